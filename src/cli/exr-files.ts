@@ -1,0 +1,40 @@
+import { open } from 'node:fs/promises';
+import { boxHeight, boxWidth, type ByteSource, ExrError, type ExrFile, layersOf, readHeaders, readPart } from '@/core/exr';
+import type { FilmLayers } from '@/core/film';
+import { nodeInflate } from '@/render/node-files';
+import { UsageError } from './args';
+
+/** Opens a file for reading at random and hands it to `use`; faults become usage errors that name the file. */
+export async function withExr<T>(path: string, use: (source: ByteSource, file: ExrFile) => Promise<T>): Promise<T> {
+  const handle = await open(path, 'r').catch((error: NodeJS.ErrnoException) => {
+    throw new UsageError(`${path}: ${error.code === 'ENOENT' ? 'no such file' : error.message}`);
+  });
+  try {
+    const { size } = await handle.stat();
+    const source: ByteSource = {
+      size,
+      read: async (offset, length) => {
+        const bytes = new Uint8Array(length);
+        const { bytesRead } = await handle.read(bytes, 0, length, offset);
+        if (bytesRead < length) throw new ExrError('file is cut short', offset + bytesRead);
+        return bytes;
+      },
+    };
+    return await use(source, await readHeaders(source));
+  } catch (error) {
+    if (error instanceof ExrError) throw new UsageError(`${path}: ${error.message}`);
+    throw error;
+  } finally {
+    await handle.close();
+  }
+}
+
+/** All layers of a file. */
+export async function readLayers(source: ByteSource, file: ExrFile): Promise<FilmLayers> {
+  const parts = [];
+  for (let i = 0; i < file.parts.length; i++) {
+    const p = file.parts[i];
+    parts.push({ channels: p.channels, planes: await readPart(source, file, i, nodeInflate), width: boxWidth(p.dataWindow), height: boxHeight(p.dataWindow) });
+  }
+  return layersOf(parts);
+}

@@ -1,0 +1,49 @@
+import { readFileSync } from 'node:fs';
+import { UsageError } from './args';
+import { info, measure, tallyVerb } from './inspect';
+import { type Assets, render } from './render';
+
+const HELP = `lantern: renders, inspects and checks films.
+
+  lantern render <shot | file.glb> --out file.exr [--recipe Sketch|Check|Final|file.json] [--set key=value …]
+                 [--env file.hdr] [--camera NAME] [--size WxH] [--region x,y,w,h] [--threads N] [--seed N]
+                 [--layers NAME …] [--depth auto|half|float] [--json file.json|-]
+  lantern info file.exr [--json -]
+  lantern tally file.exr [--parts group|class|bounce] [--json -]
+  lantern measure file.exr [--json -]
+  lantern worker                takes trials from the queue in DATABASE_URL
+  lantern queue                 lists the queue
+
+Exit codes: 0 done, 1 a tally that does not add up, 2 bad arguments or input, 3 stopped.
+`;
+
+const root = new URL('..', import.meta.url);
+const assets: Assets = {
+  kernel: new URL('public/wasm/kernel.wasm', root),
+  thread: new URL('./thread.mjs', import.meta.url),
+  version: JSON.parse(readFileSync(new URL('package.json', root), 'utf8')).version,
+};
+
+async function main(argv: string[]): Promise<number> {
+  const [verb, ...rest] = argv;
+  if (verb === 'render') return render(rest, assets);
+  if (verb === 'info') return info(rest);
+  if (verb === 'tally') return tallyVerb(rest);
+  if (verb === 'measure') return measure(rest);
+  if (verb === undefined || verb === '--help' || verb === 'help') {
+    process.stdout.write(HELP);
+    return verb === undefined ? 2 : 0;
+  }
+  throw new UsageError(`${verb}: no such verb; there are render, info, tally, measure, worker, queue`);
+}
+
+main(process.argv.slice(2)).then(
+  (code) => {
+    process.exitCode = code;
+  },
+  (error) => {
+    if (process.env.LANTERN_TRACE) process.stderr.write(`${(error as Error).stack}\n`);
+    process.stderr.write(`lantern: ${(error as Error).message.split('\n')[0]}\n`);
+    process.exitCode = error instanceof UsageError ? 2 : 1;
+  },
+);

@@ -1,0 +1,197 @@
+import { mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { availableParallelism } from 'node:os';
+import { basename, dirname, extname } from 'node:path';
+import { makeLayers, measureFilm } from '@/core/film';
+import { decodeHdr, exposureScale } from '@/core/image';
+import { canonicalJson, frameOf, isPreset, PRESETS, parseRecipe, type Recipe, RecipeError, withSetting } from '@/core/recipe';
+import { readGlb, type Scene } from '@/core/scene';
+import { SHOTS } from '@/core/shots';
+import { efficiency } from '@/core/stats';
+import { filmAttributes, writeFilm } from '@/render/film-exr';
+import { filmHash, sha256 } from '@/render/node-files';
+import { RenderPool } from '@/render/pool';
+import { cameraNamed } from '@/render/scenes';
+import { compileKernel, spawnNode } from '@/render/spawn-node';
+import { type Arguments, one, parseArguments, UsageError, wholeNumber } from './args';
+
+export interface Assets {
+  kernel: URL;
+  thread: URL;
+  version: string;
+}
+
+const OPTIONS = {
+  recipe: 'value', set: 'values', env: 'value', camera: 'value', size: 'value', region: 'value', threads: 'value', seed: 'value',
+  out: 'value', json: 'value', layers: 'values', depth: 'value',
+} as const;
+
+export interface Warning {
+  code: string;
+  path: string;
+  message: string;
+}
+
+async function file(path: string): Promise<Uint8Array> {
+  try {
+    return new Uint8Array(await readFile(path));
+  } catch (error) {
+    throw new UsageError(`${path}: ${(error as NodeJS.ErrnoException).code === 'ENOENT' ? 'no such file' : (error as Error).message}`);
+  }
+}
+
+async function loadScene(name: string, args: Arguments, warnings: Warning[]): Promise<Scene> {
+  let scene: Scene;
+  if (Object.hasOwn(SHOTS, name)) scene = SHOTS[name]();
+  else if (extname(name) === '.glb') {
+    try {
+      const read = await readGlb(await file(name), basename(name, '.glb'));
+      scene = read.scene;
+      for (const message of read.warnings) warnings.push({ code: 'gltf', path: name, message });
+    } catch (error) {
+      if (error instanceof UsageError) throw error;
+      throw new UsageError(`${name}: ${(error as Error).message}`);
+    }
+  } else throw new UsageError(`${name}: neither a shot (${Object.keys(SHOTS).join(', ')}) nor a .glb file`);
+  const env = one(args, 'env');
+  if (env !== undefined) {
+    try {
+      scene.pictures.set('env', decodeHdr(await file(env)));
+    } catch (error) {
+      if (error instanceof UsageError) throw error;
+      throw new UsageError(`${env}: ${(error as Error).message}`);
+    }
+    scene.document.environment = { kind: 'picture', group: 'environment', picture: 'env', scale: 1, rotationDegrees: 0 };
+  }
+  return scene;
+}
+
+function parseJsonValue(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return text;
+  }
+}
+
+async function loadRecipe(args: Arguments): Promise<Recipe> {
+  const name = one(args, 'recipe') ?? 'Check';
+  let value: unknown;
+  if (isPreset(name)) value = PRESETS[name];
+  else if (extname(name) === '.json') {
+    const text = new TextDecoder().decode(await file(name));
+    try {
+      value = JSON.parse(text);
+    } catch (error) {
+      throw new UsageError(`${name}: ${(error as Error).message}`);
+    }
+    if (typeof value !== 'object' || value === null) throw new UsageError(`${name}: a recipe is a JSON object`);
+  } else throw new UsageError(`--recipe ${name}: neither a recipe (${Object.keys(PRESETS).join(', ')}) nor a .json file`);
+  for (const pair of args.options.get('set') ?? []) {
+    const at = pair.indexOf('=');
+    if (at < 1) throw new UsageError(`--set ${pair}: must read key=value`);
+    value = withSetting(value, pair.slice(0, at), parseJsonValue(pair.slice(at + 1)));
+  }
+  const size = one(args, 'size');
+  if (size !== undefined) {
+    const m = /^(\d+)x(\d+)$/.exec(size);
+    if (!m) throw new UsageError(`--size ${size}: must read WIDTHxHEIGHT in pixels`);
+    value = withSetting(value, 'size', { width: Number(m[1]), height: Number(m[2]), scale: 100 });
+  }
+  const seed = wholeNumber(args, 'seed', 0, 4294967295);
+  if (seed !== undefined) value = withSetting(value, 'sampling.seed', seed);
+  let recipe = parseRecipe(value);
+  const region = one(args, 'region');
+  if (region !== undefined) {
+    const m = /^(\d+),(\d+),(\d+),(\d+)$/.exec(region);
+    const { width, height } = frameOf(recipe);
+    const [x, y, w, h] = m ? m.slice(1).map(Number) : [0, 0, 0, 0];
+    if (!m || w < 1 || h < 1 || x + w > width || y + h > height) throw new UsageError(`--region ${region}: must read x,y,w,h in pixels within ${width}x${height}`);
+    recipe = parseRecipe(withSetting(recipe, 'region', { x: x / width, y: y / height, w: w / width, h: h / height }));
+  }
+  return recipe;
+}
+
+function showProgress(fraction: number, elapsedMs: number): void {
+  const left = fraction > 0.01 ? `${Math.round((elapsedMs / fraction - elapsedMs) / 1000)} s left` : '';
+  process.stderr.write(`\r${(fraction * 100).toFixed(0).padStart(3)} %  ${(elapsedMs / 1000).toFixed(0)} s  ${left}      `);
+}
+
+/** `lantern render`: renders a shot or GLB by a recipe to an OpenEXR file. Returns the exit code. */
+export async function render(argv: string[], assets: Assets): Promise<number> {
+  const args = parseArguments(argv, OPTIONS);
+  if (args.positional.length !== 1) throw new UsageError('render needs one shot or file');
+  const out = one(args, 'out');
+  if (out === undefined) throw new UsageError('render needs --out file.exr');
+  if (extname(out) !== '.exr') throw new UsageError(`--out ${out}: must end in .exr`);
+  const depth = one(args, 'depth') ?? 'auto';
+  if (depth !== 'auto' && depth !== 'half' && depth !== 'float') throw new UsageError(`--depth ${depth}: must be auto, half or float`);
+  const threads = wholeNumber(args, 'threads', 1, 256) ?? availableParallelism();
+  const warnings: Warning[] = [];
+  const started = performance.now();
+  const recipe = await loadRecipe(args).catch((error) => {
+    throw error instanceof RecipeError ? new UsageError(error.message) : error;
+  });
+  if (recipe.sampling.cameraMax % 2 === 1) {
+    warnings.push({ code: 'odd-samples', path: 'sampling.cameraMax', message: `${recipe.sampling.cameraMax} is rounded up to ${recipe.sampling.cameraMax + 1}: noise is measured from two halves` });
+  }
+  const scene = await loadScene(args.positional[0], args, warnings);
+  const camera = cameraNamed(scene, one(args, 'camera'));
+  if (!camera) throw new UsageError(`--camera ${one(args, 'camera')}: the scene has ${scene.document.cameras.map((c) => c.name).join(', ')}`);
+  const loaded = performance.now();
+  const pool = new RenderPool(await compileKernel(assets.kernel), spawnNode(assets.thread), threads);
+  const abort = new AbortController();
+  const onSignal = () => abort.abort();
+  process.once('SIGINT', onSignal);
+  try {
+    const { buildMs } = await pool.load(scene);
+    const quiet = !process.stderr.isTTY;
+    const { film, finished, traceMs } = await pool.render(scene, recipe, camera, {
+      signal: abort.signal,
+      onProgress: quiet ? undefined : (p) => showProgress(p.fraction, p.elapsedMs),
+    });
+    if (!quiet) process.stderr.write('\n');
+    const figures = measureFilm(film, exposureScale(camera.exposure));
+    const writing = performance.now();
+    const layers = makeLayers(film);
+    const wanted = args.options.get('layers');
+    const unknown = wanted?.find((n) => !layers.layers.has(n));
+    if (unknown !== undefined) throw new UsageError(`--layers ${unknown}: the film has ${[...layers.layers.keys()].join(', ')}`);
+    const attributes = filmAttributes(camera, {
+      recipeHash: sha256(canonicalJson(recipe)),
+      sceneHash: sha256(canonicalJson(scene.document), scene.geometry),
+      seed: recipe.sampling.seed,
+      noisePercent: figures.noise?.rms ?? null,
+      seconds: traceMs / 1000,
+      version: assets.version,
+    });
+    const { bytes } = await writeFilm(layers, film.spec, attributes, { layers: wanted, depth, compression: 'zip', multiPart: true });
+    await mkdir(dirname(out), { recursive: true });
+    const part = `${out}.part`;
+    await writeFile(part, bytes).then(() => rename(part, out), async (error) => {
+      await rm(part, { force: true });
+      throw new UsageError(`${out}: ${(error as Error).message}`);
+    });
+    const json = one(args, 'json');
+    const stats = {
+      film: out,
+      finished,
+      hash: filmHash(film),
+      seconds: { load: (loaded - started) / 1000, build: buildMs / 1000, trace: traceMs / 1000, write: (performance.now() - writing) / 1000 },
+      samples: figures.samples,
+      sampleRange: figures.sampleRange,
+      rays: figures.rays,
+      noise: figures.noise,
+      efficiency: figures.noise ? efficiency(figures.noise.rms, traceMs / 1000) : null,
+      clampedLight: figures.clampedLight,
+      warnings,
+      version: assets.version,
+    };
+    for (const w of warnings) process.stderr.write(`warning: ${w.path}: ${w.message}\n`);
+    if (json === '-') process.stdout.write(`${JSON.stringify(stats, null, 2)}\n`);
+    else if (json !== undefined) await writeFile(json, `${JSON.stringify(stats, null, 2)}\n`);
+    return finished ? 0 : 3;
+  } finally {
+    process.removeListener('SIGINT', onSignal);
+    pool.close();
+  }
+}

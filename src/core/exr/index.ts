@@ -1,0 +1,18 @@
+export { maskBits, maskHex, maskId, murmur3 } from './cryptomatte';
+export { type Depth, type FilmFileOptions, filmParts, layersOf, pixelTypeOf } from './film-file';
+export { fromHalf, halfIsSafe, toHalf } from './half';
+export { arrange, restore } from './predictor';
+export { type ExrFile, type Inflate, READ_LIMITS, type ReadLimits, readHeaders, readPart } from './read';
+export {
+  type Attribute,
+  type Box,
+  type ByteSource,
+  type Compression,
+  ExrError,
+  fromBytes,
+  height as boxHeight,
+  type Part,
+  type PartHeader,
+  width as boxWidth,
+} from './types';
+export { type Deflate, type PartExtent, writeExr } from './write';

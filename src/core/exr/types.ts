@@ -1,0 +1,83 @@
+/** OpenEXR file layout: the words of the specification, in one table. */
+export const MAGIC = 20000630;
+export const VERSION = 2;
+export const FLAG_TILED = 0x200;
+export const FLAG_LONG_NAMES = 0x400;
+export const FLAG_DEEP = 0x800;
+export const FLAG_MULTI_PART = 0x1000;
+
+export type PixelType = 'uint' | 'half' | 'float';
+export const PIXEL_TYPES: PixelType[] = ['uint', 'half', 'float'];
+export const PIXEL_BYTES: Record<PixelType, number> = { uint: 4, half: 2, float: 4 };
+
+export type Compression = 'none' | 'zips' | 'zip';
+/** Code in the file and scan lines a chunk. */
+export const COMPRESSIONS: Record<Compression, { code: number; lines: number }> = {
+  none: { code: 0, lines: 1 },
+  zips: { code: 2, lines: 1 },
+  zip: { code: 3, lines: 16 },
+};
+
+export type Attribute =
+  | { type: 'string'; value: string }
+  | { type: 'int'; value: number }
+  | { type: 'float'; value: number }
+  | { type: 'double'; value: number }
+  | { type: 'rational'; value: [number, number] }
+  | { type: 'chromaticities'; value: number[] }
+  | { type: 'm44f'; value: number[] };
+
+export interface Box {
+  xMin: number;
+  yMin: number;
+  xMax: number;
+  yMax: number;
+}
+
+export interface Channel {
+  name: string;
+  type: PixelType;
+}
+
+export interface PartHeader {
+  name: string;
+  channels: Channel[];
+  compression: Compression;
+  dataWindow: Box;
+  displayWindow: Box;
+  attributes: Record<string, Attribute>;
+}
+
+/** A part to write: planes in the order of the header's channels, row by row from the top. */
+export interface Part extends PartHeader {
+  planes: (Float32Array | Uint32Array)[];
+}
+
+/** A file that cannot be read: what is wrong and at which byte. */
+export class ExrError extends Error {
+  constructor(
+    readonly fault: string,
+    readonly at: number,
+  ) {
+    super(`OpenEXR: ${fault} (byte ${at})`);
+  }
+}
+
+/** Bytes at random, from memory, a file or a database. */
+export interface ByteSource {
+  size: number;
+  read(offset: number, length: number): Promise<Uint8Array>;
+}
+
+export function fromBytes(bytes: Uint8Array): ByteSource {
+  return {
+    size: bytes.length,
+    read: async (offset, length) => {
+      if (offset < 0 || length < 0 || offset + length > bytes.length) throw new ExrError('file is cut short', Math.min(offset, bytes.length));
+      return bytes.subarray(offset, offset + length);
+    },
+  };
+}
+
+export const width = (b: Box) => b.xMax - b.xMin + 1;
+export const height = (b: Box) => b.yMax - b.yMin + 1;

@@ -1,0 +1,64 @@
+import { displaySlope, luminance } from '../image';
+import { TILE_PIXELS, TILE_SIZE } from '../kernel';
+import { type Noise, noiseFigures, noiseSquares, type Rgb } from '../stats';
+import { type Film, type NoiseShares, noiseShares, type RayCounts } from './film';
+
+/** What is measured of a film. */
+export interface FilmFigures {
+  noise: Noise | null;
+  rays: RayCounts;
+  /** Camera samples of all pixels together. */
+  samples: number;
+  /** Least and most samples a pixel has. */
+  sampleRange: [number, number];
+  clampedLight: number;
+  shares: NoiseShares | null;
+}
+
+/** Halves of a film as means of their own samples. */
+export function halvesOf(film: Film): { a: Rgb; b: Rgb } {
+  const plane = (i: number) => film.plane(i, 'half');
+  return { a: [plane(0), plane(1), plane(2)], b: [plane(3), plane(4), plane(5)] };
+}
+
+/** Squared display slope at a tile's mean luminance: the weight of its noise in the whole picture's. */
+function tileSlope2(film: Film, exposure: number): (t: number) => number {
+  return (t) => {
+    const { w, h } = film.place(t);
+    const src = film.floats(t);
+    let sum = 0;
+    for (let y = 0; y < h; y++) {
+      for (let x = 0; x < w; x++) {
+        const i = y * TILE_SIZE + x;
+        const at = (p: number) => src[p * TILE_PIXELS + i] + src[(p + 3) * TILE_PIXELS + i];
+        sum += luminance(at(0), at(1), at(2));
+      }
+    }
+    const s = displaySlope(sum / (w * h * Math.max(1, film.samples[t])), exposure);
+    return s * s;
+  };
+}
+
+/** Measures a film. Noise needs two samples in every cell; before that it is null. */
+export function measureFilm(film: Film, exposure: number): FilmFigures {
+  let least = Infinity;
+  let most = 0;
+  for (const n of film.samples) {
+    least = Math.min(least, n);
+    most = Math.max(most, n);
+  }
+  let noise: Noise | null = null;
+  if (least >= 2) {
+    const { a, b } = halvesOf(film);
+    const { width, height } = film.spec.region;
+    noise = noiseFigures(noiseSquares(a, b, width, height, exposure), width, height);
+  }
+  return {
+    noise,
+    rays: film.rays(),
+    samples: film.sampleTotal(),
+    sampleRange: [least, most],
+    clampedLight: film.clampedLight(),
+    shares: noiseShares(film, tileSlope2(film, exposure)),
+  };
+}

@@ -1,0 +1,147 @@
+import { LEDGER_PLANES, PATH_CLASSES, PLANE_BYTES, RAY_COUNTERS, RAY_KINDS, TABLE, TABLE_DOUBLES, TILE_PIXELS, TILE_SIZE } from '../kernel';
+import { type FilmSpec, filmBytes } from './spec';
+
+/**
+ * All accumulated planes of a render: tile after tile, each with its planes of 16×16 float sums and its
+ * float64 tables, then the sample count of each cell. Tiles are whole so that a worker takes one in a
+ * single copy. Sums are scene-linear nits × samples; nothing here is divided by a sample count.
+ */
+export class Film {
+  readonly samples: Int32Array;
+
+  constructor(
+    readonly spec: FilmSpec,
+    readonly buffer: SharedArrayBuffer | ArrayBuffer = new SharedArrayBuffer(filmBytes(spec)),
+  ) {
+    if (buffer.byteLength !== filmBytes(spec)) throw new Error(`film of ${buffer.byteLength} bytes, expected ${filmBytes(spec)}`);
+    this.samples = new Int32Array(buffer, this.tileCount * spec.tileBytes, this.tileCount);
+  }
+
+  get tileCount(): number {
+    return this.spec.tilesX * this.spec.tilesY;
+  }
+
+  /** Bytes of tile `t`. */
+  record(t: number): Uint8Array {
+    return new Uint8Array(this.buffer, t * this.spec.tileBytes, this.spec.tileBytes);
+  }
+
+  floats(t: number): Float32Array {
+    return new Float32Array(this.buffer, t * this.spec.tileBytes, this.spec.planes.count * TILE_PIXELS);
+  }
+
+  tables(t: number): Float64Array {
+    return new Float64Array(this.buffer, t * this.spec.tileBytes + this.spec.planes.count * PLANE_BYTES, TABLE_DOUBLES);
+  }
+
+  /** Place of tile `t`: film pixels, and its size cut at the film's edge. */
+  place(t: number): { x: number; y: number; w: number; h: number } {
+    const x = (t % this.spec.tilesX) * TILE_SIZE;
+    const y = Math.floor(t / this.spec.tilesX) * TILE_SIZE;
+    return { x, y, w: Math.min(TILE_SIZE, this.spec.region.width - x), h: Math.min(TILE_SIZE, this.spec.region.height - y) };
+  }
+
+  /** Plane `index` of one tile into a picture of the film's size, times `scale(cell samples)`. */
+  private copyTile(t: number, index: number, scale: number, out: Float32Array): void {
+    const { x, y, w, h } = this.place(t);
+    const src = this.floats(t);
+    const base = index * TILE_PIXELS;
+    for (let j = 0; j < h; j++) {
+      const o = (y + j) * this.spec.region.width + x;
+      const s = base + j * TILE_SIZE;
+      for (let i = 0; i < w; i++) out[o + i] = src[s + i] * scale;
+    }
+  }
+
+  /** A plane as a picture: `mean` divides by the samples of each cell, `half` by half of them, `raw` by nothing. */
+  plane(index: number, how: 'mean' | 'half' | 'raw' = 'mean'): Float32Array<ArrayBuffer> {
+    const out = new Float32Array(this.spec.region.width * this.spec.region.height);
+    for (let t = 0; t < this.tileCount; t++) {
+      const n = this.samples[t];
+      this.copyTile(t, index, how === 'raw' ? 1 : n === 0 ? 0 : how === 'half' ? 2 / n : 1 / n, out);
+    }
+    return out;
+  }
+
+  /** Whole-film totals of a range of table slots. */
+  tableSums(from: number, count: number): Float64Array {
+    const out = new Float64Array(count);
+    for (let t = 0; t < this.tileCount; t++) {
+      const table = this.tables(t);
+      for (let i = 0; i < count; i++) out[i] += table[from + i];
+    }
+    return out;
+  }
+
+  /** Rays traced, by kind; shadow rays together and by light group. */
+  rays(): RayCounts {
+    const sums = this.tableSums(TABLE.rays, RAY_COUNTERS);
+    const kinds = Object.fromEntries(RAY_KINDS.map((k, i) => [k, sums[i]])) as Record<(typeof RAY_KINDS)[number], number>;
+    const byGroup = Object.fromEntries(this.spec.groups.map((g, i) => [g, sums[RAY_KINDS.length + i]]));
+    const shadow = Object.values(byGroup).reduce((a, b) => a + b, 0);
+    return { ...kinds, shadow, shadowByGroup: byGroup, total: shadow + sums.slice(0, RAY_KINDS.length).reduce((a, b) => a + b, 0) };
+  }
+
+  /** Samples of all pixels together. */
+  sampleTotal(): number {
+    let sum = 0;
+    for (let t = 0; t < this.tileCount; t++) {
+      const { w, h } = this.place(t);
+      sum += this.samples[t] * w * h;
+    }
+    return sum;
+  }
+
+  clampedLight(): number {
+    return this.tableSums(TABLE.clamped, 1)[0];
+  }
+}
+
+export interface RayCounts {
+  camera: number;
+  diffuse: number;
+  reflection: number;
+  transmission: number;
+  twin: number;
+  shadow: number;
+  shadowByGroup: Record<string, number>;
+  total: number;
+}
+
+/** Share of the noise (variance) that each source causes; sums to 1, small negative ones are real. */
+export interface NoiseShares {
+  groupClass: { group: string; pathClass: string; share: number }[];
+  classBounce: { pathClass: string; bounce: number; share: number }[];
+}
+
+/**
+ * Noise shares from the films' tables: Σ_cells w²K_j/N² ÷ Σ_cells w²K/N², `slope2` = w² of each cell.
+ * Null before any pair of samples has been seen.
+ */
+export function noiseShares(film: Film, slope2: (tile: number) => number): NoiseShares | null {
+  const { groups } = film.spec;
+  const sources = new Float64Array(TABLE.rays);
+  let whole = 0;
+  for (let t = 0; t < film.tileCount; t++) {
+    const n = film.samples[t];
+    if (n < 2) continue;
+    const table = film.tables(t);
+    const k = slope2(t) / (n * n);
+    whole += k * table[TABLE.total];
+    for (let i = 0; i < TABLE.rays; i++) if (table[i] !== 0) sources[i] += k * table[i];
+  }
+  if (!(whole > 0)) return null;
+  return {
+    groupClass: groups.flatMap((group, g) =>
+      PATH_CLASSES.map((pathClass, c) => ({ group, pathClass, share: sources[g * PATH_CLASSES.length + c] / whole })),
+    ),
+    classBounce: PATH_CLASSES.flatMap((pathClass, c) =>
+      Array.from({ length: LEDGER_PLANES }, (_, bounce) => ({
+        pathClass,
+        bounce,
+        share: sources[TABLE.classBounce + c * LEDGER_PLANES + bounce] / whole,
+      })),
+    ),
+  };
+}
+

@@ -1,0 +1,130 @@
+import { COVERAGE_SLOTS, LEDGER_PLANES, PATH_CLASSES } from '../kernel';
+import type { Film } from './film';
+
+/** One layer of a finished film: named planes of equal size. `data` layers are never colour-managed. */
+export interface Layer {
+  name: string;
+  channels: string[];
+  planes: Float32Array[];
+  kind: 'color' | 'data';
+}
+
+/** A finished film as layers, the form in which it is stored, sent, compared and written. */
+export interface FilmLayers {
+  width: number;
+  height: number;
+  layers: Map<string, Layer>;
+}
+
+export const COVERAGE_RANKS = 6;
+const RGB = ['R', 'G', 'B'];
+
+/** Names of the layers a film of this kind has; beauty first. */
+export function layerNames(film: Film): string[] {
+  return [...describe(film).keys()];
+}
+
+function describe(film: Film): Map<string, () => Layer> {
+  const { planes, groups } = film.spec;
+  const out = new Map<string, () => Layer>();
+  const color = (name: string, index: number, how: 'mean' | 'half') =>
+    out.set(name, () => ({ name, channels: RGB, planes: [0, 1, 2].map((c) => film.plane(index + c, how)), kind: 'color' }));
+  out.set('beauty', () => {
+    const a = [0, 1, 2].map((c) => film.plane(c, 'mean'));
+    const sum = a.map((plane, c) => {
+      const b = film.plane(3 + c, 'mean');
+      for (let i = 0; i < plane.length; i++) plane[i] += b[i];
+      return plane;
+    });
+    return { name: 'beauty', channels: RGB, planes: sum, kind: 'color' };
+  });
+  color('half_a', 0, 'half');
+  color('half_b', 3, 'half');
+  if (planes.groups >= 0) {
+    groups.forEach((group, g) => {
+      out.set(`group.${group}`, () => ({
+        name: `group.${group}`,
+        channels: RGB,
+        kind: 'color',
+        planes: [0, 1, 2].map((c) => {
+          const a = film.plane(planes.groups + g * 3 + c, 'mean');
+          const b = film.plane(planes.groups + (groups.length + g) * 3 + c, 'mean');
+          for (let i = 0; i < a.length; i++) a[i] += b[i];
+          return a;
+        }),
+      }));
+    });
+    groups.forEach((group, g) => {
+      color(`half_a.${group}`, planes.groups + g * 3, 'half');
+      color(`half_b.${group}`, planes.groups + (groups.length + g) * 3, 'half');
+    });
+  }
+  if (planes.classes >= 0) PATH_CLASSES.forEach((c, i) => color(`class.${c}`, planes.classes + i * 3, 'mean'));
+  if (planes.ledger >= 0) {
+    for (let b = 0; b < LEDGER_PLANES; b++) color(`bounce.${String(b).padStart(2, '0')}`, planes.ledger + b * 3, 'mean');
+  }
+  if (planes.alpha >= 0) out.set('alpha', () => ({ name: 'alpha', channels: ['A'], planes: [film.plane(planes.alpha)], kind: 'data' }));
+  if (planes.depth >= 0) out.set('depth', () => ({ name: 'depth', channels: ['Z'], planes: [depthPlane(film)], kind: 'data' }));
+  if (planes.normal >= 0) {
+    out.set('N', () => ({ name: 'N', channels: ['X', 'Y', 'Z'], planes: [0, 1, 2].map((c) => film.plane(planes.normal + c)), kind: 'data' }));
+  }
+  if (planes.albedo >= 0) color('albedo', planes.albedo, 'mean');
+  if (planes.coverage >= 0) out.set('coverage', () => coverageLayer(film));
+  out.set('samples', () => ({ name: 'samples', channels: ['Y'], planes: [samplesPlane(film)], kind: 'data' }));
+  return out;
+}
+
+/** Depth as the nearest sample to the pixel centre gave it; infinity where nothing was hit or sampled. */
+function depthPlane(film: Film): Float32Array {
+  const depth = film.plane(film.spec.planes.depth, 'raw');
+  const near = film.plane(film.spec.planes.depth + 1, 'raw');
+  for (let i = 0; i < depth.length; i++) if (near[i] === 0) depth[i] = Infinity;
+  return depth;
+}
+
+function samplesPlane(film: Film): Float32Array {
+  const out = new Float32Array(film.spec.region.width * film.spec.region.height);
+  for (let t = 0; t < film.tileCount; t++) {
+    const { x, y, w, h } = film.place(t);
+    for (let j = 0; j < h; j++) out.fill(film.samples[t], (y + j) * film.spec.region.width + x, (y + j) * film.spec.region.width + x + w);
+  }
+  return out;
+}
+
+/**
+ * Coverage by object: `COVERAGE_RANKS` pairs of (object number + 1, share of the pixel), largest share
+ * first, lower number first on a tie; 0 marks an unused rank.
+ */
+function coverageLayer(film: Film): Layer {
+  const base = film.spec.planes.coverage;
+  const slots = Array.from({ length: COVERAGE_SLOTS }, (_, k) => ({
+    id: film.plane(base + k * 2, 'raw'),
+    share: film.plane(base + k * 2 + 1, 'mean'),
+  }));
+  const size = film.spec.region.width * film.spec.region.height;
+  const planes = Array.from({ length: COVERAGE_RANKS * 2 }, () => new Float32Array(size));
+  const order: number[] = [];
+  for (let i = 0; i < size; i++) {
+    order.length = 0;
+    for (let k = 0; k < COVERAGE_SLOTS && slots[k].id[i] !== 0; k++) order.push(k);
+    order.sort((p, q) => slots[q].share[i] - slots[p].share[i] || slots[p].id[i] - slots[q].id[i]);
+    for (let r = 0; r < Math.min(COVERAGE_RANKS, order.length); r++) {
+      planes[r * 2][i] = slots[order[r]].id[i];
+      planes[r * 2 + 1][i] = slots[order[r]].share[i];
+    }
+  }
+  const channels = planes.map((_, k) => `${k % 2 === 0 ? 'id' : 'share'}${k >> 1}`);
+  return { name: 'coverage', channels, planes, kind: 'data' };
+}
+
+/** One layer of a film; null when the film has no such layer. */
+export function makeLayer(film: Film, name: string): Layer | null {
+  return describe(film).get(name)?.() ?? null;
+}
+
+/** Every layer of a film. */
+export function makeLayers(film: Film): FilmLayers {
+  const layers = new Map<string, Layer>();
+  for (const [name, make] of describe(film)) layers.set(name, make());
+  return { width: film.spec.region.width, height: film.spec.region.height, layers };
+}

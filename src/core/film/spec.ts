@@ -1,0 +1,56 @@
+import { COVERAGE_SLOTS, LEDGER_PLANES, PATH_CLASSES, PLANE_BYTES, type PlaneMap, TABLE_BYTES, TILE_SIZE } from '../kernel';
+import { frameOf, type Recipe } from '../recipe';
+import { coverageNames, lightGroups, type SceneDocument } from '../scene';
+
+/** What a film holds and how its tiles are laid out; plain data, the same in every process. */
+export interface FilmSpec {
+  /** The whole frame, and where the film's pixels lie in it. */
+  frame: { width: number; height: number };
+  region: { x: number; y: number; width: number; height: number };
+  groups: string[];
+  coverage: string[];
+  planes: PlaneMap;
+  tilesX: number;
+  tilesY: number;
+  /** Bytes of one tile: its planes, then its tables. */
+  tileBytes: number;
+}
+
+export function makeSpec(recipe: Recipe, document: SceneDocument): FilmSpec {
+  const { width, height, region } = frameOf(recipe);
+  const groups = lightGroups(document);
+  let count = 6;
+  const take = (on: boolean, planes: number) => {
+    if (!on) return -1;
+    count += planes;
+    return count - planes;
+  };
+  const has = (feature: Recipe['film']['features'][number]) => recipe.film.features.includes(feature);
+  const planes = {
+    groups: take(recipe.film.groups, groups.length * 6),
+    classes: take(recipe.film.classes, PATH_CLASSES.length * 3),
+    ledger: take(recipe.film.ledger !== 'off', LEDGER_PLANES * 3),
+    alpha: take(has('alpha'), 1),
+    depth: take(has('depth'), 2),
+    normal: take(has('normal'), 3),
+    albedo: take(has('albedo'), 3),
+    coverage: take(has('coverage'), COVERAGE_SLOTS * 2),
+    count: 0,
+  };
+  planes.count = count;
+  return {
+    frame: { width, height },
+    region,
+    groups,
+    coverage: coverageNames(document),
+    planes,
+    tilesX: Math.ceil(region.width / TILE_SIZE),
+    tilesY: Math.ceil(region.height / TILE_SIZE),
+    tileBytes: count * PLANE_BYTES + TABLE_BYTES,
+  };
+}
+
+/** Bytes a film of this spec takes in memory. */
+export function filmBytes(spec: FilmSpec): number {
+  return spec.tilesX * spec.tilesY * (spec.tileBytes + 4);
+}

@@ -1,0 +1,51 @@
+import { luminance } from '../image';
+import type { FilmLayers, Layer } from './layers';
+
+export type Parting = 'group' | 'class' | 'bounce';
+
+/** How well parts sum to the beauty. Errors are relative to max(beauty, mean beauty / 100). */
+export interface Tally {
+  parts: string[];
+  maxError: number;
+  rmsError: number;
+  /** RMS error in decibels, −Infinity when exact. */
+  decibels: number;
+  /** Error of each pixel. */
+  map: Float32Array;
+}
+
+/** Largest error at which a tally counts as adding up, by how the planes were stored. */
+export const TALLY_LIMITS = { float: 1e-5, half: 4e-3 } as const;
+
+/** The layers that make up a parting, in the film's order. */
+export function partsOf(film: FilmLayers, parting: Parting): Layer[] {
+  return [...film.layers.values()].filter((l) => l.name.startsWith(`${parting}.`));
+}
+
+/** Checks that the parts of one kind sum to the beauty. Null when the film lacks parts or beauty. */
+export function tally(film: FilmLayers, parting: Parting): Tally | null {
+  const beauty = film.layers.get('beauty');
+  const parts = partsOf(film, parting);
+  if (!beauty || parts.length === 0) return null;
+  const size = film.width * film.height;
+  let total = 0;
+  for (let i = 0; i < size; i++) total += luminance(beauty.planes[0][i], beauty.planes[1][i], beauty.planes[2][i]);
+  const floor = Math.max(total / size / 100, 1e-20);
+  const map = new Float32Array(size);
+  let max = 0;
+  let squares = 0;
+  for (let i = 0; i < size; i++) {
+    let worst = 0;
+    for (let c = 0; c < 3; c++) {
+      let sum = 0;
+      for (const part of parts) sum += part.planes[c][i];
+      const b = beauty.planes[c][i];
+      worst = Math.max(worst, Math.abs(sum - b) / Math.max(b, floor));
+    }
+    map[i] = worst;
+    max = Math.max(max, worst);
+    squares += worst * worst;
+  }
+  const rms = Math.sqrt(squares / size);
+  return { parts: parts.map((p) => p.name), maxError: max, rmsError: rms, decibels: 20 * Math.log10(rms), map };
+}

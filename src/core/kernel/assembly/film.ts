@@ -1,0 +1,184 @@
+// The tile being rendered: where a contribution goes, and the sums from which noise shares are told.
+// Pixel sums are added in sample order. Halves hold even and odd samples.
+import {
+  CLASS_CAUSTIC, CLASS_COUNT, COVERAGE_SLOTS, LEDGER_PLANES, MAX_GROUPS, PLANE_BYTES, P_CAUSTICS, P_GROUP_COUNT,
+  P_OUTLIER_FIRST, P_OUTLIER_LATER, P_PLANE_ALBEDO, P_PLANE_ALPHA, P_PLANE_CLASSES, P_PLANE_COUNT, P_PLANE_COVERAGE,
+  P_PLANE_DEPTH, P_PLANE_GROUPS, P_PLANE_LEDGER, P_PLANE_NORMAL, P_TABLE_ON, RAY_SHADOW, SCRATCH_PARAMS, SCRATCH_SUMS,
+  SCRATCH_TILE, SUM_SLOTS, TABLE_CLAMPED, TABLE_CLASS_BOUNCE, TABLE_GROUP_CLASS, TABLE_PAIRS, TABLE_RAYS, TABLE_TOTAL,
+} from './layout';
+
+let scratch: usize = 0;
+let tile: usize = 0;
+let sums: usize = 0;
+let tables: usize = 0;
+let groupCount: i32 = 0;
+let planeGroups: i32 = -1;
+let planeClasses: i32 = -1;
+let planeLedger: i32 = -1;
+let planeAlpha: i32 = -1;
+let planeDepth: i32 = -1;
+let planeNormal: i32 = -1;
+let planeAlbedo: i32 = -1;
+let planeCoverage: i32 = -1;
+let tableOn: bool = false;
+let caustics: bool = true;
+let outlierFirst: f32 = 0;
+let outlierLater: f32 = 0;
+
+/** Byte offset of the current pixel within a plane, and the half of the current sample. */
+let pixel: usize = 0;
+let half: i32 = 0;
+
+export function bindFilm(base: usize): void {
+  scratch = base;
+  const p = base + SCRATCH_PARAMS;
+  tile = base + SCRATCH_TILE;
+  sums = base + SCRATCH_SUMS;
+  groupCount = load<i32>(p, P_GROUP_COUNT);
+  planeGroups = load<i32>(p, P_PLANE_GROUPS);
+  planeClasses = load<i32>(p, P_PLANE_CLASSES);
+  planeLedger = load<i32>(p, P_PLANE_LEDGER);
+  planeAlpha = load<i32>(p, P_PLANE_ALPHA);
+  planeDepth = load<i32>(p, P_PLANE_DEPTH);
+  planeNormal = load<i32>(p, P_PLANE_NORMAL);
+  planeAlbedo = load<i32>(p, P_PLANE_ALBEDO);
+  planeCoverage = load<i32>(p, P_PLANE_COVERAGE);
+  tables = tile + usize(load<i32>(p, P_PLANE_COUNT)) * PLANE_BYTES;
+  tableOn = load<i32>(p, P_TABLE_ON) != 0;
+  caustics = load<i32>(p, P_CAUSTICS) != 0;
+  outlierFirst = load<f32>(p, P_OUTLIER_FIRST);
+  outlierLater = load<f32>(p, P_OUTLIER_LATER);
+}
+
+// @ts-ignore: decorator
+@inline
+function addAt(plane: i32, value: f32): void {
+  const at = tile + usize(plane) * PLANE_BYTES + pixel;
+  store<f32>(at, load<f32>(at) + value);
+}
+
+// @ts-ignore: decorator
+@inline
+function addColor(plane: i32, r: f32, g: f32, b: f32): void {
+  const at = tile + usize(plane) * PLANE_BYTES + pixel;
+  store<f32>(at, load<f32>(at) + r);
+  store<f32>(at, load<f32>(at, PLANE_BYTES) + g, PLANE_BYTES);
+  store<f32>(at, load<f32>(at, 2 * PLANE_BYTES) + b, 2 * PLANE_BYTES);
+}
+
+// @ts-ignore: decorator
+@inline
+function addTable(slot: i32, value: f64): void {
+  const at = tables + (usize(slot) << 3);
+  store<f64>(at, load<f64>(at) + value);
+}
+
+export function countRay(kind: i32): void {
+  addTable(TABLE_RAYS + kind, 1);
+}
+
+export function countShadow(group: i32): void {
+  addTable(TABLE_RAYS + RAY_SHADOW + group, 1);
+}
+
+export function beginPixel(index: i32): void {
+  pixel = usize(index) << 2;
+  if (tableOn) memory.fill(sums, 0, usize(SUM_SLOTS) * 8);
+}
+
+export function beginSample(sampleHalf: i32): void {
+  half = sampleHalf;
+}
+
+// @ts-ignore: decorator
+@inline
+function addSum(slot: i32, y: f32): void {
+  const at = sums + (usize(slot * 2 + half) << 2);
+  store<f32>(at, load<f32>(at) + y);
+}
+
+/**
+ * Adds one path's light to every part it belongs to. (r, g, b) is the contribution before division
+ * by splits, `share` is that division; the outlier limit scales the whole contribution.
+ */
+export function contribute(r: f32, g: f32, b: f32, share: f32, group: i32, pathClass: i32, bounce: i32): void {
+  if (pathClass == CLASS_CAUSTIC && !caustics) return;
+  const y = r * f32(0.2126) + g * f32(0.7152) + b * f32(0.0722);
+  if (!(y > 0)) return;
+  const limit = bounce == 0 ? outlierFirst : outlierLater;
+  let scale = share;
+  if (y > limit) {
+    scale = share * limit / y;
+    addTable(TABLE_CLAMPED, f64((y - limit) * share));
+  }
+  const cr = r * scale, cg = g * scale, cb = b * scale;
+  addColor(half * 3, cr, cg, cb);
+  if (planeGroups >= 0) addColor(planeGroups + (half * groupCount + group) * 3, cr, cg, cb);
+  if (planeClasses >= 0) addColor(planeClasses + pathClass * 3, cr, cg, cb);
+  const step = min(bounce, LEDGER_PLANES - 1);
+  if (planeLedger >= 0) addColor(planeLedger + step * 3, cr, cg, cb);
+  if (tableOn) {
+    const cy = y * scale;
+    addSum(group * CLASS_COUNT + pathClass, cy);
+    addSum(MAX_GROUPS * CLASS_COUNT + pathClass * LEDGER_PLANES + step, cy);
+    addSum(SUM_SLOTS - 1, cy);
+  }
+}
+
+/** K_j += (S_jA − S_jB)(S_A − S_B) for each source j of this pixel and sweep. */
+export function endPixel(): void {
+  if (!tableOn) return;
+  const whole = sums + (usize(SUM_SLOTS - 1) << 3);
+  const d = f64(load<f32>(whole)) - f64(load<f32>(whole, 4));
+  addTable(TABLE_TOTAL, d * d);
+  if (d == 0) return;
+  const sources = groupCount * CLASS_COUNT;
+  for (let i = 0; i < sources; i++) {
+    const at = sums + (usize(i) << 3);
+    const k = f64(load<f32>(at)) - f64(load<f32>(at, 4));
+    if (k != 0) addTable(TABLE_GROUP_CLASS + i, k * d);
+  }
+  for (let i = 0; i < CLASS_COUNT * LEDGER_PLANES; i++) {
+    const at = sums + (usize(MAX_GROUPS * CLASS_COUNT + i) << 3);
+    const k = f64(load<f32>(at)) - f64(load<f32>(at, 4));
+    if (k != 0) addTable(TABLE_CLASS_BOUNCE + i, k * d);
+  }
+}
+
+/** Notes how many pairs of samples the noise tables rest on. */
+export function countPairs(pairs: i32): void {
+  if (tableOn) addTable(TABLE_PAIRS, f64(pairs));
+}
+
+/** Records the first hit of a camera ray. `off2` is the sample's squared distance from the pixel centre. */
+export function recordFeatures(
+  off2: f32, depth: f32, nx: f32, ny: f32, nz: f32, ar: f32, ag: f32, ab: f32, object: i32, surface: bool,
+): void {
+  if (planeDepth >= 0) {
+    // Plane 0 holds the depth, plane 1 how near the chosen sample is (plus one, so that 0 = none yet).
+    const at = tile + usize(planeDepth) * PLANE_BYTES + pixel;
+    const best = load<f32>(at, PLANE_BYTES);
+    if (best == 0 || off2 + f32(1) < best) {
+      store<f32>(at, depth);
+      store<f32>(at, off2 + f32(1), PLANE_BYTES);
+    }
+  }
+  if (surface) {
+    if (planeAlpha >= 0) addAt(planeAlpha, 1);
+    if (planeNormal >= 0) addColor(planeNormal, nx, ny, nz);
+    if (planeAlbedo >= 0) addColor(planeAlbedo, ar, ag, ab);
+    if (planeCoverage >= 0) {
+      const id = f32(object + 1);
+      let at = tile + usize(planeCoverage) * PLANE_BYTES + pixel;
+      for (let slot = 0; slot < COVERAGE_SLOTS; slot++) {
+        const here = load<f32>(at);
+        if (here == id || here == 0) {
+          store<f32>(at, id);
+          store<f32>(at, load<f32>(at, PLANE_BYTES) + f32(1), PLANE_BYTES);
+          return;
+        }
+        at += 2 * PLANE_BYTES;
+      }
+    }
+  }
+}

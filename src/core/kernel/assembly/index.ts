@@ -1,0 +1,69 @@
+// Entry points of the kernel. Each thread makes its own instance over the shared memory and calls
+// `bind` with the address of its scratch area.
+import { buildTree } from './bvh-build';
+import { closest, hitT, hitTriangle, hitU, hitV, occluded, setTraversalStack } from './bvh-trace';
+import { bindCamera } from './camera';
+import { beginPixel, bindFilm, countPairs, endPixel } from './film';
+import { SCRATCH_STACK, TILE_SIZE } from './layout';
+import { bindPath, renderSample } from './path';
+import { draw, r0, r1, streamOf } from './sobol';
+
+let scratch: usize = 0;
+
+/** Makes this instance use the scratch area at `base` and read its parameters. */
+export function bind(base: usize): void {
+  scratch = base;
+  setTraversalStack(base + SCRATCH_STACK);
+  bindFilm(base);
+  bindCamera(base);
+  bindPath(base);
+}
+
+/** Builds the tree; see bvh-build.ts. */
+export function build(at: usize, temp: usize): usize {
+  return buildTree(at, temp);
+}
+
+/** Renders samples [first, first + count) of the tile whose corner is (x0, y0), clipped to w × h pixels. */
+export function renderTile(x0: i32, y0: i32, w: i32, h: i32, first: i32, count: i32): void {
+  for (let y = 0; y < h; y++) {
+    for (let x = 0; x < w; x++) {
+      beginPixel(y * TILE_SIZE + x);
+      for (let s = first; s < first + count; s++) renderSample(x0 + x, y0 + y, s);
+      if (count > 1) endPixel();
+    }
+  }
+  if (count > 1) countPairs(count >> 1);
+}
+
+/** Nearest hits of `count` rays (origin, direction, tMax, unused: 8 floats each) as (t, triangle, u, v). */
+export function traceRays(rays: usize, count: i32, hits: usize): void {
+  for (let i = 0; i < count; i++) {
+    const r = rays + usize(i) * 32, h = hits + usize(i) * 16;
+    closest(load<f32>(r), load<f32>(r, 4), load<f32>(r, 8), load<f32>(r, 12), load<f32>(r, 16), load<f32>(r, 20), 0, load<f32>(r, 24));
+    store<f32>(h, hitT);
+    store<i32>(h, hitTriangle, 4);
+    store<f32>(h, hitU, 8);
+    store<f32>(h, hitV, 12);
+  }
+}
+
+/** How many of `count` rays are blocked within their tMax. */
+export function traceShadows(rays: usize, count: i32): i32 {
+  let blocked = 0;
+  for (let i = 0; i < count; i++) {
+    const r = rays + usize(i) * 32;
+    if (occluded(load<f32>(r), load<f32>(r, 4), load<f32>(r, 8), load<f32>(r, 12), load<f32>(r, 16), load<f32>(r, 20), 0, load<f32>(r, 24))) blocked++;
+  }
+  return blocked;
+}
+
+/** Writes the pair `pair` of points [0, count) of a pixel's half as (x, y) floats. */
+export function samplePairs(seed: u32, pixel: u32, half: u32, pair: u32, count: i32, out: usize): void {
+  const stream = streamOf(seed, pixel, half);
+  for (let i = 0; i < count; i++) {
+    draw(stream, u32(i), pair);
+    store<f32>(out + usize(i) * 8, r0);
+    store<f32>(out + usize(i) * 8, r1, 4);
+  }
+}

@@ -1,0 +1,70 @@
+// Owen-scrambled Sobol points by hashing [Burley 2020], as padded (0,2)-sequences: each pair of
+// dimensions has its own index shuffle and its own scrambles, so pairs are independent of each other.
+
+/** First and second coordinate of the last pair drawn, in [0, 1). */
+export let r0: f32 = 0;
+export let r1: f32 = 0;
+
+// @ts-ignore: decorator
+@inline
+function reverseBits(v: u32): u32 {
+  let x = v;
+  x = ((x >> 1) & 0x55555555) | ((x & 0x55555555) << 1);
+  x = ((x >> 2) & 0x33333333) | ((x & 0x33333333) << 2);
+  x = ((x >> 4) & 0x0f0f0f0f) | ((x & 0x0f0f0f0f) << 4);
+  x = ((x >> 8) & 0x00ff00ff) | ((x & 0x00ff00ff) << 8);
+  return (x >> 16) | (x << 16);
+}
+
+/** Laine–Karras permutation with Burley's constants: scrambles upward from the low bits. */
+// @ts-ignore: decorator
+@inline
+function permute(v: u32, seed: u32): u32 {
+  let x = v + seed;
+  x ^= x * 0x6c50b47c;
+  x ^= x * 0xb82f1e52;
+  x ^= x * 0xc7afe638;
+  x ^= x * 0x8d22f6e6;
+  return x;
+}
+
+/** Avalanche of a 32-bit word: the finaliser of MurmurHash3. */
+// @ts-ignore: decorator
+@inline
+export function hash(v: u32): u32 {
+  let x = v;
+  x ^= x >> 16;
+  x *= 0x85ebca6b;
+  x ^= x >> 13;
+  x *= 0xc2b2ae35;
+  x ^= x >> 16;
+  return x;
+}
+
+/** Multiplication by the Pascal matrix mod 2: Sobol's second dimension before bit reversal. */
+// @ts-ignore: decorator
+@inline
+function pascal(v: u32): u32 {
+  let x = v;
+  x ^= (x >> 1) & 0x55555555;
+  x ^= (x >> 2) & 0x33333333;
+  x ^= (x >> 4) & 0x0f0f0f0f;
+  x ^= (x >> 8) & 0x00ff00ff;
+  x ^= (x >> 16) & 0x0000ffff;
+  return x;
+}
+
+/** Draws pair `pair` of point `index` of the stream `stream` (one stream a pixel and half). */
+export function draw(stream: u32, index: u32, pair: u32): void {
+  const h = hash(stream ^ (pair * 0x9e3779b9 + 0x7f4a7c15));
+  const shuffled = reverseBits(permute(reverseBits(index), h));
+  const x = reverseBits(permute(shuffled, hash(h ^ 0xa511e9b3)));
+  const y = reverseBits(permute(pascal(shuffled), hash(h ^ 0x63d83595)));
+  r0 = f32(x >> 8) * f32(5.9604644775390625e-8);
+  r1 = f32(y >> 8) * f32(5.9604644775390625e-8);
+}
+
+/** The stream of a pixel's half: a function of seed, pixel and half alone. */
+export function streamOf(seed: u32, pixel: u32, half: u32): u32 {
+  return hash(hash(pixel * 2 + half + 0x1b873593) ^ hash(seed ^ 0xe6546b64));
+}

@@ -1,0 +1,101 @@
+import type { Recipe } from '../recipe';
+import type { Camera, Scene } from '../scene';
+import { PAGE_BYTES, PLANE_BYTES, SCRATCH, TABLE_BYTES } from './layout';
+import { packScene, planBytes, planPack } from './pack';
+import { type PlaneMap, writeParams } from './params';
+
+interface KernelExports {
+  bind(base: number): void;
+  build(at: number, temp: number): number;
+  renderTile(x0: number, y0: number, w: number, h: number, first: number, count: number): void;
+  traceRays(rays: number, count: number, hits: number): void;
+  traceShadows(rays: number, count: number): number;
+  samplePairs(seed: number, pixel: number, half: number, pair: number, count: number, out: number): void;
+}
+
+/** Most bytes a thread's scratch area needs for `planes` planes. */
+export function scratchBytes(planes: number): number {
+  return (SCRATCH.tile + planes * PLANE_BYTES + TABLE_BYTES + 65535) & ~65535;
+}
+
+/** Shared memory big enough for `bytes`. The maximum matches what the module declares. */
+export function makeMemory(bytes: number): WebAssembly.Memory {
+  return new WebAssembly.Memory({ initial: Math.max(16, Math.ceil(bytes / PAGE_BYTES)), maximum: 32768, shared: true });
+}
+
+/** A scene in shared memory with its tree built, ready for any number of threads. */
+export interface PreparedScene {
+  memory: WebAssembly.Memory;
+  /** First byte after the scene: scratch areas start here. */
+  end: number;
+  triangleCount: number;
+}
+
+/** The kernel over a shared memory. Each thread makes its own. */
+export class Kernel {
+  private readonly exports: KernelExports;
+  private scratch = 0;
+
+  constructor(
+    module: WebAssembly.Module,
+    readonly memory: WebAssembly.Memory,
+  ) {
+    const instance = new WebAssembly.Instance(module, { env: { memory, abort: () => {} } });
+    this.exports = instance.exports as unknown as KernelExports;
+  }
+
+  /** Takes the scratch area at `scratch` with these parameters. */
+  bind(scratch: number, recipe: Recipe, camera: Camera, groupCount: number, planes: PlaneMap): void {
+    writeParams(this.memory.buffer, scratch, recipe, camera, groupCount, planes);
+    this.scratch = scratch;
+    this.exports.bind(scratch);
+  }
+
+  /** Takes a scratch area without parameters, for bare rays. */
+  bindBare(scratch: number): void {
+    this.scratch = scratch;
+    this.exports.bind(scratch);
+  }
+
+  build(at: number, temp: number): number {
+    return this.exports.build(at, temp);
+  }
+
+  /**
+   * Renders samples [first, first + count) of a tile onto `record` (planes, then tables; the bytes of
+   * one tile of a film) and leaves the result there. x0, y0 in frame pixels.
+   */
+  renderTile(record: Uint8Array, x0: number, y0: number, w: number, h: number, first: number, count: number): void {
+    const tile = new Uint8Array(this.memory.buffer, this.scratch + SCRATCH.tile, record.byteLength);
+    tile.set(record);
+    this.exports.renderTile(x0, y0, w, h, first, count);
+    record.set(tile);
+  }
+
+  traceRays(rays: number, count: number, hits: number): void {
+    this.exports.traceRays(rays, count, hits);
+  }
+
+  traceShadows(rays: number, count: number): number {
+    return this.exports.traceShadows(rays, count);
+  }
+
+  samplePairs(seed: number, pixel: number, half: number, pair: number, count: number): Float32Array {
+    const out = this.scratch + SCRATCH.tile;
+    this.exports.samplePairs(seed, pixel, half, pair, count, out);
+    return new Float32Array(this.memory.buffer, out, count * 2).slice();
+  }
+}
+
+/** Packs a scene and builds its tree; `planes` and `threads` say how much scratch to leave room for. */
+export function prepareScene(module: WebAssembly.Module, scene: Scene, planes: number, threads: number): PreparedScene {
+  const plan = planPack(scene);
+  const built = planBytes(plan);
+  const most = Math.max(built, plan.temp + scratchBytes(planes) * threads) + 65536;
+  if (most > 32768 * PAGE_BYTES) throw new Error(`the scene needs ${Math.ceil(most / 1e6)} MB, at most 2147 MB are possible`);
+  const memory = makeMemory(most);
+  packScene(memory.buffer, scene, plan);
+  const kernel = new Kernel(module, memory);
+  const end = kernel.build(plan.tree, plan.temp);
+  return { memory, end: (end + 65535) & ~65535, triangleCount: plan.triangleCount };
+}

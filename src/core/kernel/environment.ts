@@ -1,0 +1,98 @@
+import * as fmath from '../fmath';
+import type { Environment, Scene } from '../scene';
+
+/** An equirectangular picture of radiance in nits: u = ½ + atan2(x, −z)/2π, v = acos(y)/π. 3 floats a pixel. */
+export interface EnvironmentPicture {
+  width: number;
+  height: number;
+  pixels: Float32Array;
+}
+
+const GRADIENT_WIDTH = 512;
+const GRADIENT_HEIGHT = 256;
+
+function gradientPicture(env: Extract<Environment, { kind: 'gradient' }>): EnvironmentPicture {
+  const pixels = new Float32Array(GRADIENT_WIDTH * GRADIENT_HEIGHT * 3);
+  const moon = env.moon;
+  let moonDirection = [0, 1, 0];
+  let edge = 2;
+  if (moon) {
+    const [x, y, z] = moon.direction;
+    const l = Math.sqrt(x * x + y * y + z * z);
+    moonDirection = [x / l, y / l, z / l];
+    edge = fmath.cos((moon.angleDegrees * Math.PI) / 180);
+  }
+  for (let y = 0; y < GRADIENT_HEIGHT; y++) {
+    const theta = ((y + 0.5) / GRADIENT_HEIGHT) * Math.PI;
+    const up = fmath.cos(theta);
+    const s = fmath.sin(theta);
+    for (let x = 0; x < GRADIENT_WIDTH; x++) {
+      const phi = ((x + 0.5) / GRADIENT_WIDTH - 0.5) * 2 * Math.PI;
+      const o = (y * GRADIENT_WIDTH + x) * 3;
+      const t = Math.sqrt(Math.abs(up));
+      const far = up >= 0 ? env.zenith : env.ground;
+      for (let c = 0; c < 3; c++) pixels[o + c] = env.horizon[c] + (far[c] - env.horizon[c]) * t;
+      if (!moon) continue;
+      const d = s * fmath.sin(phi) * moonDirection[0] + up * moonDirection[1] - s * fmath.cos(phi) * moonDirection[2];
+      if (d <= edge) continue;
+      const k = (d - edge) / (1 - edge);
+      for (let c = 0; c < 3; c++) pixels[o + c] += moon.luminance * moon.color[c] * k * k;
+    }
+  }
+  return { width: GRADIENT_WIDTH, height: GRADIENT_HEIGHT, pixels };
+}
+
+/** The environment of a scene as a picture, or null when it is black. Throws when its picture is missing. */
+export function environmentPicture(scene: Scene): EnvironmentPicture | null {
+  const env = scene.document.environment;
+  if (!env) return null;
+  if (env.kind === 'gradient') return gradientPicture(env);
+  const source = scene.pictures.get(env.picture);
+  if (!source) throw new Error(`environment picture ${env.picture} is missing`);
+  const { width, height } = source;
+  const pixels = new Float32Array(width * height * 3);
+  // A positive turn is counter-clockwise seen from above: content moves to smaller u.
+  const shift = Math.round((env.rotationDegrees / 360) * width);
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const from = (y * width + ((((x + shift) % width) + width) % width)) * 3;
+      for (let c = 0; c < 3; c++) pixels[(y * width + x) * 3 + c] = source.pixels[from + c] * env.scale;
+    }
+  }
+  return { width, height, pixels };
+}
+
+/**
+ * Cumulative distributions for sampling by luminance × solid angle: rows (`marginal`, height values)
+ * and columns within each row (`conditional`), each ascending to exactly 1. `total` is the integral of
+ * luminance over the sphere, in nits × sr.
+ */
+export function environmentDistribution(picture: EnvironmentPicture): {
+  marginal: Float32Array;
+  conditional: Float32Array;
+  total: number;
+} {
+  const { width, height, pixels } = picture;
+  const marginal = new Float32Array(height);
+  const conditional = new Float32Array(width * height);
+  const rows = new Float64Array(height);
+  let total = 0;
+  for (let y = 0; y < height; y++) {
+    const omega =
+      ((2 * Math.PI) / width) * (fmath.cos((Math.PI * y) / height) - fmath.cos((Math.PI * (y + 1)) / height));
+    let sum = 0;
+    const cumulative = new Float64Array(width);
+    for (let x = 0; x < width; x++) {
+      const o = (y * width + x) * 3;
+      sum += 0.2126 * pixels[o] + 0.7152 * pixels[o + 1] + 0.0722 * pixels[o + 2];
+      cumulative[x] = sum;
+    }
+    for (let x = 0; x < width; x++) conditional[y * width + x] = sum > 0 ? cumulative[x] / sum : (x + 1) / width;
+    conditional[y * width + width - 1] = 1;
+    total += sum * omega;
+    rows[y] = total;
+  }
+  for (let y = 0; y < height; y++) marginal[y] = total > 0 ? rows[y] / total : (y + 1) / height;
+  marginal[height - 1] = 1;
+  return { marginal, conditional, total };
+}

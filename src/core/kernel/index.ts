@@ -1,0 +1,17 @@
+export { Kernel, makeMemory, type PreparedScene, prepareScene, scratchBytes } from './bindings';
+export {
+  COVERAGE_SLOTS,
+  LEDGER_PLANES,
+  MAX_GROUPS,
+  PATH_CLASSES,
+  type PathClass,
+  PLANE_BYTES,
+  RAY_COUNTERS,
+  RAY_KINDS,
+  TABLE,
+  TABLE_BYTES,
+  TABLE_DOUBLES,
+  TILE_PIXELS,
+  TILE_SIZE,
+} from './layout';
+export { cameraAxes, type PlaneMap } from './params';

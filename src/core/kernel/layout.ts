@@ -1,0 +1,286 @@
+/**
+ * Every offset, stride and enumeration that the host and the kernel share. This is the only place
+ * with such numbers: the kernel's own constants are generated from `KERNEL_CONSTANTS` before it is
+ * compiled, so the two cannot drift apart.
+ *
+ * Linear memory, low to high:
+ *
+ * | from             | what                                              | written by     |
+ * |------------------|---------------------------------------------------|----------------|
+ * | 0                | the kernel's static data                          | compiler       |
+ * | `SCENE_BASE`     | scene header, then the arrays it points to        | scene packing  |
+ * | header `bvh`     | nodes, then triangle blocks                       | kernel builder |
+ * | after the scene  | one scratch area a thread: parameters, stack, tile| each thread    |
+ *
+ * All pointers are absolute byte addresses. Numbers are little-endian, floats are 32-bit.
+ */
+
+export const PAGE_BYTES = 65536;
+export const SCENE_BASE = 131072;
+
+/** Scene header: u32 fields in order, at `SCENE_BASE`. */
+export const HEADER_FIELDS = [
+  'bytes',
+  'vertexCount',
+  'triangleCount',
+  'objectCount',
+  'materialCount',
+  'lightCount',
+  'positions',
+  'normals',
+  'uvs',
+  'indices',
+  'triangleInfo',
+  'materials',
+  'lights',
+  'envWidth',
+  'envHeight',
+  'envPixels',
+  'envMarginal',
+  'envConditional',
+  'envLight',
+  'albedoTable',
+  'bvhRoot',
+  'bvhEnd',
+  'nodeCount',
+  'blockCount',
+  'boundsMinX',
+  'boundsMinY',
+  'boundsMinZ',
+  'boundsMinPad',
+  'boundsMaxX',
+  'boundsMaxY',
+  'boundsMaxZ',
+  'boundsMaxPad',
+] as const;
+
+/**
+ * Material record, 128 bytes, OpenPBR Surface terms. Colours linear Rec.709.
+ * `absorb*` is the absorption coefficient in 1/m made from transmission colour and depth.
+ */
+export const MATERIAL_FIELDS = [
+  'baseR',
+  'baseG',
+  'baseB',
+  'metalness',
+  'specularWeight',
+  'specularR',
+  'specularG',
+  'specularB',
+  'roughness',
+  'ior',
+  'transmission',
+  'thinWalled',
+  'absorbR',
+  'absorbG',
+  'absorbB',
+  'emitR',
+  'emitG',
+  'emitB',
+  'emitDoubleSided',
+  'emitGroup',
+] as const;
+export const MATERIAL_BYTES = 128;
+
+/** Light record, 128 bytes. Radiance in nits, linear Rec.709. */
+export const LIGHT_FIELDS = [
+  'kind',
+  'group',
+  'visible',
+  'power',
+  'x',
+  'y',
+  'z',
+  'radius',
+  'ux',
+  'uy',
+  'uz',
+  'area',
+  'vx',
+  'vy',
+  'vz',
+  'halfU',
+  'nx',
+  'ny',
+  'nz',
+  'halfV',
+  'radianceR',
+  'radianceG',
+  'radianceB',
+] as const;
+export const LIGHT_BYTES = 128;
+export const LIGHT_KIND = { rectangle: 0, sphere: 1, environment: 2 } as const;
+
+/** BVH node: six planes of four child bounds, then four child references; 16-byte aligned. */
+export const NODE = { minX: 0, minY: 16, minZ: 32, maxX: 48, maxY: 64, maxZ: 80, child: 96 } as const;
+export const NODE_BYTES = 128;
+/** Triangle block: origin and two edges of four triangles, then their ids (-1 = none). */
+export const BLOCK = { v0: 0, e1: 48, e2: 96, id: 144 } as const;
+export const BLOCK_BYTES = 160;
+/** Set in a block's triangle id when the triangle is a clear pane, which shadow rays pass. */
+export const PANE_BIT = 0x40000000;
+
+/** Bits of a triangle's info word: object index in the low half, material index in the high half. */
+export const TRIANGLE_MATERIAL_SHIFT = 16;
+
+/** Path classes, in the order of their planes. Definitions: docs/architecture.md, "Parts". */
+export const PATH_CLASSES = [
+  'emission',
+  'direct_diffuse',
+  'direct_reflection',
+  'direct_transmission',
+  'indirect_diffuse',
+  'indirect_reflection',
+  'indirect_transmission',
+  'caustic',
+] as const;
+export type PathClass = (typeof PATH_CLASSES)[number];
+
+export const MAX_GROUPS = 16;
+/** Ledger planes: bounces 0 to 15, then "16 and more". */
+export const LEDGER_PLANES = 17;
+/** Coverage slots a pixel while rendering. */
+export const COVERAGE_SLOTS = 16;
+
+export const TILE_SIZE = 16;
+export const TILE_PIXELS = TILE_SIZE * TILE_SIZE;
+export const PLANE_BYTES = TILE_PIXELS * 4;
+
+/** Ray counters of a cell; shadow rays follow, one counter a light group. */
+export const RAY_KINDS = ['camera', 'diffuse', 'reflection', 'transmission', 'twin'] as const;
+export const RAY_COUNTERS = RAY_KINDS.length + MAX_GROUPS;
+
+/** Tables of a cell, float64, in order. */
+export const TABLE = {
+  groupClass: 0,
+  classBounce: MAX_GROUPS * PATH_CLASSES.length,
+  rays: MAX_GROUPS * PATH_CLASSES.length + PATH_CLASSES.length * LEDGER_PLANES,
+  total: MAX_GROUPS * PATH_CLASSES.length + PATH_CLASSES.length * LEDGER_PLANES + RAY_COUNTERS,
+  clamped: MAX_GROUPS * PATH_CLASSES.length + PATH_CLASSES.length * LEDGER_PLANES + RAY_COUNTERS + 1,
+  pairs: MAX_GROUPS * PATH_CLASSES.length + PATH_CLASSES.length * LEDGER_PLANES + RAY_COUNTERS + 2,
+  timeMs: MAX_GROUPS * PATH_CLASSES.length + PATH_CLASSES.length * LEDGER_PLANES + RAY_COUNTERS + 3,
+} as const;
+export const TABLE_DOUBLES = TABLE.timeMs + 1;
+export const TABLE_BYTES = TABLE_DOUBLES * 8;
+
+/**
+ * Parameters of a render, in the thread's scratch area. `i` fields are i32, the others f32.
+ * Plane fields hold the index of the first plane in the tile, -1 when the plane is not kept.
+ */
+export const PARAM_FIELDS = [
+  'i:seed',
+  'i:width',
+  'i:height',
+  'i:groupCount',
+  'i:splitsDiffuse',
+  'i:splitsReflection',
+  'i:splitsTransmission',
+  'i:lightSamples',
+  'i:depthAll',
+  'i:depthDiffuse',
+  'i:depthReflection',
+  'i:depthTransmission',
+  'i:rouletteStart',
+  'i:caustics',
+  'reach',
+  'outlierFirst',
+  'outlierLater',
+  'camX',
+  'camY',
+  'camZ',
+  'rightX',
+  'rightY',
+  'rightZ',
+  'upX',
+  'upY',
+  'upZ',
+  'backX',
+  'backY',
+  'backZ',
+  'tanHalfX',
+  'tanHalfY',
+  'lensRadius',
+  'focus',
+  'filterWidth',
+  'i:planeGroups',
+  'i:planeClasses',
+  'i:planeLedger',
+  'i:planeAlpha',
+  'i:planeDepth',
+  'i:planeNormal',
+  'i:planeAlbedo',
+  'i:planeCoverage',
+  'i:planeCount',
+  'i:tableOn',
+] as const;
+
+/** Samples of the pixel filter's inverse distribution function, over (0, 1). */
+export const FILTER_TABLE_SIZE = 256;
+
+/**
+ * Scratch area of a thread:
+ * params | filter table | traversal stack | sweep sums of one pixel | tile (planes, then tables).
+ */
+export const SCRATCH = { params: 0, filter: 512, stack: 2048, sums: 8192, tile: 16384 } as const;
+export const SUM_SLOTS = MAX_GROUPS * PATH_CLASSES.length + PATH_CLASSES.length * LEDGER_PLANES + 1;
+
+/** Side of the square directional-albedo table (cosine across, roughness down). */
+export const ALBEDO_TABLE_SIZE = 32;
+
+/** Roughness (GGX alpha) below which a lobe is a delta. */
+export const MIRROR_ALPHA = 1e-3;
+/** OpenPBR roughness up to which a reflection or transmission vertex makes a caustic. */
+export const CAUSTIC_ROUGHNESS = 0.15;
+
+/** Byte offset of a field in a record of 4-byte fields. */
+export function fieldOffset(fields: readonly string[], name: string): number {
+  const index = fields.findIndex((f) => f === name || f === `i:${name}`);
+  if (index < 0) throw new Error(`no field ${name}`);
+  return index * 4;
+}
+
+const upper = (name: string) => name.replace(/([a-z0-9])([A-Z])/g, '$1_$2').toUpperCase();
+
+function offsets(prefix: string, fields: readonly string[]): Record<string, number> {
+  return Object.fromEntries(fields.map((f, i) => [`${prefix}_${upper(f.replace('i:', ''))}`, i * 4]));
+}
+
+/** Integer constants handed to the kernel's compiler. */
+export const KERNEL_CONSTANTS: Record<string, number> = {
+  SCENE_BASE,
+  ...offsets('H', HEADER_FIELDS),
+  ...offsets('M', MATERIAL_FIELDS),
+  MATERIAL_BYTES,
+  ...offsets('L', LIGHT_FIELDS),
+  LIGHT_BYTES,
+  KIND_RECTANGLE: LIGHT_KIND.rectangle,
+  KIND_SPHERE: LIGHT_KIND.sphere,
+  KIND_ENVIRONMENT: LIGHT_KIND.environment,
+  NODE_BYTES,
+  NODE_CHILD: NODE.child,
+  BLOCK_BYTES,
+  BLOCK_E1: BLOCK.e1,
+  BLOCK_E2: BLOCK.e2,
+  BLOCK_ID: BLOCK.id,
+  PANE_BIT,
+  TRIANGLE_MATERIAL_SHIFT,
+  CLASS_COUNT: PATH_CLASSES.length,
+  ...Object.fromEntries(PATH_CLASSES.map((name, i) => [`CLASS_${upper(name)}`, i])),
+  MAX_GROUPS,
+  LEDGER_PLANES,
+  COVERAGE_SLOTS,
+  TILE_SIZE,
+  PLANE_BYTES,
+  ...Object.fromEntries(RAY_KINDS.map((name, i) => [`RAY_${upper(name)}`, i])),
+  RAY_SHADOW: RAY_KINDS.length,
+  RAY_COUNTERS,
+  ...Object.fromEntries(Object.entries(TABLE).map(([k, v]) => [`TABLE_${upper(k)}`, v])),
+  TABLE_BYTES,
+  ...offsets('P', PARAM_FIELDS),
+  FILTER_TABLE_SIZE,
+  ...Object.fromEntries(Object.entries(SCRATCH).map(([k, v]) => [`SCRATCH_${upper(k)}`, v])),
+  SUM_SLOTS,
+  ALBEDO_TABLE_SIZE,
+};
+/** Real constants handed to the kernel's compiler. */
+export const KERNEL_REALS: Record<string, number> = { MIRROR_ALPHA, CAUSTIC_ROUGHNESS };

@@ -1,0 +1,129 @@
+import * as fmath from '../fmath';
+import { exposureScale } from '../image';
+import { frameOf, type Recipe } from '../recipe';
+import type { Camera } from '../scene';
+import { FILTER_TABLE_SIZE, fieldOffset, PARAM_FIELDS, SCRATCH } from './layout';
+
+/** Plane indices within a tile, −1 where a plane is not kept. */
+export interface PlaneMap {
+  groups: number;
+  classes: number;
+  ledger: number;
+  alpha: number;
+  depth: number;
+  normal: number;
+  albedo: number;
+  coverage: number;
+  count: number;
+}
+
+function normalize(v: number[]): number[] {
+  const l = Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]) || 1;
+  return v.map((c) => c / l);
+}
+
+const cross = (a: number[], b: number[]) => [
+  a[1] * b[2] - a[2] * b[1],
+  a[2] * b[0] - a[0] * b[2],
+  a[0] * b[1] - a[1] * b[0],
+];
+
+/** Right, up and back axes of a camera. */
+export function cameraAxes(camera: Camera): { right: number[]; up: number[]; back: number[] } {
+  const back = normalize(camera.position.map((c, i) => c - camera.target[i]));
+  let right = cross(camera.up, back);
+  if (right.every((c) => Math.abs(c) < 1e-9)) right = cross([0, 0, -1], back);
+  right = normalize(right);
+  return { right, up: cross(back, right), back };
+}
+
+/**
+ * Inverse distribution of a pixel filter over (−½, ½) of its width, at `FILTER_TABLE_SIZE` even steps.
+ * `gauss` has a standard deviation of a quarter of the width and is cut at its ends.
+ */
+export function filterTable(kind: 'box' | 'tent' | 'gauss'): Float32Array {
+  const n = FILTER_TABLE_SIZE;
+  const table = new Float32Array(n);
+  const fine = 8192;
+  const weight = (x: number) => (kind === 'box' ? 1 : kind === 'tent' ? 1 - 2 * Math.abs(x) : fmath.exp(-8 * x * x));
+  const cumulative = new Float64Array(fine + 1);
+  for (let i = 0; i < fine; i++) cumulative[i + 1] = cumulative[i] + weight((i + 0.5) / fine - 0.5);
+  let j = 0;
+  for (let i = 0; i < n; i++) {
+    const target = (i / (n - 1)) * cumulative[fine];
+    while (j < fine - 1 && cumulative[j + 1] < target) j++;
+    const span = cumulative[j + 1] - cumulative[j];
+    table[i] = (j + (span > 0 ? Math.min(1, (target - cumulative[j]) / span) : 0)) / fine - 0.5;
+  }
+  return table;
+}
+
+/** Brightest allowed contribution in nits, from stops above display white. */
+function outlierNits(stops: number | null, scale: number): number {
+  return stops === null ? 3e38 : 2 ** stops / scale;
+}
+
+/** Writes a recipe and camera as the kernel's parameters into the scratch area at `scratch`. */
+export function writeParams(
+  memory: ArrayBufferLike,
+  scratch: number,
+  recipe: Recipe,
+  camera: Camera,
+  groupCount: number,
+  planes: PlaneMap,
+): void {
+  const view = new DataView(memory, scratch + SCRATCH.params, PARAM_FIELDS.length * 4);
+  const put = (field: (typeof PARAM_FIELDS)[number] extends infer F ? (F extends `i:${infer N}` ? N : F) : never, value: number) => {
+    const at = fieldOffset(PARAM_FIELDS, field as string);
+    if (PARAM_FIELDS.includes(`i:${field}` as (typeof PARAM_FIELDS)[number])) view.setInt32(at, value, true);
+    else view.setFloat32(at, value, true);
+  };
+  const { width, height } = frameOf(recipe);
+  const { right, up, back } = cameraAxes(camera);
+  const scale = exposureScale(camera.exposure);
+  const s = recipe.sampling;
+  const d = recipe.rayDepth;
+  put('seed', s.seed | 0);
+  put('width', width);
+  put('height', height);
+  put('groupCount', groupCount);
+  put('splitsDiffuse', s.splits.diffuse);
+  put('splitsReflection', s.splits.reflection);
+  put('splitsTransmission', s.splits.transmission);
+  put('lightSamples', s.lightSamples);
+  put('depthAll', d.all);
+  put('depthDiffuse', d.diffuse);
+  put('depthReflection', d.reflection);
+  put('depthTransmission', d.transmission);
+  put('rouletteStart', d.rouletteStart);
+  put('caustics', d.caustics ? 1 : 0);
+  put('reach', d.reachMetres ?? 3e38);
+  put('outlierFirst', outlierNits(s.outlierLimit.first, scale));
+  put('outlierLater', outlierNits(s.outlierLimit.later, scale));
+  ['X', 'Y', 'Z'].forEach((axis, i) => {
+    put(`cam${axis}` as 'camX', camera.position[i]);
+    put(`right${axis}` as 'rightX', right[i]);
+    put(`up${axis}` as 'upX', up[i]);
+    put(`back${axis}` as 'backX', back[i]);
+  });
+  const tanX = camera.sensorWidthMm / (2 * camera.focalLengthMm);
+  put('tanHalfX', tanX);
+  put('tanHalfY', (tanX * recipe.size.height) / recipe.size.width);
+  const focus =
+    camera.focusMetres ?? Math.sqrt(camera.position.reduce((sum, c, i) => sum + (c - camera.target[i]) ** 2, 0));
+  const open = recipe.camera.depthOfField && camera.fStop > 0;
+  put('lensRadius', open ? camera.focalLengthMm / 1000 / (2 * camera.fStop) : 0);
+  put('focus', focus);
+  put('filterWidth', s.filter.widthPx);
+  put('planeGroups', planes.groups);
+  put('planeClasses', planes.classes);
+  put('planeLedger', planes.ledger);
+  put('planeAlpha', planes.alpha);
+  put('planeDepth', planes.depth);
+  put('planeNormal', planes.normal);
+  put('planeAlbedo', planes.albedo);
+  put('planeCoverage', planes.coverage);
+  put('planeCount', planes.count);
+  put('tableOn', 1);
+  new Float32Array(memory, scratch + SCRATCH.filter, FILTER_TABLE_SIZE).set(filterTable(s.filter.kind));
+}

@@ -1,0 +1,24 @@
+import { parseRecipe, type Recipe } from './schema';
+
+/** Recipes that ship, by name: a quick look, a working check, a final frame. */
+export const PRESETS: Record<'Sketch' | 'Check' | 'Final', Recipe> = {
+  Sketch: parseRecipe({
+    name: 'Sketch',
+    size: { scale: 25 },
+    sampling: { cameraMin: 4, cameraMax: 16, outlierLimit: { later: 3 } },
+    rayDepth: { all: 16, diffuse: 1, reflection: 3, transmission: 12 },
+  }),
+  Check: parseRecipe({ name: 'Check' }),
+  Final: parseRecipe({
+    name: 'Final',
+    size: { scale: 75 },
+    sampling: { cameraMin: 64, cameraMax: 512, stopNoise: 1, outlierLimit: { later: 5 } },
+    rayDepth: { all: 40, diffuse: 6, reflection: 12, transmission: 28 },
+  }),
+};
+
+export type PresetName = keyof typeof PRESETS;
+
+export function isPreset(name: string): name is PresetName {
+  return Object.hasOwn(PRESETS, name);
+}

@@ -1,0 +1,160 @@
+import { z } from 'zod';
+
+/**
+ * The scene document: what a scene revision is and what the command line reads. Right-handed, Y up,
+ * metres; a camera looks along −Z of its frame; colours linear Rec.709; materials in OpenPBR Surface terms.
+ */
+const finite = z.number().finite();
+const vec3 = z.tuple([finite, finite, finite]);
+const color = z.tuple([finite.min(0), finite.min(0), finite.min(0)]);
+const unit = finite.min(0).max(1);
+const name = z.string().min(1).max(120);
+/** Lower-case identifier that is also a valid OpenEXR layer name. */
+export const groupName = z.string().regex(/^[a-z0-9_]{1,40}$/, 'use a-z, 0-9 and _');
+
+export const materialSchema = z.strictObject({
+  name,
+  base_weight: unit.default(1),
+  base_color: color.default([0.8, 0.8, 0.8]),
+  base_metalness: unit.default(0),
+  specular_weight: unit.default(1),
+  specular_color: color.default([1, 1, 1]),
+  specular_roughness: unit.default(0.3),
+  specular_ior: finite.min(1).max(4).default(1.5),
+  transmission_weight: unit.default(0),
+  transmission_color: color.default([1, 1, 1]),
+  /** Metres after which light has taken on the transmission colour; 0 tints at the surface instead. */
+  transmission_depth: finite.min(0).default(0),
+  /** Nits. */
+  emission_luminance: finite.min(0).default(0),
+  emission_color: color.default([1, 1, 1]),
+  emission_double_sided: z.boolean().default(false),
+  /** Light group of the emission. */
+  light_group: groupName.default('other'),
+  geometry_thin_walled: z.boolean().default(false),
+});
+export type Material = z.infer<typeof materialSchema>;
+
+export const objectSchema = z.strictObject({
+  name,
+  mesh: name,
+  material: name,
+  /** Column-major 4×4. */
+  transform: z.array(finite).length(16).optional(),
+});
+
+const lightBase = {
+  name,
+  group: groupName.default('other'),
+  /** Radiance, in nits, of the light's surface before colour. */
+  luminance: finite.min(0),
+  color: color.default([1, 1, 1]),
+  kelvin: finite.min(1000).max(40000).optional(),
+  visible: z.boolean().default(true),
+};
+export const lightSchema = z.discriminatedUnion('kind', [
+  z.strictObject({
+    kind: z.literal('rectangle'),
+    ...lightBase,
+    position: vec3,
+    /** Unit direction the front faces. */
+    facing: vec3,
+    up: vec3.default([0, 1, 0]),
+    width: finite.positive(),
+    height: finite.positive(),
+  }),
+  z.strictObject({ kind: z.literal('sphere'), ...lightBase, position: vec3, radius: finite.positive() }),
+]);
+export type Light = z.infer<typeof lightSchema>;
+
+export const environmentSchema = z.discriminatedUnion('kind', [
+  z.strictObject({
+    kind: z.literal('gradient'),
+    group: groupName.default('other'),
+    zenith: color,
+    horizon: color,
+    ground: color,
+    /** A soft disc of light in the sky. */
+    moon: z
+      .strictObject({ direction: vec3, angleDegrees: finite.positive().max(60), luminance: finite.min(0), color })
+      .optional(),
+  }),
+  z.strictObject({
+    kind: z.literal('picture'),
+    group: groupName.default('other'),
+    picture: name,
+    /** Nits per unit of the picture. */
+    scale: finite.min(0).default(1),
+    rotationDegrees: finite.default(0),
+  }),
+]);
+export type Environment = z.infer<typeof environmentSchema>;
+
+export const cameraSchema = z.strictObject({
+  name,
+  position: vec3,
+  target: vec3,
+  up: vec3.default([0, 1, 0]),
+  focalLengthMm: finite.positive().max(2000).default(35),
+  sensorWidthMm: finite.positive().max(200).default(36),
+  /** 0 = everything in focus. */
+  fStop: finite.min(0).max(128).default(0),
+  focusMetres: finite.positive().optional(),
+  exposure: z.strictObject({ ev100: finite.nullable().default(null), stops: finite.default(0) }).default({
+    ev100: null,
+    stops: 0,
+  }),
+});
+export type Camera = z.infer<typeof cameraSchema>;
+
+export const meshEntrySchema = z.strictObject({
+  name,
+  vertices: z.number().int().min(0),
+  triangles: z.number().int().min(0),
+  /** Bytes from the start of the geometry: positions, normals, then indices. */
+  offset: z.number().int().min(0),
+});
+
+export const sceneSchema = z.strictObject({
+  schema: z.literal(1),
+  name,
+  /** Picture size at scale 100. */
+  width: z.number().int().min(16).max(16384).default(1280),
+  height: z.number().int().min(16).max(16384).default(720),
+  cameras: z.array(cameraSchema).min(1),
+  materials: z.array(materialSchema).min(1).max(65535),
+  objects: z.array(objectSchema).max(65535),
+  lights: z.array(lightSchema).max(256).default([]),
+  environment: environmentSchema.nullable().default(null),
+  geometry: z.strictObject({ hash: z.string(), bytes: z.number().int(), meshes: z.array(meshEntrySchema) }),
+});
+export type SceneDocument = z.infer<typeof sceneSchema>;
+
+/** A scene with the bytes its document names. */
+export interface Scene {
+  document: SceneDocument;
+  geometry: Uint8Array;
+  /** Environment pictures by name: linear RGB, top row first. */
+  pictures: Map<string, { width: number; height: number; pixels: Float32Array }>;
+}
+
+/**
+ * Light groups of a scene in the order of their planes: lights first as they appear, then the
+ * environment's, then emissive materials'; `other` last, when something falls to it.
+ */
+export function lightGroups(document: SceneDocument): string[] {
+  const seen = new Set<string>();
+  for (const light of document.lights) seen.add(light.group);
+  if (document.environment) seen.add(document.environment.group);
+  const used = new Set(document.objects.map((o) => o.material));
+  for (const m of document.materials) if (m.emission_luminance > 0 && used.has(m.name)) seen.add(m.light_group);
+  const other = seen.delete('other') || seen.size === 0;
+  const groups = [...seen];
+  if (other) groups.push('other');
+  return groups;
+}
+
+/** Objects as the coverage plane numbers them: objects first, then light shapes. */
+export function coverageNames(document: SceneDocument): string[] {
+  return [...document.objects.map((o) => o.name), ...document.lights.map((l) => l.name)];
+}

@@ -1,0 +1,2 @@
+export { efficiency } from './efficiency';
+export { cellNoise, type Noise, noiseFigures, noiseMap, noiseOf, noiseSquares, type Rgb } from './noise';

@@ -1,0 +1,64 @@
+import { type Attribute, type Compression, type Depth, filmParts, type PartExtent, writeExr } from '@/core/exr';
+import type { FilmLayers, FilmSpec } from "@/core/film";
+import { cameraAxes } from '@/core/kernel';
+import type { Camera } from '@/core/scene';
+import { nodeDeflate } from './node-files';
+
+/** What a written film says of itself beside its pixels. */
+export interface FilmNotes {
+  recipeHash: string;
+  sceneHash: string;
+  seed: number;
+  noisePercent: number | null;
+  seconds: number;
+  version: string;
+}
+
+/** Rec.709 primaries and D65 white. */
+const CHROMATICITIES = [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329];
+
+/** World to camera as OpenEXR writes it: row vectors, row by row. */
+function worldToCamera(camera: Camera): number[] {
+  const { right, up, back } = cameraAxes(camera);
+  const axes = [right, up, back];
+  const rows = [0, 1, 2].map((i) => [...axes.map((a) => a[i]), 0]);
+  const move = axes.map((a) => -a.reduce((sum, c, i) => sum + c * camera.position[i], 0));
+  return [...rows.flat(), ...move, 1];
+}
+
+export function filmAttributes(camera: Camera, notes: FilmNotes): Record<string, Attribute> {
+  return {
+    chromaticities: { type: 'chromaticities', value: CHROMATICITIES },
+    worldToCamera: { type: 'm44f', value: worldToCamera(camera) },
+    'lantern:recipe': { type: 'string', value: notes.recipeHash },
+    'lantern:scene': { type: 'string', value: notes.sceneHash },
+    'lantern:camera': { type: 'string', value: camera.name },
+    'lantern:seed': { type: 'double', value: notes.seed },
+    'lantern:seconds': { type: 'double', value: notes.seconds },
+    'lantern:version': { type: 'string', value: notes.version },
+    'lantern:exposure': { type: 'double', value: camera.exposure.ev100 === null ? 2 ** camera.exposure.stops : 2 ** camera.exposure.stops / (1.2 * 2 ** camera.exposure.ev100) },
+    ...(notes.noisePercent === null ? {} : { 'lantern:noise': { type: 'double' as const, value: notes.noisePercent } }),
+  };
+}
+
+/** Writes chosen layers of a film as OpenEXR. */
+export async function writeFilm(
+  layers: FilmLayers,
+  spec: Pick<FilmSpec, 'frame' | 'region' | 'coverage'>,
+  attributes: Record<string, Attribute>,
+  options: { layers?: string[]; depth: Depth; compression: Compression; multiPart: boolean },
+): Promise<{ bytes: Uint8Array; extents: PartExtent[]; partNames: string[] }> {
+  const { region, frame } = spec;
+  const parts = filmParts(layers, {
+    layers: options.layers ?? [...layers.layers.keys()],
+    depth: options.depth,
+    compression: options.compression,
+    multiPart: options.multiPart,
+    dataWindow: { xMin: region.x, yMin: region.y, xMax: region.x + region.width - 1, yMax: region.y + region.height - 1 },
+    displayWindow: { xMin: 0, yMin: 0, xMax: frame.width - 1, yMax: frame.height - 1 },
+    attributes,
+    coverageNames: spec.coverage,
+  });
+  const { bytes, extents } = await writeExr(parts, nodeDeflate);
+  return { bytes, extents, partNames: parts.map((p) => p.name) };
+}

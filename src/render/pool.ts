@@ -1,0 +1,183 @@
+import { Film, filmBytes, makeSpec } from '@/core/film';
+import { type PreparedScene, prepareScene, scratchBytes } from '@/core/kernel';
+import type { Recipe } from '@/core/recipe';
+import type { Camera, Scene } from '@/core/scene';
+import { CONTROL, type FromTracer, MAX_PLANES, type ToTracer, type Tracer } from './protocol';
+
+export interface Progress {
+  /** Samples a pixel of the sweep in progress. */
+  target: number;
+  /** Share of the whole render done, 0..1, counted in samples. */
+  fraction: number;
+  /** Milliseconds of tracing so far in this call. */
+  elapsedMs: number;
+}
+
+export interface RenderOptions {
+  signal?: AbortSignal;
+  onProgress?: (progress: Progress, film: Film) => void;
+  /** Milliseconds between progress calls. */
+  everyMs?: number;
+  /** Called between sweeps, when no thread writes to the film. */
+  onSweep?: (film: Film, target: number) => Promise<void> | void;
+  /** First sweeps of one sample, for a picture sooner; they give no pair for the noise tables. */
+  eager?: boolean;
+  /** A film to go on with. */
+  film?: Film;
+}
+
+/** Sample counts after each sweep: doubling at first, then steps of 16, ending at `most` (made even). */
+export function sweepTargets(most: number, eager: boolean): number[] {
+  const last = most + (most % 2);
+  const targets: number[] = eager ? [1] : [];
+  for (let n = 2, step = 2; n < last; n += step, step = Math.min(16, n)) targets.push(n);
+  targets.push(last);
+  return targets;
+}
+
+/** Tiles from the middle of the picture outwards. */
+export function centreOut(tilesX: number, tilesY: number): Int32Array {
+  const order = Array.from({ length: tilesX * tilesY }, (_, i) => i);
+  const key = (t: number) => ((t % tilesX) - (tilesX - 1) / 2) ** 2 + (Math.floor(t / tilesX) - (tilesY - 1) / 2) ** 2;
+  order.sort((a, b) => key(a) - key(b) || a - b);
+  return Int32Array.from(order);
+}
+
+/** Tracing threads over one scene. Rejects whatever is under way when a thread fails. */
+export class RenderPool {
+  private readonly tracers: Tracer[];
+  private prepared: PreparedScene | null = null;
+  private waiting: { need: number; match: (m: FromTracer) => boolean; resolve: () => void; reject: (e: Error) => void } | null = null;
+  private failure: Error | null = null;
+  private sweepId = 0;
+
+  constructor(
+    private readonly module: WebAssembly.Module,
+    spawn: () => Tracer,
+    readonly threads: number,
+  ) {
+    this.tracers = Array.from({ length: threads }, () => {
+      const tracer = spawn();
+      tracer.listen(
+        (m) => this.receive(m),
+        (e) => this.fail(e),
+      );
+      return tracer;
+    });
+  }
+
+  private receive(message: FromTracer): void {
+    if (message.type === 'failed') return this.fail(new Error(message.message));
+    const w = this.waiting;
+    if (w?.match(message) && --w.need === 0) {
+      this.waiting = null;
+      w.resolve();
+    }
+  }
+
+  private fail(error: Error): void {
+    this.failure = error;
+    const w = this.waiting;
+    this.waiting = null;
+    w?.reject(error);
+  }
+
+  /** Posts to every thread and waits for as many answers that match. */
+  private ask(message: (i: number) => ToTracer, match: (m: FromTracer) => boolean): Promise<void> {
+    if (this.failure) return Promise.reject(this.failure);
+    return new Promise((resolve, reject) => {
+      this.waiting = { need: this.threads, match, resolve, reject };
+      this.tracers.forEach((t, i) => {
+        t.post(message(i));
+      });
+    });
+  }
+
+  /** Packs the scene and builds its tree on this thread, then hands it to all tracing threads. Times in ms. */
+  async load(scene: Scene): Promise<{ buildMs: number; triangles: number }> {
+    const started = performance.now();
+    const prepared = prepareScene(this.module, scene, MAX_PLANES, this.threads);
+    const buildMs = performance.now() - started;
+    const step = scratchBytes(MAX_PLANES);
+    await this.ask(
+      (i) => ({ type: 'load', module: this.module, memory: prepared.memory, scratch: prepared.end + i * step }),
+      (m) => m.type === 'ready',
+    );
+    this.prepared = prepared;
+    return { buildMs, triangles: prepared.triangleCount };
+  }
+
+  /**
+   * Renders a recipe. Resolves with the film when done or when the signal stops it; `finished` says which.
+   * The film's bits do not depend on the thread count, nor on having been stopped and gone on.
+   */
+  async render(scene: Scene, recipe: Recipe, camera: Camera, options: RenderOptions = {}): Promise<{ film: Film; finished: boolean; traceMs: number }> {
+    if (!this.prepared) throw new Error('render before load');
+    const spec = makeSpec(recipe, scene.document);
+    const film = options.film ?? new Film(spec, new SharedArrayBuffer(filmBytes(spec)));
+    const control = new Int32Array(new SharedArrayBuffer(CONTROL.size * 4));
+    const done = new Int32Array(new SharedArrayBuffer(film.tileCount * 4));
+    await this.ask(
+      () => ({
+        type: 'begin', film: film.buffer as SharedArrayBuffer, spec, recipe, camera,
+        control: control.buffer as SharedArrayBuffer, done: done.buffer as SharedArrayBuffer,
+      }),
+      (m) => m.type === 'ready',
+    );
+    const { cameraMin, cameraMax, stopNoise } = recipe.sampling;
+    const { signal } = options;
+    const stop = () => Atomics.store(control, CONTROL.stop, 1);
+    signal?.addEventListener('abort', stop);
+    if (signal?.aborted) stop();
+    const order = centreOut(spec.tilesX, spec.tilesY);
+    const started = performance.now();
+    const whole = film.tileCount * (cameraMax + (cameraMax % 2));
+    const timer = options.onProgress
+      ? setInterval(() => {
+          options.onProgress?.({ target: current, fraction: this.fraction(film, done, whole), elapsedMs: performance.now() - started }, film);
+        }, options.everyMs ?? 250)
+      : null;
+    let current = 0;
+    let traceMs = 0;
+    let finished = true;
+    try {
+      for (const target of sweepTargets(cameraMax, options.eager ?? false)) {
+        current = target;
+        const rest = order.filter((t) => film.samples[t] < target && Atomics.load(done, t) === 0);
+        if (rest.length === 0) continue;
+        Atomics.store(control, CONTROL.next, 0);
+        const id = ++this.sweepId;
+        const before = performance.now();
+        await this.ask(
+          () => ({ type: 'sweep', id, order: rest, target }),
+          (m) => m.type === 'swept' && m.id === id,
+        );
+        traceMs += performance.now() - before;
+        if (signal?.aborted) {
+          finished = false;
+          break;
+        }
+        // A film taken up again learns anew which cells had stopped; the same data give the same answer.
+        if (stopNoise > 0 && target >= cameraMin && rest.every((t) => Atomics.load(done, t) === 1)) break;
+        await options.onSweep?.(film, target);
+      }
+    } finally {
+      if (timer) clearInterval(timer);
+      signal?.removeEventListener('abort', stop);
+    }
+    return { film, finished, traceMs };
+  }
+
+  private fraction(film: Film, done: Int32Array, whole: number): number {
+    let have = 0;
+    const most = whole / film.tileCount;
+    for (let t = 0; t < film.tileCount; t++) have += done[t] === 1 ? most : film.samples[t];
+    return Math.min(1, have / whole);
+  }
+
+  close(): void {
+    this.fail(new Error('the pool was closed'));
+    for (const t of this.tracers) t.terminate();
+  }
+}
+

@@ -1,0 +1,25 @@
+import type { FilmSpec } from '@/core/film';
+import type { Recipe } from '@/core/recipe';
+import type { Camera } from '@/core/scene';
+
+/** Planes a thread's scratch area has room for: 16 groups, every class, the ledger and all features. */
+export const MAX_PLANES = 240;
+
+/** Slots of the control words all threads share. */
+export const CONTROL = { next: 0, stop: 1, tilesDone: 2, size: 4 } as const;
+
+/** Orders to a tracing thread. */
+export type ToTracer =
+  | { type: 'load'; module: WebAssembly.Module; memory: WebAssembly.Memory; scratch: number }
+  | { type: 'begin'; film: SharedArrayBuffer; spec: FilmSpec; recipe: Recipe; camera: Camera; control: SharedArrayBuffer; done: SharedArrayBuffer }
+  | { type: 'sweep'; id: number; order: Int32Array; target: number };
+
+/** Answers from a tracing thread. */
+export type FromTracer = { type: 'ready' } | { type: 'swept'; id: number } | { type: 'failed'; message: string };
+
+/** A tracing thread as its pool sees it. */
+export interface Tracer {
+  post(message: ToTracer): void;
+  listen(onMessage: (message: FromTracer) => void, onFailure: (error: Error) => void): void;
+  terminate(): void;
+}

@@ -1,0 +1,75 @@
+import { Film } from '@/core/film';
+import { exposureScale } from '@/core/image';
+import { Kernel, TABLE, TILE_SIZE } from '@/core/kernel';
+import type { Recipe } from '@/core/recipe';
+import { cellNoise } from '@/core/stats';
+import { CONTROL, type FromTracer, type ToTracer } from './protocol';
+
+interface Job {
+  film: Film;
+  recipe: Recipe;
+  exposure: number;
+  control: Int32Array;
+  done: Int32Array;
+}
+
+/**
+ * What a tracing thread does, whatever thread it is: takes tiles from the shared counter, renders each
+ * from the samples it has up to the sweep's target, and marks cells that have reached the stop noise.
+ */
+export function makeTracer(post: (message: FromTracer) => void): (message: ToTracer) => void {
+  let kernel: Kernel | null = null;
+  let scratch = 0;
+  let job: Job | null = null;
+
+  const sweep = (order: Int32Array, target: number) => {
+    if (!kernel || !job) throw new Error('sweep before load and begin');
+    const { film, recipe, control, done, exposure } = job;
+    const { spec } = film;
+    const stopNoise = recipe.sampling.stopNoise;
+    while (Atomics.load(control, CONTROL.stop) === 0) {
+      const slot = Atomics.add(control, CONTROL.next, 1);
+      if (slot >= order.length) return;
+      const t = order[slot];
+      const have = film.samples[t];
+      if (have < target) {
+        const started = performance.now();
+        const { x, y, w, h } = film.place(t);
+        kernel.renderTile(film.record(t), spec.region.x + x, spec.region.y + y, w, h, have, target - have);
+        film.samples[t] = target;
+        if (stopNoise > 0 && target >= recipe.sampling.cameraMin && target % 2 === 0) {
+          if (cellNoise(film.floats(t), TILE_SIZE, w, h, target, exposure) <= stopNoise) Atomics.store(done, t, 1);
+        }
+        film.tables(t)[TABLE.timeMs] += performance.now() - started;
+      }
+      Atomics.add(control, CONTROL.tilesDone, 1);
+    }
+  };
+
+  return (message) => {
+    try {
+      if (message.type === 'load') {
+        kernel = new Kernel(message.module, message.memory);
+        scratch = message.scratch;
+        post({ type: 'ready' });
+      } else if (message.type === 'begin') {
+        if (!kernel) throw new Error('begin before load');
+        const film = new Film(message.spec, message.film);
+        kernel.bind(scratch, message.recipe, message.camera, message.spec.groups.length, message.spec.planes);
+        job = {
+          film,
+          recipe: message.recipe,
+          exposure: exposureScale(message.camera.exposure),
+          control: new Int32Array(message.control),
+          done: new Int32Array(message.done),
+        };
+        post({ type: 'ready' });
+      } else {
+        sweep(message.order, message.target);
+        post({ type: 'swept', id: message.id });
+      }
+    } catch (error) {
+      post({ type: 'failed', message: (error as Error).message });
+    }
+  };
+}
