@@ -20,13 +20,16 @@ export interface RenderOptions {
   everyMs?: number;
   /** Called between sweeps, when no thread writes to the film. */
   onSweep?: (film: Film, target: number) => Promise<void> | void;
-  /** First sweeps of one sample, for a picture sooner; they give no pair for the noise tables. */
-  eager?: boolean;
+  /** Sample counts to reach, sweep by sweep; by default `sweepTargets` of the recipe's maximum. */
+  targets?: number[];
   /** A film to go on with. */
   film?: Film;
 }
 
-/** Sample counts after each sweep: doubling at first, then steps of 16, ending at `most` (made even). */
+/**
+ * Sample counts after each sweep: doubling at first, then steps of 16, ending at `most` (made even). `eager`
+ * begins with one sample, for a picture sooner; a sweep of one gives no pair for the noise tables.
+ */
 export function sweepTargets(most: number, eager: boolean): number[] {
   const last = most + (most % 2);
   const targets: number[] = eager ? [1] : [];
@@ -141,7 +144,7 @@ export class RenderPool {
     let traceMs = 0;
     let finished = true;
     try {
-      for (const target of sweepTargets(cameraMax, options.eager ?? false)) {
+      for (const target of options.targets ?? sweepTargets(cameraMax, false)) {
         current = target;
         const rest = order.filter((t) => film.samples[t] < target && Atomics.load(done, t) === 0);
         if (rest.length === 0) continue;

@@ -6,7 +6,7 @@ import type { Attribute, Box, Compression, Part, PixelType } from './types';
 export type Depth = 'auto' | 'half' | 'float';
 
 /** Layers that must keep every bit: never half. */
-const ALWAYS_FLOAT = ['depth', 'coverage', 'samples'];
+const ALWAYS_FLOAT = ['depth', 'coverage', 'samples', 'cost'];
 const MASK_LAYER = 'mask_object';
 
 /** The pixel type of a layer at the wished depth: `auto` takes half where it is safe. */

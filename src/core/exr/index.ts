@@ -1,6 +1,6 @@
 export { maskBits, maskHex, maskId, murmur3 } from './cryptomatte';
 export { type Depth, type FilmFileOptions, filmParts, layersOf, pixelTypeOf } from './film-file';
-export { fromHalf, halfIsSafe, toHalf } from './half';
+export { fromHalf, halfIsSafe, halfPlane, toHalf } from './half';
 export { arrange, restore } from './predictor';
 export { type ExrFile, type Inflate, READ_LIMITS, type ReadLimits, readHeaders, readPart } from './read';
 export {

@@ -1,4 +1,4 @@
-import { COVERAGE_SLOTS, LEDGER_PLANES, PATH_CLASSES } from '../kernel';
+import { COVERAGE_SLOTS, LEDGER_PLANES, PATH_CLASSES, TABLE } from '../kernel';
 import type { Film } from './film';
 
 /** One layer of a finished film: named planes of equal size. `data` layers are never colour-managed. */
@@ -70,6 +70,7 @@ function describe(film: Film): Map<string, () => Layer> {
   }
   if (planes.albedo >= 0) color('albedo', planes.albedo, 'mean');
   if (planes.coverage >= 0) out.set('coverage', () => coverageLayer(film));
+  out.set('cost', () => ({ name: 'cost', channels: ['Y'], planes: [costPlane(film)], kind: 'data' }));
   out.set('samples', () => ({ name: 'samples', channels: ['Y'], planes: [samplesPlane(film)], kind: 'data' }));
   return out;
 }
@@ -82,13 +83,27 @@ function depthPlane(film: Film): Float32Array {
   return depth;
 }
 
-function samplesPlane(film: Film): Float32Array {
+/** A value for each cell, spread over its pixels. */
+function cellPlane(film: Film, value: (t: number) => number): Float32Array {
   const out = new Float32Array(film.spec.region.width * film.spec.region.height);
   for (let t = 0; t < film.tileCount; t++) {
     const { x, y, w, h } = film.place(t);
-    for (let j = 0; j < h; j++) out.fill(film.samples[t], (y + j) * film.spec.region.width + x, (y + j) * film.spec.region.width + x + w);
+    const v = value(t);
+    for (let j = 0; j < h; j++) out.fill(v, (y + j) * film.spec.region.width + x, (y + j) * film.spec.region.width + x + w);
   }
   return out;
+}
+
+function samplesPlane(film: Film): Float32Array {
+  return cellPlane(film, (t) => film.samples[t]);
+}
+
+/** Microseconds of one thread spent on each pixel, as measured over its cell. */
+function costPlane(film: Film): Float32Array {
+  return cellPlane(film, (t) => {
+    const { w, h } = film.place(t);
+    return (film.tables(t)[TABLE.timeMs] * 1000) / (w * h);
+  });
 }
 
 /**

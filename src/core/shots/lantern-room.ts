@@ -37,7 +37,7 @@ function drum(radius: number, height: number): Mesh {
 function lens(): { glass: Mesh; brass: Mesh } {
   const radius = 0.62;
   const rings: Mesh[] = [drum(radius, 0.3)];
-  for (let k = 0; k < 7; k++) {
+  for (let k = 0; k < 5; k++) {
     const y = 0.205 + k * 0.104;
     const shrink = 0.0085 * k * k;
     rings.push(prismRing(radius - shrink, LENS_CENTRE + y, 0.086, 1));
@@ -50,18 +50,18 @@ function lens(): { glass: Mesh; brass: Mesh } {
     for (let i = 0; i <= 24; i++) {
       const t = (i / 24) * 2 - 1;
       const r = radius + 0.135 - 0.36 * t * t * t * t;
-      path.push([r * fmath.cos(a), LENS_CENTRE + t * 0.95, -r * fmath.sin(a)]);
+      path.push([r * fmath.cos(a), LENS_CENTRE + t * 0.78, -r * fmath.sin(a)]);
     }
     brass.push(sweep(path, 0.017, 12));
   }
-  for (const y of [-0.95, 0.95]) {
+  for (const y of [-0.78, 0.78]) {
     const ring: [number, number, number][] = Array.from({ length: 96 }, (_, i) => {
       const a = (i / 96) * 2 * Math.PI;
       return [0.4 * fmath.cos(a), LENS_CENTRE + y, -0.4 * fmath.sin(a)];
     });
     brass.push(sweep(ring, 0.028, 14, true));
   }
-  brass.push(transformed(lathe([[0, 0], [0.4, 0], [0.34, 0.05], [0.12, 0.14], [0.05, 0.3], [0.07, 0.34], [0.03, 0.4], [0, 0.44]], 64), [0, LENS_CENTRE + 0.96, 0]));
+  brass.push(transformed(lathe([[0, 0], [0.16, 0], [0.14, 0.04], [0.07, 0.1], [0.04, 0.2], [0.055, 0.23], [0.025, 0.28], [0, 0.31]], 64), [0, LENS_CENTRE + 0.79, 0]));
   return { glass: merge(rings), brass: merge(brass) };
 }
 
@@ -217,7 +217,7 @@ export function lanternRoom(): Scene {
         focalLengthMm: 24,
         fStop: 4,
         focusMetres: 2.35,
-        exposure: { ev100: null, stops: -4.4 },
+        exposure: { ev100: null, stops: -2.9 },
       },
     ],
     materials: [
@@ -234,17 +234,17 @@ export function lanternRoom(): Scene {
     ],
     objects: Object.keys(meshes).map((name) => ({ name, mesh: name, material: assignment[name] })),
     lights: [
-      { kind: 'sphere', name: 'burner flame', group: 'lamp', position: [0, LENS_CENTRE, 0], radius: 0.085, luminance: 900, kelvin: 2900 },
-      { kind: 'rectangle', name: 'work lamp', group: 'inspection_light', position: [1.9, 2.9, 1.1], facing: [-0.62, -0.7, -0.35], width: 0.5, height: 0.28, luminance: 90, kelvin: 4300 },
+      { kind: 'sphere', name: 'burner flame', group: 'lamp', position: [0, LENS_CENTRE, 0], radius: 0.15, luminance: 220, kelvin: 2800 },
+      { kind: 'rectangle', name: 'work lamp', group: 'inspection_light', position: [1.9, 2.9, 1.1], facing: [-0.62, -0.7, -0.35], width: 0.7, height: 0.4, luminance: 110, kelvin: 4300 },
       { kind: 'rectangle', name: 'dial light', group: 'instrument_glow', position: [-1.28, 1.2, 1.12], facing: [-0.1, -1, -0.12], width: 0.55, height: 0.06, luminance: 110, color: [0.25, 1.0, 0.62] },
     ],
     environment: {
       kind: 'gradient',
       group: 'night_sky',
-      zenith: [0.35, 0.55, 1.2],
-      horizon: [1.5, 1.9, 3.0],
+      zenith: [0.12, 0.22, 0.6],
+      horizon: [0.75, 1.0, 1.7],
       ground: [0.06, 0.09, 0.16],
-      moon: { direction: [-0.45, 0.42, -0.8], angleDegrees: 7, luminance: 260, color: [0.85, 0.93, 1] },
+      moon: { direction: [-0.45, 0.42, -0.8], angleDegrees: 7, luminance: 24, color: [0.85, 0.93, 1] },
     },
     geometry: { hash: '', bytes: bytes.byteLength, meshes: entries },
   });

@@ -1,0 +1,61 @@
+# Shared by the scripts: where things are, PostgreSQL on loopback, one clear line on failure.
+root="$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)"
+export NEXT_TELEMETRY_DISABLED=1
+
+fail() { echo "lantern: $*" >&2; exit 1; }
+
+pg_bin() { ls -d /usr/lib/postgresql/*/bin 2>/dev/null | sort -V | tail -n 1; }
+as_postgres() { if [ "$(id -u)" = 0 ]; then (cd / && runuser -u postgres -- "$@"); else (cd / && "$@"); fi; }
+
+# db_start FOLDER PORT: makes the cluster when it is not there, starts it, sets DATABASE_URL.
+db_start() {
+  local data="$1/pg" port="$2" bin secret
+  bin="$(pg_bin)"; [ -n "$bin" ] || fail "PostgreSQL is not installed; run npm run setup"
+  mkdir -p "$1"; chmod 755 "$1"
+  exec 9>"$1/pg.lock"; flock -w 60 9 || fail "another start holds $1/pg.lock"
+  secret="$1/pg.secret"
+  if [ ! -f "$data/PG_VERSION" ]; then
+    [ -f "$secret" ] || (umask 077; head -c 24 /dev/urandom | od -An -tx1 | tr -d ' \n' > "$secret")
+    rm -rf "$data"; mkdir -p "$data"
+    local pw; pw="$(mktemp)"; cat "$secret" > "$pw"
+    if [ "$(id -u)" = 0 ]; then chown postgres "$data" "$pw"; fi
+    as_postgres "$bin/initdb" -D "$data" -U lantern --auth=scram-sha-256 --pwfile="$pw" -E UTF8 --locale=C >"$1/initdb.log" 2>&1 \
+      || { rm -f "$pw"; fail "initdb failed, see $1/initdb.log"; }
+    rm -f "$pw"
+  fi
+  export DATABASE_URL="postgres://lantern:$(cat "$secret")@127.0.0.1:$port/lantern"
+  local pid=""; [ -f "$data/postmaster.pid" ] && pid="$(head -n 1 "$data/postmaster.pid")"
+  if [ -n "$pid" ]; then
+    for _ in $(seq 50); do [ "$(awk '{print $3}' "/proc/$pid/stat" 2>/dev/null)" = Z ] || break; sleep 0.2; done
+    if ! tr '\0' ' ' < "/proc/$pid/cmdline" 2>/dev/null | grep -q "$data"; then rm -f "$data/postmaster.pid"; pid=""; fi
+  fi
+  if [ -z "$pid" ]; then
+    local log="$data/../pg.log"; touch "$log"; [ "$(id -u)" = 0 ] && chown postgres "$log"
+    as_postgres "$bin/pg_ctl" -D "$data" -l "$log" -w -t 60 -o "-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c jit=off -c shared_buffers=256MB -c max_wal_size=2GB -c synchronous_commit=off" start 9>&- >/dev/null 2>&1 \
+      || fail "PostgreSQL did not start, see $log"
+    db_started=1
+  fi
+  PGPASSWORD="$(cat "$secret")" psql -h 127.0.0.1 -p "$port" -U lantern -d postgres -qtAc "select 1 from pg_database where datname='lantern'" 9>&- | grep -q 1 \
+    || PGPASSWORD="$(cat "$secret")" psql -h 127.0.0.1 -p "$port" -U lantern -d postgres -qc "create database lantern" 9>&- || fail "cannot reach PostgreSQL on 127.0.0.1:$port"
+  exec 9>&-
+}
+
+# db_stop FOLDER: stops the cluster if this script started it.
+db_stop() { [ "${db_started:-0}" = 1 ] && as_postgres "$(pg_bin)/pg_ctl" -D "$1/pg" -m fast -w -t 20 stop >/dev/null 2>&1; db_started=0; }
+
+# end_process PID: TERM, ten seconds of grace, KILL.
+end_process() {
+  [ -n "${1:-}" ] && kill -0 "$1" 2>/dev/null || return 0
+  kill -TERM "$1" 2>/dev/null
+  for _ in $(seq 100); do kill -0 "$1" 2>/dev/null || return 0; sleep 0.1; done
+  kill -KILL "$1" 2>/dev/null
+}
+
+# web_build: builds the pages when sources are newer than the last build.
+web_build() {
+  local stamp="$root/.next/lantern.stamp" now
+  now="$(cd "$root" && find src public next.config.ts postcss.config.mjs package-lock.json -type f -not -name '*.test.ts' -print0 | sort -z | xargs -0 sha256sum | sha256sum)"
+  [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$now" ] && return 0
+  (cd "$root" && npx --no-install next build > "$root/.next-build.log" 2>&1) || { tail -n 30 "$root/.next-build.log" >&2; rm -rf "$root/.next"; fail "the page build failed"; }
+  echo "$now" > "$stamp"
+}

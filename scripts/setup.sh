@@ -1,0 +1,28 @@
+#!/usr/bin/env bash
+# Installs what is missing and builds kernel and command line. Starts nothing. Safe to repeat.
+#   setup.sh [--tests]   --tests also installs what the tests need
+set -euo pipefail
+. "$(dirname "${BASH_SOURCE[0]}")/lib.sh"
+cd "$root"
+need=()
+have() { dpkg -s "$1" >/dev/null 2>&1; }
+have postgresql || need+=(postgresql)
+if [ "${1:-}" = --tests ]; then for p in chromium openexr openimageio-tools; do have "$p" || need+=("$p"); done; fi
+if [ "${#need[@]}" -gt 0 ]; then
+  [ "$(id -u)" = 0 ] || fail "these Debian packages are missing: ${need[*]}; install them as root"
+  echo "installing ${need[*]}"
+  export DEBIAN_FRONTEND=noninteractive
+  log="$(mktemp)"
+  # Debian would start a cluster of its own; ours is the only one wanted.
+  mkdir -p /etc/postgresql-common && { [ -f /etc/postgresql-common/createcluster.conf ] || echo 'create_main_cluster = false' > /etc/postgresql-common/createcluster.conf; }
+  { apt-get update -qq && apt-get install -y -qq --no-install-recommends "${need[@]}"; } >"$log" 2>&1 || { tail -n 5 "$log" >&2; fail "installing ${need[*]} failed"; }
+  rm -f "$log"
+fi
+stamp=node_modules/.lantern-lock
+if [ ! -f "$stamp" ] || ! cmp -s package-lock.json "$stamp"; then
+  echo "installing node modules"
+  npm ci --no-audit --no-fund --loglevel=error >/dev/null || fail "npm ci failed"
+  cp package-lock.json "$stamp"
+fi
+node scripts/build-kernel.mjs || fail "the kernel did not compile"
+node scripts/build-node.mjs || fail "the command line did not build"

@@ -1,0 +1,21 @@
+import { z } from 'zod';
+import { parseRecipe } from '@/core/recipe';
+import { announce, database } from '@/server/db/connection';
+import { draftOf, saveDraft } from '@/server/db/shots';
+import { findShot } from '@/server/http/find';
+import { answer, body, Refusal } from '@/server/http/respond';
+
+/** Saves the draft recipe. `If-Match` carries the version it was made from; a stale one gets 409 and the newer draft. */
+export const PATCH = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
+  answer(request, async () => {
+    const shot = await findShot((await params).id);
+    const version = Number(request.headers.get('if-match'));
+    if (!Number.isInteger(version) || version < 1) throw new Refusal(400, 'no-version', 'If-Match must carry the draft version', 'if-match');
+    const { recipe } = await body(request, z.strictObject({ recipe: z.unknown() }));
+    const checked = parseRecipe(recipe);
+    const sql = database();
+    const next = await saveDraft(sql, shot.id, version, checked);
+    if (next === null) throw new Refusal(409, 'stale', 'the recipe was changed in another tab', 'version', await draftOf(sql, shot.id));
+    await announce(sql, { type: 'draft', shot: shot.id, version: next });
+    return Response.json({ version: next });
+  });

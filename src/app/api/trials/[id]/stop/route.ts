@@ -1,0 +1,13 @@
+import { announce, database } from '@/server/db/connection';
+import { requestStop } from '@/server/db/trials';
+import { findTrial } from '@/server/http/find';
+import { answer } from '@/server/http/respond';
+
+/** Asks for a trial to stop; what it has rendered is kept. */
+export const POST = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
+  answer(request, async () => {
+    const trial = await findTrial((await params).id);
+    const asked = await requestStop(database(), trial.id);
+    if (asked) await announce(database(), { type: 'trial', id: trial.id, shot: trial.shot, state: 'stopping' });
+    return Response.json({ asked });
+  });

@@ -1,0 +1,5 @@
+import { Workplace } from '@/ui/shell/workplace';
+
+export default function Page() {
+  return <Workplace />;
+}

@@ -1,0 +1,227 @@
+import { type FilmLayers, relight, tally } from '@/core/film';
+import { lightGroups, type Scene } from '@/core/scene';
+import { PATH_CLASSES } from '@/core/kernel';
+import { noiseOf, type Rgb } from '@/core/stats';
+import { FilmCache, fetchPreview } from './film-cache';
+import type { FromFilm, Placement, ProbeValue, RelitMeasure, Slot, Source, ToFilm } from './film-protocol';
+import { LiveRender } from './live';
+import { RenderPool } from './pool';
+import type { Tracer } from './protocol';
+import { sceneFrom } from './scenes';
+import { layersFor, show, type View } from './view';
+
+/**
+ * The page's film worker: runs the live picture, keeps films of trials, and turns whatever is looked at
+ * into screen pixels, so that the page's own thread only draws.
+ */
+const post = (message: FromFilm, transfer: Transferable[] = []) => (self as unknown as Worker).postMessage(message, transfer);
+
+const cache = new FilmCache();
+const sources: Record<Slot, Source | null> = { A: { kind: 'live' }, B: null };
+const shown: Record<Slot, { film: FilmLayers; place: Placement } | null> = { A: null, B: null };
+const turn: Record<Slot, number> = { A: 0, B: 0 };
+let views: Record<Slot, View> = { A: { kind: 'color', layer: 'beauty' }, B: { kind: 'color', layer: 'beauty' } };
+let exposure = 1;
+let sceneExposure = 1;
+let live: LiveRender | null = null;
+let dirty = false;
+
+function spawn(): Tracer {
+  const worker = new Worker(new URL('./trace.worker.ts', import.meta.url), { type: 'module' });
+  return {
+    post: (message) => worker.postMessage(message),
+    listen: (onMessage, onFailure) => {
+      worker.onmessage = (event) => onMessage(event.data);
+      worker.onerror = (event) => onFailure(new Error(event.message || 'a tracing thread failed'));
+      worker.onmessageerror = () => onFailure(new Error('a tracing thread sent what cannot be read'));
+    },
+    terminate: () => worker.terminate(),
+  };
+}
+
+async function open(message: Extract<ToFilm, { type: 'open' }>): Promise<void> {
+  const [module, geometry] = await Promise.all([
+    WebAssembly.compileStreaming(fetch('/wasm/kernel.wasm')),
+    fetch(`/api/blobs/${message.geometry}`).then(async (r) => {
+      if (!r.ok) throw new Error(`the scene's geometry could not be loaded (${r.status})`);
+      return new Uint8Array(await r.arrayBuffer());
+    }),
+  ]);
+  const scene: Scene = sceneFrom(message.document, geometry);
+  liveGroups = lightGroups(message.document);
+  const pool = new RenderPool(module, spawn, message.threads);
+  const { triangles } = await pool.load(scene);
+  live = new LiveRender(pool, scene, triangles, () => {
+    dirty = true;
+  });
+  live.failed = (error) => post({ type: 'fault', message: error.message });
+}
+
+/** The film a slot shows, with the layers its view needs. */
+async function filmOf(slot: Slot): Promise<{ film: FilmLayers; place: Placement } | null> {
+  const source = sources[slot];
+  const view = views[slot];
+  if (!source) return null;
+  if (source.kind === 'live') {
+    const names = live ? layersFor(view, view.kind === 'tally' ? liveParts(view.parting) : []) : [];
+    const film = live?.layers(names) ?? null;
+    const place = live?.place();
+    return film && place ? { film, place } : null;
+  }
+  if (source.kind === 'preview') {
+    const film = await fetchPreview(source.id);
+    return film ? { film, place: source.frame } : null;
+  }
+  return { film: await cache.film(source.id, layersFor(view, source.layers)), place: source.frame };
+}
+
+let liveGroups: string[] = [];
+function liveParts(parting: string): string[] {
+  return parting === 'group' ? liveGroups.map((g) => `group.${g}`) : PATH_CLASSES.map((c) => `class.${c}`);
+}
+
+async function refresh(slot: Slot): Promise<void> {
+  const mine = ++turn[slot];
+  const source = sources[slot];
+  if (!source) {
+    shown[slot] = null;
+    return;
+  }
+  try {
+    const got = await filmOf(slot);
+    if (mine !== turn[slot]) return;
+    shown[slot] = got;
+    if (!got) {
+      if (source.kind !== 'live') post({ type: 'absent', slot, reason: 'waiting for the first picture' });
+      return;
+    }
+    paint(slot);
+  } catch (error) {
+    if (mine === turn[slot]) post({ type: 'absent', slot, reason: (error as Error).message });
+  }
+}
+
+function paint(slot: Slot): void {
+  const got = shown[slot];
+  if (!got) return;
+  const view = views[slot];
+  const noiseScale = view.kind === 'noise' ? sceneExposure : exposure;
+  const result = show(got.film, view, noiseScale, slot === 'A' ? (shown.B?.film ?? null) : (shown.A?.film ?? null)) ??
+    // A film that lacks what the view needs is shown as it is.
+    (got.film.layers.has('beauty') ? show(got.film, { kind: 'color', layer: 'beauty' }, exposure, null) : null);
+  if (!result) {
+    post({ type: 'absent', slot, reason: 'this film does not hold that layer' });
+    return;
+  }
+  const pixels = result.pixels.buffer;
+  post({ type: 'picture', slot, width: got.film.width, height: got.film.height, place: got.place, pixels, legend: result.legend }, [pixels]);
+}
+
+/** Values under a point given as fractions of the frame. */
+function probe(slot: Slot, fx: number, fy: number): ProbeValue | null {
+  const got = shown[slot];
+  if (!got) return null;
+  const { place, film } = got;
+  const x = Math.floor(fx * place.width) - place.x;
+  const y = Math.floor(fy * place.height) - place.y;
+  if (x < 0 || y < 0 || x >= film.width || y >= film.height) return null;
+  const view = views[slot];
+  const i = y * film.width + x;
+  let values: ProbeValue['values'] = [];
+  if (view.kind === 'relit') {
+    const one: FilmLayers = { width: 1, height: 1, layers: new Map() };
+    for (const [name, layer] of film.layers) one.layers.set(name, { ...layer, planes: layer.planes.map((p) => p.subarray(i, i + 1)) });
+    const rgb = relight(one, view.groups, view.balance, 'group.');
+    values = rgb ? rgb.map((p, c) => ({ channel: 'RGB'[c], value: p[0] })) : [];
+  } else {
+    const layer = film.layers.get(view.kind === 'color' || view.kind === 'data' ? view.layer : 'beauty') ?? film.layers.values().next().value;
+    values = layer ? layer.channels.slice(0, 4).map((channel, c) => ({ channel, value: layer.planes[c][i] })) : [];
+  }
+  return { x: x + place.x, y: y + place.y, values };
+}
+
+async function measureRelit(m: Extract<ToFilm, { type: 'measure'; what: 'relit' }>): Promise<RelitMeasure> {
+  const names = m.groups.flatMap((g) => [`half_a.${g}`, `half_b.${g}`]);
+  const film = await cache.film(m.trial, names);
+  const started = performance.now();
+  const a = relight(film, m.groups, m.balance, 'half_a.');
+  const b = relight(film, m.groups, m.balance, 'half_b.');
+  const noise = a && b ? noiseOf(a, b, film.width, film.height, m.exposure) : null;
+  const ms = performance.now() - started;
+  const byGroup: RelitMeasure['byGroup'] = {};
+  for (const g of m.groups) {
+    const own = { ...m.balance, ...Object.fromEntries(m.groups.map((o) => [o, { ...(m.balance[o] ?? { stops: 0, color: [1, 1, 1] }), on: o === g && (m.balance[o]?.on ?? true), solo: false }])) } as typeof m.balance;
+    const p = relight(film, m.groups, own, 'half_a.');
+    const q = relight(film, m.groups, own, 'half_b.');
+    // Alone but weighed as it stands in the whole picture, so that groups compare.
+    byGroup[g] = p && q && a && b ? noiseOf(shifted(p, a), shifted(q, a, p), film.width, film.height, m.exposure) : null;
+  }
+  return { noise, byGroup, ms };
+}
+
+/** A group's half laid over the rest of the relit picture, so that its noise is weighed at the picture's brightness. */
+function shifted(part: Rgb, whole: Rgb, own: Rgb = part): Rgb {
+  return part.map((p, c) => {
+    const out = new Float32Array(p.length);
+    for (let i = 0; i < p.length; i++) out[i] = whole[c][i] - own[c][i] + p[i];
+    return out;
+  }) as unknown as Rgb;
+}
+
+async function handle(message: ToFilm): Promise<void> {
+  switch (message.type) {
+    case 'open':
+      await open(message);
+      post({ type: 'status', status: live!.status() });
+      return;
+    case 'live':
+      live?.start(message.recipe, message.camera);
+      return;
+    case 'halt':
+      live?.halt();
+      dirty = true;
+      return;
+    case 'pause':
+      live?.pause(message.on);
+      dirty = true;
+      return;
+    case 'show':
+      sources[message.slot] = message.source;
+      await refresh(message.slot);
+      if (views.A.kind === 'difference' && message.slot === 'B') await refresh('A');
+      return;
+    case 'view':
+      views = { A: message.a, B: message.b };
+      exposure = message.exposure;
+      sceneExposure = message.sceneExposure;
+      await Promise.all([refresh('A'), refresh('B')]);
+      if (views.A.kind === 'difference') paint('A');
+      return;
+    case 'probe':
+      post({ type: 'probed', id: message.id, a: probe('A', message.x, message.y), b: probe('B', message.x, message.y) });
+      return;
+    case 'measure': {
+      if (message.what === 'relit') post({ type: 'measured', id: message.id, result: await measureRelit(message) });
+      else {
+        const film = await cache.film(message.trial, ['beauty', ...message.layers.filter((n) => n.startsWith(`${message.parting}.`))]);
+        const result = tally(film, message.parting);
+        post({ type: 'measured', id: message.id, result: result && { maxError: result.maxError, rmsError: result.rmsError, decibels: result.decibels, parts: result.parts.length } });
+      }
+    }
+  }
+}
+
+onmessage = (event: MessageEvent<ToFilm>) => {
+  handle(event.data).catch((error) => post({ type: 'fault', message: (error as Error).message }));
+};
+
+let idle = 0;
+setInterval(() => {
+  if (!live) return;
+  if (dirty) {
+    dirty = false;
+    idle = 0;
+    for (const slot of ['A', 'B'] as const) if (sources[slot]?.kind === 'live') void refresh(slot);
+    post({ type: 'status', status: live.status() });
+  } else if (idle++ === 5) post({ type: 'status', status: live.status() });
+}, 110);

@@ -1,0 +1,171 @@
+import type { FilmFigures, FilmSpec } from '@/core/film';
+import { canonicalJson, type Recipe } from '@/core/recipe';
+import type { Noise } from '@/core/stats';
+import type { Sql } from './connection';
+import { newId } from './ids';
+
+export type TrialState = 'queued' | 'rendering' | 'storing' | 'done' | 'stopped' | 'failed';
+
+/** Seconds a trial spent, by what on. */
+export interface TrialSeconds {
+  load: number;
+  trace: number;
+  write: number;
+}
+
+export interface TrialRow {
+  id: string;
+  shot: string;
+  number: number;
+  revision: string;
+  recipe: Recipe;
+  recipeHash: string;
+  camera: string;
+  parent: string | null;
+  title: string;
+  note: string;
+  starred: boolean;
+  state: TrialState;
+  fraction: number;
+  leftMs: number | null;
+  fault: string | null;
+  seconds: TrialSeconds | null;
+  noise: Noise | null;
+  figures: FilmFigures | null;
+  spec: FilmSpec | null;
+  film: string | null;
+  createdAt: string;
+  finishedAt: string | null;
+}
+
+const columns = (sql: Sql) => sql`
+  trial.id, shot_id as shot, number, revision_id as revision, recipe.document as recipe, recipe_hash as "recipeHash", camera,
+  parent, title, note, starred, state, fraction, left_ms as "leftMs", fault, seconds, noise, figures, spec, film,
+  created_at as "createdAt", finished_at as "finishedAt"`;
+
+export async function listTrials(sql: Sql, shot: string): Promise<TrialRow[]> {
+  return sql<TrialRow[]>`select ${columns(sql)} from trial join recipe on recipe.hash = recipe_hash
+    where shot_id = ${shot} and removed_at is null order by number desc limit 500`;
+}
+
+export async function trialById(sql: Sql, id: string): Promise<TrialRow | null> {
+  const [row] = await sql<TrialRow[]>`select ${columns(sql)} from trial join recipe on recipe.hash = recipe_hash
+    where trial.id = ${id} and removed_at is null`;
+  return row ?? null;
+}
+
+export interface NewTrial {
+  shot: string;
+  revision: string;
+  recipe: Recipe;
+  recipeHash: string;
+  camera: string;
+  parent: string | null;
+  title: string;
+}
+
+/** Adds a trial to the logbook, numbered within its shot. */
+export async function addTrial(sql: Sql, trial: NewTrial): Promise<{ id: string; number: number }> {
+  return sql.begin(async (tx) => {
+    await tx`insert into recipe (hash, document) values (${trial.recipeHash}, ${tx.json(JSON.parse(canonicalJson(trial.recipe)))}) on conflict do nothing`;
+    await tx`select 1 from shot where id = ${trial.shot} for update`;
+    const [{ next }] = await tx<{ next: number }[]>`select coalesce(max(number), 0) + 1 as next from trial where shot_id = ${trial.shot}`;
+    const id = newId();
+    await tx`insert into trial (id, shot_id, number, revision_id, recipe_hash, camera, parent, title)
+      values (${id}, ${trial.shot}, ${next}, ${trial.revision}, ${trial.recipeHash}, ${trial.camera}, ${trial.parent}, ${trial.title})`;
+    return { id, number: next };
+  });
+}
+
+/** Marks a trial as rendering, once more attempted; false when it is not there to be rendered. */
+export async function beginTrial(sql: Sql, id: string): Promise<boolean> {
+  const rows = await sql`update trial set state = 'rendering', attempts = attempts + 1, fault = null
+    where id = ${id} and state in ('queued', 'rendering', 'storing') and removed_at is null returning id`;
+  return rows.length > 0;
+}
+
+/** Notes progress and says whether a stop has been asked for. */
+export async function noteProgress(sql: Sql, id: string, fraction: number, leftMs: number | null): Promise<boolean> {
+  const [row] = await sql<{ stop: boolean }[]>`update trial set fraction = ${fraction}, left_ms = ${leftMs} where id = ${id}
+    returning stop_requested or removed_at is not null as stop`;
+  return row?.stop ?? true;
+}
+
+export async function requestStop(sql: Sql, id: string): Promise<boolean> {
+  const rows = await sql`update trial set stop_requested = true where id = ${id} and state in ('queued', 'rendering') returning id`;
+  return rows.length > 0;
+}
+
+export async function setState(sql: Sql, id: string, state: TrialState, fault: string | null = null): Promise<void> {
+  await sql`update trial set state = ${state}, fault = ${fault} where id = ${id}`;
+}
+
+export interface FinishedTrial {
+  state: 'done' | 'stopped';
+  seconds: TrialSeconds;
+  noise: Noise | null;
+  figures: FilmFigures;
+  spec: FilmSpec;
+  film: string;
+  thumbnail: Uint8Array;
+  layers: { name: string; part: number; offset: number; bytes: number }[];
+}
+
+/** Records a finished trial with its film's layers, in one transaction. */
+export async function finishTrial(sql: Sql, id: string, t: FinishedTrial): Promise<void> {
+  await sql.begin(async (tx) => {
+    await tx`delete from film_layer where trial_id = ${id}`;
+    const rows = t.layers.map((l, i) => ({ trial_id: id, name: l.name, ordinal: i, part: l.part, file_offset: l.offset, bytes: l.bytes }));
+    await tx`insert into film_layer ${tx(rows)}`;
+    await tx`update trial set state = ${t.state}, fraction = 1, left_ms = 0, seconds = ${tx.json(t.seconds as never)}, noise = ${tx.json(t.noise as never)},
+      figures = ${tx.json(t.figures as never)}, spec = ${tx.json(t.spec as never)}, film = ${t.film}, thumbnail = ${Buffer.from(t.thumbnail)}, finished_at = now()
+      where id = ${id}`;
+  });
+}
+
+export interface LayerRow {
+  name: string;
+  part: number;
+  bytes: number;
+}
+
+export async function layersOf(sql: Sql, id: string): Promise<LayerRow[]> {
+  const rows = await sql<{ name: string; part: number; bytes: string }[]>`
+    select name, part, bytes from film_layer where trial_id = ${id} order by ordinal`;
+  return rows.map((r) => ({ ...r, bytes: Number(r.bytes) }));
+}
+
+export async function thumbnailOf(sql: Sql, id: string): Promise<Uint8Array | null> {
+  const [row] = await sql<{ thumbnail: Buffer | null }[]>`select thumbnail from trial where id = ${id}`;
+  return row?.thumbnail ?? null;
+}
+
+export async function editTrial(sql: Sql, id: string, change: { title?: string; note?: string; starred?: boolean; removed?: boolean }): Promise<boolean> {
+  const rows = await sql`update trial set
+    title = coalesce(${change.title ?? null}, title), note = coalesce(${change.note ?? null}, note),
+    starred = coalesce(${change.starred ?? null}, starred),
+    removed_at = case when ${change.removed ?? null}::boolean is null then removed_at when ${change.removed ?? null}::boolean then now() end
+    where id = ${id} returning id`;
+  return rows.length > 0;
+}
+
+export async function savePreview(sql: Sql, id: string, version: number, width: number, height: number, data: Uint8Array): Promise<void> {
+  await sql`insert into preview (trial_id, version, width, height, data) values (${id}, ${version}, ${width}, ${height}, ${Buffer.from(data)})
+    on conflict (trial_id) do update set version = excluded.version, width = excluded.width, height = excluded.height, data = excluded.data`;
+}
+
+export async function previewOf(sql: Sql, id: string): Promise<{ version: number; width: number; height: number; data: Uint8Array } | null> {
+  const [row] = await sql<{ version: number; width: number; height: number; data: Buffer }[]>`
+    select version, width, height, data from preview where trial_id = ${id}`;
+  return row ?? null;
+}
+
+export async function dropPreview(sql: Sql, id: string): Promise<void> {
+  await sql`delete from preview where trial_id = ${id}`;
+}
+
+/** Bytes of all stored films. */
+export async function storedBytes(sql: Sql): Promise<number> {
+  const [row] = await sql<{ bytes: string }[]>`select coalesce(sum(bytes), 0) as bytes from blob`;
+  return Number(row.bytes);
+}

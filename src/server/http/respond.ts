@@ -1,0 +1,63 @@
+import { z } from 'zod';
+import { RecipeError } from '@/core/recipe';
+import { isAway } from '../db/connection';
+import { TooLarge } from '../storage/blobs';
+import { foreign } from './guard';
+
+/** A refusal with its status: what, where, and what is allowed. */
+export class Refusal extends Error {
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    message: string,
+    readonly path = '',
+    readonly limits?: unknown,
+  ) {
+    super(message);
+  }
+}
+
+function failure(status: number, code: string, path: string, message: string, limits?: unknown): Response {
+  return Response.json({ error: { code, path, message, limits } }, { status });
+}
+
+/** Runs a handler behind the guard and turns what it throws into the documented error form. */
+export async function answer(request: Request, handle: () => Promise<Response>): Promise<Response> {
+  const fault = foreign(request.headers);
+  if (fault) return failure(403, 'foreign', '', fault);
+  try {
+    return await handle();
+  } catch (error) {
+    if (error instanceof Refusal) return failure(error.status, error.code, error.path, error.message, error.limits);
+    if (error instanceof RecipeError) return failure(400, 'recipe', error.path, error.fault);
+    if (error instanceof z.ZodError) {
+      const issue = error.issues[0];
+      return failure(400, 'invalid', issue.path.join('.'), issue.message);
+    }
+    if (error instanceof TooLarge) return failure(413, 'too-large', '', error.message);
+    if (isAway(error)) return failure(503, 'database-away', '', 'the database cannot be reached; what is on the page is kept, try again in a moment');
+    process.stderr.write(`server: ${(error as Error).stack}\n`);
+    return failure(500, 'fault', '', (error as Error).message);
+  }
+}
+
+const MOST_JSON_BYTES = 1 << 20;
+
+/** The JSON body of a request, at most 1 MiB, checked by a schema. */
+export async function body<T>(request: Request, schema: z.ZodType<T>): Promise<T> {
+  if (!(request.headers.get('content-type') ?? '').startsWith('application/json')) throw new Refusal(415, 'not-json', 'the body must be application/json');
+  const chunks: Uint8Array[] = [];
+  let size = 0;
+  for await (const part of (request.body ?? []) as AsyncIterable<Uint8Array>) {
+    size += part.length;
+    if (size > MOST_JSON_BYTES) throw new Refusal(413, 'too-large', `the body may have ${MOST_JSON_BYTES} bytes at most`);
+    chunks.push(part);
+  }
+  let value: unknown;
+  try {
+    value = JSON.parse(Buffer.concat(chunks).toString('utf8'));
+  } catch (error) {
+    throw new Refusal(400, 'not-json', (error as Error).message);
+  }
+  return schema.parse(value);
+}

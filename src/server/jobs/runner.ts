@@ -1,0 +1,252 @@
+import { hostname } from 'node:os';
+import { halfPlane } from '@/core/exr';
+import { Film, type FilmSpec, makeLayers, makeSpec, measureFilm } from '@/core/film';
+import { encodePng, exposureScale, toDisplayBytes } from '@/core/image';
+import { canonicalJson } from '@/core/recipe';
+import type { Scene } from '@/core/scene';
+import { filmAttributes, writeFilm } from '@/render/film-exr';
+import { sha256 } from '@/render/node-files';
+import { RenderPool } from '@/render/pool';
+import type { Tracer } from '@/render/protocol';
+import { cameraNamed, sceneFrom } from '@/render/scenes';
+import { announce, type Sql } from '../db/connection';
+import { revisionById } from '../db/shots';
+import { beginTrial, dropPreview, finishTrial, noteProgress, savePreview, setState, type TrialRow, trialById } from '../db/trials';
+import { dropCheckpoint, getBlob, loadCheckpoint, putBlob, saveCheckpoint } from '../storage/blobs';
+
+/** Checkpoints come no closer than this, nor than 20 times what the last one took. */
+const CHECKPOINT_MS = 30000;
+const THUMBNAIL_WIDTH = 236;
+
+/** A job ended because its worker is closing; it will be taken up again from its checkpoint. */
+export class Interrupted extends Error {}
+
+export interface RunnerOptions {
+  module: WebAssembly.Module;
+  spawn: () => Tracer;
+  threads: number;
+  version: string;
+}
+
+/** Renders trials from the queue; keeps the last scene loaded. One trial at a time on a machine. */
+export class TrialRunner {
+  private loaded: { revision: string; scene: Scene; pool: RenderPool } | null = null;
+
+  constructor(
+    private readonly sql: Sql,
+    private readonly options: RunnerOptions,
+  ) {}
+
+  close(): void {
+    this.loaded?.pool.close();
+    this.loaded = null;
+  }
+
+  private async scene(revision: string): Promise<{ scene: Scene; pool: RenderPool }> {
+    if (this.loaded?.revision === revision) return this.loaded;
+    this.close();
+    const row = await revisionById(this.sql, revision);
+    if (!row) throw new Error(`scene revision ${revision} is not there`);
+    const geometry = await getBlob(this.sql, row.geometry);
+    if (!geometry) throw new Error(`geometry ${row.geometry.slice(0, 12)} is not there`);
+    const scene = sceneFrom(row.document, geometry);
+    const pool = new RenderPool(this.options.module, this.options.spawn, this.options.threads);
+    await pool.load(scene);
+    this.loaded = { revision, scene, pool };
+    return this.loaded;
+  }
+
+  /** Renders one trial to its end, its stop, or an interruption. `signal` interrupts. */
+  async run(id: string, signal: AbortSignal): Promise<void> {
+    const lock = await this.sql.reserve();
+    const key = Number.parseInt(sha256(hostname()).slice(0, 7), 16);
+    try {
+      await lock`select pg_advisory_lock(7312, ${key})`;
+      if (!(await beginTrial(this.sql, id))) return;
+      const trial = await trialById(this.sql, id);
+      if (!trial) return;
+      await this.tell(trial, 'rendering');
+      try {
+        await this.render(trial, signal);
+      } catch (error) {
+        if (error instanceof Interrupted) throw error;
+        this.close();
+        await setState(this.sql, id, 'failed', (error as Error).message.slice(0, 500));
+        await this.tell(trial, 'failed');
+      }
+    } finally {
+      await lock`select pg_advisory_unlock(7312, ${key})`.catch(() => {});
+      lock.release();
+    }
+  }
+
+  private tell(trial: TrialRow, state: string): Promise<void> {
+    return announce(this.sql, { type: 'trial', id: trial.id, shot: trial.shot, state });
+  }
+
+  private async render(trial: TrialRow, signal: AbortSignal): Promise<void> {
+    const started = performance.now();
+    const { scene, pool } = await this.scene(trial.revision);
+    const camera = cameraNamed(scene, trial.camera);
+    if (!camera) throw new Error(`the scene has no camera ${trial.camera}`);
+    const load = performance.now() - started;
+    const spec = makeSpec(trial.recipe, scene.document);
+    const { film: kept, traceMs: spent } = await this.takeUp(trial.id, spec);
+    const abort = new AbortController();
+    const onSignal = () => abort.abort();
+    signal.addEventListener('abort', onSignal);
+    if (signal.aborted) abort.abort();
+    const exposure = exposureScale(camera.exposure);
+    let stopAsked = false;
+    let previews = 0;
+    let busy = false;
+    let lastPreview = 0;
+    let lastCheckpoint = performance.now();
+    let checkpointMs = 0;
+    const before = performance.now();
+    const onProgress = (fraction: number, elapsedMs: number, film: Film) => {
+      if (busy) return;
+      busy = true;
+      const left = fraction > 0.005 ? elapsedMs / fraction - elapsedMs : null;
+      const work = async () => {
+        stopAsked = await noteProgress(this.sql, trial.id, fraction, left);
+        if (stopAsked) abort.abort();
+        if (performance.now() - lastPreview > 900) {
+          lastPreview = performance.now();
+          await savePreview(this.sql, trial.id, ++previews, spec.region.width, spec.region.height, previewBytes(film));
+        }
+        await announce(this.sql, { type: 'progress', id: trial.id, shot: trial.shot, fraction, leftMs: left, preview: previews });
+      };
+      // A database that is away for a moment must not end a render that is going well.
+      work()
+        .catch(() => {})
+        .finally(() => {
+          busy = false;
+        });
+    };
+    try {
+      const { film, finished, traceMs } = await pool.render(scene, trial.recipe, camera, {
+        signal: abort.signal,
+        film: kept ?? undefined,
+        everyMs: 250,
+        onProgress: (p, film) => onProgress(p.fraction, p.elapsedMs, film),
+        onSweep: async (film) => {
+          if (performance.now() - lastCheckpoint < Math.max(CHECKPOINT_MS, 20 * checkpointMs)) return;
+          const from = performance.now();
+          await saveCheckpoint(this.sql, trial.id, checkpointBytes(film, spent + from - before));
+          lastCheckpoint = performance.now();
+          checkpointMs = lastCheckpoint - from;
+        },
+      });
+      if (!finished && signal.aborted && !stopAsked) {
+        await saveCheckpoint(this.sql, trial.id, checkpointBytes(film, spent + traceMs));
+        throw new Interrupted('the worker is closing');
+      }
+      await this.store(trial, film, exposure, camera, { load, trace: spent + traceMs }, finished ? 'done' : 'stopped', scene);
+    } finally {
+      signal.removeEventListener('abort', onSignal);
+    }
+  }
+
+  /** The film of an interrupted attempt, when its checkpoint fits. */
+  private async takeUp(id: string, spec: FilmSpec): Promise<{ film: Film | null; traceMs: number }> {
+    const saved = await loadCheckpoint(this.sql, id);
+    if (!saved) return { film: null, traceMs: 0 };
+    const bytes = saved.length - 8;
+    const buffer = new SharedArrayBuffer(bytes);
+    new Uint8Array(buffer).set(saved.subarray(8));
+    try {
+      return { film: new Film(spec, buffer), traceMs: new DataView(saved.buffer, saved.byteOffset).getFloat64(0, true) };
+    } catch {
+      return { film: null, traceMs: 0 };
+    }
+  }
+
+  private async store(
+    trial: TrialRow,
+    film: Film,
+    exposure: number,
+    camera: NonNullable<ReturnType<typeof cameraNamed>>,
+    ms: { load: number; trace: number },
+    state: 'done' | 'stopped',
+    scene: Scene,
+  ): Promise<void> {
+    const from = performance.now();
+    await setState(this.sql, trial.id, 'storing');
+    await this.tell(trial, 'storing');
+    const figures = measureFilm(film, exposure);
+    const layers = makeLayers(film);
+    const attributes = filmAttributes(camera, {
+      recipeHash: trial.recipeHash,
+      sceneHash: sha256(canonicalJson(scene.document)),
+      seed: trial.recipe.sampling.seed,
+      noisePercent: figures.noise?.rms ?? null,
+      seconds: ms.trace / 1000,
+      version: this.options.version,
+    });
+    // Kept as float without compression: any depth can be made of it, and packing noise would take longer than storing it.
+    const { bytes, extents, partNames } = await writeFilm(layers, film.spec, attributes, { depth: 'float', compression: 'none', multiPart: true });
+    const blob = await putBlob(this.sql, bytes);
+    await finishTrial(this.sql, trial.id, {
+      state,
+      seconds: { load: ms.load / 1000, trace: ms.trace / 1000, write: (performance.now() - from) / 1000 },
+      noise: figures.noise,
+      figures,
+      spec: film.spec,
+      film: blob,
+      thumbnail: thumbnail(layers.layers.get('beauty')!.planes, layers.width, layers.height, exposure),
+      layers: [...layers.layers.keys()].map((name) => {
+        const part = partNames.indexOf(name === 'beauty' || name === 'alpha' ? 'rgba' : name === 'coverage' ? 'mask_object' : name);
+        return { name, part, offset: extents[part].offset, bytes: extents[part].bytes };
+      }),
+    });
+    await dropCheckpoint(this.sql, trial.id);
+    await dropPreview(this.sql, trial.id);
+    await this.tell(trial, state);
+  }
+}
+
+/** Eight bytes of milliseconds traced, then the film. */
+function checkpointBytes(film: Film, traceMs: number): Uint8Array {
+  const out = new Uint8Array(8 + film.buffer.byteLength);
+  new DataView(out.buffer).setFloat64(0, traceMs, true);
+  out.set(new Uint8Array(film.buffer), 8);
+  return out;
+}
+
+/** Beauty so far as planar half red, green, blue. */
+function previewBytes(film: Film): Uint8Array {
+  const size = film.spec.region.width * film.spec.region.height;
+  const out = new Uint16Array(size * 3);
+  for (let c = 0; c < 3; c++) {
+    const a = film.plane(c);
+    const b = film.plane(c + 3);
+    for (let i = 0; i < size; i++) a[i] += b[i];
+    halfPlane(a, out.subarray(c * size, (c + 1) * size));
+  }
+  return new Uint8Array(out.buffer);
+}
+
+/** PNG of the beauty, averaged down to the logbook's width. */
+export function thumbnail(planes: Float32Array[], width: number, height: number, exposure: number): Uint8Array {
+  const w = Math.min(width, THUMBNAIL_WIDTH);
+  const h = Math.max(1, Math.round((height * w) / width));
+  const small = planes.map((src) => {
+    const out = new Float32Array(w * h);
+    for (let y = 0; y < h; y++) {
+      const y0 = Math.floor((y * height) / h);
+      const y1 = Math.max(y0 + 1, Math.floor(((y + 1) * height) / h));
+      for (let x = 0; x < w; x++) {
+        const x0 = Math.floor((x * width) / w);
+        const x1 = Math.max(x0 + 1, Math.floor(((x + 1) * width) / w));
+        let sum = 0;
+        for (let j = y0; j < y1; j++) for (let i = x0; i < x1; i++) sum += src[j * width + i];
+        out[y * w + x] = sum / ((y1 - y0) * (x1 - x0));
+      }
+    }
+    return out;
+  });
+  const rgba = new Uint8ClampedArray(w * h * 4);
+  toDisplayBytes(small[0], small[1], small[2], w * h, exposure, rgba);
+  return encodePng(w, h, rgba);
+}

@@ -1,0 +1,77 @@
+import { create } from 'zustand';
+import { persist } from 'zustand/middleware';
+import type { Balance, GroupBalance } from '@/core/film';
+import { NEUTRAL } from '@/core/film';
+
+export type ViewName = 'tune' | 'split' | 'balance';
+export type Overlay = 'none' | 'noise' | 'cost' | 'difference' | 'tally-group' | 'tally-class';
+export type Pick = { kind: 'live' } | { kind: 'trial'; id: string };
+export type Surround = 'dark' | 'grey' | 'light';
+
+interface Desk {
+  view: ViewName;
+  live: boolean;
+  a: Pick;
+  b: Pick | null;
+  overlay: Overlay;
+  /** Layer looked at in Split. */
+  layer: string;
+  range: [number, number] | null;
+  wipe: number;
+  wipeOn: boolean;
+  viewStops: number;
+  surround: Surround;
+  /** Screen pixels per frame pixel, null = fitted; the offset of the frame's centre from the picture's. */
+  zoom: number | null;
+  pan: { x: number; y: number };
+  drawing: boolean;
+  target: number;
+  budgetSeconds: number;
+  /** Gains by trial. */
+  balances: Record<string, Balance>;
+  moodNames: Record<string, string>;
+  paletteOpen: boolean;
+  helpOpen: boolean;
+  set: (change: Partial<Desk>) => void;
+  setBalance: (trial: string, group: string, change: Partial<GroupBalance>) => void;
+}
+
+/** What this tab looks at and how; kept over a reload. */
+export const useDesk = create<Desk>()(
+  persist(
+    (set, get) => ({
+      view: 'tune',
+      live: true,
+      a: { kind: 'live' },
+      b: null,
+      overlay: 'none',
+      layer: 'beauty',
+      range: null,
+      wipe: 0.5,
+      wipeOn: true,
+      viewStops: 0,
+      surround: 'dark',
+      zoom: null,
+      pan: { x: 0, y: 0 },
+      drawing: false,
+      target: 2,
+      budgetSeconds: 120,
+      balances: {},
+      moodNames: {},
+      paletteOpen: false,
+      helpOpen: false,
+      set: (change) => set(change),
+      setBalance: (trial, group, change) => {
+        const own = get().balances[trial] ?? {};
+        set({
+          balances: { ...get().balances, [trial]: { ...own, [group]: { ...(own[group] ?? NEUTRAL), ...change } } },
+          moodNames: { ...get().moodNames, [trial]: '' },
+        });
+      },
+    }),
+    {
+      name: 'lantern-desk',
+      partialize: ({ paletteOpen: _p, helpOpen: _h, drawing: _d, set: _s, setBalance: _b, ...kept }) => kept,
+    },
+  ),
+);
