@@ -1,0 +1,151 @@
+'use client';
+
+import { Flag, Star, StickyNote, Trash2 } from 'lucide-react';
+import { Popover } from 'radix-ui';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { Tip } from '../parts/controls';
+import { api } from '../state/api';
+import { useDesk } from '../state/desk-store';
+import { relativeEfficiency } from '../state/figures';
+import { clock, percent, two } from '../state/format';
+import { useRecipe } from '../state/recipe-store';
+import { tell, useSession } from '../state/session';
+import { finished, running, type Trial } from '../state/types';
+
+/** The logbook: every trial, newest first. A click shows one in A, with Alt or Shift in B. */
+export function Logbook() {
+  const { data } = useSession();
+  const starred = data.trials.filter((t) => t.starred).length;
+  return (
+    <section aria-label="Logbook" className="flex min-w-0 flex-1 flex-col border-r border-line">
+      <header className="flex items-baseline justify-between px-3 pt-2 pb-1">
+        <h2 className="font-semibold">Logbook</h2>
+        <span className="text-dim">
+          {data.trials.length} {data.trials.length === 1 ? 'trial' : 'trials'}
+          {starred > 0 && ` · ${starred} starred`}
+        </span>
+      </header>
+      {data.trials.length === 0 ? (
+        <p className="max-w-md px-3 pt-2 text-soft">
+          Nothing logged yet. Set the recipe, then log a trial (T): it is rendered by the worker, timed, and kept here with its film and its noise.
+        </p>
+      ) : (
+        <ol className="flex min-h-0 flex-1 gap-2 overflow-x-auto overflow-y-hidden px-3 pb-1">
+          {data.trials.map((t) => (
+            <Entry key={t.id} trial={t} />
+          ))}
+        </ol>
+      )}
+    </section>
+  );
+}
+
+function Entry({ trial }: { trial: Trial }) {
+  const { baseline, trialA, trialB, data, refresh } = useSession();
+  const set = useDesk((s) => s.set);
+  const isA = trialA?.id === trial.id;
+  const isB = trialB?.id === trial.id;
+  const gain = relativeEfficiency(trial, baseline);
+  const remove = async () => {
+    try {
+      await api.editTrial(trial.id, { removed: true });
+      refresh();
+      toast(`Trial ${two(trial.number)} taken out of the logbook`, {
+        action: { label: 'Undo', onClick: () => void api.editTrial(trial.id, { removed: false }).then(refresh, tell) },
+      });
+    } catch (error) {
+      tell(error);
+    }
+  };
+  return (
+    <li className="group w-[122px] shrink-0" data-testid={`trial-${trial.number}`}>
+      <button
+        type="button"
+        className="relative block w-full text-left"
+        aria-label={`trial ${two(trial.number)} ${trial.title}: show in A; with Alt, in B`}
+        onClick={(e) => set(e.altKey || e.shiftKey ? { b: { kind: 'trial', id: trial.id } } : { a: { kind: 'trial', id: trial.id } })}
+        onDoubleClick={() => useRecipe.getState().replace(trial.recipe)}
+      >
+        <span className={`block aspect-video w-full overflow-hidden bg-pit ${isA ? 'ring-[1.5px] ring-a' : isB ? 'ring-[1.5px] ring-b' : ''}`}>
+          {finished(trial) ? (
+            // biome-ignore lint/performance/noImgElement: a small PNG of our own server needs no optimiser
+            <img src={`/api/trials/${trial.id}/thumbnail`} alt="" className="h-full w-full object-contain" />
+          ) : (
+            <span className="flex h-full flex-col items-center justify-center gap-1.5 text-soft">
+              {trial.state === 'failed' ? 'failed' : trial.state === 'queued' ? 'waiting' : `${Math.round(trial.fraction * 100)} %`}
+              {running(trial) && (
+                <span className="block h-0.5 w-16 bg-raised">
+                  <span className="block h-full bg-soft" style={{ width: `${trial.fraction * 100}%` }} />
+                </span>
+              )}
+            </span>
+          )}
+        </span>
+        {isA && <span className="num absolute top-0 left-0 bg-a px-1.5 text-[11px] font-semibold text-pit">A</span>}
+        {isB && <span className="num absolute top-0 right-0 bg-b px-1.5 text-[11px] font-semibold text-pit">B</span>}
+        {trial.state === 'stopped' && <span className="absolute bottom-0 left-0 bg-pit/90 px-1 text-[11px]">stopped</span>}
+      </button>
+      <p className="mt-1 truncate" title={trial.fault ?? trial.title}>
+        <span className="num">{two(trial.number)}</span> {trial.title}
+      </p>
+      <p className="num truncate text-[11.5px] text-soft">
+        {trial.state === 'failed' ? trial.fault : finished(trial) ? `${percent(trial.noise?.rms)} · ${clock(trial.seconds?.trace)}` : ' '}
+      </p>
+      <div className="flex items-center gap-1 text-dim">
+        <span className="num flex-1 text-[11.5px] text-soft">{trial.id === baseline?.id ? 'baseline' : gain ? `×${gain.toFixed(gain < 10 ? 2 : 0)}` : ''}</span>
+        <span className="flex gap-0.5 opacity-0 group-focus-within:opacity-100 group-hover:opacity-100">
+          <Tip text="Make this the baseline that others are compared with (B)">
+            <button type="button" aria-label="make baseline" className="p-0.5 hover:text-ink" onClick={() => api.setBaseline(data.shot.id, trial.id).then(refresh, tell)}>
+              <Flag size={12} />
+            </button>
+          </Tip>
+          <Note trial={trial} />
+          <Tip text="Take it out of the logbook; the message that follows has an undo">
+            <button type="button" aria-label="remove trial" className="p-0.5 hover:text-ink" onClick={remove}>
+              <Trash2 size={12} />
+            </button>
+          </Tip>
+        </span>
+        <button
+          type="button"
+          aria-label={trial.starred ? 'unstar' : 'star'}
+          aria-pressed={trial.starred}
+          className={`p-0.5 hover:text-ink ${trial.starred ? 'text-ink' : 'opacity-0 group-focus-within:opacity-100 group-hover:opacity-100'}`}
+          onClick={() => api.editTrial(trial.id, { starred: !trial.starred }).then(refresh, tell)}
+        >
+          <Star size={12} fill={trial.starred ? 'currentColor' : 'none'} />
+        </button>
+      </div>
+    </li>
+  );
+}
+
+function Note({ trial }: { trial: Trial }) {
+  const { refresh } = useSession();
+  const [title, setTitle] = useState(trial.title);
+  const [note, setNote] = useState(trial.note);
+  const save = () => {
+    if (title.trim() && (title !== trial.title || note !== trial.note)) api.editTrial(trial.id, { title: title.trim(), note }).then(refresh, tell);
+  };
+  return (
+    <Popover.Root onOpenChange={(open) => !open && save()}>
+      <Popover.Trigger aria-label="name and note" className={`p-0.5 hover:text-ink ${trial.note ? 'text-ink' : ''}`}>
+        <StickyNote size={12} />
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content side="top" className="z-40 w-72 rounded-sm border border-line bg-panel p-3 shadow-xl">
+          <label className="block text-dim">
+            Name
+            <input className="mt-1 mb-2 w-full rounded-sm border border-line bg-pit px-2 py-1 text-ink" value={title} maxLength={120} onChange={(e) => setTitle(e.target.value)} />
+          </label>
+          <label className="block text-dim">
+            Note
+            <textarea rows={4} className="mt-1 w-full rounded-sm border border-line bg-pit px-2 py-1 text-ink" value={note} maxLength={4000} onChange={(e) => setNote(e.target.value)} />
+          </label>
+          {trial.fault && <p className="mt-1 text-soft">{trial.fault}</p>}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}

@@ -1,0 +1,51 @@
+'use client';
+
+import { type RefObject, useEffect, useState } from 'react';
+import type { Placement } from '@/render/film-protocol';
+import type { Legend } from '@/render/view';
+import type { FilmClient, Picture } from './film-client';
+
+/** Where a slot's pixels lie and how to read them. */
+export interface SlotState {
+  place: Placement | null;
+  legend: Legend | null;
+  absent: string | null;
+}
+
+export interface Canvases {
+  A: RefObject<HTMLCanvasElement | null>;
+  B: RefObject<HTMLCanvasElement | null>;
+  /** The last whole frame of A, which stays visible under a region. */
+  under: RefObject<HTMLCanvasElement | null>;
+}
+
+const EMPTY: SlotState = { place: null, legend: null, absent: null };
+
+const same = (a: Placement | null, b: Placement) => a !== null && (Object.keys(b) as (keyof Placement)[]).every((k) => a[k] === b[k]);
+
+function draw(canvas: HTMLCanvasElement | null, p: Picture): void {
+  if (!canvas) return;
+  if (canvas.width !== p.width || canvas.height !== p.height) {
+    canvas.width = p.width;
+    canvas.height = p.height;
+  }
+  canvas.getContext('2d')?.putImageData(new ImageData(new Uint8ClampedArray(p.pixels), p.width, p.height), 0, 0);
+}
+
+/** Draws what the film worker sends straight onto the canvases; only a change of place or legend renders anew. */
+export function usePictures(client: FilmClient, canvases: Canvases): { A: SlotState; B: SlotState } {
+  const [a, setA] = useState<SlotState>(EMPTY);
+  const [b, setB] = useState<SlotState>(EMPTY);
+  useEffect(() => {
+    client.on({
+      picture: (p) => {
+        const set = p.slot === 'A' ? setA : setB;
+        draw(canvases[p.slot].current, p);
+        if (p.slot === 'A' && p.place.w === p.place.width && p.place.h === p.place.height) draw(canvases.under.current, p);
+        set((s) => (same(s.place, p.place) && s.absent === null && JSON.stringify(s.legend) === JSON.stringify(p.legend) ? s : { place: p.place, legend: p.legend, absent: null }));
+      },
+      absent: (slot, reason) => (slot === 'A' ? setA : setB)((s) => ({ ...s, absent: reason })),
+    });
+  }, [client, canvases]);
+  return { A: a, B: b };
+}

@@ -1,0 +1,218 @@
+'use client';
+
+import { useQuery } from '@tanstack/react-query';
+import { Download, Eye } from 'lucide-react';
+import { Checkbox } from 'radix-ui';
+import { useMemo, useState } from 'react';
+import type { Depth } from '@/core/exr';
+import { TALLY_LIMITS } from '@/core/film';
+import { PATH_CLASSES } from '@/core/kernel';
+import type { TallyMeasure } from '@/render/film-protocol';
+import { Stat, Tip, Word } from '../parts/controls';
+import { useDesk } from '../state/desk-store';
+import { bytes, two, words } from '../state/format';
+import { useRecipe } from '../state/recipe-store';
+import { type Session, useSession } from '../state/session';
+import { DATA_LAYERS, trialLayers } from '../state/showing';
+import { finished, type Trial } from '../state/types';
+
+const FEATURE_WORDS: Record<string, string> = {
+  alpha: 'alpha', depth: 'depth', N: 'normal', albedo: 'albedo', coverage: 'mask by object', cost: 'cost', samples: 'samples',
+};
+
+interface Section {
+  title: string;
+  tip: string;
+  layers: string[];
+}
+
+function sectionsOf(names: string[]): Section[] {
+  const pick = (test: (n: string) => boolean) => names.filter(test);
+  return [
+    { title: 'Beauty', tip: 'The whole picture.', layers: pick((n) => n === 'beauty') },
+    { title: 'Light groups', tip: 'One part for each group of lights. They sum to the beauty, so each can be brightened or coloured apart.', layers: pick((n) => n.startsWith('group.')) },
+    { title: 'Path classes', tip: 'Parts by the way the light took: by the lobe of the first surface, direct or over other surfaces, caustics apart. They sum to the beauty too.', layers: pick((n) => n.startsWith('class.')) },
+    { title: 'Bounces', tip: 'Parts by how many continuation rays the light took.', layers: pick((n) => n.startsWith('bounce.')) },
+    { title: 'Features', tip: 'Data: never exposed, never colour-converted, and kept as float where rounding would do harm.', layers: pick((n) => n in FEATURE_WORDS) },
+    { title: 'Halves', tip: 'The picture from every other sample: what noise is measured from, also downstream.', layers: pick((n) => n === 'half_a' || n === 'half_b') },
+  ].filter((s) => s.layers.length > 0);
+}
+
+function nameOf(layer: string): string {
+  if (layer in FEATURE_WORDS) return FEATURE_WORDS[layer];
+  return words(layer.replace(/^(group|class|bounce)\./, ''));
+}
+
+/** Which layers the live film holds, by the recipe. */
+function liveLayers(session: Session): string[] {
+  const recipe = useRecipe.getState().recipe;
+  const features = (recipe?.film.features ?? []).map((f) => (f === 'normal' ? 'N' : f));
+  return ['beauty', ...session.groups.map((g) => `group.${g}`), ...PATH_CLASSES.map((c) => `class.${c}`), ...features, 'cost', 'samples', 'half_a', 'half_b'];
+}
+
+/** Split: look at every layer, see that parts add up, choose outputs and take them away as OpenEXR. */
+export function SplitPanel() {
+  const session = useSession();
+  const desk = useDesk();
+  const trial = session.trialA && finished(session.trialA) ? session.trialA : null;
+  const names = trial ? trialLayers(trial, session.groups).filter((n) => !n.startsWith('half_a.') && !n.startsWith('half_b.')) : liveLayers(session);
+  const sections = useMemo(() => sectionsOf(names), [names.join()]);
+  const [left, setLeft] = useState<Set<string>>(() => new Set(['half_a', 'half_b', 'cost', 'samples']));
+  const [depth, setDepth] = useState<Depth>('auto');
+  const [one, setOne] = useState(false);
+  const chosen = names.filter((n) => !left.has(n));
+  const toggle = (n: string) => {
+    const next = new Set(left);
+    if (!next.delete(n)) next.add(n);
+    setLeft(next);
+  };
+  return (
+    <>
+      <TallyHead trial={trial} names={names} />
+      <div className="min-h-0 flex-1 overflow-y-auto py-1" data-testid="layers">
+        {sections.map((s) => (
+          <section key={s.title} aria-label={s.title}>
+            <div className="flex items-center px-3.5 pt-2 pb-0.5">
+              <Tip text={s.tip} side="left">
+                <h3 className="flex-1 font-semibold">{s.title}</h3>
+              </Tip>
+              {s.layers.length > 1 && (
+                <Word
+                  className="text-[11px]"
+                  onClick={() => {
+                    const next = new Set(left);
+                    const all = s.layers.every((n) => !next.has(n));
+                    for (const n of s.layers) all ? next.add(n) : next.delete(n);
+                    setLeft(next);
+                  }}
+                >
+                  {s.layers.every((n) => !left.has(n)) ? 'none' : 'all'}
+                </Word>
+              )}
+            </div>
+            {s.layers.map((n) => (
+              <LayerRow key={n} name={n} chosen={!left.has(n)} shown={desk.layer === n && desk.overlay === 'none'} depth={depth} onToggle={() => toggle(n)} />
+            ))}
+          </section>
+        ))}
+      </div>
+      <Outputs trial={trial} chosen={chosen} all={names} depth={depth} setDepth={setDepth} one={one} setOne={setOne} />
+    </>
+  );
+}
+
+function LayerRow({ name, chosen, shown, depth, onToggle }: { name: string; chosen: boolean; shown: boolean; depth: Depth; onToggle: () => void }) {
+  const set = useDesk((s) => s.set);
+  const float = ['depth', 'coverage', 'samples', 'cost'].includes(name);
+  return (
+    <div className={`flex h-[25px] items-center gap-2 pr-3.5 pl-3.5 ${shown ? 'bg-fill text-pit' : 'hover:bg-raised'}`}>
+      <Checkbox.Root aria-label={`write ${nameOf(name)}`} checked={chosen} onCheckedChange={onToggle} className={`flex h-3.5 w-3.5 items-center justify-center rounded-sm border ${shown ? 'border-pit' : 'border-dim'}`}>
+        <Checkbox.Indicator className={`block h-2 w-2 ${shown ? 'bg-pit' : 'bg-fill'}`} />
+      </Checkbox.Root>
+      <button type="button" aria-pressed={shown} className="flex min-w-0 flex-1 items-center gap-2 text-left" onClick={() => set({ layer: name, overlay: 'none', range: null })}>
+        <span className="flex-1 truncate">{nameOf(name)}</span>
+        {shown && <Eye size={13} aria-label="shown in the picture" />}
+      </button>
+      <span className={`num text-[11px] ${shown ? 'text-pit' : 'text-dim'}`}>{DATA_LAYERS.includes(name) && !float ? (depth === 'float' ? 'float' : 'data') : float ? 'float' : depth === 'auto' ? 'half or float' : depth}</span>
+    </div>
+  );
+}
+
+/** Whether groups and classes sum to the beauty, measured on the stored film. */
+function TallyHead({ trial, names }: { trial: Trial | null; names: string[] }) {
+  const { client } = useSession();
+  const desk = useDesk();
+  const measure = (parting: 'group' | 'class') =>
+    client.measure<TallyMeasure | null>({ type: 'measure', what: 'tally', trial: trial!.id, parting, layers: names });
+  const tallies = useQuery({
+    queryKey: ['tally', trial?.id],
+    enabled: trial !== null,
+    staleTime: Infinity,
+    queryFn: async () => ({ group: await measure('group'), class: await measure('class') }),
+  });
+  const stat = (title: string, t: TallyMeasure | null | undefined, key: 'tally-group' | 'tally-class') => {
+    const ok = t && t.maxError <= TALLY_LIMITS.float;
+    return (
+      <Stat
+        title={title}
+        value={<span data-testid={key}>{t ? `${Number.isFinite(t.decibels) ? t.decibels.toFixed(0) : '−∞'} dB`.replace('-', '−') : '–'}</span>}
+        beside={t ? (ok ? 'adds up' : 'does not') : ''}
+        tip={t ? `${t.parts} parts against the beauty, as stored in float: RMS error ${t.rmsError.toExponential(1)}, worst pixel ${t.maxError.toExponential(1)}; at most ${TALLY_LIMITS.float.toExponential(0)} counts as adding up. A file written as half carries its rounding on top, about 1e-3 at the worst pixel.` : 'Log a trial to tally its film.'}
+      />
+    );
+  };
+  return (
+    <div className="border-b border-line">
+      <div className="flex">
+        {stat('Groups', tallies.data?.group, 'tally-group')}
+        {stat('Classes', tallies.data?.class, 'tally-class')}
+      </div>
+      {trial && (
+        <div className="flex items-center gap-1 px-3 pb-2">
+          <span className="text-dim">error as a picture</span>
+          {(['tally-group', 'tally-class'] as const).map((o) => (
+            <Word key={o} on={desk.overlay === o} onClick={() => desk.set({ overlay: desk.overlay === o ? 'none' : o })}>
+              {o === 'tally-group' ? 'groups' : 'classes'}
+            </Word>
+          ))}
+        </div>
+      )}
+    </div>
+  );
+}
+
+interface OutputsProps {
+  trial: Trial | null;
+  chosen: string[];
+  all: string[];
+  depth: Depth;
+  setDepth: (d: Depth) => void;
+  one: boolean;
+  setOne: (one: boolean) => void;
+}
+
+function Outputs({ trial, chosen, depth, setDepth, one, setOne }: OutputsProps) {
+  const size = trial?.spec ? trial.spec.region.width * trial.spec.region.height : 0;
+  const channels = (n: string) => (n === 'coverage' ? 12 : ['alpha', 'depth', 'samples', 'cost'].includes(n) ? 1 : 3);
+  const raw = chosen.reduce((sum, n) => sum + channels(n) * size * (depth === 'float' || ['depth', 'coverage', 'samples', 'cost'].includes(n) ? 4 : 2), 0);
+  const href = trial ? `/api/trials/${trial.id}/film.exr?${new URLSearchParams({ layers: chosen.join(','), depth, parts: one ? 'one' : 'many' })}` : undefined;
+  return (
+    <section className="border-t border-line px-3.5 py-2.5" aria-label="Output">
+      <div className="mb-1 flex items-center gap-1">
+        <span className="w-16 text-dim">depth</span>
+        {(['auto', 'half', 'float'] as const).map((d) => (
+          <Word key={d} on={depth === d} onClick={() => setDepth(d)}>
+            {d}
+          </Word>
+        ))}
+        <Tip text="Automatic writes half where rounding stays below one part in a thousand, else float. Depth, masks and counts are always float and lossless.">
+          <span className="ml-1 text-dim underline decoration-dotted">what is safe</span>
+        </Tip>
+      </div>
+      <div className="mb-2.5 flex items-center gap-1">
+        <span className="w-16 text-dim">file</span>
+        <Word on={!one} onClick={() => setOne(false)}>
+          a part a layer
+        </Word>
+        <Word on={one} onClick={() => setOne(true)}>
+          all in one part
+        </Word>
+      </div>
+      <div className="flex items-center gap-2">
+        {trial && chosen.length > 0 ? (
+          <a className="flex items-center gap-2 rounded-sm bg-fill px-3 py-1.5 font-semibold text-pit hover:bg-white" href={href} download data-testid="download">
+            <Download size={13} /> OpenEXR of {two(trial.number)}
+          </a>
+        ) : (
+          <span className="text-soft">{trial ? 'Choose at least one layer.' : 'The live picture can be looked at; log a trial (T) to take layers away.'}</span>
+        )}
+        <span className="flex-1" />
+        {trial && (
+          <span className="num text-dim">
+            {chosen.length} layers, {bytes(raw)} before packing
+          </span>
+        )}
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,35 @@
+import type { NoiseShares, RayCounts } from '@/core/film';
+import { efficiency, type Noise } from '@/core/stats';
+import type { Slot } from '@/render/film-protocol';
+import { useDesk } from './desk-store';
+import type { Session } from './session';
+import type { Trial } from './types';
+
+/** Measured figures of whatever a slot shows. */
+export interface Figures {
+  noise: Noise | null;
+  seconds: number | null;
+  rays: RayCounts | null;
+  shares: NoiseShares | null;
+  samples: number | null;
+}
+
+export function trialFigures(t: Trial): Figures {
+  return { noise: t.noise, seconds: t.seconds?.trace ?? null, rays: t.figures?.rays ?? null, shares: t.figures?.shares ?? null, samples: t.figures?.samples ?? null };
+}
+
+export function figuresOf(session: Session, slot: Slot): Figures {
+  const desk = useDesk.getState();
+  const pick = slot === 'A' ? desk.a : desk.b;
+  const trial = slot === 'A' ? session.trialA : session.trialB;
+  if (pick?.kind === 'trial' && trial) return trialFigures(trial);
+  const s = session.status;
+  return { noise: s?.noise ?? null, seconds: s ? s.elapsedMs / 1000 : null, rays: s?.rays ?? null, shares: s?.shares ?? null, samples: null };
+}
+
+/** Efficiency of a trial as a multiple of the baseline's, null where either lacks a measurement. */
+export function relativeEfficiency(t: Trial | null, baseline: Trial | null): number | null {
+  if (!t?.noise || !t.seconds || !baseline?.noise || !baseline.seconds) return null;
+  const base = efficiency(baseline.noise.rms, baseline.seconds.trace);
+  return base > 0 ? efficiency(t.noise.rms, t.seconds.trace) / base : null;
+}

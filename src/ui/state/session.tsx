@@ -1,0 +1,214 @@
+'use client';
+
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
+import { toast } from 'sonner';
+import { exposureScale } from '@/core/image';
+import { lightGroups } from '@/core/scene';
+import type { LiveStatus } from '@/render/film-protocol';
+import { FilmClient } from '../picture/film-client';
+import { ApiError, api } from './api';
+import { useDesk } from './desk-store';
+import { useRecipe } from './recipe-store';
+import { sourceOf, viewsOf } from './showing';
+import { finished, running, type ShotData, type Trial } from './types';
+
+export interface Session {
+  data: ShotData;
+  client: FilmClient;
+  /** Whether the scene is loaded in the film worker. */
+  ready: boolean;
+  status: LiveStatus | null;
+  groups: string[];
+  trialA: Trial | null;
+  trialB: Trial | null;
+  baseline: Trial | null;
+  sceneExposure: number;
+  /** False while events do not arrive: the server or database is away. */
+  connected: boolean;
+  logTrial: () => Promise<void>;
+  refresh: () => void;
+}
+
+const Context = createContext<Session | null>(null);
+
+export function useSession(): Session {
+  const session = useContext(Context);
+  if (!session) throw new Error('no session above this component');
+  return session;
+}
+
+/** Says a failure of an action in words. */
+export function tell(error: unknown): void {
+  toast.error(error instanceof ApiError && error.path ? `${error.path}: ${error.message}` : (error as Error).message);
+}
+
+function useEvents(shot: string | undefined, refresh: () => void, onProgress: (id: string, fraction: number, leftMs: number | null, preview: number) => void): boolean {
+  const [connected, setConnected] = useState(true);
+  useEffect(() => {
+    if (!shot) return;
+    const source = new EventSource('/api/events');
+    source.addEventListener('ready', () => {
+      setConnected(true);
+      refresh();
+    });
+    source.onerror = () => setConnected(false);
+    source.onmessage = (event) => {
+      const e = JSON.parse(event.data);
+      if (e.shot !== shot) return;
+      if (e.type === 'progress') onProgress(e.id, e.fraction, e.leftMs, e.preview);
+      else refresh();
+    };
+    return () => source.close();
+  }, [shot, refresh, onProgress]);
+  return connected;
+}
+
+/** Saves the draft a moment after a change; a stale version takes over the newer draft and says so. */
+function useDraftSaving(shot: string | undefined): void {
+  const { recipe, version, unsaved } = useRecipe();
+  useEffect(() => {
+    if (!shot || !recipe || !unsaved) return;
+    const timer = setTimeout(async () => {
+      try {
+        const saved = await api.saveDraft(shot, version, recipe);
+        useRecipe.getState().saved(saved.version, recipe);
+      } catch (error) {
+        if (error instanceof ApiError && error.status === 409) {
+          const newer = (error.limits as { version: number } | undefined)?.version;
+          // The other tab's draft is known; this tab's recipe goes on top of it as the next version.
+          if (newer) useRecipe.setState({ version: newer });
+          toast.info('The recipe was also changed in another tab; this tab’s is kept. Undo goes back.');
+        } else if (!(error instanceof ApiError && error.status === 0)) tell(error);
+      }
+    }, 500);
+    return () => clearTimeout(timer);
+  }, [shot, recipe, version, unsaved]);
+}
+
+export function SessionProvider({ children, waiting }: { children: ReactNode; waiting: (fault: string | null) => ReactNode }) {
+  const queries = useQueryClient();
+  const shots = useQuery({ queryKey: ['shots'], queryFn: api.shots, retry: 5 });
+  const shotId = shots.data?.shots[0]?.id;
+  const shot = useQuery({ queryKey: ['shot', shotId], queryFn: () => api.shot(shotId!), enabled: shotId !== undefined, retry: 5 });
+  const refresh = useCallback(() => void queries.invalidateQueries({ queryKey: ['shot'] }), [queries]);
+  const [progress, setProgress] = useState<Record<string, { fraction: number; leftMs: number | null; preview: number }>>({});
+  const onProgress = useCallback((id: string, fraction: number, leftMs: number | null, preview: number) => {
+    setProgress((p) => ({ ...p, [id]: { fraction, leftMs, preview } }));
+  }, []);
+  const connected = useEvents(shotId, refresh, onProgress);
+  const [client, setClient] = useState<FilmClient | null>(null);
+  const [status, setStatus] = useState<LiveStatus | null>(null);
+  useEffect(() => {
+    const made = new FilmClient();
+    made.on({ status: setStatus, fault: (message) => toast.error(message) });
+    setClient(made);
+    return () => made.close();
+  }, []);
+  useDraftSaving(shotId);
+
+  const revision = shot.data?.revision;
+  const opened = useRef<string | null>(null);
+  useEffect(() => {
+    if (!client || !revision || opened.current === revision.id) return;
+    opened.current = revision.id;
+    const half = Math.max(1, Math.floor((navigator.hardwareConcurrency || 2) / 2));
+    client.send({ type: 'open', document: revision.document, geometry: revision.geometry, threads: half });
+  }, [client, revision]);
+  const draft = shot.data?.draft;
+  useEffect(() => {
+    const own = useRecipe.getState();
+    if (draft && (!own.recipe || (draft.version > own.version && !own.unsaved))) own.load(draft.recipe, draft.version);
+  }, [draft]);
+
+  const data = useMemo(() => {
+    if (!shot.data) return null;
+    const trials = shot.data.trials.map((t) => (running(t) && progress[t.id] ? { ...t, ...progress[t.id], leftMs: progress[t.id].leftMs } : t));
+    return { ...shot.data, trials };
+  }, [shot.data, progress]);
+  if (!client || !data) return waiting((shots.error ?? shot.error)?.message ?? null);
+  return (
+    <Opened client={client} data={data} status={status} connected={connected} refresh={refresh} progress={progress}>
+      {children}
+    </Opened>
+  );
+}
+
+interface OpenedProps {
+  client: FilmClient;
+  data: ShotData;
+  status: LiveStatus | null;
+  connected: boolean;
+  refresh: () => void;
+  progress: Record<string, { preview: number }>;
+  children: ReactNode;
+}
+
+function Opened({ client, data, status, connected, refresh, progress, children }: OpenedProps) {
+  const recipe = useRecipe((s) => s.recipe);
+  const desk = useDesk();
+  const ready = status !== null;
+  const camera = data.revision.document.cameras[0];
+  const sceneExposure = exposureScale(camera.exposure);
+  const groups = useMemo(() => lightGroups(data.revision.document), [data.revision.document]);
+  const find = (pick: typeof desk.b) => (pick?.kind === 'trial' ? (data.trials.find((t) => t.id === pick.id) ?? null) : null);
+  const trialA = find(desk.a);
+  const trialB = find(desk.b);
+  const baseline = data.trials.find((t) => t.id === data.shot.baseline) ?? null;
+
+  // A slot whose trial has left the logbook shows the live picture again.
+  useEffect(() => {
+    if (desk.a.kind === 'trial' && !trialA) desk.set({ a: { kind: 'live' } });
+    if (desk.b?.kind === 'trial' && !trialB) desk.set({ b: null });
+  }, [desk, trialA, trialB]);
+
+  useEffect(() => {
+    if (!ready || !recipe) return;
+    if (!desk.live) {
+      client.send({ type: 'halt' });
+      return;
+    }
+    const timer = setTimeout(() => client.send({ type: 'live', recipe, camera }), 40);
+    return () => clearTimeout(timer);
+  }, [client, ready, recipe, camera, desk.live]);
+
+  const timed = data.trials.some((t) => t.state === 'rendering' || t.state === 'storing');
+  useEffect(() => {
+    if (ready) client.send({ type: 'pause', on: timed });
+  }, [client, ready, timed]);
+
+  const preview = (t: Trial | null) => (t ? (progress[t.id]?.preview ?? 0) : 0);
+  const sourceA = sourceOf(desk.a, trialA, preview(trialA), groups);
+  const sourceB = sourceOf(desk.b, trialB, preview(trialB), groups);
+  const keyA = JSON.stringify(sourceA);
+  const keyB = JSON.stringify(sourceB);
+  useEffect(() => client.send({ type: 'show', slot: 'A', source: JSON.parse(keyA) }), [client, keyA]);
+  useEffect(() => client.send({ type: 'show', slot: 'B', source: JSON.parse(keyB) }), [client, keyB]);
+  const views = JSON.stringify(viewsOf(desk, groups, trialA, trialB));
+  const exposure = sceneExposure * 2 ** desk.viewStops;
+  useEffect(() => {
+    const { a, b } = JSON.parse(views);
+    client.send({ type: 'view', a, b, exposure, sceneExposure });
+  }, [client, views, exposure, sceneExposure]);
+
+  const logTrial = useCallback(async () => {
+    const current = useRecipe.getState().recipe;
+    if (!current) return;
+    const latest = data.trials.find(finished);
+    const parent = trialA && finished(trialA) ? trialA : latest;
+    try {
+      const { trial } = await api.logTrial({ shot: data.shot.id, revision: data.revision.id, camera: camera.name, recipe: current, parent: parent?.id ?? null });
+      useDesk.getState().set({ a: { kind: 'trial', id: trial.id }, b: parent ? { kind: 'trial', id: parent.id } : null, overlay: 'none' });
+      if (!data.shot.baseline) await api.setBaseline(data.shot.id, trial.id);
+      refresh();
+    } catch (error) {
+      tell(error);
+    }
+  }, [data, camera, trialA, refresh]);
+
+  const session = useMemo<Session>(
+    () => ({ data, client, ready, status, groups, trialA, trialB, baseline, sceneExposure, connected, logTrial, refresh }),
+    [data, client, ready, status, groups, trialA, trialB, baseline, sceneExposure, connected, logTrial, refresh],
+  );
+  return <Context value={session}>{children}</Context>;
+}

@@ -1,0 +1,61 @@
+import { PATH_CLASSES } from '@/core/kernel';
+import { frameOf } from '@/core/recipe';
+import type { Placement, Source } from '@/render/film-protocol';
+import type { View } from '@/render/view';
+import type { Pick, useDesk } from './desk-store';
+import { finished, type Trial } from './types';
+
+type Desk = ReturnType<typeof useDesk.getState>;
+
+/** Layers whose values are data: shown on a scale, never exposed. */
+export const DATA_LAYERS = ['depth', 'N', 'alpha', 'coverage', 'samples', 'cost'];
+
+function placement(trial: Trial): Placement {
+  const { width, height, region } = frameOf(trial.recipe);
+  return { width, height, x: region.x, y: region.y, w: region.width, h: region.height };
+}
+
+/** Layer names a trial's recipe keeps. */
+export function trialLayers(trial: Trial, groups: string[]): string[] {
+  const { film } = trial.recipe;
+  const names = ['beauty', 'half_a', 'half_b'];
+  if (film.groups) names.push(...groups.map((g) => `group.${g}`), ...groups.flatMap((g) => [`half_a.${g}`, `half_b.${g}`]));
+  if (film.classes) names.push(...PATH_CLASSES.map((c) => `class.${c}`));
+  if (film.ledger === 'all') names.push(...Array.from({ length: 17 }, (_, b) => `bounce.${String(b).padStart(2, '0')}`));
+  for (const f of film.features) names.push(f === 'normal' ? 'N' : f);
+  names.push('cost', 'samples');
+  return names;
+}
+
+/** What the film worker is to put into a slot. */
+export function sourceOf(pick: Pick | null, trial: Trial | null, preview: number, groups: string[]): Source | null {
+  if (!pick) return null;
+  if (pick.kind === 'live') return { kind: 'live' };
+  if (!trial) return null;
+  if (!finished(trial)) return { kind: 'preview', id: trial.id, version: preview, frame: placement(trial) };
+  return { kind: 'trial', id: trial.id, groups, layers: trialLayers(trial, groups), frame: placement(trial) };
+}
+
+/** What A and B show, from the view, the overlay and the layer chosen. */
+export function viewsOf(desk: Desk, groups: string[], a: Trial | null, b: Trial | null): { a: View; b: View } {
+  const beauty: View = { kind: 'color', layer: 'beauty' };
+  const overlays: Record<Desk['overlay'], View | null> = {
+    none: null,
+    noise: { kind: 'noise' },
+    cost: { kind: 'cost' },
+    difference: { kind: 'difference' },
+    'tally-group': { kind: 'tally', parting: 'group' },
+    'tally-class': { kind: 'tally', parting: 'class' },
+  };
+  const overlay = overlays[desk.overlay];
+  if (overlay) return { a: overlay, b: overlay.kind === 'difference' ? beauty : overlay };
+  if (desk.view === 'split') {
+    const view: View = DATA_LAYERS.includes(desk.layer) ? { kind: 'data', layer: desk.layer, range: desk.range } : { kind: 'color', layer: desk.layer };
+    return { a: view, b: view };
+  }
+  if (desk.view === 'balance') {
+    const relit = (t: Trial | null): View => (t && desk.balances[t.id] ? { kind: 'relit', groups, balance: desk.balances[t.id] } : beauty);
+    return { a: relit(a), b: relit(b) };
+  }
+  return { a: beauty, b: beauty };
+}

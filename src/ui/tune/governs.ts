@@ -1,0 +1,30 @@
+import type { NoiseShares, RayCounts } from '@/core/film';
+import type { PathClass } from '@/core/kernel';
+
+/** Which measured noise and which rays each recipe row governs. */
+export const GOVERNS: Record<string, { classes: PathClass[]; rays: (keyof RayCounts)[] }> = {
+  'sampling.cameraMax': { classes: ['emission'], rays: ['camera'] },
+  'sampling.splits.diffuse': { classes: ['indirect_diffuse'], rays: ['diffuse'] },
+  'sampling.splits.reflection': { classes: ['indirect_reflection'], rays: ['reflection'] },
+  'sampling.splits.transmission': { classes: ['indirect_transmission'], rays: ['transmission'] },
+  'sampling.lightSamples': { classes: ['direct_diffuse', 'direct_reflection', 'direct_transmission'], rays: ['shadow', 'twin'] },
+  'rayDepth.caustics': { classes: ['caustic'], rays: [] },
+};
+
+export function noiseShareOf(path: string, shares: NoiseShares | null): number | null {
+  const g = GOVERNS[path];
+  if (!g || !shares) return null;
+  return shares.groupClass.filter((s) => g.classes.includes(s.pathClass as PathClass)).reduce((n, s) => n + s.share, 0);
+}
+
+export function rayShareOf(path: string, rays: RayCounts | null): number | null {
+  const g = GOVERNS[path];
+  if (!g || !rays || rays.total === 0 || g.rays.length === 0) return null;
+  return g.rays.reduce((n, k) => n + (rays[k] as number), 0) / rays.total;
+}
+
+/** The largest sources of noise, light group by path class, down to `least` of the whole. */
+export function topSources(shares: NoiseShares | null, least = 0.04): { group: string; pathClass: string; share: number }[] {
+  if (!shares) return [];
+  return shares.groupClass.filter((s) => s.share >= least).sort((a, b) => b.share - a.share).slice(0, 4);
+}
