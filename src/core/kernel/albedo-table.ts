@@ -59,3 +59,11 @@ export function makeAlbedoTable(): Float32Array {
   }
   return table;
 }
+
+let made: Float32Array | null = null;
+
+/** The table, made at the first call. */
+export function albedoTable(): Float32Array {
+  made ??= makeAlbedoTable();
+  return made;
+}

@@ -1,7 +1,7 @@
 import * as fmath from '../fmath';
 import { kelvinToRgb, luminance } from '../image';
 import { lightGroups, type Material, meshAt, type Scene } from '../scene';
-import { makeAlbedoTable } from './albedo-table';
+import { albedoTable } from './albedo-table';
 import { environmentDistribution, environmentPicture } from './environment';
 import {
   ALBEDO_TABLE_SIZE,
@@ -166,7 +166,7 @@ export function packScene(memory: ArrayBufferLike, scene: Scene, plan: PackPlan)
     packMaterial(view, plan.materials + i * MATERIAL_BYTES, m, Math.max(0, groups.indexOf(m.light_group)));
   });
   packLights(view, scene, plan, groups);
-  new Float32Array(memory, plan.albedoTable, ALBEDO_TABLE_SIZE * ALBEDO_TABLE_SIZE * 2).set(makeAlbedoTable());
+  new Float32Array(memory, plan.albedoTable, ALBEDO_TABLE_SIZE * ALBEDO_TABLE_SIZE * 2).set(albedoTable());
   let envLight = -1;
   const picture = environmentPicture(scene);
   if (picture && document.environment) {

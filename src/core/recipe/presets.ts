@@ -5,14 +5,14 @@ export const PRESETS: Record<'Sketch' | 'Check' | 'Final', Recipe> = {
   Sketch: parseRecipe({
     name: 'Sketch',
     size: { scale: 25 },
-    sampling: { cameraMin: 4, cameraMax: 16, outlierLimit: { later: 3 } },
+    sampling: { cameraMin: 4, cameraMax: 16, outlierLimit: { later: 0 } },
     rayDepth: { all: 16, diffuse: 1, reflection: 3, transmission: 12 },
   }),
   Check: parseRecipe({ name: 'Check' }),
   Final: parseRecipe({
     name: 'Final',
     size: { scale: 75 },
-    sampling: { cameraMin: 64, cameraMax: 512, stopNoise: 1, outlierLimit: { later: 5 } },
+    sampling: { cameraMin: 64, cameraMax: 512, stopNoise: 1, outlierLimit: { later: 2 } },
     rayDepth: { all: 40, diffuse: 6, reflection: 12, transmission: 28 },
   }),
 };

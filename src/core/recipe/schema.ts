@@ -45,7 +45,7 @@ export const recipeSchema = z.strictObject({
       outlierLimit: z
         .strictObject({
           first: z.number().min(-10).max(30).nullable().default(null).describe('Brightest contribution at bounce 0, in stops above display white; null = no limit.'),
-          later: z.number().min(-10).max(30).nullable().default(4).describe('Brightest contribution beyond bounce 0, in stops above display white; null = no limit.'),
+          later: z.number().min(-10).max(30).nullable().default(1).describe('Brightest contribution beyond bounce 0, in stops above display white; null = no limit.'),
         })
         .prefault({}),
       seed: whole(0, 4294967295).default(1).describe('Seed of all random numbers.'),

@@ -1,4 +1,4 @@
-import { type Document, type Material as GltfMaterial, type Node, WebIO } from '@gltf-transform/core';
+import { type Document, type Material as GltfMaterial, Logger, type Node, WebIO } from '@gltf-transform/core';
 import * as fmath from '../fmath';
 import { type Camera, type Material, materialSchema, type Scene, type SceneDocument } from './document';
 import { joinGeometry, type Mesh } from './mesh';
@@ -123,7 +123,11 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
   const warnings = (raw.extensionsUsed ?? []).filter((e) => !READ_EXTENSIONS.includes(e)).map((e) => `extension ${e} is not read`);
   let gltf: Document;
   try {
-    gltf = await new WebIO().readBinary(bytes);
+    const io = new WebIO().setLogger(new Logger(Logger.Verbosity.SILENT));
+    const parts = await io.binaryToJSON(bytes);
+    // What is required has been checked above; the library would refuse extensions it has no classes for.
+    parts.json.extensionsRequired = [];
+    gltf = await io.readJSON(parts);
   } catch (error) {
     throw new GltfError((error as Error).message);
   }

@@ -38,7 +38,7 @@ export function NoiseTime() {
   const y = scaleLog([n0, n1], [size.height - PAD.bottom, PAD.top]);
   // noise²·time = constant: straight lines of slope −½ in this plane.
   const anchor = baseline?.noise && baseline.seconds ? baseline.noise.rms ** 2 * baseline.seconds.trace : n0 * n1 * Math.sqrt(t0 * t1);
-  const lines = Array.from({ length: 15 }, (_, i) => anchor * 4 ** (i - 7));
+  const lines = Array.from({ length: 31 }, (_, i) => anchor * 2 ** (i - 15));
   const drag = (kind: 'target' | 'budget') => (event: PointerEvent<SVGElement>) => {
     if (event.buttons !== 1) return;
     event.currentTarget.setPointerCapture(event.pointerId);

@@ -45,7 +45,7 @@ export function Word({ on, className, ...props }: ButtonHTMLAttributes<HTMLButto
 /** A share of the rays, by tone. */
 export function ToneBar({ value, label }: { value: number | null; label: string }) {
   return (
-    <span role="img" aria-label={label} className="block h-[7px] w-9 bg-pit">
+    <span role="img" aria-label={label} className="block h-[7px] w-full bg-pit">
       <span className="block h-full bg-[#9a9a9a]" style={{ width: `${Math.max(0, Math.min(1, value ?? 0)) * 100}%` }} />
     </span>
   );
@@ -54,7 +54,7 @@ export function ToneBar({ value, label }: { value: number | null; label: string 
 /** A share of the noise, by texture. */
 export function GrainBar({ value, label }: { value: number | null; label: string }) {
   return (
-    <span role="img" aria-label={label} className="block h-[7px] w-9 bg-pit">
+    <span role="img" aria-label={label} className="block h-[7px] w-full bg-pit">
       <span className="grain block h-full" style={{ width: `${Math.max(0, Math.min(1, value ?? 0)) * 100}%` }} />
     </span>
   );

@@ -1,3 +1,4 @@
+import { frameOf } from '@/core/recipe';
 import type { NoiseShares, RayCounts } from '@/core/film';
 import { efficiency, type Noise } from '@/core/stats';
 import type { Slot } from '@/render/film-protocol';
@@ -27,9 +28,13 @@ export function figuresOf(session: Session, slot: Slot): Figures {
   return { noise: s?.noise ?? null, seconds: s ? s.elapsedMs / 1000 : null, rays: s?.rays ?? null, shares: s?.shares ?? null, samples: null };
 }
 
-/** Efficiency of a trial as a multiple of the baseline's, null where either lacks a measurement. */
+/**
+ * Efficiency of a trial as a multiple of the baseline's. Null where either lacks a measurement, or where
+ * they do not render the same pixels: fewer pixels take less time without being a better recipe.
+ */
 export function relativeEfficiency(t: Trial | null, baseline: Trial | null): number | null {
   if (!t?.noise || !t.seconds || !baseline?.noise || !baseline.seconds) return null;
+  if (JSON.stringify(frameOf(t.recipe)) !== JSON.stringify(frameOf(baseline.recipe))) return null;
   const base = efficiency(baseline.noise.rms, baseline.seconds.trace);
   return base > 0 ? efficiency(t.noise.rms, t.seconds.trace) / base : null;
 }

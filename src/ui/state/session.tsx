@@ -27,7 +27,7 @@ export interface Session {
   /** False while events do not arrive: the server or database is away. */
   connected: boolean;
   logTrial: () => Promise<void>;
-  refresh: () => void;
+  refresh: () => Promise<void>;
 }
 
 const Context = createContext<Session | null>(null);
@@ -91,7 +91,7 @@ export function SessionProvider({ children, waiting }: { children: ReactNode; wa
   const shots = useQuery({ queryKey: ['shots'], queryFn: api.shots, retry: 5 });
   const shotId = shots.data?.shots[0]?.id;
   const shot = useQuery({ queryKey: ['shot', shotId], queryFn: () => api.shot(shotId!), enabled: shotId !== undefined, retry: 5 });
-  const refresh = useCallback(() => void queries.invalidateQueries({ queryKey: ['shot'] }), [queries]);
+  const refresh = useCallback(() => queries.invalidateQueries({ queryKey: ['shot'] }), [queries]);
   const [progress, setProgress] = useState<Record<string, { fraction: number; leftMs: number | null; preview: number }>>({});
   const onProgress = useCallback((id: string, fraction: number, leftMs: number | null, preview: number) => {
     setProgress((p) => ({ ...p, [id]: { fraction, leftMs, preview } }));
@@ -139,7 +139,7 @@ interface OpenedProps {
   data: ShotData;
   status: LiveStatus | null;
   connected: boolean;
-  refresh: () => void;
+  refresh: () => Promise<void>;
   progress: Record<string, { preview: number }>;
   children: ReactNode;
 }
@@ -156,11 +156,14 @@ function Opened({ client, data, status, connected, refresh, progress, children }
   const trialB = find(desk.b);
   const baseline = data.trials.find((t) => t.id === data.shot.baseline) ?? null;
 
-  // A slot whose trial has left the logbook shows the live picture again.
+  // A slot whose trial has left the logbook shows the live picture again; one just logged may not be listed yet.
+  const expected = useRef<string | null>(null);
   useEffect(() => {
-    if (desk.a.kind === 'trial' && !trialA) desk.set({ a: { kind: 'live' } });
-    if (desk.b?.kind === 'trial' && !trialB) desk.set({ b: null });
-  }, [desk, trialA, trialB]);
+    if (data.trials.some((t) => t.id === expected.current)) expected.current = null;
+    const gone = (pick: typeof desk.b) => pick?.kind === 'trial' && pick.id !== expected.current && !data.trials.some((t) => t.id === pick.id);
+    if (gone(desk.a)) desk.set({ a: { kind: 'live' } });
+    if (gone(desk.b)) desk.set({ b: null });
+  }, [desk, data.trials]);
 
   useEffect(() => {
     if (!ready || !recipe) return;
@@ -198,9 +201,10 @@ function Opened({ client, data, status, connected, refresh, progress, children }
     const parent = trialA && finished(trialA) ? trialA : latest;
     try {
       const { trial } = await api.logTrial({ shot: data.shot.id, revision: data.revision.id, camera: camera.name, recipe: current, parent: parent?.id ?? null });
-      useDesk.getState().set({ a: { kind: 'trial', id: trial.id }, b: parent ? { kind: 'trial', id: parent.id } : null, overlay: 'none' });
       if (!data.shot.baseline) await api.setBaseline(data.shot.id, trial.id);
-      refresh();
+      expected.current = trial.id;
+      void refresh();
+      useDesk.getState().set({ a: { kind: 'trial', id: trial.id }, b: parent ? { kind: 'trial', id: parent.id } : null, overlay: 'none' });
     } catch (error) {
       tell(error);
     }

@@ -106,11 +106,11 @@ function Row({ path, label, tip, recipe, figures, children }: RowProps) {
   const rays = rayShareOf(path, figures.rays);
   const noise = noiseShareOf(path, figures.shares);
   return (
-    <div className="grid h-[26px] grid-cols-[1fr_auto_36px_34px_36px_34px] items-center gap-x-1.5 pr-3 pl-3.5 hover:bg-raised">
+    <div className="grid h-[26px] grid-cols-[1fr_auto_30px_28px_30px_28px] items-center gap-x-2 pr-3 pl-4 hover:bg-raised">
       <Tip text={tip} side="left">
-        <span className="relative truncate">
-          {changed && <span role="img" aria-label="differs from the preset" className="absolute top-[7px] -left-[9px] block h-1 w-1 rounded-full bg-fill" />}
-          <span className={changed ? 'pl-0' : ''}>{label}</span>
+        <span className="relative -ml-2.5 truncate pl-2.5">
+          {changed && <span role="img" aria-label="differs from the preset" className="absolute top-[7px] left-0.5 block h-1 w-1 rounded-full bg-fill" />}
+          {label}
         </span>
       </Tip>
       <span className="flex gap-1">{children}</span>
@@ -169,9 +169,9 @@ function Rows({ recipe, figures }: { recipe: Recipe; figures: Figures }) {
       <Section
         title="Sampling"
         beside={
-          <span className="grid grid-cols-[76px_76px] gap-1.5 text-[11px] text-dim">
+          <span className="grid w-[140px] grid-cols-2 gap-2 text-[11px] text-dim">
             <Tip text="Share of all rays traced in A that this row governs, counted.">
-              <span className="pl-1">rays</span>
+              <span>rays</span>
             </Tip>
             <Tip text="Share of the noise (variance) in A that this row governs, measured sample by sample. Shares sum to 100 %; small negative ones are real.">
               <span>noise</span>
@@ -180,8 +180,8 @@ function Rows({ recipe, figures }: { recipe: Recipe; figures: Figures }) {
         }
       />
       <Row path="sampling.cameraMax" label="Camera samples" tip="Least and most camera samples a pixel gets. They sharpen edges and everything behind them; four times as many halve the noise." recipe={recipe} figures={figures}>
-        {number({ path: 'sampling.cameraMin', label: 'Least camera samples', tip: '' }, 'w-[58px]')}
-        {number({ path: 'sampling.cameraMax', label: 'Most camera samples', tip: '' }, 'w-[64px]')}
+        {number({ path: 'sampling.cameraMin', label: 'Least camera samples', tip: '' }, 'w-[52px]')}
+        {number({ path: 'sampling.cameraMax', label: 'Most camera samples', tip: '' }, 'w-[56px]')}
       </Row>
       <Row path="sampling.stopNoise" label="Stop threshold" tip="A 16×16 cell stops between the least and the most samples once its own noise is below this, in percent of display white. Off gives every cell the most." recipe={recipe} figures={figures}>
         <NumberField label="Stop threshold" value={recipe.sampling.stopNoise === 0 ? null : recipe.sampling.stopNoise} onChange={(v) => set('sampling.stopNoise', v ?? 0)} off="off" step={0.5} suffix="%" />
@@ -219,8 +219,8 @@ function Rows({ recipe, figures }: { recipe: Recipe; figures: Figures }) {
 
 function Toggle({ label, on, onChange }: { label: string; on: boolean; onChange: (on: boolean) => void }) {
   return (
-    <Switch.Root aria-label={label} checked={on} onCheckedChange={onChange} className="relative h-4 w-7 rounded-full border border-line bg-pit data-[state=checked]:bg-fill">
-      <Switch.Thumb className="block h-2.5 w-2.5 translate-x-[3px] rounded-full bg-dim transition-transform data-[state=checked]:translate-x-[13px] data-[state=checked]:bg-pit" />
+    <Switch.Root aria-label={label} checked={on} onCheckedChange={onChange} className="relative h-[17px] w-[30px] rounded-full border border-dim bg-pit data-[state=checked]:border-fill data-[state=checked]:bg-fill">
+      <Switch.Thumb className="block h-[11px] w-[11px] translate-x-[2px] rounded-full bg-dim transition-transform data-[state=checked]:translate-x-[15px] data-[state=checked]:bg-pit" />
     </Switch.Root>
   );
 }

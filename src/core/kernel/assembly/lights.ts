@@ -19,6 +19,12 @@ export function groupOf(light: i32): i32 {
   return i32(load<f32>(lightAt(light), L_GROUP));
 }
 
+/** Whether rays that look at the scene can meet the light; one they cannot is found by sampling it alone. */
+export function canBeMet(light: i32): bool {
+  const l = lightAt(light);
+  return load<f32>(l, L_VISIBLE) != 0 || i32(load<f32>(l, L_KIND)) == KIND_ENVIRONMENT;
+}
+
 /** The nearest visible light shape the last `meet` found before its limit (-1 = none). */
 export let metLight: i32 = -1;
 export let metT: f32 = 0;

@@ -12,7 +12,7 @@ import {
   SCENE_BASE, SCRATCH_PARAMS,
 } from './layout';
 import {
-  chosen, environmentLight, environmentRadiance, groupOf, lb, lg, lightBlocks, lightPdf, lr, meet, metLight, metT,
+  canBeMet, chosen, environmentLight, environmentRadiance, groupOf, lb, lg, lightBlocks, lightPdf, lr, meet, metLight, metT,
   radianceOf, sDistance, sPdf, sampleLight, sx, sy, sz,
 } from './lights';
 import { draw, r0, r1, streamOf } from './sobol';
@@ -121,17 +121,18 @@ function gather(
     if (lightBlocks(ox, oy, oz, dx, dy, dz, 0, far, light) || occluded(ox, oy, oz, dx, dy, dz, 0, far)) continue;
     const n = f32(count) * sPdf;
     const kr = tr * lr * clearR / sPdf, kg = tg * lg * clearG / sPdf, kb = tb * lb * clearB / sPdf;
-    // Light that came straight through a pane is counted here alone.
+    // Light that came straight through a pane, or from a light no ray can meet, is counted here alone.
+    const alone = clearCrossed || !canBeMet(light);
     if (pD > 0) {
-      const w = clearCrossed ? f32(1) : n / (n + sD * pD);
+      const w = alone ? f32(1) : n / (n + sD * pD);
       contribute(kr * fDR * w, kg * fDG * w, kb * fDB * w, part, group, classOf(causticAfter(state, DIFFUSE), vertex + 1, vertex ? firstLobe : DIFFUSE), bounce);
     }
     if (pR > 0) {
-      const w = clearCrossed ? f32(1) : n / (n + sR * pR);
+      const w = alone ? f32(1) : n / (n + sR * pR);
       contribute(kr * fRR * w, kg * fRG * w, kb * fRB * w, part, group, classOf(causticAfter(state, REFLECTION), vertex + 1, vertex ? firstLobe : REFLECTION), bounce);
     }
     if (pT > 0) {
-      const w = clearCrossed ? f32(1) : n / (n + sT * pT);
+      const w = alone ? f32(1) : n / (n + sT * pT);
       contribute(kr * fTR * w, kg * fTG * w, kb * fTB * w, part, group, classOf(causticAfter(state, TRANSMISSION), vertex + 1, vertex ? firstLobe : TRANSMISSION), bounce);
     }
   }

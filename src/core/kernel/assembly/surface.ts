@@ -137,7 +137,8 @@ function loadMaterial(): void {
   const baseY = luminance(baseR, baseG, baseB);
   const glassR = glass > 0 ? (thin ? paneReflectance(woz, ior) : fresnelDielectric(woz, eta)) : 0;
   albedoR = metal * (baseY * tabA + tabB) * (f32(1) + baseY * lost) + opaque * luminance(specR, specG, specB) * e + glass * glassR;
-  albedoT = glass * baseY * (f32(1) - glassR);
+  // Microfacets turned towards the ray transmit even where the whole surface would reflect totally.
+  albedoT = glass * baseY * (isMirror ? f32(1) - glassR : max<f32>(f32(1) - glassR, f32(0.05)));
   er = 0; eg = 0; eb = 0;
   if (front || load<f32>(m, M_EMIT_DOUBLE_SIDED) > 0) {
     er = load<f32>(m, M_EMIT_R); eg = load<f32>(m, M_EMIT_G); eb = load<f32>(m, M_EMIT_B);

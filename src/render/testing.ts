@@ -1,0 +1,73 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { type Film, type FilmLayers, makeLayers } from '@/core/film';
+import { parseRecipe, type Recipe } from '@/core/recipe';
+import { joinGeometry, type Mesh, type Scene, sceneSchema } from '@/core/scene';
+import { RenderPool } from './pool';
+import { spawnInline } from './spawn-inline';
+
+/** The compiled kernel, as `npm run setup` leaves it. */
+export function testKernel(): WebAssembly.Module {
+  return new WebAssembly.Module(readFileSync(join(__dirname, '../../public/wasm/kernel.wasm')));
+}
+
+export interface TestScene {
+  meshes?: Record<string, Mesh>;
+  /** Mesh name to material fields. */
+  materials?: Record<string, Record<string, unknown>>;
+  lights?: Record<string, unknown>[];
+  /** Radiance of an even environment. */
+  environment?: [number, number, number] | null;
+  camera?: Record<string, unknown>;
+}
+
+/** A small scene: one object a mesh, under an even environment. */
+export function testScene(t: TestScene): Scene {
+  const meshes = t.meshes ?? {};
+  const { bytes, entries } = joinGeometry(meshes);
+  const names = Object.keys(meshes);
+  const env = t.environment;
+  const document = sceneSchema.parse({
+    schema: 1,
+    name: 'test',
+    cameras: [{ name: 'cam', position: [0, 0, 5], target: [0, 0, 0], ...t.camera }],
+    materials: names.length > 0 ? names.map((name) => ({ name, ...t.materials?.[name] })) : [{ name: 'none' }],
+    objects: names.map((name) => ({ name, mesh: name, material: name })),
+    lights: t.lights ?? [],
+    environment: env ? { kind: 'gradient', group: 'sky', zenith: env, horizon: env, ground: env } : null,
+    geometry: { hash: '', bytes: bytes.byteLength, meshes: entries },
+  });
+  return { document, geometry: bytes, pictures: new Map() };
+}
+
+/** Settings for small exact tests: no outlier limits, no roulette in the first bounces, box filter of a pixel. */
+export function testRecipe(size: number, samples: number, change: Record<string, unknown> = {}): Recipe {
+  const base = {
+    size: { width: size, height: size, scale: 100 },
+    sampling: { cameraMin: samples, cameraMax: samples, filter: { kind: 'box', widthPx: 1 }, outlierLimit: { first: null, later: null } },
+    rayDepth: { all: 64, diffuse: 64, reflection: 64, transmission: 64, rouletteStart: 8 },
+  };
+  const merge = (a: Record<string, unknown>, b: Record<string, unknown>): Record<string, unknown> => {
+    const out = { ...a };
+    for (const [k, v] of Object.entries(b)) {
+      const plain = typeof v === 'object' && v !== null && !Array.isArray(v) && typeof a[k] === 'object' && a[k] !== null;
+      out[k] = plain ? merge(a[k] as Record<string, unknown>, v as Record<string, unknown>) : v;
+    }
+    return out;
+  };
+  return parseRecipe(merge(base, change));
+}
+
+export async function renderTest(scene: Scene, recipe: Recipe, threads = 1): Promise<{ film: Film; layers: FilmLayers }> {
+  const pool = new RenderPool(testKernel(), spawnInline, threads);
+  await pool.load(scene);
+  const { film } = await pool.render(scene, recipe, scene.document.cameras[0]);
+  pool.close();
+  return { film, layers: makeLayers(film) };
+}
+
+/** Mean of a layer's channel. */
+export function meanOf(layers: FilmLayers, name: string, channel = 0): number {
+  const plane = layers.layers.get(name)!.planes[channel];
+  return plane.reduce((a, b) => a + b, 0) / plane.length;
+}
