@@ -1,0 +1,86 @@
+import { canonicalJson } from '@/core/recipe';
+import { seedShot, smallRecipe, smallScene, testDatabase } from '../testing';
+import { isAway, type Sql } from './connection';
+import { isId, newId } from './ids';
+import { listMoods, putMood, removeMood } from './moods';
+import { draftOf, latestRevision, putShot, saveDraft, setBaseline, shotById } from './shots';
+import { addTrial, beginTrial, editTrial, listTrials, noteProgress, requestStop, setState, trialById } from './trials';
+
+let sql: Sql;
+let close: () => Promise<void>;
+let shot: string;
+let revision: string;
+beforeAll(async () => {
+  ({ sql, close } = await testDatabase('lantern_test_db'));
+  ({ shot, revision } = await seedShot(sql));
+});
+afterAll(() => close());
+
+const newTrial = (title = 'one') => addTrial(sql, { shot, revision, recipe: smallRecipe(4), recipeHash: canonicalJson(smallRecipe(4)).slice(0, 60), camera: 'cam', parent: null, title });
+
+test('ids sort by time and carry version 7', () => {
+  const [a, b] = [newId(1000), newId(2000)];
+  expect(a < b).toBe(true);
+  expect(isId(a)).toBe(true);
+  expect(a[14]).toBe('7');
+  expect('89ab').toContain(a[19]);
+  expect(isId('x')).toBe(false);
+});
+
+test('the same scene makes no new revision, a changed one does', async () => {
+  const scene = smallScene();
+  const row = (await latestRevision(sql, shot))!;
+  await putShot(sql, 'test-shot', 0, { document: scene.document, geometry: row.geometry, hash: 'x' }, smallRecipe(4));
+  expect((await latestRevision(sql, shot))!.number).toBe(1);
+  await putShot(sql, 'test-shot', 0, { document: scene.document, geometry: row.geometry, hash: 'y' }, smallRecipe(4));
+  expect((await latestRevision(sql, shot))!.number).toBe(2);
+});
+
+test('a draft is saved against its version only', async () => {
+  const draft = (await draftOf(sql, shot))!;
+  expect(await saveDraft(sql, shot, draft.version, smallRecipe(8))).toBe(draft.version + 1);
+  expect(await saveDraft(sql, shot, draft.version, smallRecipe(16))).toBeNull();
+  expect((await draftOf(sql, shot))!.recipe.sampling.cameraMax).toBe(8);
+});
+
+test('trials are numbered within their shot, also when logged at once', async () => {
+  const made = await Promise.all([newTrial('a'), newTrial('b'), newTrial('c')]);
+  expect(made.map((m) => m.number).sort()).toEqual([1, 2, 3]);
+  expect((await listTrials(sql, shot)).map((t) => t.number)).toEqual([3, 2, 1]);
+});
+
+test('a trial goes its way: begun, stopped, edited, removed and brought back', async () => {
+  const { id } = await newTrial();
+  expect(await beginTrial(sql, id)).toBe(true);
+  expect(await noteProgress(sql, id, 0.5, 1000)).toBe(false);
+  expect(await requestStop(sql, id)).toBe(true);
+  expect(await noteProgress(sql, id, 0.6, 900)).toBe(true);
+  await setState(sql, id, 'done');
+  expect(await beginTrial(sql, id)).toBe(false);
+  expect(await requestStop(sql, id)).toBe(false);
+  await editTrial(sql, id, { note: 'too dark by the stair', starred: true });
+  expect(await trialById(sql, id)).toMatchObject({ note: 'too dark by the stair', starred: true, title: 'one' });
+  await editTrial(sql, id, { removed: true });
+  expect(await trialById(sql, id)).toBeNull();
+  await editTrial(sql, id, { removed: false });
+  expect((await trialById(sql, id))?.note).toBe('too dark by the stair');
+});
+
+test('moods are kept by name; a baseline by trial', async () => {
+  const { id } = await newTrial();
+  const balance = { bulb: { stops: 1.5, color: [1, 0.9, 0.8] as [number, number, number], on: true, solo: false } };
+  await putMood(sql, id, 'Night watch', {});
+  await putMood(sql, id, 'Night watch', balance);
+  expect(await listMoods(sql, id)).toMatchObject([{ name: 'Night watch', balance }]);
+  expect(await removeMood(sql, id, 'Night watch')).toBe(true);
+  expect(await removeMood(sql, id, 'Night watch')).toBe(false);
+  await setBaseline(sql, shot, id);
+  expect((await shotById(sql, shot))?.baseline).toBe(id);
+});
+
+test('a lost database is told from a wrong query', async () => {
+  const wrong = await sql`select * from nothing_there`.catch((e) => e);
+  expect(isAway(wrong)).toBe(false);
+  expect(isAway({ code: 'ECONNREFUSED' })).toBe(true);
+  expect(isAway({ code: 'CONNECT_TIMEOUT' })).toBe(true);
+});

@@ -1,0 +1,150 @@
+import { type ChildProcess, spawn } from 'node:child_process';
+import { once } from 'node:events';
+import { join } from 'node:path';
+import { fromBytes, readHeaders, readPart } from '@/core/exr';
+import { type Film, makeLayers } from '@/core/film';
+import { canonicalJson, type Recipe } from '@/core/recipe';
+import { filmHash, nodeInflate, sha256 } from '@/render/node-files';
+import { RenderPool } from '@/render/pool';
+import { spawnInline } from '@/render/spawn-inline';
+import { testKernel } from '@/render/testing';
+import type { Sql } from '../db/connection';
+import { addTrial, layersOf, requestStop, thumbnailOf, trialById } from '../db/trials';
+import { getBlob, loadCheckpoint } from '../storage/blobs';
+import { seedShot, smallRecipe, smallScene, testDatabase } from '../testing';
+import { openQueue, TRIAL_QUEUE } from './queue';
+import { Interrupted, TrialRunner } from './runner';
+
+let sql: Sql;
+let url: string;
+let close: () => Promise<void>;
+let shot: string;
+let revision: string;
+beforeAll(async () => {
+  ({ sql, url, close } = await testDatabase('lantern_test_jobs'));
+  ({ shot, revision } = await seedShot(sql));
+});
+afterAll(() => close());
+
+const log = async (recipe: Recipe) => (await addTrial(sql, { shot, revision, recipe, recipeHash: sha256(canonicalJson(recipe)), camera: 'cam', parent: null, title: 't' })).id;
+const runner = () => new TrialRunner(sql, { module: testKernel(), spawn: spawnInline, threads: 2, version: 'test' });
+
+async function straight(recipe: Recipe): Promise<Film> {
+  const pool = new RenderPool(testKernel(), spawnInline, 1);
+  const scene = smallScene();
+  await pool.load(scene);
+  return (await pool.render(scene, recipe, scene.document.cameras[0])).film;
+}
+
+async function storedLayer(id: string, name: string): Promise<Float32Array[]> {
+  const trial = (await trialById(sql, id))!;
+  const bytes = (await getBlob(sql, trial.film!))!;
+  const file = await readHeaders(fromBytes(bytes));
+  const row = (await layersOf(sql, id)).find((l) => l.name === name)!;
+  const planes = await readPart(fromBytes(bytes), file, row.part, nodeInflate);
+  const order = file.parts[row.part].channels.map((c) => c.name.split('.').at(-1));
+  return ['R', 'G', 'B'].map((c) => planes[order.indexOf(c)] as Float32Array);
+}
+
+test('a trial is rendered, measured and stored with its film to the bit', async () => {
+  const recipe = smallRecipe(6);
+  const id = await log(recipe);
+  await runner().run(id, new AbortController().signal);
+  const trial = (await trialById(sql, id))!;
+  expect(trial).toMatchObject({ state: 'done', fraction: 1, fault: null });
+  expect(trial.noise!.rms).toBeGreaterThan(0);
+  expect(trial.seconds!.trace).toBeGreaterThan(0);
+  const film = await straight(recipe);
+  expect(trial.figures!.rays).toEqual(film.rays());
+  const expected = makeLayers(film).layers;
+  for (const name of ['beauty', 'group.bulb', 'half_b.bulb', 'class.direct_diffuse']) {
+    expect((await storedLayer(id, name)).map((p) => Array.from(p))).toEqual(expected.get(name)!.planes.map((p) => Array.from(p)));
+  }
+  expect(Buffer.from((await thumbnailOf(sql, id))!).subarray(1, 4).toString()).toBe('PNG');
+});
+
+test('a stop keeps what there is', async () => {
+  const id = await log(smallRecipe(4096));
+  const work = runner().run(id, new AbortController().signal);
+  await new Promise((r) => setTimeout(r, 900));
+  expect(await requestStop(sql, id)).toBe(true);
+  await work;
+  const trial = (await trialById(sql, id))!;
+  expect(trial.state).toBe('stopped');
+  expect(trial.figures!.sampleRange[1]).toBeLessThan(4096);
+  expect((await storedLayer(id, 'beauty'))[0].some((v) => v > 0)).toBe(true);
+});
+
+test('an interrupted trial goes on from its checkpoint to the same bits', async () => {
+  const recipe = smallRecipe(200, 64);
+  const id = await log(recipe);
+  const closing = new AbortController();
+  const first = runner().run(id, closing.signal);
+  setTimeout(() => closing.abort(), 700);
+  await expect(first).rejects.toBeInstanceOf(Interrupted);
+  expect((await trialById(sql, id))!.state).toBe('rendering');
+  expect(await loadCheckpoint(sql, id)).not.toBeNull();
+  await runner().run(id, new AbortController().signal);
+  expect((await trialById(sql, id))!.state).toBe('done');
+  expect(await loadCheckpoint(sql, id)).toBeNull();
+  const film = await straight(recipe);
+  expect(filmHash(film)).toMatch(/^[0-9a-f]{64}$/);
+  expect((await storedLayer(id, 'beauty')).map((p) => Array.from(p))).toEqual(makeLayers(film).layers.get('beauty')!.planes.map((p) => Array.from(p)));
+});
+
+test('a trial whose scene cannot be loaded fails in words', async () => {
+  const [row] = await sql`select document from scene_revision where id = ${revision}`;
+  const broken = structuredClone(row.document);
+  broken.cameras[0].name = 'elsewhere';
+  await sql`update scene_revision set document = ${sql.json(broken)} where id = ${revision}`;
+  const id = await log(smallRecipe(2));
+  await runner().run(id, new AbortController().signal);
+  await sql`update scene_revision set document = ${sql.json(row.document)} where id = ${revision}`;
+  expect(await trialById(sql, id)).toMatchObject({ state: 'failed', fault: 'the scene has no camera cam' });
+});
+
+describe('worker process', () => {
+  const root = join(__dirname, '../../..');
+  const children: ChildProcess[] = [];
+  const start = async (): Promise<ChildProcess> => {
+    const child = spawn('node', [join(root, 'build/worker.mjs'), 'worker'], { env: { ...process.env, DATABASE_URL: url, LANTERN_THREADS: '2' }, stdio: ['ignore', 'pipe', 'inherit'] });
+    children.push(child);
+    await once(child.stdout!, 'data');
+    return child;
+  };
+  afterAll(() => {
+    for (const c of children) if (c.exitCode === null && c.signalCode === null) c.kill('SIGKILL');
+  });
+  const until = async (id: string, states: string[], seconds: number) => {
+    for (const end = Date.now() + seconds * 1000; Date.now() < end; ) {
+      const t = await trialById(sql, id);
+      if (t && states.includes(t.state)) return t;
+      await new Promise((r) => setTimeout(r, 50));
+    }
+    throw new Error(`trial did not become ${states.join(' or ')} in ${seconds} s`);
+  };
+
+  test('kill -9 in the middle of a trial loses nothing: another worker takes it up', async () => {
+    const boss = await openQueue(sql, false);
+    const first = await start();
+    const quick = await log(smallRecipe(4));
+    await boss.send(TRIAL_QUEUE, { trial: quick });
+    await until(quick, ['done'], 20);
+    const id = await log(smallRecipe(1200, 96));
+    await boss.send(TRIAL_QUEUE, { trial: id });
+    await until(id, ['rendering'], 20);
+    await new Promise((r) => setTimeout(r, 400));
+    expect((await trialById(sql, id))!.state).toBe('rendering');
+    first.kill('SIGKILL');
+    await once(first, 'exit');
+    const second = await start();
+    const done = await until(id, ['done'], 60);
+    expect(done.figures!.sampleRange).toEqual([1200, 1200]);
+    const [{ attempts }] = await sql`select attempts from trial where id = ${id}`;
+    expect(attempts).toBe(2);
+    second.kill('SIGTERM');
+    const [code] = await once(second, 'exit');
+    expect(code).toBe(0);
+    await boss.stop({ graceful: false });
+  }, 120000);
+});

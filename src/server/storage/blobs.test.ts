@@ -1,0 +1,61 @@
+import { randomBytes } from 'node:crypto';
+import type { Sql } from '../db/connection';
+import { testDatabase } from '../testing';
+import { blobSource, CHUNK_BYTES, dropCheckpoint, getBlob, loadCheckpoint, putBlob, putStream, readChunks, saveCheckpoint, TooLarge } from './blobs';
+
+let sql: Sql;
+let close: () => Promise<void>;
+beforeAll(async () => {
+  ({ sql, close } = await testDatabase('lantern_test_blobs'));
+});
+afterAll(() => close());
+
+test.each([0, 1, CHUNK_BYTES - 1, CHUNK_BYTES, 3 * CHUNK_BYTES + 17])('%i bytes come back as they went in, stored once', async (size) => {
+  const bytes = new Uint8Array(randomBytes(size));
+  const hash = await putBlob(sql, bytes);
+  expect(await putBlob(sql, bytes)).toBe(hash);
+  expect(Buffer.from((await getBlob(sql, hash))!).equals(Buffer.from(bytes))).toBe(true);
+  const [{ n }] = await sql`select count(*)::int as n from blob_chunk where hash = ${hash}`;
+  expect(n).toBe(Math.ceil(size / CHUNK_BYTES));
+});
+
+test('any range can be read, across chunks', async () => {
+  const bytes = new Uint8Array(randomBytes(2 * CHUNK_BYTES + 100));
+  const source = blobSource(sql, await putBlob(sql, bytes), bytes.length);
+  for (const [at, n] of [[0, 10], [CHUNK_BYTES - 5, 10], [CHUNK_BYTES - 1, CHUNK_BYTES + 2], [bytes.length - 1, 1]]) {
+    expect(Buffer.from(await source.read(at, n)).equals(Buffer.from(bytes.subarray(at, at + n)))).toBe(true);
+  }
+  await expect(source.read(bytes.length - 1, 2)).rejects.toThrow(/cut short/);
+});
+
+test('reading that is given up leaves the connection usable', async () => {
+  const bytes = new Uint8Array(randomBytes(4 * CHUNK_BYTES));
+  const chunks = readChunks(sql, await putBlob(sql, bytes), bytes.length);
+  await chunks.next();
+  await chunks.return(undefined);
+  expect((await sql`select 1 as one`)[0].one).toBe(1);
+});
+
+test('an upload that breaks off or is too large stores nothing', async () => {
+  async function* broken() {
+    yield new Uint8Array(100);
+    throw new Error('the line went dead');
+  }
+  async function* large() {
+    for (let i = 0; i < 10; i++) yield new Uint8Array(100);
+  }
+  const before = await sql`select count(*)::int as n from blob`;
+  await expect(putStream(sql, broken(), 1e6)).rejects.toThrow('line went dead');
+  await expect(putStream(sql, large(), 500)).rejects.toBeInstanceOf(TooLarge);
+  expect(await sql`select count(*)::int as n from blob`).toEqual(before);
+});
+
+test('a checkpoint is replaced whole and dropped whole', async () => {
+  const id = '01930000-0000-7000-8000-000000000000';
+  await saveCheckpoint(sql, id, new Uint8Array(randomBytes(CHUNK_BYTES * 2 + 3)));
+  const second = new Uint8Array(randomBytes(CHUNK_BYTES + 9));
+  await saveCheckpoint(sql, id, second);
+  expect(Buffer.from((await loadCheckpoint(sql, id))!).equals(Buffer.from(second))).toBe(true);
+  await dropCheckpoint(sql, id);
+  expect(await loadCheckpoint(sql, id)).toBeNull();
+});

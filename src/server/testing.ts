@@ -1,0 +1,43 @@
+import { pathToFileURL } from 'node:url';
+import { join } from 'node:path';
+import postgres from 'postgres';
+import { parseRecipe, type Recipe } from '@/core/recipe';
+import type { Scene } from '@/core/scene';
+import { testScene } from '@/render/testing';
+import { sphere } from '@/core/scene';
+import type { Sql } from './db/connection';
+import { migrate } from './db/migrate';
+import { latestRevision, putShot } from './db/shots';
+import { putBlob } from './storage/blobs';
+
+/** A database of its own for a test file, made afresh; `npm test` starts the server. */
+export async function testDatabase(name: string): Promise<{ sql: Sql; url: string; close: () => Promise<void> }> {
+  const base = process.env.DATABASE_URL;
+  if (!base) throw new Error('DATABASE_URL is not set: run npm test, which starts a database');
+  const admin = postgres(base, { max: 1, onnotice: () => {} });
+  await admin.unsafe(`drop database if exists ${name} with (force)`);
+  await admin.unsafe(`create database ${name}`);
+  await admin.end();
+  const url = base.replace(/\/[^/]*$/, `/${name}`);
+  const sql = postgres(url, { max: 6, onnotice: () => {} });
+  await migrate(sql, pathToFileURL(`${join(__dirname, 'db/migrations')}/`));
+  return { sql, url, close: () => sql.end({ timeout: 2 }) };
+}
+
+export const smallScene = (): Scene =>
+  testScene({
+    meshes: { ball: sphere(1, 24) },
+    materials: { ball: { base_color: [0.6, 0.5, 0.4], specular_roughness: 0.3 } },
+    lights: [{ kind: 'sphere', name: 'bulb', group: 'bulb', luminance: 30, position: [2, 3, 2], radius: 0.3 }],
+    environment: [0.2, 0.3, 0.5],
+  });
+
+export const smallRecipe = (samples: number, size = 48): Recipe =>
+  parseRecipe({ size: { width: size, height: size, scale: 100 }, sampling: { cameraMin: 2, cameraMax: samples } });
+
+/** Puts a small shot in and returns its ids. */
+export async function seedShot(sql: Sql, scene = smallScene()): Promise<{ shot: string; revision: string }> {
+  const geometry = await putBlob(sql, scene.geometry);
+  const shot = await putShot(sql, 'test-shot', 0, { document: scene.document, geometry, hash: 'x' }, smallRecipe(4));
+  return { shot, revision: (await latestRevision(sql, shot))!.id };
+}
