@@ -2,8 +2,15 @@ module.exports = {
   testEnvironment: 'node',
   roots: ['<rootDir>/src', '<rootDir>/bench'],
   testMatch: ['**/*.test.ts'],
-  transform: { '^.+\\.(t|j|mj)sx?$': ['@swc/jest', { jsc: { target: 'es2022', parser: { syntax: 'typescript', tsx: true } }, module: { type: 'commonjs' } }] },
-  transformIgnorePatterns: ['/node_modules/(?!(d3|d3-[^/]+|internmap|delaunator|robust-predicates|@gltf-transform|property-graph|pg-boss|serialize-error|non-error|fast-png|iobuffer|pako|fflate)/)'],
+  transform: {
+    '^.+\\.(t|j|mj)sx?$': [
+      '@swc/jest',
+      { jsc: { target: 'es2022', parser: { syntax: 'typescript', tsx: true } }, module: { type: 'commonjs' } },
+    ],
+  },
+  transformIgnorePatterns: [
+    '/node_modules/(?!(d3|d3-[^/]+|internmap|delaunator|robust-predicates|@gltf-transform|property-graph|pg-boss|serialize-error|non-error|fast-png|iobuffer|pako|fflate)/)',
+  ],
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
   modulePathIgnorePatterns: ['<rootDir>/.next', '<rootDir>/build'],
   testTimeout: 60000,

@@ -1,5 +1,5 @@
 // Generates the kernel's constants from layout.ts and compiles the kernel to public/wasm/kernel.wasm.
-import { mkdirSync, readFileSync, statSync, writeFileSync, existsSync, readdirSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import asc from 'assemblyscript/asc';
@@ -11,23 +11,46 @@ const out = join(root, 'public/wasm/kernel.wasm');
 const layout = join(root, 'src/core/kernel/layout.ts');
 const generated = join(assembly, 'layout.ts');
 
-const sources = readdirSync(assembly).filter((f) => f !== 'layout.ts').map((f) => join(assembly, f));
+const sources = readdirSync(assembly)
+  .filter((f) => f !== 'layout.ts')
+  .map((f) => join(assembly, f));
 const newest = Math.max(...[layout, fileURLToPath(import.meta.url), ...sources].map((f) => statSync(f).mtimeMs));
 if (existsSync(out) && existsSync(generated) && statSync(out).mtimeMs > newest) process.exit(0);
 
 const bundle = await build({ entryPoints: [layout], bundle: true, format: 'esm', write: false });
-const module = await import(`data:text/javascript;base64,${Buffer.from(bundle.outputFiles[0].text).toString('base64')}`);
+const module = await import(
+  `data:text/javascript;base64,${Buffer.from(bundle.outputFiles[0].text).toString('base64')}`
+);
 const lines = ['// Generated from ../layout.ts by scripts/build-kernel.mjs.'];
-for (const [name, value] of Object.entries(module.KERNEL_CONSTANTS)) lines.push(`export const ${name}: i32 = ${value};`);
+for (const [name, value] of Object.entries(module.KERNEL_CONSTANTS))
+  lines.push(`export const ${name}: i32 = ${value};`);
 for (const [name, value] of Object.entries(module.KERNEL_REALS)) lines.push(`export const ${name}: f32 = ${value};`);
 const text = `${lines.join('\n')}\n`;
 if (!existsSync(generated) || readFileSync(generated, 'utf8') !== text) writeFileSync(generated, text);
 
 mkdirSync(dirname(out), { recursive: true });
 const { error, stderr } = await asc.main([
-  join(assembly, 'index.ts'), '--outFile', out, '--runtime', 'stub', '--importMemory', '--sharedMemory',
-  '--initialMemory', '16', '--maximumMemory', '32768', '--enable', 'simd', '--enable', 'threads', '--enable', 'bulk-memory',
-  '--noAssert', '-O3', '--zeroFilledMemory', ...(process.argv.includes('--names') ? ['--debug'] : []),
+  join(assembly, 'index.ts'),
+  '--outFile',
+  out,
+  '--runtime',
+  'stub',
+  '--importMemory',
+  '--sharedMemory',
+  '--initialMemory',
+  '16',
+  '--maximumMemory',
+  '32768',
+  '--enable',
+  'simd',
+  '--enable',
+  'threads',
+  '--enable',
+  'bulk-memory',
+  '--noAssert',
+  '-O3',
+  '--zeroFilledMemory',
+  ...(process.argv.includes('--names') ? ['--debug'] : []),
 ]);
 if (error) {
   process.stderr.write(`${stderr.toString()}\nkernel: ${error.message}\n`);

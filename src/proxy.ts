@@ -1,4 +1,4 @@
-import { NextResponse, type NextRequest } from 'next/server';
+import { type NextRequest, NextResponse } from 'next/server';
 import { foreign } from './server/http/guard';
 
 /** Pages answer to this machine's names only. Routes under /api guard themselves. */

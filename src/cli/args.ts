@@ -18,9 +18,15 @@ export function parseArguments(argv: string[], allowed: Record<string, 'value' |
     }
     const name = arg.slice(2);
     const kind = Object.hasOwn(allowed, name) ? allowed[name] : undefined;
-    if (!kind) throw new UsageError(`--${name} is not an option here; these are: ${Object.keys(allowed).map((n) => `--${n}`).join(', ')}`);
+    if (!kind)
+      throw new UsageError(
+        `--${name} is not an option here; these are: ${Object.keys(allowed)
+          .map((n) => `--${n}`)
+          .join(', ')}`,
+      );
     const values: string[] = [];
-    while (i + 1 < argv.length && !argv[i + 1].startsWith('--') && (kind === 'values' || values.length === 0)) values.push(argv[++i]);
+    while (i + 1 < argv.length && !argv[i + 1].startsWith('--') && (kind === 'values' || values.length === 0))
+      values.push(argv[++i]);
     if (values.length === 0) throw new UsageError(`--${name} needs a value`);
     const known = options.get(name);
     if (known && kind === 'value') throw new UsageError(`--${name} is given twice`);
@@ -37,6 +43,7 @@ export function wholeNumber(args: Arguments, name: string, min: number, max: num
   const text = one(args, name);
   if (text === undefined) return undefined;
   const n = Number(text);
-  if (!Number.isInteger(n) || n < min || n > max) throw new UsageError(`--${name} ${text}: must be a whole number from ${min} to ${max}`);
+  if (!Number.isInteger(n) || n < min || n > max)
+    throw new UsageError(`--${name} ${text}: must be a whole number from ${min} to ${max}`);
   return n;
 }

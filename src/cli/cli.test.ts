@@ -19,14 +19,22 @@ interface Run {
 
 function run(command: string, args: string[]): Promise<Run> {
   return new Promise((resolve) => {
-    execFile(command, args, { maxBuffer: 1 << 26 }, (error, out, err) => resolve({ code: error ? Number(error.code ?? 1) : 0, out, err }));
+    execFile(command, args, { maxBuffer: 1 << 26 }, (error, out, err) =>
+      resolve({ code: error ? Number(error.code ?? 1) : 0, out, err }),
+    );
   });
 }
 const cli = (...args: string[]) => run(lantern, args);
 const small = ['--size', '96x54', '--set', 'sampling.cameraMin=2', 'sampling.cameraMax=4', 'rayDepth.all=8'];
 
 describe('render', () => {
-  let stats: Record<string, never> & { hash: string; seconds: Record<string, number>; noise: { rms: number }; rays: { total: number }; samples: number };
+  let stats: Record<string, never> & {
+    hash: string;
+    seconds: Record<string, number>;
+    noise: { rms: number };
+    rays: { total: number };
+    samples: number;
+  };
   beforeAll(async () => {
     const r = await cli('render', 'lantern-room', '--recipe', 'Sketch', ...small, '--out', at('a.exr'), '--json', '-');
     expect(r.err).toBe('');
@@ -42,7 +50,19 @@ describe('render', () => {
   });
 
   test('gives the same bits on one thread', async () => {
-    const r = await cli('render', 'lantern-room', '--recipe', 'Sketch', ...small, '--threads', '1', '--out', at('b.exr'), '--json', at('b.json'));
+    const r = await cli(
+      'render',
+      'lantern-room',
+      '--recipe',
+      'Sketch',
+      ...small,
+      '--threads',
+      '1',
+      '--out',
+      at('b.exr'),
+      '--json',
+      at('b.json'),
+    );
     expect(r.code).toBe(0);
     expect(r.out).toBe('');
     expect(JSON.parse(readFileSync(at('b.json'), 'utf8')).hash).toBe(stats.hash);
@@ -53,18 +73,36 @@ describe('render', () => {
     expect(header.code).toBe(0);
     expect(header.err).toBe('');
     expect(header.out).toContain('group.lamp');
-    const float = await cli('render', 'lantern-room', '--recipe', 'Sketch', ...small, '--depth', 'float', '--layers', 'beauty', '--out', at('f.exr'));
+    const float = await cli(
+      'render',
+      'lantern-room',
+      '--recipe',
+      'Sketch',
+      ...small,
+      '--depth',
+      'float',
+      '--layers',
+      'beauty',
+      '--out',
+      at('f.exr'),
+    );
     expect(float.code).toBe(0);
     const stats_ = await run('oiiotool', [at('f.exr'), '--printstats']);
     expect(stats_.err).toBe('');
-    const numbers = (label: string) => new RegExp(`Stats ${label}: ([-\\d.e+]+) ([-\\d.e+]+) ([-\\d.e+]+)`).exec(stats_.out)!.slice(1).map(Number);
-    const { planes } = await withExr(at('f.exr'), (source, file) => readLayers(source, file)).then((f) => f.layers.get('beauty')!);
+    const numbers = (label: string) =>
+      new RegExp(`Stats ${label}: ([-\\d.e+]+) ([-\\d.e+]+) ([-\\d.e+]+)`).exec(stats_.out)!.slice(1).map(Number);
+    const { planes } = await withExr(at('f.exr'), (source, file) => readLayers(source, file)).then(
+      (f) => f.layers.get('beauty')!,
+    );
     const means = planes.map((p) => p.reduce((x, y) => x + y, 0) / p.length);
     numbers('Avg').forEach((v, c) => {
       expect(Math.abs(v / means[c] - 1)).toBeLessThan(1e-5);
     });
     numbers('Max').forEach((v, c) => {
-      expect(v).toBeCloseTo(planes[c].reduce((x, y) => Math.max(x, y), 0), 4);
+      expect(v).toBeCloseTo(
+        planes[c].reduce((x, y) => Math.max(x, y), 0),
+        4,
+      );
     });
     const mean = means[1];
     // And the other way: what the library packs anew, we read with the same bits.
@@ -94,7 +132,19 @@ describe('render', () => {
   });
 
   test('a file whose parts do not add up ends with 1', async () => {
-    await cli('render', 'lantern-room', '--recipe', 'Sketch', ...small, '--layers', 'beauty', 'group.lamp', 'group.night_sky', '--out', at('h.exr'));
+    await cli(
+      'render',
+      'lantern-room',
+      '--recipe',
+      'Sketch',
+      ...small,
+      '--layers',
+      'beauty',
+      'group.lamp',
+      'group.night_sky',
+      '--out',
+      at('h.exr'),
+    );
     const r = await cli('tally', at('h.exr'));
     expect(r.code).toBe(1);
     expect(r.out).toContain('does not add up');
@@ -111,15 +161,61 @@ describe('render', () => {
     const d = new Document();
     const buffer = d.createBuffer();
     const add = (name: string, mesh: ReturnType<typeof box>) => {
-      const accessor = (type: 'VEC3' | 'SCALAR', array: Float32Array | Uint32Array) => d.createAccessor().setType(type).setArray(array as Float32Array<ArrayBuffer>).setBuffer(buffer);
-      const p = d.createPrimitive().setAttribute('POSITION', accessor('VEC3', mesh.positions)).setIndices(accessor('SCALAR', mesh.indices));
-      return d.createNode(name).setMesh(d.createMesh(name).addPrimitive(p.setMaterial(d.createMaterial(name).setMetallicFactor(0).setBaseColorFactor([0.5, 0.2, 0.1, 1]))));
+      const accessor = (type: 'VEC3' | 'SCALAR', array: Float32Array | Uint32Array) =>
+        d
+          .createAccessor()
+          .setType(type)
+          .setArray(array as Float32Array<ArrayBuffer>)
+          .setBuffer(buffer);
+      const p = d
+        .createPrimitive()
+        .setAttribute('POSITION', accessor('VEC3', mesh.positions))
+        .setIndices(accessor('SCALAR', mesh.indices));
+      return d
+        .createNode(name)
+        .setMesh(
+          d
+            .createMesh(name)
+            .addPrimitive(
+              p.setMaterial(d.createMaterial(name).setMetallicFactor(0).setBaseColorFactor([0.5, 0.2, 0.1, 1])),
+            ),
+        );
     };
-    const eye = d.createNode('deck').setCamera(d.createCamera('deck').setType('perspective').setYFov(0.8).setAspectRatio(16 / 9)).setTranslation([0, 0, 5]);
-    d.createScene().addChild(add('crate', box(1.5, 1.5, 1.5))).addChild(add('float', sphere(0.6, 12)).setTranslation([1.2, 0, 1])).addChild(eye);
+    const eye = d
+      .createNode('deck')
+      .setCamera(
+        d
+          .createCamera('deck')
+          .setType('perspective')
+          .setYFov(0.8)
+          .setAspectRatio(16 / 9),
+      )
+      .setTranslation([0, 0, 5]);
+    d.createScene()
+      .addChild(add('crate', box(1.5, 1.5, 1.5)))
+      .addChild(add('float', sphere(0.6, 12)).setTranslation([1.2, 0, 1]))
+      .addChild(eye);
     writeFileSync(at('crate.glb'), await new WebIO().writeBinary(d));
-    writeFileSync(at('sky.hdr'), Buffer.concat([Buffer.from('#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 2 +X 4\n'), Buffer.from(Array.from({ length: 8 }, () => [128, 128, 128, 129]).flat())]));
-    const r = await cli('render', at('crate.glb'), '--env', at('sky.hdr'), ...small, '--region', '20,10,40,30', '--out', at('crate.exr'), '--json', '-');
+    writeFileSync(
+      at('sky.hdr'),
+      Buffer.concat([
+        Buffer.from('#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 2 +X 4\n'),
+        Buffer.from(Array.from({ length: 8 }, () => [128, 128, 128, 129]).flat()),
+      ]),
+    );
+    const r = await cli(
+      'render',
+      at('crate.glb'),
+      '--env',
+      at('sky.hdr'),
+      ...small,
+      '--region',
+      '20,10,40,30',
+      '--out',
+      at('crate.exr'),
+      '--json',
+      '-',
+    );
     expect(r.err).toBe('');
     expect(r.code).toBe(0);
     const dump = await run('oiiotool', ['--stats', '--subimage', '0', at('crate.exr')]);

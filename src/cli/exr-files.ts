@@ -1,5 +1,14 @@
 import { open } from 'node:fs/promises';
-import { boxHeight, boxWidth, type ByteSource, ExrError, type ExrFile, layersOf, readHeaders, readPart } from '@/core/exr';
+import {
+  type ByteSource,
+  boxHeight,
+  boxWidth,
+  ExrError,
+  type ExrFile,
+  layersOf,
+  readHeaders,
+  readPart,
+} from '@/core/exr';
 import type { FilmLayers } from '@/core/film';
 import { nodeInflate } from '@/render/node-files';
 import { UsageError } from './args';
@@ -34,7 +43,12 @@ export async function readLayers(source: ByteSource, file: ExrFile): Promise<Fil
   const parts = [];
   for (let i = 0; i < file.parts.length; i++) {
     const p = file.parts[i];
-    parts.push({ channels: p.channels, planes: await readPart(source, file, i, nodeInflate), width: boxWidth(p.dataWindow), height: boxHeight(p.dataWindow) });
+    parts.push({
+      channels: p.channels,
+      planes: await readPart(source, file, i, nodeInflate),
+      width: boxWidth(p.dataWindow),
+      height: boxHeight(p.dataWindow),
+    });
   }
   return layersOf(parts);
 }

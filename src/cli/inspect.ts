@@ -27,7 +27,9 @@ export async function info(argv: string[]): Promise<number> {
       attributes: Object.fromEntries(Object.entries(p.attributes).map(([k, v]) => [k, v.value])),
     }));
     const first = parts[0];
-    const lines = [`${source.size} bytes, ${parts.length} part${parts.length > 1 ? 's' : ''}, ${first.width}×${first.height} at ${first.at.join(',')}`];
+    const lines = [
+      `${source.size} bytes, ${parts.length} part${parts.length > 1 ? 's' : ''}, ${first.width}×${first.height} at ${first.at.join(',')}`,
+    ];
     for (const p of parts) lines.push(`  ${p.name || '(single part)'}  ${p.compression}  ${p.channels.join(', ')}`);
     for (const [k, v] of Object.entries(first.attributes)) if (k.startsWith('lantern:')) lines.push(`  ${k} = ${v}`);
     print(args, { bytes: source.size, parts }, `${lines.join('\n')}\n`);
@@ -39,12 +41,15 @@ export async function info(argv: string[]): Promise<number> {
 export async function tallyVerb(argv: string[]): Promise<number> {
   const args = parseArguments(argv, { parts: 'value', json: 'value' });
   const parting = one(args, 'parts') ?? 'group';
-  if (parting !== 'group' && parting !== 'class' && parting !== 'bounce') throw new UsageError(`--parts ${parting}: must be group, class or bounce`);
+  if (parting !== 'group' && parting !== 'class' && parting !== 'bounce')
+    throw new UsageError(`--parts ${parting}: must be group, class or bounce`);
   const path = onePath('tally', args.positional);
   return withExr(path, async (source, file) => {
     const result = tally(await readLayers(source, file), parting as Parting);
     if (!result) throw new UsageError(`${path}: holds no beauty or no ${parting} parts`);
-    const colour = file.parts.flatMap((p) => p.channels).filter((c) => c.name === 'R' || c.name.startsWith(`${parting}.`));
+    const colour = file.parts
+      .flatMap((p) => p.channels)
+      .filter((c) => c.name === 'R' || c.name.startsWith(`${parting}.`));
     const storage = colour.some((c) => c.type === 'half') ? 'half' : 'float';
     const limit = TALLY_LIMITS[storage];
     const ok = result.maxError <= limit;
@@ -68,7 +73,9 @@ export async function measure(argv: string[]): Promise<number> {
     const exposure = written?.type === 'double' ? written.value : 1;
     const noiseBetween = (a: string, b: string) => {
       const [p, q] = [film.layers.get(a), film.layers.get(b)];
-      return p && q ? noiseOf(p.planes as unknown as Rgb, q.planes as unknown as Rgb, film.width, film.height, exposure) : null;
+      return p && q
+        ? noiseOf(p.planes as unknown as Rgb, q.planes as unknown as Rgb, film.width, film.height, exposure)
+        : null;
     };
     const noise = noiseBetween('half_a', 'half_b');
     if (!noise) throw new UsageError(`${path}: holds no halves (layers half_a and half_b) to measure noise from`);
@@ -76,8 +83,12 @@ export async function measure(argv: string[]): Promise<number> {
     const byGroup = Object.fromEntries(groups.map((g) => [g, noiseBetween(`half_a.${g}`, `half_b.${g}`)]));
     const squares = groups.reduce((sum, g) => sum + (byGroup[g]?.rms ?? 0) ** 2, 0);
     const shares = Object.fromEntries(groups.map((g) => [g, squares > 0 ? (byGroup[g]?.rms ?? 0) ** 2 / squares : 0]));
-    const row = (name: string, n: { rms: number; p95: number; worstCell: number }) => `  ${name.padEnd(20)} ${n.rms.toFixed(3)} %   p95 ${n.p95.toFixed(3)} %   worst cell ${n.worstCell.toFixed(3)} %`;
-    const lines = [row('noise', noise), ...groups.map((g) => `${row(g, byGroup[g]!)}   ${(shares[g] * 100).toFixed(1)} % of the groups' variance`)];
+    const row = (name: string, n: { rms: number; p95: number; worstCell: number }) =>
+      `  ${name.padEnd(20)} ${n.rms.toFixed(3)} %   p95 ${n.p95.toFixed(3)} %   worst cell ${n.worstCell.toFixed(3)} %`;
+    const lines = [
+      row('noise', noise),
+      ...groups.map((g) => `${row(g, byGroup[g]!)}   ${(shares[g] * 100).toFixed(1)} % of the groups' variance`),
+    ];
     print(args, { noise, byGroup, shares, exposure }, `${lines.join('\n')}\n`);
   });
   return 0;

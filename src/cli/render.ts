@@ -3,7 +3,16 @@ import { availableParallelism } from 'node:os';
 import { basename, dirname, extname } from 'node:path';
 import { makeLayers, measureFilm } from '@/core/film';
 import { decodeHdr, exposureScale } from '@/core/image';
-import { canonicalJson, frameOf, isPreset, PRESETS, parseRecipe, type Recipe, RecipeError, withSetting } from '@/core/recipe';
+import {
+  canonicalJson,
+  frameOf,
+  isPreset,
+  PRESETS,
+  parseRecipe,
+  type Recipe,
+  RecipeError,
+  withSetting,
+} from '@/core/recipe';
 import { readGlb, type Scene } from '@/core/scene';
 import { SHOTS } from '@/core/shots';
 import { efficiency } from '@/core/stats';
@@ -21,8 +30,18 @@ export interface Assets {
 }
 
 const OPTIONS = {
-  recipe: 'value', set: 'values', env: 'value', camera: 'value', size: 'value', region: 'value', threads: 'value', seed: 'value',
-  out: 'value', json: 'value', layers: 'values', depth: 'value',
+  recipe: 'value',
+  set: 'values',
+  env: 'value',
+  camera: 'value',
+  size: 'value',
+  region: 'value',
+  threads: 'value',
+  seed: 'value',
+  out: 'value',
+  json: 'value',
+  layers: 'values',
+  depth: 'value',
 } as const;
 
 export interface Warning {
@@ -35,7 +54,9 @@ async function file(path: string): Promise<Uint8Array> {
   try {
     return new Uint8Array(await readFile(path));
   } catch (error) {
-    throw new UsageError(`${path}: ${(error as NodeJS.ErrnoException).code === 'ENOENT' ? 'no such file' : (error as Error).message}`);
+    throw new UsageError(
+      `${path}: ${(error as NodeJS.ErrnoException).code === 'ENOENT' ? 'no such file' : (error as Error).message}`,
+    );
   }
 }
 
@@ -60,7 +81,13 @@ async function loadScene(name: string, args: Arguments, warnings: Warning[]): Pr
       if (error instanceof UsageError) throw error;
       throw new UsageError(`${env}: ${(error as Error).message}`);
     }
-    scene.document.environment = { kind: 'picture', group: 'environment', picture: 'env', scale: 1, rotationDegrees: 0 };
+    scene.document.environment = {
+      kind: 'picture',
+      group: 'environment',
+      picture: 'env',
+      scale: 1,
+      rotationDegrees: 0,
+    };
   }
   return scene;
 }
@@ -85,7 +112,8 @@ async function loadRecipe(args: Arguments): Promise<Recipe> {
       throw new UsageError(`${name}: ${(error as Error).message}`);
     }
     if (typeof value !== 'object' || value === null) throw new UsageError(`${name}: a recipe is a JSON object`);
-  } else throw new UsageError(`--recipe ${name}: neither a recipe (${Object.keys(PRESETS).join(', ')}) nor a .json file`);
+  } else
+    throw new UsageError(`--recipe ${name}: neither a recipe (${Object.keys(PRESETS).join(', ')}) nor a .json file`);
   for (const pair of args.options.get('set') ?? []) {
     const at = pair.indexOf('=');
     if (at < 1) throw new UsageError(`--set ${pair}: must read key=value`);
@@ -105,7 +133,8 @@ async function loadRecipe(args: Arguments): Promise<Recipe> {
     const m = /^(\d+),(\d+),(\d+),(\d+)$/.exec(region);
     const { width, height } = frameOf(recipe);
     const [x, y, w, h] = m ? m.slice(1).map(Number) : [0, 0, 0, 0];
-    if (!m || w < 1 || h < 1 || x + w > width || y + h > height) throw new UsageError(`--region ${region}: must read x,y,w,h in pixels within ${width}x${height}`);
+    if (!m || w < 1 || h < 1 || x + w > width || y + h > height)
+      throw new UsageError(`--region ${region}: must read x,y,w,h in pixels within ${width}x${height}`);
     recipe = parseRecipe(withSetting(recipe, 'region', { x: x / width, y: y / height, w: w / width, h: h / height }));
   }
   return recipe;
@@ -113,7 +142,9 @@ async function loadRecipe(args: Arguments): Promise<Recipe> {
 
 function showProgress(fraction: number, elapsedMs: number): void {
   const left = fraction > 0.01 ? `${Math.round((elapsedMs / fraction - elapsedMs) / 1000)} s left` : '';
-  process.stderr.write(`\r${(fraction * 100).toFixed(0).padStart(3)} %  ${(elapsedMs / 1000).toFixed(0)} s  ${left}      `);
+  process.stderr.write(
+    `\r${(fraction * 100).toFixed(0).padStart(3)} %  ${(elapsedMs / 1000).toFixed(0)} s  ${left}      `,
+  );
 }
 
 /** `lantern render`: renders a shot or GLB by a recipe to an OpenEXR file. Returns the exit code. */
@@ -124,7 +155,8 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
   if (out === undefined) throw new UsageError('render needs --out file.exr');
   if (extname(out) !== '.exr') throw new UsageError(`--out ${out}: must end in .exr`);
   const depth = one(args, 'depth') ?? 'auto';
-  if (depth !== 'auto' && depth !== 'half' && depth !== 'float') throw new UsageError(`--depth ${depth}: must be auto, half or float`);
+  if (depth !== 'auto' && depth !== 'half' && depth !== 'float')
+    throw new UsageError(`--depth ${depth}: must be auto, half or float`);
   const threads = wholeNumber(args, 'threads', 1, 256) ?? availableParallelism();
   const warnings: Warning[] = [];
   const started = performance.now();
@@ -132,11 +164,18 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
     throw error instanceof RecipeError ? new UsageError(error.message) : error;
   });
   if (recipe.sampling.cameraMax % 2 === 1) {
-    warnings.push({ code: 'odd-samples', path: 'sampling.cameraMax', message: `${recipe.sampling.cameraMax} is rounded up to ${recipe.sampling.cameraMax + 1}: noise is measured from two halves` });
+    warnings.push({
+      code: 'odd-samples',
+      path: 'sampling.cameraMax',
+      message: `${recipe.sampling.cameraMax} is rounded up to ${recipe.sampling.cameraMax + 1}: noise is measured from two halves`,
+    });
   }
   const scene = await loadScene(args.positional[0], args, warnings);
   const camera = cameraNamed(scene, one(args, 'camera'));
-  if (!camera) throw new UsageError(`--camera ${one(args, 'camera')}: the scene has ${scene.document.cameras.map((c) => c.name).join(', ')}`);
+  if (!camera)
+    throw new UsageError(
+      `--camera ${one(args, 'camera')}: the scene has ${scene.document.cameras.map((c) => c.name).join(', ')}`,
+    );
   const loaded = performance.now();
   const pool = new RenderPool(await compileKernel(assets.kernel), spawnNode(assets.thread), threads);
   const abort = new AbortController();
@@ -155,7 +194,8 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
     const layers = makeLayers(film);
     const wanted = args.options.get('layers');
     const unknown = wanted?.find((n) => !layers.layers.has(n));
-    if (unknown !== undefined) throw new UsageError(`--layers ${unknown}: the film has ${[...layers.layers.keys()].join(', ')}`);
+    if (unknown !== undefined)
+      throw new UsageError(`--layers ${unknown}: the film has ${[...layers.layers.keys()].join(', ')}`);
     const attributes = filmAttributes(camera, {
       recipeHash: sha256(canonicalJson(recipe)),
       sceneHash: sha256(canonicalJson(scene.document), scene.geometry),
@@ -164,19 +204,32 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
       seconds: traceMs / 1000,
       version: assets.version,
     });
-    const { bytes } = await writeFilm(layers, film.spec, attributes, { layers: wanted, depth, compression: 'zip', multiPart: true });
+    const { bytes } = await writeFilm(layers, film.spec, attributes, {
+      layers: wanted,
+      depth,
+      compression: 'zip',
+      multiPart: true,
+    });
     await mkdir(dirname(out), { recursive: true });
     const part = `${out}.part`;
-    await writeFile(part, bytes).then(() => rename(part, out), async (error) => {
-      await rm(part, { force: true });
-      throw new UsageError(`${out}: ${(error as Error).message}`);
-    });
+    await writeFile(part, bytes).then(
+      () => rename(part, out),
+      async (error) => {
+        await rm(part, { force: true });
+        throw new UsageError(`${out}: ${(error as Error).message}`);
+      },
+    );
     const json = one(args, 'json');
     const stats = {
       film: out,
       finished,
       hash: filmHash(film),
-      seconds: { load: (loaded - started) / 1000, build: buildMs / 1000, trace: traceMs / 1000, write: (performance.now() - writing) / 1000 },
+      seconds: {
+        load: (loaded - started) / 1000,
+        build: buildMs / 1000,
+        trace: traceMs / 1000,
+        write: (performance.now() - writing) / 1000,
+      },
       samples: figures.samples,
       sampleRange: figures.sampleRange,
       rays: figures.rays,

@@ -1,5 +1,5 @@
-import type { FilmLayers, Layer } from '@/core/film';
 import { fromHalf } from '@/core/exr';
+import type { FilmLayers, Layer } from '@/core/film';
 
 /** Layers of trials as fetched, the least recently used dropped beyond a byte limit. */
 export class FilmCache {
@@ -23,9 +23,14 @@ export class FilmCache {
     return made;
   }
 
-  private async load(key: string, trial: string, name: string): Promise<{ layer: Layer; width: number; height: number }> {
+  private async load(
+    key: string,
+    trial: string,
+    name: string,
+  ): Promise<{ layer: Layer; width: number; height: number }> {
     const response = await fetch(`/api/trials/${trial}/layers/${encodeURIComponent(name)}`);
-    if (!response.ok) throw new Error((await response.json().catch(() => null))?.error?.message ?? `layer ${name}: ${response.status}`);
+    if (!response.ok)
+      throw new Error((await response.json().catch(() => null))?.error?.message ?? `layer ${name}: ${response.status}`);
     const width = Number(response.headers.get('x-width'));
     const height = Number(response.headers.get('x-height'));
     const channels = (response.headers.get('x-channels') ?? '').split(',');
@@ -47,7 +52,11 @@ export class FilmCache {
   /** The named layers of a trial, as a film. */
   async film(trial: string, names: string[]): Promise<FilmLayers> {
     const loaded = await Promise.all(names.map((n) => this.fetchLayer(trial, n)));
-    return { width: loaded[0].width, height: loaded[0].height, layers: new Map(loaded.map((l) => [l.layer.name, l.layer])) };
+    return {
+      width: loaded[0].width,
+      height: loaded[0].height,
+      layers: new Map(loaded.map((l) => [l.layer.name, l.layer])),
+    };
   }
 }
 
@@ -60,5 +69,9 @@ export async function fetchPreview(trial: string): Promise<FilmLayers | null> {
   const halves = new Uint16Array(await response.arrayBuffer());
   const size = width * height;
   const planes = [0, 1, 2].map((c) => Float32Array.from(halves.subarray(c * size, (c + 1) * size), fromHalf));
-  return { width, height, layers: new Map([['beauty', { name: 'beauty', channels: ['R', 'G', 'B'], planes, kind: 'color' }]]) };
+  return {
+    width,
+    height,
+    layers: new Map([['beauty', { name: 'beauty', channels: ['R', 'G', 'B'], planes, kind: 'color' }]]),
+  };
 }

@@ -1,5 +1,5 @@
 import { type Attribute, type Compression, type Depth, filmParts, type PartExtent, writeExr } from '@/core/exr';
-import type { FilmLayers, FilmSpec } from "@/core/film";
+import type { FilmLayers, FilmSpec } from '@/core/film';
 import { cameraAxes } from '@/core/kernel';
 import type { Camera } from '@/core/scene';
 import { nodeDeflate } from './node-files';
@@ -36,7 +36,13 @@ export function filmAttributes(camera: Camera, notes: FilmNotes): Record<string,
     'lantern:seed': { type: 'double', value: notes.seed },
     'lantern:seconds': { type: 'double', value: notes.seconds },
     'lantern:version': { type: 'string', value: notes.version },
-    'lantern:exposure': { type: 'double', value: camera.exposure.ev100 === null ? 2 ** camera.exposure.stops : 2 ** camera.exposure.stops / (1.2 * 2 ** camera.exposure.ev100) },
+    'lantern:exposure': {
+      type: 'double',
+      value:
+        camera.exposure.ev100 === null
+          ? 2 ** camera.exposure.stops
+          : 2 ** camera.exposure.stops / (1.2 * 2 ** camera.exposure.ev100),
+    },
     ...(notes.noisePercent === null ? {} : { 'lantern:noise': { type: 'double' as const, value: notes.noisePercent } }),
   };
 }
@@ -54,7 +60,12 @@ export async function writeFilm(
     depth: options.depth,
     compression: options.compression,
     multiPart: options.multiPart,
-    dataWindow: { xMin: region.x, yMin: region.y, xMax: region.x + region.width - 1, yMax: region.y + region.height - 1 },
+    dataWindow: {
+      xMin: region.x,
+      yMin: region.y,
+      xMax: region.x + region.width - 1,
+      yMax: region.y + region.height - 1,
+    },
     displayWindow: { xMin: 0, yMin: 0, xMax: frame.width - 1, yMax: frame.height - 1 },
     attributes,
     coverageNames: spec.coverage,

@@ -7,7 +7,10 @@ import type { Legend, View } from './view';
 export type Slot = 'A' | 'B';
 
 /** What fills a slot: the live picture, a trial's film, or what a trial in progress has so far. */
-export type Source = { kind: 'live' } | { kind: 'trial'; id: string; groups: string[]; layers: string[]; frame: Placement } | { kind: 'preview'; id: string; version: number; frame: Placement };
+export type Source =
+  | { kind: 'live' }
+  | { kind: 'trial'; id: string; groups: string[]; layers: string[]; frame: Placement }
+  | { kind: 'preview'; id: string; version: number; frame: Placement };
 
 /** The frame a film belongs to and where its pixels lie in it. */
 export interface Placement {
@@ -52,7 +55,15 @@ export interface ProbeValue {
 }
 
 export type FromFilm =
-  | { type: 'picture'; slot: Slot; width: number; height: number; place: Placement; pixels: ArrayBuffer; legend: Legend | null }
+  | {
+      type: 'picture';
+      slot: Slot;
+      width: number;
+      height: number;
+      place: Placement;
+      pixels: ArrayBuffer;
+      legend: Legend | null;
+    }
   | { type: 'absent'; slot: Slot; reason: string }
   | { type: 'status'; status: LiveStatus }
   | { type: 'probed'; id: number; a: ProbeValue | null; b: ProbeValue | null }

@@ -1,6 +1,6 @@
 import { type FilmLayers, relight, tally } from '@/core/film';
-import { lightGroups, type Scene } from '@/core/scene';
 import { PATH_CLASSES } from '@/core/kernel';
+import { lightGroups, type Scene } from '@/core/scene';
 import { noiseOf, type Rgb } from '@/core/stats';
 import { FilmCache, fetchPreview } from './film-cache';
 import type { FromFilm, Placement, ProbeValue, RelitMeasure, Slot, Source, ToFilm } from './film-protocol';
@@ -14,7 +14,8 @@ import { layersFor, show, type View } from './view';
  * The page's film worker: runs the live picture, keeps films of trials, and turns whatever is looked at
  * into screen pixels, so that the page's own thread only draws.
  */
-const post = (message: FromFilm, transfer: Transferable[] = []) => (self as unknown as Worker).postMessage(message, transfer);
+const post = (message: FromFilm, transfer: Transferable[] = []) =>
+  (self as unknown as Worker).postMessage(message, transfer);
 
 const cache = new FilmCache();
 const sources: Record<Slot, Source | null> = { A: { kind: 'live' }, B: null };
@@ -106,7 +107,8 @@ function paint(slot: Slot): void {
   if (!got) return;
   const view = views[slot];
   const noiseScale = view.kind === 'noise' ? sceneExposure : exposure;
-  const result = show(got.film, view, noiseScale, slot === 'A' ? (shown.B?.film ?? null) : (shown.A?.film ?? null)) ??
+  const result =
+    show(got.film, view, noiseScale, slot === 'A' ? (shown.B?.film ?? null) : (shown.A?.film ?? null)) ??
     // A film that lacks what the view needs is shown as it is.
     (got.film.layers.has('beauty') ? show(got.film, { kind: 'color', layer: 'beauty' }, exposure, null) : null);
   if (!result) {
@@ -114,7 +116,18 @@ function paint(slot: Slot): void {
     return;
   }
   const pixels = result.pixels.buffer;
-  post({ type: 'picture', slot, width: got.film.width, height: got.film.height, place: got.place, pixels, legend: result.legend }, [pixels]);
+  post(
+    {
+      type: 'picture',
+      slot,
+      width: got.film.width,
+      height: got.film.height,
+      place: got.place,
+      pixels,
+      legend: result.legend,
+    },
+    [pixels],
+  );
 }
 
 /** Values under a point given as fractions of the frame. */
@@ -130,11 +143,14 @@ function probe(slot: Slot, fx: number, fy: number): ProbeValue | null {
   let values: ProbeValue['values'] = [];
   if (view.kind === 'relit') {
     const one: FilmLayers = { width: 1, height: 1, layers: new Map() };
-    for (const [name, layer] of film.layers) one.layers.set(name, { ...layer, planes: layer.planes.map((p) => p.subarray(i, i + 1)) });
+    for (const [name, layer] of film.layers)
+      one.layers.set(name, { ...layer, planes: layer.planes.map((p) => p.subarray(i, i + 1)) });
     const rgb = relight(one, view.groups, view.balance, 'group.');
     values = rgb ? rgb.map((p, c) => ({ channel: 'RGB'[c], value: p[0] })) : [];
   } else {
-    const layer = film.layers.get(view.kind === 'color' || view.kind === 'data' ? view.layer : 'beauty') ?? film.layers.values().next().value;
+    const layer =
+      film.layers.get(view.kind === 'color' || view.kind === 'data' ? view.layer : 'beauty') ??
+      film.layers.values().next().value;
     values = layer ? layer.channels.slice(0, 4).map((channel, c) => ({ channel, value: layer.planes[c][i] })) : [];
   }
   return { x: x + place.x, y: y + place.y, values };
@@ -150,11 +166,24 @@ async function measureRelit(m: Extract<ToFilm, { type: 'measure'; what: 'relit' 
   const ms = performance.now() - started;
   const byGroup: RelitMeasure['byGroup'] = {};
   for (const g of m.groups) {
-    const own = { ...m.balance, ...Object.fromEntries(m.groups.map((o) => [o, { ...(m.balance[o] ?? { stops: 0, color: [1, 1, 1] }), on: o === g && (m.balance[o]?.on ?? true), solo: false }])) } as typeof m.balance;
+    const own = {
+      ...m.balance,
+      ...Object.fromEntries(
+        m.groups.map((o) => [
+          o,
+          {
+            ...(m.balance[o] ?? { stops: 0, color: [1, 1, 1] }),
+            on: o === g && (m.balance[o]?.on ?? true),
+            solo: false,
+          },
+        ]),
+      ),
+    } as typeof m.balance;
     const p = relight(film, m.groups, own, 'half_a.');
     const q = relight(film, m.groups, own, 'half_b.');
     // Alone but weighed as it stands in the whole picture, so that groups compare.
-    byGroup[g] = p && q && a && b ? noiseOf(shifted(p, a), shifted(q, a, p), film.width, film.height, m.exposure) : null;
+    byGroup[g] =
+      p && q && a && b ? noiseOf(shifted(p, a), shifted(q, a, p), film.width, film.height, m.exposure) : null;
   }
   return { noise, byGroup, ms };
 }
@@ -198,20 +227,37 @@ async function handle(message: ToFilm): Promise<void> {
       if (views.A.kind === 'difference') paint('A');
       return;
     case 'probe':
-      post({ type: 'probed', id: message.id, a: probe('A', message.x, message.y), b: probe('B', message.x, message.y) });
+      post({
+        type: 'probed',
+        id: message.id,
+        a: probe('A', message.x, message.y),
+        b: probe('B', message.x, message.y),
+      });
       return;
     case 'measure': {
       if (message.what === 'relit') post({ type: 'measured', id: message.id, result: await measureRelit(message) });
       else {
-        const film = await cache.film(message.trial, ['beauty', ...message.layers.filter((n) => n.startsWith(`${message.parting}.`))]);
+        const film = await cache.film(message.trial, [
+          'beauty',
+          ...message.layers.filter((n) => n.startsWith(`${message.parting}.`)),
+        ]);
         const result = tally(film, message.parting);
-        post({ type: 'measured', id: message.id, result: result && { maxError: result.maxError, rmsError: result.rmsError, decibels: result.decibels, parts: result.parts.length } });
+        post({
+          type: 'measured',
+          id: message.id,
+          result: result && {
+            maxError: result.maxError,
+            rmsError: result.rmsError,
+            decibels: result.decibels,
+            parts: result.parts.length,
+          },
+        });
       }
     }
   }
 }
 
-onmessage = (event: MessageEvent<ToFilm>) => {
+self.onmessage = (event: MessageEvent<ToFilm>) => {
   handle(event.data).catch((error) => post({ type: 'fault', message: (error as Error).message }));
 };
 

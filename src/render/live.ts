@@ -1,9 +1,9 @@
-import { Film, type FilmFigures, type FilmLayers, makeLayer, measureFilm } from '@/core/film';
+import { type Film, type FilmFigures, type FilmLayers, makeLayer, measureFilm } from '@/core/film';
 import { exposureScale } from '@/core/image';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import type { Camera, Scene } from '@/core/scene';
 import type { LiveStatus, Placement } from './film-protocol';
-import { RenderPool, sweepTargets } from './pool';
+import { type RenderPool, sweepTargets } from './pool';
 
 /** The coarse picture is sized to be traced in this time. */
 const COARSE_MS = 160;
@@ -61,10 +61,12 @@ export class LiveRender {
     this.abort?.abort();
     const abort = new AbortController();
     this.abort = abort;
-    this.running = this.running.then(() => this.run(abort.signal, anew)).catch((error) => {
-      this.state = 'halted';
-      this.failed?.(error as Error);
-    });
+    this.running = this.running
+      .then(() => this.run(abort.signal, anew))
+      .catch((error) => {
+        this.state = 'halted';
+        this.failed?.(error as Error);
+      });
   }
 
   failed: ((error: Error) => void) | null = null;
@@ -73,7 +75,10 @@ export class LiveRender {
     if (signal.aborted || this.paused || !this.wanted) return;
     const { recipe, camera } = this.wanted;
     if (anew || !this.film) {
-      const { width, height } = { width: (recipe.size.width * recipe.size.scale) / 100, height: (recipe.size.height * recipe.size.scale) / 100 };
+      const { width, height } = {
+        width: (recipe.size.width * recipe.size.scale) / 100,
+        height: (recipe.size.height * recipe.size.scale) / 100,
+      };
       const area = width * height * (recipe.region ? recipe.region.w * recipe.region.h : 1);
       const pixels = (this.speed * COARSE_MS) / 1000;
       const divisor = COARSE_SCALES.find((k) => area / (k * k) <= pixels) ?? 16;
@@ -146,7 +151,10 @@ export class LiveRender {
       samples: film ? film.samples.reduce((a, b) => Math.min(a, b), Infinity) : 0,
       target: this.wanted?.recipe.sampling.cameraMax ?? 0,
       samplesPerSecond: this.state === 'refining' ? this.speed : 0,
-      raysPerSecond: rays && film && film.sampleTotal() > 0 && this.state === 'refining' ? (rays.total / film.sampleTotal()) * this.speed : 0,
+      raysPerSecond:
+        rays && film && film.sampleTotal() > 0 && this.state === 'refining'
+          ? (rays.total / film.sampleTotal()) * this.speed
+          : 0,
       rays,
       noise: this.figures?.noise ?? null,
       shares: this.figures?.shares ?? null,
@@ -159,7 +167,14 @@ export class LiveRender {
   place(): Placement | null {
     const spec = (this.film ?? this.coarse)?.spec;
     if (!spec) return null;
-    return { width: spec.frame.width, height: spec.frame.height, x: spec.region.x, y: spec.region.y, w: spec.region.width, h: spec.region.height };
+    return {
+      width: spec.frame.width,
+      height: spec.frame.height,
+      x: spec.region.x,
+      y: spec.region.y,
+      w: spec.region.width,
+      h: spec.region.height,
+    };
   }
 
   /** Layers of the picture so far; the coarse one shows where the fine one has nothing yet. */

@@ -15,7 +15,18 @@ const scene = testScene({
   meshes: {
     floor: plane(8, 8),
     wall: transformed(box(6, 3, 0.2), [0, 1.5, -2]),
-    kettle: transformed(lathe([[0, 0], [0.4, 0], [0.5, 0.4], [0, 0.7]], 32), [-1, 0, 0]),
+    kettle: transformed(
+      lathe(
+        [
+          [0, 0],
+          [0.4, 0],
+          [0.5, 0.4],
+          [0, 0.7],
+        ],
+        32,
+      ),
+      [-1, 0, 0],
+    ),
     float: transformed(sphere(0.5, 32), [0.6, 0.5, 0.4]),
     pane: transformed(box(2, 1.5, 0.01), [1.2, 0.8, 1.4]),
     lantern: transformed(merge([sphere(0.15, 16)]), [-0.2, 0.15, 1]),
@@ -24,13 +35,27 @@ const scene = testScene({
     floor: { base_color: [0.5, 0.45, 0.4] },
     wall: { base_color: [0.3, 0.4, 0.5], specular_roughness: 0.5 },
     kettle: { base_color: [0.8, 0.5, 0.2], base_metalness: 1, specular_roughness: 0.2 },
-    float: { specular_roughness: 0, transmission_weight: 1, transmission_color: [0.7, 0.9, 0.8], transmission_depth: 0.5 },
+    float: {
+      specular_roughness: 0,
+      transmission_weight: 1,
+      transmission_color: [0.7, 0.9, 0.8],
+      transmission_depth: 0.5,
+    },
     pane: { base_color: [1, 1, 1], specular_roughness: 0, transmission_weight: 1, geometry_thin_walled: true },
     lantern: { base_color: [0.1, 0.1, 0.1], emission_luminance: 3, emission_color: [1, 0.6, 0.3], light_group: 'wick' },
   },
   lights: [
     { kind: 'sphere', name: 'bulb', group: 'bulb', luminance: 30, position: [1.5, 2.2, 0.5], radius: 0.15 },
-    { kind: 'rectangle', name: 'panel', group: 'panel', luminance: 4, position: [-1.5, 2.5, 1], facing: [0.3, -1, -0.2], width: 1, height: 0.5 },
+    {
+      kind: 'rectangle',
+      name: 'panel',
+      group: 'panel',
+      luminance: 4,
+      position: [-1.5, 2.5, 1],
+      facing: [0.3, -1, -0.2],
+      width: 1,
+      height: 0.5,
+    },
   ],
   environment: [0.3, 0.4, 0.6],
   camera: { position: [0, 1.2, 4.5], target: [0, 0.7, 0], fStop: 8, focusMetres: 4 },
@@ -38,20 +63,35 @@ const scene = testScene({
 const ledger = { film: { ledger: 'all' } };
 
 describe('the film adds up', () => {
-  const recipe = testRecipe(40, 16, { ...ledger, sampling: { outlierLimit: { first: 1, later: 0 }, splits: { diffuse: 2, transmission: 2 }, lightSamples: 2 } });
+  const recipe = testRecipe(40, 16, {
+    ...ledger,
+    sampling: { outlierLimit: { first: 1, later: 0 }, splits: { diffuse: 2, transmission: 2 }, lightSamples: 2 },
+  });
   const rendered = renderTest(scene, recipe);
 
-  test.each(['group', 'class', 'bounce'] as const)('%s parts sum to the beauty, outlier limits and splits included', async (parting) => {
-    const t = tally((await rendered).layers, parting)!;
-    expect(t.maxError).toBeLessThan(1e-5);
-    expect(t.parts.length).toBeGreaterThan(3);
-  });
+  test.each(['group', 'class', 'bounce'] as const)(
+    '%s parts sum to the beauty, outlier limits and splits included',
+    async (parting) => {
+      const t = tally((await rendered).layers, parting)!;
+      expect(t.maxError).toBeLessThan(1e-5);
+      expect(t.parts.length).toBeGreaterThan(3);
+    },
+  );
 
   test('groups carry what their lights send, and every class occurs', async () => {
     const { layers } = await rendered;
     const sum = (name: string) => layers.layers.get(name)!.planes[1].reduce((a, b) => a + b, 0);
     for (const g of ['bulb', 'panel', 'sky', 'wick']) expect(sum(`group.${g}`)).toBeGreaterThan(0);
-    for (const c of ['emission', 'direct_diffuse', 'direct_reflection', 'indirect_diffuse', 'indirect_reflection', 'indirect_transmission', 'caustic']) expect(sum(`class.${c}`)).toBeGreaterThan(0);
+    for (const c of [
+      'emission',
+      'direct_diffuse',
+      'direct_reflection',
+      'indirect_diffuse',
+      'indirect_reflection',
+      'indirect_transmission',
+      'caustic',
+    ])
+      expect(sum(`class.${c}`)).toBeGreaterThan(0);
   });
 
   test('clamped light is counted', async () => {
@@ -124,7 +164,9 @@ describe('ray depth', () => {
   test('switching caustics off removes exactly that class', async () => {
     const [on, off] = [await at({}), await at({ caustics: false })];
     for (const c of ['direct_diffuse', 'indirect_diffuse', 'indirect_transmission', 'emission']) {
-      expect(Array.from(off.layers.layers.get(`class.${c}`)!.planes[1])).toEqual(Array.from(on.layers.layers.get(`class.${c}`)!.planes[1]));
+      expect(Array.from(off.layers.layers.get(`class.${c}`)!.planes[1])).toEqual(
+        Array.from(on.layers.layers.get(`class.${c}`)!.planes[1]),
+      );
     }
     expect(off.layers.layers.get('class.caustic')!.planes[1].every((v) => v === 0)).toBe(true);
     expect(on.layers.layers.get('class.caustic')!.planes[1].some((v) => v > 0)).toBe(true);
@@ -132,7 +174,9 @@ describe('ray depth', () => {
 
   test('reach cuts continuation rays, not direct light', async () => {
     const [far, near] = [await at({}), await at({ reachMetres: 0.2 })];
-    expect(Array.from(near.layers.layers.get('class.direct_diffuse')!.planes[0])).toEqual(Array.from(far.layers.layers.get('class.direct_diffuse')!.planes[0]));
+    expect(Array.from(near.layers.layers.get('class.direct_diffuse')!.planes[0])).toEqual(
+      Array.from(far.layers.layers.get('class.direct_diffuse')!.planes[0]),
+    );
     const sum = (l: typeof far) => l.layers.layers.get('class.indirect_diffuse')!.planes[0].reduce((a, b) => a + b, 0);
     expect(sum(near)).toBeLessThan(sum(far));
   });
@@ -151,9 +195,12 @@ describe('the same bits', () => {
     await pool.load(scene);
     const abort = new AbortController();
     const camera = scene.document.cameras[0];
-    const part = await pool.render(scene, recipe, camera, { signal: abort.signal, onSweep: (_, target) => {
+    const part = await pool.render(scene, recipe, camera, {
+      signal: abort.signal,
+      onSweep: (_, target) => {
         if (target >= 4) abort.abort();
-      } });
+      },
+    });
     expect(part.finished).toBe(false);
     expect(part.film.samples.every((n) => n < 10)).toBe(true);
     const copy = new SharedArrayBuffer(filmBytes(part.film.spec));
@@ -170,7 +217,8 @@ describe('the same bits', () => {
     const part = await renderTest(scene, parseRecipe({ ...recipe, region }));
     const spec = part.film.spec.region;
     const [a, b] = [part.layers.layers.get('beauty')!.planes[0], frame.layers.layers.get('beauty')!.planes[0]];
-    for (let y = 0; y < spec.height; y++) for (let x = 0; x < spec.width; x++) expect(a[y * spec.width + x]).toBe(b[(y + spec.y) * 40 + x + spec.x]);
+    for (let y = 0; y < spec.height; y++)
+      for (let x = 0; x < spec.width; x++) expect(a[y * spec.width + x]).toBe(b[(y + spec.y) * 40 + x + spec.x]);
   });
 });
 
@@ -186,7 +234,9 @@ describe('statistics', () => {
   });
 
   test('noise from halves predicts the spread over seeds', async () => {
-    const runs = await Promise.all([1, 2, 3, 4, 5, 6].map((seed) => renderTest(scene, testRecipe(24, 8, { sampling: { seed } }))));
+    const runs = await Promise.all(
+      [1, 2, 3, 4, 5, 6].map((seed) => renderTest(scene, testRecipe(24, 8, { sampling: { seed } }))),
+    );
     const size = 24 * 24;
     const beauty = runs.map((r) => r.layers.layers.get('beauty')!.planes[1]);
     let variance = 0;
@@ -204,7 +254,9 @@ describe('statistics', () => {
   });
 
   test('four times the samples at least halve the noise', async () => {
-    const noise = async (n: number) => measureFilm((await renderTest(scene, testRecipe(32, n))).film, exposureScale({ ev100: null, stops: 0 })).noise!.rms;
+    const noise = async (n: number) =>
+      measureFilm((await renderTest(scene, testRecipe(32, n))).film, exposureScale({ ev100: null, stops: 0 })).noise!
+        .rms;
     expect((await noise(64)) / (await noise(16))).toBeLessThan(0.62);
   });
 
@@ -221,7 +273,11 @@ describe('statistics', () => {
   });
 
   test('identical halves have no noise; a known difference has its closed form', () => {
-    const flat = (v: number): Rgb => [new Float32Array(256).fill(v), new Float32Array(256).fill(v), new Float32Array(256).fill(v)];
+    const flat = (v: number): Rgb => [
+      new Float32Array(256).fill(v),
+      new Float32Array(256).fill(v),
+      new Float32Array(256).fill(v),
+    ];
     expect(noiseOf(flat(0.2), flat(0.2), 16, 16, 1).rms).toBe(0);
     // Mean 0.001: the linear toe of sRGB, slope 12.92; half the difference is 0.0002.
     expect(noiseOf(flat(0.0012), flat(0.0008), 16, 16, 1).rms).toBeCloseTo(12.92 * 0.0002 * 100, 3);
@@ -246,7 +302,8 @@ describe('pool', () => {
       let listener: (m: FromTracer) => void = () => {};
       const real = spawnInline();
       return {
-        post: (m: ToTracer) => (m.type === 'sweep' ? listener({ type: 'failed', message: 'out of memory' }) : real.post(m)),
+        post: (m: ToTracer) =>
+          m.type === 'sweep' ? listener({ type: 'failed', message: 'out of memory' }) : real.post(m),
         listen: (onMessage, onFailure) => {
           listener = onMessage;
           real.listen(onMessage, onFailure);

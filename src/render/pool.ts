@@ -50,7 +50,12 @@ export function centreOut(tilesX: number, tilesY: number): Int32Array {
 export class RenderPool {
   private readonly tracers: Tracer[];
   private prepared: PreparedScene | null = null;
-  private waiting: { need: number; match: (m: FromTracer) => boolean; resolve: () => void; reject: (e: Error) => void } | null = null;
+  private waiting: {
+    need: number;
+    match: (m: FromTracer) => boolean;
+    resolve: () => void;
+    reject: (e: Error) => void;
+  } | null = null;
   private failure: Error | null = null;
   private sweepId = 0;
 
@@ -70,7 +75,10 @@ export class RenderPool {
   }
 
   private receive(message: FromTracer): void {
-    if (message.type === 'failed') return this.fail(new Error(message.message));
+    if (message.type === 'failed') {
+      this.fail(new Error(message.message));
+      return;
+    }
     const w = this.waiting;
     if (w?.match(message) && --w.need === 0) {
       this.waiting = null;
@@ -114,7 +122,12 @@ export class RenderPool {
    * Renders a recipe. Resolves with the film when done or when the signal stops it; `finished` says which.
    * The film's bits do not depend on the thread count, nor on having been stopped and gone on.
    */
-  async render(scene: Scene, recipe: Recipe, camera: Camera, options: RenderOptions = {}): Promise<{ film: Film; finished: boolean; traceMs: number }> {
+  async render(
+    scene: Scene,
+    recipe: Recipe,
+    camera: Camera,
+    options: RenderOptions = {},
+  ): Promise<{ film: Film; finished: boolean; traceMs: number }> {
     if (!this.prepared) throw new Error('render before load');
     const spec = makeSpec(recipe, scene.document);
     const film = options.film ?? new Film(spec, new SharedArrayBuffer(filmBytes(spec)));
@@ -122,8 +135,13 @@ export class RenderPool {
     const done = new Int32Array(new SharedArrayBuffer(film.tileCount * 4));
     await this.ask(
       () => ({
-        type: 'begin', film: film.buffer as SharedArrayBuffer, spec, recipe, camera,
-        control: control.buffer as SharedArrayBuffer, done: done.buffer as SharedArrayBuffer,
+        type: 'begin',
+        film: film.buffer as SharedArrayBuffer,
+        spec,
+        recipe,
+        camera,
+        control: control.buffer as SharedArrayBuffer,
+        done: done.buffer as SharedArrayBuffer,
       }),
       (m) => m.type === 'ready',
     );
@@ -137,7 +155,10 @@ export class RenderPool {
     const whole = film.tileCount * (cameraMax + (cameraMax % 2));
     const timer = options.onProgress
       ? setInterval(() => {
-          options.onProgress?.({ target: current, fraction: this.fraction(film, done, whole), elapsedMs: performance.now() - started }, film);
+          options.onProgress?.(
+            { target: current, fraction: this.fraction(film, done, whole), elapsedMs: performance.now() - started },
+            film,
+          );
         }, options.everyMs ?? 250)
       : null;
     let current = 0;
@@ -183,4 +204,3 @@ export class RenderPool {
     for (const t of this.tracers) t.terminate();
   }
 }
-

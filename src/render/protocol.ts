@@ -11,7 +11,15 @@ export const CONTROL = { next: 0, stop: 1, tilesDone: 2, size: 4 } as const;
 /** Orders to a tracing thread. */
 export type ToTracer =
   | { type: 'load'; module: WebAssembly.Module; memory: WebAssembly.Memory; scratch: number }
-  | { type: 'begin'; film: SharedArrayBuffer; spec: FilmSpec; recipe: Recipe; camera: Camera; control: SharedArrayBuffer; done: SharedArrayBuffer }
+  | {
+      type: 'begin';
+      film: SharedArrayBuffer;
+      spec: FilmSpec;
+      recipe: Recipe;
+      camera: Camera;
+      control: SharedArrayBuffer;
+      done: SharedArrayBuffer;
+    }
   | { type: 'sweep'; id: number; order: Int32Array; target: number };
 
 /** Answers from a tracing thread. */

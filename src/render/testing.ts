@@ -44,13 +44,19 @@ export function testScene(t: TestScene): Scene {
 export function testRecipe(size: number, samples: number, change: Record<string, unknown> = {}): Recipe {
   const base = {
     size: { width: size, height: size, scale: 100 },
-    sampling: { cameraMin: samples, cameraMax: samples, filter: { kind: 'box', widthPx: 1 }, outlierLimit: { first: null, later: null } },
+    sampling: {
+      cameraMin: samples,
+      cameraMax: samples,
+      filter: { kind: 'box', widthPx: 1 },
+      outlierLimit: { first: null, later: null },
+    },
     rayDepth: { all: 64, diffuse: 64, reflection: 64, transmission: 64, rouletteStart: 8 },
   };
   const merge = (a: Record<string, unknown>, b: Record<string, unknown>): Record<string, unknown> => {
     const out = { ...a };
     for (const [k, v] of Object.entries(b)) {
-      const plain = typeof v === 'object' && v !== null && !Array.isArray(v) && typeof a[k] === 'object' && a[k] !== null;
+      const plain =
+        typeof v === 'object' && v !== null && !Array.isArray(v) && typeof a[k] === 'object' && a[k] !== null;
       out[k] = plain ? merge(a[k] as Record<string, unknown>, v as Record<string, unknown>) : v;
     }
     return out;
@@ -58,7 +64,11 @@ export function testRecipe(size: number, samples: number, change: Record<string,
   return parseRecipe(merge(base, change));
 }
 
-export async function renderTest(scene: Scene, recipe: Recipe, threads = 1): Promise<{ film: Film; layers: FilmLayers }> {
+export async function renderTest(
+  scene: Scene,
+  recipe: Recipe,
+  threads = 1,
+): Promise<{ film: Film; layers: FilmLayers }> {
   const pool = new RenderPool(testKernel(), spawnInline, threads);
   await pool.load(scene);
   const { film } = await pool.render(scene, recipe, scene.document.cameras[0]);

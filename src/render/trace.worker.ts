@@ -3,4 +3,4 @@ import { makeTracer } from './tracer';
 
 /** Entry of a tracing thread in the page. */
 const handle = makeTracer((message) => postMessage(message));
-onmessage = (event: MessageEvent<ToTracer>) => handle(event.data);
+self.onmessage = (event: MessageEvent<ToTracer>) => handle(event.data);

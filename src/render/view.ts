@@ -1,4 +1,4 @@
-import { interpolateCividis, interpolateMagma, interpolateViridis } from 'd3-scale-chromatic';
+import { interpolateCividis, interpolateMagma, interpolateViridis } from 'd3';
 import { type Balance, type FilmLayers, type Layer, type Parting, relight, tally } from '@/core/film';
 import { displayValue, luminance, toDisplayBytes } from '@/core/image';
 import { noiseMap, noiseSquares, type Rgb } from '@/core/stats';
@@ -62,7 +62,9 @@ function scaleTable(name: keyof typeof INTERPOLATORS): Uint8Array {
   for (let i = 0; i < 256; i++) {
     const text = INTERPOLATORS[name](i / 255);
     const hex = /^#(..)(..)(..)$/.exec(text);
-    const rgb = hex ? hex.slice(1).map((h) => Number.parseInt(h, 16)) : (text.match(/[\d.]+/g) ?? ['0', '0', '0']).map(Number);
+    const rgb = hex
+      ? hex.slice(1).map((h) => Number.parseInt(h, 16))
+      : (text.match(/[\d.]+/g) ?? ['0', '0', '0']).map(Number);
     t.set(rgb.slice(0, 3), i * 3);
   }
   tables.set(name, t);
@@ -91,7 +93,12 @@ function percentiles(plane: Float32Array, fractions: number[]): number[] {
   return fractions.map((f) => values[Math.min(values.length - 1, Math.floor(f * values.length))]);
 }
 
-function paint(plane: Float32Array, scale: keyof typeof INTERPOLATORS, low: number, high: number): Uint8ClampedArray<ArrayBuffer> {
+function paint(
+  plane: Float32Array,
+  scale: keyof typeof INTERPOLATORS,
+  low: number,
+  high: number,
+): Uint8ClampedArray<ArrayBuffer> {
   const t = scaleTable(scale);
   const out = new Uint8ClampedArray(plane.length * 4);
   const k = high > low ? 255 / (high - low) : 0;
@@ -121,7 +128,14 @@ const UNITS: Record<string, [string, string]> = {
 
 /** Okabe–Ito colours, for telling objects apart. */
 const CATEGORIES = [
-  [230, 159, 0], [86, 180, 233], [0, 158, 115], [240, 228, 66], [0, 114, 178], [213, 94, 0], [204, 121, 167], [150, 150, 150],
+  [230, 159, 0],
+  [86, 180, 233],
+  [0, 158, 115],
+  [240, 228, 66],
+  [0, 114, 178],
+  [213, 94, 0],
+  [204, 121, 167],
+  [150, 150, 150],
 ];
 
 function coverage(layer: Layer): Shown {
@@ -133,7 +147,8 @@ function coverage(layer: Layer): Shown {
   const asFloat = new Float32Array(bits.buffer);
   const at = (r: number): [Float32Array, Float32Array] => {
     if (pair) return [layer.planes[r * 2], layer.planes[r * 2 + 1]];
-    const name = (c: string) => layer.planes[layer.channels.findIndex((n) => n.endsWith(`${String(r >> 1).padStart(2, '0')}.${c}`))];
+    const name = (c: string) =>
+      layer.planes[layer.channels.findIndex((n) => n.endsWith(`${String(r >> 1).padStart(2, '0')}.${c}`))];
     return r % 2 === 0 ? [name('R'), name('G')] : [name('B'), name('A')];
   };
   const rank = Array.from({ length: ranks }, (_, r) => at(r));
@@ -174,7 +189,10 @@ function data(layer: Layer, range: [number, number] | null): Shown {
   const [dataLow, dataHigh] = finiteRange(plane);
   const [low, high] = range ?? (layer.name === 'alpha' ? [0, 1] : percentiles(plane, [0.01, 0.99]));
   const [title, unit] = UNITS[layer.name] ?? [layer.name, ''];
-  return { pixels: paint(plane, 'viridis', low, high), legend: { title, unit, scale: 'viridis', low, high, dataLow, dataHigh } };
+  return {
+    pixels: paint(plane, 'viridis', low, high),
+    legend: { title, unit, scale: 'viridis', low, high, dataLow, dataHigh },
+  };
 }
 
 function planes3(film: FilmLayers, name: string): Rgb | null {
@@ -189,7 +207,10 @@ function noise(film: FilmLayers, exposure: number): Shown | null {
   const map = noiseMap(noiseSquares(a, b, film.width, film.height, exposure), film.width, film.height);
   const [dataLow, dataHigh] = finiteRange(map);
   const [high] = percentiles(map, [0.98]);
-  return { pixels: paint(map, 'magma', 0, high), legend: { title: 'Noise', unit: '% of white', scale: 'magma', low: 0, high, dataLow, dataHigh } };
+  return {
+    pixels: paint(map, 'magma', 0, high),
+    legend: { title: 'Noise', unit: '% of white', scale: 'magma', low: 0, high, dataLow, dataHigh },
+  };
 }
 
 /** Signed difference of two pictures as displayed: amber where A is brighter, cyan where B is. */
@@ -200,7 +221,10 @@ function difference(a: FilmLayers, b: FilmLayers, exposure: number): Shown | nul
   const size = a.width * a.height;
   const d = new Float32Array(size);
   for (let i = 0; i < size; i++) {
-    d[i] = (displayValue(luminance(p[0][i], p[1][i], p[2][i]), exposure) - displayValue(luminance(q[0][i], q[1][i], q[2][i]), exposure)) * 100;
+    d[i] =
+      (displayValue(luminance(p[0][i], p[1][i], p[2][i]), exposure) -
+        displayValue(luminance(q[0][i], q[1][i], q[2][i]), exposure)) *
+      100;
   }
   const [dataLow, dataHigh] = finiteRange(d);
   const [low, high] = percentiles(d, [0.01, 0.99]);
@@ -214,7 +238,10 @@ function difference(a: FilmLayers, b: FilmLayers, exposure: number): Shown | nul
     pixels[o + 2] = k > 0 ? 20 + 40 * m : 20 + 194 * m;
     pixels[o + 3] = 255;
   }
-  return { pixels, legend: { title: 'A − B', unit: '% of white', scale: 'a-b', low: -top, high: top, dataLow, dataHigh } };
+  return {
+    pixels,
+    legend: { title: 'A − B', unit: '% of white', scale: 'a-b', low: -top, high: top, dataLow, dataHigh },
+  };
 }
 
 /** Renders a view of a film as screen pixels. Null when the film lacks what the view needs. */
@@ -239,14 +266,28 @@ export function show(film: FilmLayers, view: View, exposure: number, other: Film
       if (!layer) return null;
       const [dataLow, dataHigh] = finiteRange(layer.planes[0]);
       const [high] = percentiles(layer.planes[0], [0.99]);
-      return { pixels: paint(layer.planes[0], 'cividis', 0, high), legend: { title: 'Cost', unit: 'µs a pixel', scale: 'cividis', low: 0, high, dataLow, dataHigh } };
+      return {
+        pixels: paint(layer.planes[0], 'cividis', 0, high),
+        legend: { title: 'Cost', unit: 'µs a pixel', scale: 'cividis', low: 0, high, dataLow, dataHigh },
+      };
     }
     case 'tally': {
       const result = tally(film, view.parting);
       if (!result) return null;
       const log = result.map.map((v) => (v > 0 ? Math.log10(v) : -9));
       const [dataLow, dataHigh] = finiteRange(log);
-      return { pixels: paint(log, 'magma', -8, -2), legend: { title: 'Tally error', unit: 'log10 of the share of the beauty', scale: 'magma', low: -8, high: -2, dataLow, dataHigh } };
+      return {
+        pixels: paint(log, 'magma', -8, -2),
+        legend: {
+          title: 'Tally error',
+          unit: 'log10 of the share of the beauty',
+          scale: 'magma',
+          low: -8,
+          high: -2,
+          dataLow,
+          dataHigh,
+        },
+      };
     }
     case 'difference':
       return other ? difference(film, other, exposure) : null;

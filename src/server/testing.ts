@@ -1,10 +1,10 @@
-import { pathToFileURL } from 'node:url';
 import { join } from 'node:path';
+import { pathToFileURL } from 'node:url';
 import postgres from 'postgres';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import type { Scene } from '@/core/scene';
-import { testScene } from '@/render/testing';
 import { sphere } from '@/core/scene';
+import { testScene } from '@/render/testing';
 import type { Sql } from './db/connection';
 import { migrate } from './db/migrate';
 import { latestRevision, putShot } from './db/shots';

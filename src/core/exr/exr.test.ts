@@ -1,10 +1,26 @@
 import { promisify } from 'node:util';
 import { deflate, inflate } from 'node:zlib';
 import fc from 'fast-check';
-import { arrange, ExrError, fromBytes, fromHalf, halfIsSafe, maskBits, maskHex, murmur3, type Part, readHeaders, readPart, restore, toHalf, writeExr } from '.';
+import {
+  arrange,
+  ExrError,
+  fromBytes,
+  fromHalf,
+  halfIsSafe,
+  maskBits,
+  maskHex,
+  murmur3,
+  type Part,
+  readHeaders,
+  readPart,
+  restore,
+  toHalf,
+  writeExr,
+} from '.';
 
 const pack = async (b: Uint8Array) => new Uint8Array(await promisify(deflate)(b));
-const unpack = async (b: Uint8Array, most: number) => new Uint8Array((await promisify(inflate)(b, { maxOutputLength: most } as never)) as unknown as Buffer);
+const unpack = async (b: Uint8Array, most: number) =>
+  new Uint8Array((await promisify(inflate)(b, { maxOutputLength: most } as never)) as unknown as Buffer);
 
 describe('half floats', () => {
   test('every half value goes there and back', () => {
@@ -22,7 +38,13 @@ describe('half floats', () => {
     expect(fromHalf(toHalf(65520))).toBe(Infinity);
     expect(fromHalf(toHalf(2 ** -25))).toBe(0);
     expect(fromHalf(toHalf(2 ** -25 * 1.5))).toBe(2 ** -24);
-    fc.assert(fc.property(fc.double({ min: -60000, max: 60000, noNaN: true }), (v) => Math.abs(fromHalf(toHalf(v)) - Math.fround(v)) <= Math.max(Math.abs(v) * 2 ** -11, 2 ** -25)), { seed: 1 });
+    fc.assert(
+      fc.property(
+        fc.double({ min: -60000, max: 60000, noNaN: true }),
+        (v) => Math.abs(fromHalf(toHalf(v)) - Math.fround(v)) <= Math.max(Math.abs(v) * 2 ** -11, 2 ** -25),
+      ),
+      { seed: 1 },
+    );
   });
 
   test('a plane beyond the range or too fine is not safe', () => {
@@ -34,7 +56,10 @@ describe('half floats', () => {
 });
 
 test('the predictor undoes itself', () => {
-  fc.assert(fc.property(fc.uint8Array({ maxLength: 300 }), (b) => Buffer.from(restore(arrange(b))).equals(Buffer.from(b))), { seed: 2 });
+  fc.assert(
+    fc.property(fc.uint8Array({ maxLength: 300 }), (b) => Buffer.from(restore(arrange(b))).equals(Buffer.from(b))),
+    { seed: 2 },
+  );
 });
 
 test('MurmurHash3 and identifiers match published vectors', () => {
@@ -57,17 +82,33 @@ const partArbitrary = fc
     h: fc.integer({ min: 1, max: 40 }),
     x: fc.integer({ min: -5, max: 50 }),
     compression: fc.constantFrom('none' as const, 'zips' as const, 'zip' as const),
-    types: fc.uniqueArray(fc.record({ name: fc.stringMatching(/^[a-z][a-z0-9_]{0,40}(\.[RGBA])?$/), type: fc.constantFrom('half' as const, 'float' as const, 'uint' as const) }), { selector: (c) => c.name, minLength: 1, maxLength: 4 }),
+    types: fc.uniqueArray(
+      fc.record({
+        name: fc.stringMatching(/^[a-z][a-z0-9_]{0,40}(\.[RGBA])?$/),
+        type: fc.constantFrom('half' as const, 'float' as const, 'uint' as const),
+      }),
+      { selector: (c) => c.name, minLength: 1, maxLength: 4 },
+    ),
     seed: fc.integer({ min: 0, max: 1e6 }),
   })
   .map(({ w, h, x, compression, types, seed }): Part => {
     const planes = types.map((t, k) => {
       const value = (i: number) => Math.sin(seed + i * 1.7 + k) * 40;
       if (t.type === 'uint') return Uint32Array.from({ length: w * h }, (_, i) => (seed + i * 2654435761) >>> 0);
-      return Float32Array.from({ length: w * h }, (_, i) => (t.type === 'half' ? fromHalf(toHalf(value(i))) : value(i)));
+      return Float32Array.from({ length: w * h }, (_, i) =>
+        t.type === 'half' ? fromHalf(toHalf(value(i))) : value(i),
+      );
     });
     const window = { xMin: x, yMin: 3, xMax: x + w - 1, yMax: h + 2 };
-    return { name: `part${seed}`, channels: types, planes, compression, dataWindow: window, displayWindow: window, attributes: { note: { type: 'string', value: 'Skerrow' }, n: { type: 'double', value: seed } } };
+    return {
+      name: `part${seed}`,
+      channels: types,
+      planes,
+      compression,
+      dataWindow: window,
+      displayWindow: window,
+      attributes: { note: { type: 'string', value: 'Skerrow' }, n: { type: 'double', value: seed } },
+    };
   });
 
 async function readBack(bytes: Uint8Array) {
@@ -80,19 +121,22 @@ async function readBack(bytes: Uint8Array) {
 
 test('what is written is read back, one part or many', async () => {
   await fc.assert(
-    fc.asyncProperty(fc.uniqueArray(partArbitrary, { selector: (p) => p.name, minLength: 1, maxLength: 3 }), async (parts) => {
-      const { bytes } = await writeExr(parts, pack);
-      const { file, planes } = await readBack(bytes);
-      expect(file.parts.length).toBe(parts.length);
-      parts.forEach((part, p) => {
-        expect(file.parts[p].dataWindow).toEqual(part.dataWindow);
-        expect(file.parts[p].attributes.note).toEqual({ type: 'string', value: 'Skerrow' });
-        part.channels.forEach((c, k) => {
-          const at = file.parts[p].channels.findIndex((d) => d.name === c.name);
-          expect(Array.from(planes[p][at])).toEqual(Array.from(part.planes[k]));
+    fc.asyncProperty(
+      fc.uniqueArray(partArbitrary, { selector: (p) => p.name, minLength: 1, maxLength: 3 }),
+      async (parts) => {
+        const { bytes } = await writeExr(parts, pack);
+        const { file, planes } = await readBack(bytes);
+        expect(file.parts.length).toBe(parts.length);
+        parts.forEach((part, p) => {
+          expect(file.parts[p].dataWindow).toEqual(part.dataWindow);
+          expect(file.parts[p].attributes.note).toEqual({ type: 'string', value: 'Skerrow' });
+          part.channels.forEach((c, k) => {
+            const at = file.parts[p].channels.findIndex((d) => d.name === c.name);
+            expect(Array.from(planes[p][at])).toEqual(Array.from(part.planes[k]));
+          });
         });
-      });
-    }),
+      },
+    ),
     { seed: 3, numRuns: 60 },
   );
 });
@@ -100,13 +144,27 @@ test('what is written is read back, one part or many', async () => {
 test('one part can be read by its extent alone', async () => {
   const part = (name: string, v: number): Part => {
     const window = { xMin: 0, yMin: 0, xMax: 7, yMax: 19 };
-    return { name, channels: [{ name: `${name}.Y`, type: 'float' }], planes: [new Float32Array(160).fill(v)], compression: 'zip', dataWindow: window, displayWindow: window, attributes: {} };
+    return {
+      name,
+      channels: [{ name: `${name}.Y`, type: 'float' }],
+      planes: [new Float32Array(160).fill(v)],
+      compression: 'zip',
+      dataWindow: window,
+      displayWindow: window,
+      attributes: {},
+    };
   };
   const { bytes, extents } = await writeExr([part('one', 1), part('two', 2)], pack);
   let read = 0;
   const source = fromBytes(bytes);
   const file = await readHeaders(source);
-  const watched = { size: source.size, read: (o: number, n: number) => ((read += n), o >= extents[1].offset ? source.read(o, n) : Promise.reject(new Error('outside'))) };
+  const watched = {
+    size: source.size,
+    read: (o: number, n: number) => {
+      read += n;
+      return o >= extents[1].offset ? source.read(o, n) : Promise.reject(new Error('outside'));
+    },
+  };
   const [plane] = await readPart(watched, file, 1, unpack);
   expect(plane[0]).toBe(2);
   expect(read).toBe(extents[1].bytes);
@@ -115,7 +173,15 @@ test('one part can be read by its extent alone', async () => {
 test('a thousand damaged files end in a clear error or a picture, never in anything else', async () => {
   const window = { xMin: 0, yMin: 0, xMax: 15, yMax: 33 };
   const base = (compression: 'zip' | 'zips' | 'none'): Part => ({
-    name: 'a', channels: [{ name: 'R', type: 'half' }, { name: 'Z', type: 'float' }], compression, dataWindow: window, displayWindow: window, attributes: {},
+    name: 'a',
+    channels: [
+      { name: 'R', type: 'half' },
+      { name: 'Z', type: 'float' },
+    ],
+    compression,
+    dataWindow: window,
+    displayWindow: window,
+    attributes: {},
     planes: [0, 1].map((k) => Float32Array.from({ length: 16 * 34 }, (_, i) => fromHalf(toHalf(Math.cos(i + k))))),
   });
   const files = [
@@ -124,20 +190,25 @@ test('a thousand damaged files end in a clear error or a picture, never in anyth
   ];
   let errors = 0;
   await fc.assert(
-    fc.asyncProperty(fc.nat(1), fc.array(fc.tuple(fc.nat(), fc.nat(255)), { minLength: 1, maxLength: 6 }), fc.option(fc.double({ min: 0, max: 1, noNaN: true })), async (which, changes, cut) => {
-      let bytes = files[which].slice();
-      for (const [at, v] of changes) bytes[at % bytes.length] = v;
-      if (cut !== null) bytes = bytes.slice(0, Math.floor(cut * bytes.length));
-      const source = fromBytes(bytes);
-      try {
-        const file = await readHeaders(source, { headerBytes: 1 << 20, partBytes: 1 << 24 });
-        for (let i = 0; i < file.parts.length; i++) await readPart(source, file, i, unpack);
-      } catch (error) {
-        errors++;
-        if (!(error instanceof ExrError)) throw error;
-        expect(error.message).toMatch(/^OpenEXR: .+ \(byte \d+\)$/);
-      }
-    }),
+    fc.asyncProperty(
+      fc.nat(1),
+      fc.array(fc.tuple(fc.nat(), fc.nat(255)), { minLength: 1, maxLength: 6 }),
+      fc.option(fc.double({ min: 0, max: 1, noNaN: true })),
+      async (which, changes, cut) => {
+        let bytes = files[which].slice();
+        for (const [at, v] of changes) bytes[at % bytes.length] = v;
+        if (cut !== null) bytes = bytes.slice(0, Math.floor(cut * bytes.length));
+        const source = fromBytes(bytes);
+        try {
+          const file = await readHeaders(source, { headerBytes: 1 << 20, partBytes: 1 << 24 });
+          for (let i = 0; i < file.parts.length; i++) await readPart(source, file, i, unpack);
+        } catch (error) {
+          errors++;
+          if (!(error instanceof ExrError)) throw error;
+          expect(error.message).toMatch(/^OpenEXR: .+ \(byte \d+\)$/);
+        }
+      },
+    ),
     { seed: 4, numRuns: 1000 },
   );
   expect(errors).toBeGreaterThan(300);
@@ -145,7 +216,15 @@ test('a thousand damaged files end in a clear error or a picture, never in anyth
 
 test('a writer is told of wrong sizes and repeated names', async () => {
   const window = { xMin: 0, yMin: 0, xMax: 1, yMax: 1 };
-  const part: Part = { name: 'p', channels: [{ name: 'R', type: 'half' }], planes: [new Float32Array(3)], compression: 'none', dataWindow: window, displayWindow: window, attributes: {} };
+  const part: Part = {
+    name: 'p',
+    channels: [{ name: 'R', type: 'half' }],
+    planes: [new Float32Array(3)],
+    compression: 'none',
+    dataWindow: window,
+    displayWindow: window,
+    attributes: {},
+  };
   await expect(writeExr([part], pack)).rejects.toThrow(/has 3 values, expected 4/);
   const good = { ...part, planes: [new Float32Array(4)] };
   await expect(writeExr([good, good], pack)).rejects.toThrow(/names repeat/);

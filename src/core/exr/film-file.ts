@@ -39,10 +39,18 @@ interface NamedChannels {
 function channelsOf(layer: Layer, options: FilmFileOptions): NamedChannels {
   const type = pixelTypeOf(layer, options.depth);
   if (layer.name === 'beauty' || layer.name === 'alpha') {
-    return { name: 'rgba', attributes: {}, channels: layer.channels.map((c, i) => ({ name: c, plane: layer.planes[i], type })) };
+    return {
+      name: 'rgba',
+      attributes: {},
+      channels: layer.channels.map((c, i) => ({ name: c, plane: layer.planes[i], type })),
+    };
   }
   if (layer.name === 'coverage') return maskChannels(layer, options.coverageNames);
-  return { name: layer.name, attributes: {}, channels: layer.channels.map((c, i) => ({ name: `${layer.name}.${c}`, plane: layer.planes[i], type })) };
+  return {
+    name: layer.name,
+    attributes: {},
+    channels: layer.channels.map((c, i) => ({ name: `${layer.name}.${c}`, plane: layer.planes[i], type })),
+  };
 }
 
 function maskChannels(layer: Layer, names: string[]): NamedChannels {
@@ -82,7 +90,11 @@ export function filmParts(film: FilmLayers, options: FilmFileOptions): Part[] {
     if (known) known.channels.push(...made.channels);
     else groups.set(made.name, made);
   }
-  const base = { compression: options.compression, dataWindow: options.dataWindow, displayWindow: options.displayWindow };
+  const base = {
+    compression: options.compression,
+    dataWindow: options.dataWindow,
+    displayWindow: options.displayWindow,
+  };
   const part = (name: string, list: NamedChannels[]): Part => ({
     ...base,
     name,
@@ -95,7 +107,9 @@ export function filmParts(film: FilmLayers, options: FilmFileOptions): Part[] {
 }
 
 /** Layers of a file read back: channels gathered by what stands before the last dot. */
-export function layersOf(parts: { channels: { name: string }[]; planes: (Float32Array | Uint32Array)[]; width: number; height: number }[]): FilmLayers {
+export function layersOf(
+  parts: { channels: { name: string }[]; planes: (Float32Array | Uint32Array)[]; width: number; height: number }[],
+): FilmLayers {
   const layers = new Map<string, Layer>();
   const { width, height } = parts[0];
   for (const p of parts) {
@@ -104,7 +118,8 @@ export function layersOf(parts: { channels: { name: string }[]; planes: (Float32
       const dot = c.name.lastIndexOf('.');
       const channel = c.name.slice(dot + 1);
       const name = dot < 0 ? (channel === 'A' ? 'alpha' : 'beauty') : c.name.slice(0, dot);
-      const plane = p.planes[i] instanceof Float32Array ? (p.planes[i] as Float32Array) : Float32Array.from(p.planes[i]);
+      const plane =
+        p.planes[i] instanceof Float32Array ? (p.planes[i] as Float32Array) : Float32Array.from(p.planes[i]);
       const layer: Layer = layers.get(name) ?? { name, channels: [], planes: [], kind: 'color' };
       layer.channels.push(channel);
       layer.planes.push(plane);

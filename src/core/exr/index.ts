@@ -1,8 +1,8 @@
-export { maskBits, maskHex, maskId, murmur3 } from './cryptomatte';
+export { maskBits, maskHex, murmur3 } from './cryptomatte';
 export { type Depth, type FilmFileOptions, filmParts, layersOf, pixelTypeOf } from './film-file';
 export { fromHalf, halfIsSafe, halfPlane, toHalf } from './half';
 export { arrange, restore } from './predictor';
-export { type ExrFile, type Inflate, READ_LIMITS, type ReadLimits, readHeaders, readPart } from './read';
+export { type ExrFile, type Inflate, type ReadLimits, readHeaders, readPart } from './read';
 export {
   type Attribute,
   type Box,

@@ -127,11 +127,13 @@ function readHeader(r: Reader, limits: ReadLimits): PartHeader | null {
     r.at = at + size;
   }
   if (!any) return null;
-  if (!channels || !compression || !dataWindow || !displayWindow) throw new ExrError('header lacks channels, compression or a window', start);
+  if (!channels || !compression || !dataWindow || !displayWindow)
+    throw new ExrError('header lacks channels, compression or a window', start);
   const w = width(dataWindow);
   const h = height(dataWindow);
   if (!(w > 0 && h > 0)) throw new ExrError(`data window of ${w}×${h} pixels`, start);
-  if (w * h * Math.max(1, channels.length) * 4 > limits.partBytes) throw new ExrError(`part of ${w}×${h}×${channels.length} exceeds ${limits.partBytes} bytes`, start);
+  if (w * h * Math.max(1, channels.length) * 4 > limits.partBytes)
+    throw new ExrError(`part of ${w}×${h}×${channels.length} exceeds ${limits.partBytes} bytes`, start);
   return { name: partName, channels, compression, dataWindow, displayWindow, attributes };
 }
 
@@ -160,7 +162,8 @@ export async function readHeaders(source: ByteSource, limits: ReadLimits = READ_
       const table = new Reader(await source.read(r.at, total * 8));
       return { parts, multiPart, chunks: counts.map((n) => Array.from({ length: n }, () => table.u64())) };
     } catch (error) {
-      const short = error instanceof ExrError && error.at === loaded && loaded < source.size && loaded < limits.headerBytes;
+      const short =
+        error instanceof ExrError && error.at === loaded && loaded < source.size && loaded < limits.headerBytes;
       if (!short) throw error;
       loaded = Math.min(source.size, loaded * 8);
     }
@@ -168,7 +171,12 @@ export async function readHeaders(source: ByteSource, limits: ReadLimits = READ_
 }
 
 /** Reads one part's planes, in the order of its channels. */
-export async function readPart(source: ByteSource, file: ExrFile, index: number, inflate: Inflate): Promise<(Float32Array | Uint32Array)[]> {
+export async function readPart(
+  source: ByteSource,
+  file: ExrFile,
+  index: number,
+  inflate: Inflate,
+): Promise<(Float32Array | Uint32Array)[]> {
   const part = file.parts[index];
   const w = width(part.dataWindow);
   const h = height(part.dataWindow);
@@ -177,20 +185,23 @@ export async function readPart(source: ByteSource, file: ExrFile, index: number,
   // A truncated or lying file is found out before memory for its pixels is taken.
   const head = file.multiPart ? 12 : 8;
   for (const offset of file.chunks[index]) {
-    if (!(offset >= 0) || offset + head > source.size) throw new ExrError('chunk offset lies outside the file', Math.min(offset, source.size));
+    if (!(offset >= 0) || offset + head > source.size)
+      throw new ExrError('chunk offset lies outside the file', Math.min(offset, source.size));
   }
   const planes = part.channels.map((c) => (c.type === 'uint' ? new Uint32Array(w * h) : new Float32Array(w * h)));
   for (let k = 0; k < file.chunks[index].length; k++) {
     const offset = file.chunks[index][k];
     const header = await source.read(offset, head);
     const view = new DataView(header.buffer, header.byteOffset, head);
-    if (file.multiPart && view.getInt32(0, true) !== index) throw new ExrError(`chunk belongs to part ${view.getInt32(0, true)}, expected ${index}`, offset);
+    if (file.multiPart && view.getInt32(0, true) !== index)
+      throw new ExrError(`chunk belongs to part ${view.getInt32(0, true)}, expected ${index}`, offset);
     const y0 = view.getInt32(head - 8, true) - part.dataWindow.yMin;
     const size = view.getInt32(head - 4, true);
     if (y0 < 0 || y0 >= h || y0 % lines !== 0) throw new ExrError(`chunk begins at line ${y0}`, offset);
     const rows = Math.min(lines, h - y0);
     const expected = rows * lineBytes;
-    if (size < 0 || size > expected || offset + head + size > source.size) throw new ExrError(`chunk of ${size} bytes, at most ${expected} fit`, offset);
+    if (size < 0 || size > expected || offset + head + size > source.size)
+      throw new ExrError(`chunk of ${size} bytes, at most ${expected} fit`, offset);
     let raw = await source.read(offset + head, size);
     if (size < expected) {
       if (part.compression === 'none') throw new ExrError(`chunk of ${size} bytes, expected ${expected}`, offset);
@@ -199,7 +210,8 @@ export async function readPart(source: ByteSource, file: ExrFile, index: number,
       } catch (error) {
         throw new ExrError(`chunk does not inflate: ${(error as Error).message}`, offset);
       }
-      if (raw.length !== expected) throw new ExrError(`chunk inflates to ${raw.length} bytes, expected ${expected}`, offset);
+      if (raw.length !== expected)
+        throw new ExrError(`chunk inflates to ${raw.length} bytes, expected ${expected}`, offset);
       raw = restore(raw);
     }
     unpackLines(raw, part, planes, y0, rows, w);
@@ -216,7 +228,14 @@ function halves(): Float32Array {
   return t;
 }
 
-function unpackLines(raw: Uint8Array, part: PartHeader, planes: (Float32Array | Uint32Array)[], y0: number, rows: number, w: number): void {
+function unpackLines(
+  raw: Uint8Array,
+  part: PartHeader,
+  planes: (Float32Array | Uint32Array)[],
+  y0: number,
+  rows: number,
+  w: number,
+): void {
   const view = new DataView(raw.buffer, raw.byteOffset, raw.byteLength);
   const table = halves();
   let at = 0;

@@ -73,7 +73,8 @@ export function fromBytes(bytes: Uint8Array): ByteSource {
   return {
     size: bytes.length,
     read: async (offset, length) => {
-      if (offset < 0 || length < 0 || offset + length > bytes.length) throw new ExrError('file is cut short', Math.min(offset, bytes.length));
+      if (offset < 0 || length < 0 || offset + length > bytes.length)
+        throw new ExrError('file is cut short', Math.min(offset, bytes.length));
       return bytes.subarray(offset, offset + length);
     },
   };

@@ -82,8 +82,8 @@ function writeAttribute(w: Writer, name: string, a: Attribute): void {
     else if (a.type === 'int') w.i32(a.value);
     else if (a.type === 'float') w.f32(a.value);
     else if (a.type === 'double') w.f64(a.value);
-    else if (a.type === 'rational') a.value.forEach((v) => w.i32(v));
-    else a.value.forEach((v) => w.f32(v));
+    else if (a.type === 'rational') for (const v of a.value) w.i32(v);
+    else for (const v of a.value) w.f32(v);
   });
 }
 
@@ -155,20 +155,29 @@ export async function writeExr(parts: Part[], deflate: Deflate): Promise<{ bytes
   const multi = parts.length > 1;
   const orders = parts.map((part) => {
     const size = width(part.dataWindow) * height(part.dataWindow);
-    if (part.planes.length !== part.channels.length) throw new Error(`OpenEXR: part ${part.name} has ${part.planes.length} planes for ${part.channels.length} channels`);
+    if (part.planes.length !== part.channels.length)
+      throw new Error(
+        `OpenEXR: part ${part.name} has ${part.planes.length} planes for ${part.channels.length} channels`,
+      );
     part.planes.forEach((p, i) => {
-      if (p.length !== size) throw new Error(`OpenEXR: channel ${part.channels[i].name} has ${p.length} values, expected ${size}`);
+      if (p.length !== size)
+        throw new Error(`OpenEXR: channel ${part.channels[i].name} has ${p.length} values, expected ${size}`);
     });
-    if (new Set(part.channels.map((c) => c.name)).size !== part.channels.length) throw new Error(`OpenEXR: part ${part.name} repeats a channel name`);
+    if (new Set(part.channels.map((c) => c.name)).size !== part.channels.length)
+      throw new Error(`OpenEXR: part ${part.name} repeats a channel name`);
     const order = part.channels.map((_, i) => i);
     return order.sort((a, b) => (part.channels[a].name < part.channels[b].name ? -1 : 1));
   });
   if (new Set(parts.map((p) => p.name)).size !== parts.length) throw new Error('OpenEXR: part names repeat');
-  const long = parts.some((p) => [p.name, ...p.channels.map((c) => c.name), ...Object.keys(p.attributes)].some((n) => n.length > 31));
+  const long = parts.some((p) =>
+    [p.name, ...p.channels.map((c) => c.name), ...Object.keys(p.attributes)].some((n) => n.length > 31),
+  );
   const w = new Writer();
   w.i32(MAGIC);
   w.i32(VERSION | (multi ? FLAG_MULTI_PART : 0) | (long ? FLAG_LONG_NAMES : 0));
-  parts.forEach((part, i) => writeHeader(w, part, orders[i], multi));
+  parts.forEach((part, i) => {
+    writeHeader(w, part, orders[i], multi);
+  });
   if (multi) w.u8(0);
   const chunks: { part: number; y: number; data: Uint8Array }[] = [];
   for (let p = 0; p < parts.length; p++) {
@@ -178,7 +187,11 @@ export async function writeExr(parts: Part[], deflate: Deflate): Promise<{ bytes
     const work: Promise<Uint8Array>[] = [];
     for (let y = 0; y < rows; y += lines) {
       const raw = packLines(part, orders[p], y, Math.min(rows, y + lines));
-      work.push(part.compression === 'none' ? Promise.resolve(raw) : deflate(arrange(raw)).then((packed) => (packed.length < raw.length ? packed : raw)));
+      work.push(
+        part.compression === 'none'
+          ? Promise.resolve(raw)
+          : deflate(arrange(raw)).then((packed) => (packed.length < raw.length ? packed : raw)),
+      );
     }
     const done = await Promise.all(work);
     done.forEach((data, k) => {

@@ -1,4 +1,14 @@
-import { LEDGER_PLANES, PATH_CLASSES, PLANE_BYTES, RAY_COUNTERS, RAY_KINDS, TABLE, TABLE_DOUBLES, TILE_PIXELS, TILE_SIZE } from '../kernel';
+import {
+  LEDGER_PLANES,
+  PATH_CLASSES,
+  PLANE_BYTES,
+  RAY_COUNTERS,
+  RAY_KINDS,
+  TABLE,
+  TABLE_DOUBLES,
+  TILE_PIXELS,
+  TILE_SIZE,
+} from '../kernel';
 import { type FilmSpec, filmBytes } from './spec';
 
 /**
@@ -13,7 +23,8 @@ export class Film {
     readonly spec: FilmSpec,
     readonly buffer: SharedArrayBuffer | ArrayBuffer = new SharedArrayBuffer(filmBytes(spec)),
   ) {
-    if (buffer.byteLength !== filmBytes(spec)) throw new Error(`film of ${buffer.byteLength} bytes, expected ${filmBytes(spec)}`);
+    if (buffer.byteLength !== filmBytes(spec))
+      throw new Error(`film of ${buffer.byteLength} bytes, expected ${filmBytes(spec)}`);
     this.samples = new Int32Array(buffer, this.tileCount * spec.tileBytes, this.tileCount);
   }
 
@@ -38,7 +49,12 @@ export class Film {
   place(t: number): { x: number; y: number; w: number; h: number } {
     const x = (t % this.spec.tilesX) * TILE_SIZE;
     const y = Math.floor(t / this.spec.tilesX) * TILE_SIZE;
-    return { x, y, w: Math.min(TILE_SIZE, this.spec.region.width - x), h: Math.min(TILE_SIZE, this.spec.region.height - y) };
+    return {
+      x,
+      y,
+      w: Math.min(TILE_SIZE, this.spec.region.width - x),
+      h: Math.min(TILE_SIZE, this.spec.region.height - y),
+    };
   }
 
   /** Plane `index` of one tile into a picture of the film's size, times `scale(cell samples)`. */
@@ -76,10 +92,18 @@ export class Film {
   /** Rays traced, by kind; shadow rays together and by light group. */
   rays(): RayCounts {
     const sums = this.tableSums(TABLE.rays, RAY_COUNTERS);
-    const kinds = Object.fromEntries(RAY_KINDS.map((k, i) => [k, sums[i]])) as Record<(typeof RAY_KINDS)[number], number>;
+    const kinds = Object.fromEntries(RAY_KINDS.map((k, i) => [k, sums[i]])) as Record<
+      (typeof RAY_KINDS)[number],
+      number
+    >;
     const byGroup = Object.fromEntries(this.spec.groups.map((g, i) => [g, sums[RAY_KINDS.length + i]]));
     const shadow = Object.values(byGroup).reduce((a, b) => a + b, 0);
-    return { ...kinds, shadow, shadowByGroup: byGroup, total: shadow + sums.slice(0, RAY_KINDS.length).reduce((a, b) => a + b, 0) };
+    return {
+      ...kinds,
+      shadow,
+      shadowByGroup: byGroup,
+      total: shadow + sums.slice(0, RAY_KINDS.length).reduce((a, b) => a + b, 0),
+    };
   }
 
   /** Samples of all pixels together. */
@@ -144,4 +168,3 @@ export function noiseShares(film: Film, slope2: (tile: number) => number): Noise
     ),
   };
 }
-

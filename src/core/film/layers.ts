@@ -19,16 +19,16 @@ export interface FilmLayers {
 export const COVERAGE_RANKS = 6;
 const RGB = ['R', 'G', 'B'];
 
-/** Names of the layers a film of this kind has; beauty first. */
-export function layerNames(film: Film): string[] {
-  return [...describe(film).keys()];
-}
-
-function describe(film: Film): Map<string, () => Layer> {
+function makersOf(film: Film): Map<string, () => Layer> {
   const { planes, groups } = film.spec;
   const out = new Map<string, () => Layer>();
   const color = (name: string, index: number, how: 'mean' | 'half') =>
-    out.set(name, () => ({ name, channels: RGB, planes: [0, 1, 2].map((c) => film.plane(index + c, how)), kind: 'color' }));
+    out.set(name, () => ({
+      name,
+      channels: RGB,
+      planes: [0, 1, 2].map((c) => film.plane(index + c, how)),
+      kind: 'color',
+    }));
   out.set('beauty', () => {
     const a = [0, 1, 2].map((c) => film.plane(c, 'mean'));
     const sum = a.map((plane, c) => {
@@ -59,14 +59,26 @@ function describe(film: Film): Map<string, () => Layer> {
       color(`half_b.${group}`, planes.groups + (groups.length + g) * 3, 'half');
     });
   }
-  if (planes.classes >= 0) PATH_CLASSES.forEach((c, i) => color(`class.${c}`, planes.classes + i * 3, 'mean'));
-  if (planes.ledger >= 0) {
-    for (let b = 0; b < LEDGER_PLANES; b++) color(`bounce.${String(b).padStart(2, '0')}`, planes.ledger + b * 3, 'mean');
+  if (planes.classes >= 0) {
+    PATH_CLASSES.forEach((c, i) => {
+      color(`class.${c}`, planes.classes + i * 3, 'mean');
+    });
   }
-  if (planes.alpha >= 0) out.set('alpha', () => ({ name: 'alpha', channels: ['A'], planes: [film.plane(planes.alpha)], kind: 'data' }));
-  if (planes.depth >= 0) out.set('depth', () => ({ name: 'depth', channels: ['Z'], planes: [depthPlane(film)], kind: 'data' }));
+  if (planes.ledger >= 0) {
+    for (let b = 0; b < LEDGER_PLANES; b++)
+      color(`bounce.${String(b).padStart(2, '0')}`, planes.ledger + b * 3, 'mean');
+  }
+  if (planes.alpha >= 0)
+    out.set('alpha', () => ({ name: 'alpha', channels: ['A'], planes: [film.plane(planes.alpha)], kind: 'data' }));
+  if (planes.depth >= 0)
+    out.set('depth', () => ({ name: 'depth', channels: ['Z'], planes: [depthPlane(film)], kind: 'data' }));
   if (planes.normal >= 0) {
-    out.set('N', () => ({ name: 'N', channels: ['X', 'Y', 'Z'], planes: [0, 1, 2].map((c) => film.plane(planes.normal + c)), kind: 'data' }));
+    out.set('N', () => ({
+      name: 'N',
+      channels: ['X', 'Y', 'Z'],
+      planes: [0, 1, 2].map((c) => film.plane(planes.normal + c)),
+      kind: 'data',
+    }));
   }
   if (planes.albedo >= 0) color('albedo', planes.albedo, 'mean');
   if (planes.coverage >= 0) out.set('coverage', () => coverageLayer(film));
@@ -89,7 +101,8 @@ function cellPlane(film: Film, value: (t: number) => number): Float32Array {
   for (let t = 0; t < film.tileCount; t++) {
     const { x, y, w, h } = film.place(t);
     const v = value(t);
-    for (let j = 0; j < h; j++) out.fill(v, (y + j) * film.spec.region.width + x, (y + j) * film.spec.region.width + x + w);
+    for (let j = 0; j < h; j++)
+      out.fill(v, (y + j) * film.spec.region.width + x, (y + j) * film.spec.region.width + x + w);
   }
   return out;
 }
@@ -134,12 +147,12 @@ function coverageLayer(film: Film): Layer {
 
 /** One layer of a film; null when the film has no such layer. */
 export function makeLayer(film: Film, name: string): Layer | null {
-  return describe(film).get(name)?.() ?? null;
+  return makersOf(film).get(name)?.() ?? null;
 }
 
 /** Every layer of a film. */
 export function makeLayers(film: Film): FilmLayers {
   const layers = new Map<string, Layer>();
-  for (const [name, make] of describe(film)) layers.set(name, make());
+  for (const [name, make] of makersOf(film)) layers.set(name, make());
   return { width: film.spec.region.width, height: film.spec.region.height, layers };
 }

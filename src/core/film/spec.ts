@@ -1,4 +1,12 @@
-import { COVERAGE_SLOTS, LEDGER_PLANES, PATH_CLASSES, PLANE_BYTES, type PlaneMap, TABLE_BYTES, TILE_SIZE } from '../kernel';
+import {
+  COVERAGE_SLOTS,
+  LEDGER_PLANES,
+  PATH_CLASSES,
+  PLANE_BYTES,
+  type PlaneMap,
+  TABLE_BYTES,
+  TILE_SIZE,
+} from '../kernel';
 import { frameOf, type Recipe } from '../recipe';
 import { coverageNames, lightGroups, type SceneDocument } from '../scene';
 

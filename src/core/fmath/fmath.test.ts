@@ -13,11 +13,23 @@ describe('elementary functions agree with the engine’s', () => {
     ['log', fmath.log, Math.log, fc.double({ min: 1e-12, max: 1e12, noNaN: true })],
     ['acos', fmath.acos, Math.acos, fc.double({ min: -1, max: 1, noNaN: true })],
   ] as const)('%s', (_, ours, theirs, arbitrary) => {
-    fc.assert(fc.property(arbitrary, (x) => close(ours(x), theirs(x), 2e-11)), { seed: 7, numRuns: 500 });
+    fc.assert(
+      fc.property(arbitrary, (x) => close(ours(x), theirs(x), 2e-11)),
+      { seed: 7, numRuns: 500 },
+    );
   });
 
   test('atan2 keeps the quadrant', () => {
-    for (const [y, x] of [[1, 1], [1, -1], [-1, -1], [-1, 1], [0, -1], [1, 0], [-1, 0], [0, 0]]) {
+    for (const [y, x] of [
+      [1, 1],
+      [1, -1],
+      [-1, -1],
+      [-1, 1],
+      [0, -1],
+      [1, 0],
+      [-1, 0],
+      [0, 0],
+    ]) {
       expect(fmath.atan2(y, x)).toBeCloseTo(Math.atan2(y, x), 12);
     }
   });

@@ -20,18 +20,25 @@ export function decodeHdr(bytes: Uint8Array): { width: number; height: number; p
   if (!magic.startsWith('#?')) throw new PictureError('not a Radiance HDR file: it must begin with #?');
   for (let text = line(); text !== ''; text = line()) {
     if (at >= bytes.length) throw new PictureError('the header does not end');
-    if (text.startsWith('FORMAT=') && text !== 'FORMAT=32-bit_rle_rgbe') throw new PictureError(`${text} is not supported`);
+    if (text.startsWith('FORMAT=') && text !== 'FORMAT=32-bit_rle_rgbe')
+      throw new PictureError(`${text} is not supported`);
   }
   const size = /^-Y (\d+) \+X (\d+)$/.exec(line());
   if (!size) throw new PictureError('resolution line must read "-Y height +X width"');
   const height = Number(size[1]);
   const width = Number(size[2]);
-  if (width < 1 || height < 1 || width * height > 1 << 28) throw new PictureError(`size ${width}×${height} is out of range`);
+  if (width < 1 || height < 1 || width * height > 1 << 28)
+    throw new PictureError(`size ${width}×${height} is out of range`);
   const pixels = new Float32Array(width * height * 3);
   const row = new Uint8Array(width * 4);
   for (let y = 0; y < height; y++) {
     if (at + 4 > bytes.length) throw new PictureError(`file ends in row ${y} of ${height}`);
-    const coded = width >= 8 && width < 32768 && bytes[at] === 2 && bytes[at + 1] === 2 && (bytes[at + 2] << 8) + bytes[at + 3] === width;
+    const coded =
+      width >= 8 &&
+      width < 32768 &&
+      bytes[at] === 2 &&
+      bytes[at + 1] === 2 &&
+      (bytes[at + 2] << 8) + bytes[at + 3] === width;
     if (!coded) {
       if (at + width * 4 > bytes.length) throw new PictureError(`file ends in row ${y} of ${height}`);
       row.set(bytes.subarray(at, at + width * 4));
@@ -43,7 +50,8 @@ export function decodeHdr(bytes: Uint8Array): { width: number; height: number; p
           if (at + 1 >= bytes.length) throw new PictureError(`file ends in row ${y} of ${height}`);
           const n = bytes[at++];
           const run = n > 128 ? n - 128 : n;
-          if (run === 0 || x + run > width) throw new PictureError(`row ${y}: run of ${run} at column ${x} exceeds the width`);
+          if (run === 0 || x + run > width)
+            throw new PictureError(`row ${y}: run of ${run} at column ${x} exceeds the width`);
           if (n > 128) {
             const v = bytes[at++];
             for (let i = 0; i < run; i++) row[(x + i) * 4 + c] = v;

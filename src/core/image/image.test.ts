@@ -1,5 +1,21 @@
 import { decode } from 'fast-png';
-import { decodeHdr, decodeSrgb, displaySlope, displayValue, encodePng, encodeSrgb, exposureScale, hexToRgb, kelvinToRgb, luminance, PictureError, rgbToHex, shoulder, SHOULDER_START, toDisplayBytes } from '.';
+import {
+  decodeHdr,
+  decodeSrgb,
+  displaySlope,
+  displayValue,
+  encodePng,
+  encodeSrgb,
+  exposureScale,
+  hexToRgb,
+  kelvinToRgb,
+  luminance,
+  PictureError,
+  rgbToHex,
+  SHOULDER_START,
+  shoulder,
+  toDisplayBytes,
+} from '.';
 
 describe('display transform', () => {
   test('is continuous and rising, with one slope at the shoulder’s start', () => {

@@ -92,7 +92,8 @@ export function prepareScene(module: WebAssembly.Module, scene: Scene, planes: n
   const plan = planPack(scene);
   const built = planBytes(plan);
   const most = Math.max(built, plan.temp + scratchBytes(planes) * threads) + 65536;
-  if (most > 32768 * PAGE_BYTES) throw new Error(`the scene needs ${Math.ceil(most / 1e6)} MB, at most 2147 MB are possible`);
+  if (most > 32768 * PAGE_BYTES)
+    throw new Error(`the scene needs ${Math.ceil(most / 1e6)} MB, at most 2147 MB are possible`);
   const memory = makeMemory(most);
   packScene(memory.buffer, scene, plan);
   const kernel = new Kernel(module, memory);

@@ -1,8 +1,7 @@
-export { Kernel, makeMemory, type PreparedScene, prepareScene, scratchBytes } from './bindings';
+export { Kernel, type PreparedScene, prepareScene, scratchBytes } from './bindings';
 export {
   COVERAGE_SLOTS,
   LEDGER_PLANES,
-  MAX_GROUPS,
   PATH_CLASSES,
   type PathClass,
   PLANE_BYTES,

@@ -109,8 +109,23 @@ export function planPack(scene: Scene): PackPlan {
   const treeBytes = align(references * BLOCK_BYTES + references * NODE_BYTES + NODE_BYTES);
   const tree = take(treeBytes);
   return {
-    positions, normals, indices, triangleInfo, materials, lights, albedoTable, envPixels, envMarginal, envConditional,
-    tree, treeBytes, temp: at, tempBytes: 65536 + references * 32, vertexCount, triangleCount, lightCount,
+    positions,
+    normals,
+    indices,
+    triangleInfo,
+    materials,
+    lights,
+    albedoTable,
+    envPixels,
+    envMarginal,
+    envConditional,
+    tree,
+    treeBytes,
+    temp: at,
+    tempBytes: 65536 + references * 32,
+    vertexCount,
+    triangleCount,
+    lightCount,
   };
 }
 
@@ -223,7 +238,10 @@ function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPlan): voi
       const m = object.transform;
       const n = normalMatrix(m);
       for (let i = 0; i < count; i++) {
-        positions.set(point(m, mesh.positions[i * 3], mesh.positions[i * 3 + 1], mesh.positions[i * 3 + 2]), (vertex + i) * 3);
+        positions.set(
+          point(m, mesh.positions[i * 3], mesh.positions[i * 3 + 1], mesh.positions[i * 3 + 2]),
+          (vertex + i) * 3,
+        );
         const [x, y, z] = [mesh.normals[i * 3], mesh.normals[i * 3 + 1], mesh.normals[i * 3 + 2]];
         const t = [n[0] * x + n[3] * y + n[6] * z, n[1] * x + n[4] * y + n[7] * z, n[2] * x + n[5] * y + n[8] * z];
         const l = Math.sqrt(t[0] * t[0] + t[1] * t[1] + t[2] * t[2]) || 1;
@@ -235,11 +253,15 @@ function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPlan): voi
     }
     const m = object.transform;
     // A mirroring transform turns triangles inside out; swapping two corners turns them back.
-    const flip = m !== undefined && m[0] * (m[5] * m[10] - m[6] * m[9]) - m[4] * (m[1] * m[10] - m[2] * m[9]) + m[8] * (m[1] * m[6] - m[2] * m[5]) < 0;
+    const flip =
+      m !== undefined &&
+      m[0] * (m[5] * m[10] - m[6] * m[9]) - m[4] * (m[1] * m[10] - m[2] * m[9]) + m[8] * (m[1] * m[6] - m[2] * m[5]) <
+        0;
     const faces = mesh.indices.length / 3;
     for (let t = 0; t < faces; t++) {
       const [a, b, c] = [mesh.indices[t * 3], mesh.indices[t * 3 + 1], mesh.indices[t * 3 + 2]];
-      if (a >= count || b >= count || c >= count) throw new Error(`mesh ${object.mesh}: triangle ${t} names a vertex beyond ${count}`);
+      if (a >= count || b >= count || c >= count)
+        throw new Error(`mesh ${object.mesh}: triangle ${t} names a vertex beyond ${count}`);
       indices[(triangle + t) * 3] = vertex + a;
       indices[(triangle + t) * 3 + 1] = vertex + (flip ? c : b);
       indices[(triangle + t) * 3 + 2] = vertex + (flip ? b : c);

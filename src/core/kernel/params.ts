@@ -73,7 +73,10 @@ export function writeParams(
   planes: PlaneMap,
 ): void {
   const view = new DataView(memory, scratch + SCRATCH.params, PARAM_FIELDS.length * 4);
-  const put = (field: (typeof PARAM_FIELDS)[number] extends infer F ? (F extends `i:${infer N}` ? N : F) : never, value: number) => {
+  const put = (
+    field: (typeof PARAM_FIELDS)[number] extends infer F ? (F extends `i:${infer N}` ? N : F) : never,
+    value: number,
+  ) => {
     const at = fieldOffset(PARAM_FIELDS, field as string);
     if (PARAM_FIELDS.includes(`i:${field}` as (typeof PARAM_FIELDS)[number])) view.setInt32(at, value, true);
     else view.setFloat32(at, value, true);

@@ -20,7 +20,8 @@ function thicket(seed: number): Mesh {
   const next = numbers(seed);
   const at = (): [number, number, number] => [next() * 4 - 2, next() * 4 - 2, next() * 4 - 2];
   const parts: Mesh[] = [];
-  for (let i = 0; i < 30; i++) parts.push(transformed(box(0.1 + next() * 0.4, 0.1 + next() * 0.4, 0.2), at(), next() * 6));
+  for (let i = 0; i < 30; i++)
+    parts.push(transformed(box(0.1 + next() * 0.4, 0.1 + next() * 0.4, 0.2), at(), next() * 6));
   for (let i = 0; i < 8; i++) parts.push(transformed(sphere(0.2 + next() * 0.2, 12), at()));
   for (let i = 0; i < 25; i++) parts.push(sweep([at(), at()], 0.01, 6));
   return merge(parts);
@@ -71,7 +72,9 @@ test.each([1, 2, 3])('closest hits are those of the readable twin (seed %i)', (s
 
 test('rays along the faces of flat boxes are not lost', () => {
   const { kernel, prepared, rays, view } = setUp(box(2, 2, 2), 1, 4);
-  view.set([0, 0, 5, 0, 0, -1, 100, 0, 0.5, 5, 0.25, 0, -1, 0, 100, 0, -5, 0.1, 0.1, 1, 0, 0, 100, 0, 3, 3, 5, 0, 0, -1, 100, 0]);
+  view.set([
+    0, 0, 5, 0, 0, -1, 100, 0, 0.5, 5, 0.25, 0, -1, 0, 100, 0, -5, 0.1, 0.1, 1, 0, 0, 100, 0, 3, 3, 5, 0, 0, -1, 100, 0,
+  ]);
   kernel.traceRays(rays, 4, rays + HITS);
   const t = new Float32Array(prepared.memory.buffer, rays + HITS, 16);
   expect([t[0], t[4], t[8]].map((v) => Math.round(v * 1000) / 1000)).toEqual([4, 4, 4]);
@@ -81,12 +84,23 @@ test('rays along the faces of flat boxes are not lost', () => {
 describe('Owen-scrambled Sobol pairs', () => {
   const { kernel } = setUp(box(1, 1, 1), 1, 1);
   test('every 16 points lie one each in all elementary boxes: a (0, 4, 2)-net', () => {
-    for (const [seed, pair] of [[1, 0], [7, 3], [99, 12]]) {
+    for (const [seed, pair] of [
+      [1, 0],
+      [7, 3],
+      [99, 12],
+    ]) {
       const points = kernel.samplePairs(seed, 12345, 1, pair, 64);
       for (let block = 0; block < 4; block++) {
-        for (const [nx, ny] of [[16, 1], [8, 2], [4, 4], [2, 8], [1, 16]]) {
+        for (const [nx, ny] of [
+          [16, 1],
+          [8, 2],
+          [4, 4],
+          [2, 8],
+          [1, 16],
+        ]) {
           const seen = new Set<number>();
-          for (let i = block * 16; i < block * 16 + 16; i++) seen.add(Math.floor(points[i * 2] * nx) * ny + Math.floor(points[i * 2 + 1] * ny));
+          for (let i = block * 16; i < block * 16 + 16; i++)
+            seen.add(Math.floor(points[i * 2] * nx) * ny + Math.floor(points[i * 2 + 1] * ny));
           expect(seen.size).toBe(16);
         }
       }
@@ -95,7 +109,12 @@ describe('Owen-scrambled Sobol pairs', () => {
 
   test('pixels, halves, pairs and seeds draw different points in [0, 1)', () => {
     const first = kernel.samplePairs(1, 5, 0, 0, 8);
-    for (const other of [kernel.samplePairs(2, 5, 0, 0, 8), kernel.samplePairs(1, 6, 0, 0, 8), kernel.samplePairs(1, 5, 1, 0, 8), kernel.samplePairs(1, 5, 0, 1, 8)]) {
+    for (const other of [
+      kernel.samplePairs(2, 5, 0, 0, 8),
+      kernel.samplePairs(1, 6, 0, 0, 8),
+      kernel.samplePairs(1, 5, 1, 0, 8),
+      kernel.samplePairs(1, 5, 0, 1, 8),
+    ]) {
       expect(Array.from(other)).not.toEqual(Array.from(first));
       for (const v of other) {
         expect(v).toBeGreaterThanOrEqual(0);
@@ -116,9 +135,10 @@ describe('Owen-scrambled Sobol pairs', () => {
 test('directional albedo lies in (0, 1] and falls with roughness at white', () => {
   const table = makeAlbedoTable();
   const at = (row: number, col: number) => table[(row * 32 + col) * 2] + table[(row * 32 + col) * 2 + 1];
-  for (let row = 0; row < 32; row++) for (let col = 0; col < 32; col++) {
-    expect(at(row, col)).toBeGreaterThan(0.3);
-    expect(at(row, col)).toBeLessThanOrEqual(1.0001);
-  }
+  for (let row = 0; row < 32; row++)
+    for (let col = 0; col < 32; col++) {
+      expect(at(row, col)).toBeGreaterThan(0.3);
+      expect(at(row, col)).toBeLessThanOrEqual(1.0001);
+    }
   expect(at(31, 20)).toBeLessThan(at(10, 20));
 });

@@ -1,4 +1,4 @@
-import { meanOf, renderTest, testRecipe, testScene, type TestScene } from '@/render/testing';
+import { meanOf, renderTest, type TestScene, testRecipe, testScene } from '@/render/testing';
 import { box, lathe, plane, sphere, transformed } from '../scene';
 
 /** Light against closed forms. Tolerances: four standard errors from the halves, plus the bias stated. */
@@ -8,7 +8,7 @@ async function brightness(t: TestScene, samples = 64, change: Record<string, unk
   const b = layers.layers.get('half_b')!.planes[1];
   let squares = 0;
   for (let i = 0; i < a.length; i++) squares += (a[i] - b[i]) ** 2 / 4;
-  return { mean: meanOf(layers, layer, 1), error: 4 * Math.sqrt(squares) / a.length, layers };
+  return { mean: meanOf(layers, layer, 1), error: (4 * Math.sqrt(squares)) / a.length, layers };
 }
 
 const near = (value: number, truth: number, tolerance: number) => {
@@ -30,20 +30,39 @@ describe('furnace: a white world shows a lossless body as white', () => {
     ['rough metal', { base_color: white, base_metalness: 1, specular_roughness: 0.6 }, 0.02],
     ['very rough metal', { base_color: white, base_metalness: 1, specular_roughness: 1 }, 0.03],
     ['clear glass', { base_color: white, specular_roughness: 0, transmission_weight: 1 }, 0.003],
-    ['thin glass', { base_color: white, specular_roughness: 0, transmission_weight: 1, geometry_thin_walled: true }, 0.003],
+    [
+      'thin glass',
+      { base_color: white, specular_roughness: 0, transmission_weight: 1, geometry_thin_walled: true },
+      0.003,
+    ],
   ])('%s', async (_, material, bias) => {
-    const { mean, error } = await brightness({ meshes: { ball }, materials: { ball: material }, environment: white, camera: { focalLengthMm: 90 } });
+    const { mean, error } = await brightness({
+      meshes: { ball },
+      materials: { ball: material },
+      environment: white,
+      camera: { focalLengthMm: 90 },
+    });
     near(mean, 1, error + bias);
   });
 
   test('rough glass loses what single scattering loses, and gains nothing', async () => {
-    const { mean, error } = await brightness({ meshes: { ball }, materials: { ball: { base_color: white, specular_roughness: 0.3, transmission_weight: 1 } }, environment: white, camera: { focalLengthMm: 90 } });
+    const { mean, error } = await brightness({
+      meshes: { ball },
+      materials: { ball: { base_color: white, specular_roughness: 0.3, transmission_weight: 1 } },
+      environment: white,
+      camera: { focalLengthMm: 90 },
+    });
     expect(mean).toBeLessThan(1 + error);
     expect(mean).toBeGreaterThan(0.93);
   });
 
   test('grey matt after one bounce is its albedo', async () => {
-    const { mean, error } = await brightness({ meshes: { ball }, materials: { ball: { base_color: [0.3, 0.3, 0.3], specular_weight: 0 } }, environment: white, camera: closeUp });
+    const { mean, error } = await brightness({
+      meshes: { ball },
+      materials: { ball: { base_color: [0.3, 0.3, 0.3], specular_weight: 0 } },
+      environment: white,
+      camera: closeUp,
+    });
     near(mean, 0.3, error + 0.002);
   });
 });
@@ -56,21 +75,42 @@ describe('form factors', () => {
   test('a rectangle overhead [Howell, A catalog of radiation heat transfer configuration factors, B-3]', async () => {
     const [w, h, c] = [1.2, 0.8, 1.0];
     const [x, y] = [w / 2 / c, h / 2 / c];
-    const quarter = (x / Math.hypot(1, x)) * Math.atan(y / Math.hypot(1, x)) + (y / Math.hypot(1, y)) * Math.atan(x / Math.hypot(1, y));
+    const quarter =
+      (x / Math.hypot(1, x)) * Math.atan(y / Math.hypot(1, x)) +
+      (y / Math.hypot(1, y)) * Math.atan(x / Math.hypot(1, y));
     const factor = (4 * quarter) / (2 * Math.PI);
-    const light = { kind: 'rectangle', name: 'l', luminance: 10, position: [0, c, 0], facing: [0, -1, 0], up: [0, 0, 1], width: w, height: h, visible: false };
-    const { mean, error } = await brightness({ meshes: { floor }, materials: matt, lights: [light], camera: view }, 256);
+    const light = {
+      kind: 'rectangle',
+      name: 'l',
+      luminance: 10,
+      position: [0, c, 0],
+      facing: [0, -1, 0],
+      up: [0, 0, 1],
+      width: w,
+      height: h,
+      visible: false,
+    };
+    const { mean, error } = await brightness(
+      { meshes: { floor }, materials: matt, lights: [light], camera: view },
+      256,
+    );
     near(mean, 10 * 0.5 * factor, error + 0.003);
   });
 
   test.each([0.05, 0.6])('a sphere of radius %f overhead: r²/d²', async (r) => {
     const light = { kind: 'sphere', name: 'l', luminance: 10, position: [0, 1.5, 0], radius: r, visible: false };
-    const { mean, error } = await brightness({ meshes: { floor }, materials: matt, lights: [light], camera: view }, 256);
+    const { mean, error } = await brightness(
+      { meshes: { floor }, materials: matt, lights: [light], camera: view },
+      256,
+    );
     near(mean, (10 * 0.5 * r * r) / 2.25, error + 0.003 * mean);
   });
 
   test('an even sky over an open floor: the albedo', async () => {
-    const { mean, error } = await brightness({ meshes: { floor }, materials: matt, environment: [2, 2, 2], camera: view }, 256);
+    const { mean, error } = await brightness(
+      { meshes: { floor }, materials: matt, environment: [2, 2, 2], camera: view },
+      256,
+    );
     near(mean, 1, error + 0.004);
   });
 });
@@ -80,11 +120,30 @@ describe('Fresnel', () => {
   const straight = { position: [0, 0, 4], focalLengthMm: 2000 };
   const only = (t: TestScene, layer: string, change = {}) => brightness(t, 256, change, layer);
   const glass = { base_color: white, specular_roughness: 0, transmission_weight: 1, specular_ior: 1.5 };
-  const facing = lathe([[0, -0.05], [2, -0.05], [2, 0.05], [0, 0.05]], 64);
-  const upright = { ...facing, positions: facing.positions.map((_, i) => facing.positions[i - (i % 3) + [0, 2, 1][i % 3]] * (i % 3 === 2 ? 1 : i % 3 === 1 ? -1 : 1)), normals: facing.normals.map((_, i) => facing.normals[i - (i % 3) + [0, 2, 1][i % 3]] * (i % 3 === 1 ? -1 : 1)) };
+  const facing = lathe(
+    [
+      [0, -0.05],
+      [2, -0.05],
+      [2, 0.05],
+      [0, 0.05],
+    ],
+    64,
+  );
+  const upright = {
+    ...facing,
+    positions: facing.positions.map(
+      (_, i) => facing.positions[i - (i % 3) + [0, 2, 1][i % 3]] * (i % 3 === 2 ? 1 : i % 3 === 1 ? -1 : 1),
+    ),
+    normals: facing.normals.map((_, i) => facing.normals[i - (i % 3) + [0, 2, 1][i % 3]] * (i % 3 === 1 ? -1 : 1)),
+  };
 
   test('a thin pane reflects 2R/(1+R) and passes the rest', async () => {
-    const t = { meshes: { pane: upright }, materials: { pane: { ...glass, geometry_thin_walled: true } }, environment: white, camera: straight };
+    const t = {
+      meshes: { pane: upright },
+      materials: { pane: { ...glass, geometry_thin_walled: true } },
+      environment: white,
+      camera: straight,
+    };
     const reflected = await only(t, 'class.direct_reflection');
     near(reflected.mean, (2 * R) / (1 + R), 0.001);
   });
@@ -101,7 +160,10 @@ describe('Fresnel', () => {
 
   test('absorption follows the colour to the power of the way', async () => {
     const dyed = { ...glass, specular_ior: 1.0001, transmission_color: [1, 0.25, 1], transmission_depth: 0.2 };
-    const { mean, error } = await only({ meshes: { slab: upright }, materials: { slab: dyed }, environment: white, camera: straight }, 'beauty');
+    const { mean, error } = await only(
+      { meshes: { slab: upright }, materials: { slab: dyed }, environment: white, camera: straight },
+      'beauty',
+    );
     near(mean, 0.5, error + 0.002);
   });
 });
@@ -116,15 +178,32 @@ describe('light through panes', () => {
   const light = { kind: 'sphere', name: 'l', luminance: 400, position: [0, 4, 0], radius: 0.1 };
 
   test('shadow rays pass a clear pane straight, and the light is not counted twice', async () => {
-    const open = await brightness({ meshes: { floor }, materials: { floor: matt }, lights: [light], camera: view }, 128, { rayDepth: { diffuse: 0 } });
-    const through = await brightness({ meshes: { floor, sheet }, materials: { floor: matt, sheet: clear }, lights: [light], camera: view }, 128, { rayDepth: { diffuse: 0 } });
+    const open = await brightness(
+      { meshes: { floor }, materials: { floor: matt }, lights: [light], camera: view },
+      128,
+      { rayDepth: { diffuse: 0 } },
+    );
+    const through = await brightness(
+      { meshes: { floor, sheet }, materials: { floor: matt, sheet: clear }, lights: [light], camera: view },
+      128,
+      { rayDepth: { diffuse: 0 } },
+    );
     const R = 0.04;
     near(through.mean / open.mean, 1 - (2 * R) / (1 + R), 0.01);
     expect(meanOf(through.layers, 'class.caustic', 1)).toBe(0);
   });
 
   test('a solid of the same glass blocks them: its light arrives as a caustic', async () => {
-    const solid = await brightness({ meshes: { floor, pane }, materials: { floor: matt, pane: { ...clear, geometry_thin_walled: false } }, lights: [{ ...light, radius: 1 }], camera: view }, 256, { rayDepth: { diffuse: 1 } });
+    const solid = await brightness(
+      {
+        meshes: { floor, pane },
+        materials: { floor: matt, pane: { ...clear, geometry_thin_walled: false } },
+        lights: [{ ...light, radius: 1 }],
+        camera: view,
+      },
+      256,
+      { rayDepth: { diffuse: 1 } },
+    );
     expect(meanOf(solid.layers, 'class.caustic', 1)).toBeGreaterThan(0);
     expect(meanOf(solid.layers, 'class.direct_diffuse', 1)).toBe(0);
   });

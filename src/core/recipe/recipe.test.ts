@@ -1,5 +1,15 @@
 import fc from 'fast-check';
-import { canonicalJson, changeText, differences, frameOf, parseRecipe, PRESETS, RecipeError, settingAt, withSetting } from '.';
+import {
+  canonicalJson,
+  changeText,
+  differences,
+  frameOf,
+  PRESETS,
+  parseRecipe,
+  RecipeError,
+  settingAt,
+  withSetting,
+} from '.';
 
 const fault = (value: unknown) => {
   try {
@@ -51,8 +61,18 @@ describe('recipes', () => {
     const unit = fc.double({ min: 0, max: 1, noNaN: true });
     fc.assert(
       fc.property(unit, unit, unit, unit, fc.integer({ min: 1, max: 100 }), (x, y, w, h, scale) => {
-        const region = { x: x * 0.99, y: y * 0.99, w: Math.max(1e-3, w * (1 - x * 0.99)), h: Math.max(1e-3, h * (1 - y * 0.99)) };
-        const f = frameOf(parseRecipe({ size: { width: 640, height: 360, scale }, region: { ...region, w: Math.min(region.w, 1 - region.x), h: Math.min(region.h, 1 - region.y) } }));
+        const region = {
+          x: x * 0.99,
+          y: y * 0.99,
+          w: Math.max(1e-3, w * (1 - x * 0.99)),
+          h: Math.max(1e-3, h * (1 - y * 0.99)),
+        };
+        const f = frameOf(
+          parseRecipe({
+            size: { width: 640, height: 360, scale },
+            region: { ...region, w: Math.min(region.w, 1 - region.x), h: Math.min(region.h, 1 - region.y) },
+          }),
+        );
         expect(f.region.width).toBeGreaterThanOrEqual(1);
         expect(f.region.x + f.region.width).toBeLessThanOrEqual(f.width);
         expect(f.region.y + f.region.height).toBeLessThanOrEqual(f.height);

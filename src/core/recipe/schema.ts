@@ -13,11 +13,21 @@ export const recipeSchema = z.strictObject({
     .strictObject({
       width: whole(16, 16384).default(1280).describe('Picture width at scale 100, in pixels.'),
       height: whole(16, 16384).default(720).describe('Picture height at scale 100, in pixels.'),
-      scale: z.number().min(1).max(100).default(50).describe('Test scale, percent: the framing stays, the pixels get fewer.'),
+      scale: z
+        .number()
+        .min(1)
+        .max(100)
+        .default(50)
+        .describe('Test scale, percent: the framing stays, the pixels get fewer.'),
     })
     .prefault({}),
   region: z
-    .strictObject({ x: z.number().min(0).max(1), y: z.number().min(0).max(1), w: z.number().gt(0).max(1), h: z.number().gt(0).max(1) })
+    .strictObject({
+      x: z.number().min(0).max(1),
+      y: z.number().min(0).max(1),
+      w: z.number().gt(0).max(1),
+      h: z.number().gt(0).max(1),
+    })
     .refine((r) => r.x + r.w <= 1 + 1e-9 && r.y + r.h <= 1 + 1e-9, 'the region must lie within the frame')
     .nullable()
     .default(null)
@@ -26,16 +36,34 @@ export const recipeSchema = z.strictObject({
     .strictObject({
       cameraMin: whole(1, 65536).default(16).describe('Camera samples every pixel gets at least.'),
       cameraMax: whole(1, 65536).default(64).describe('Camera samples a pixel gets at most.'),
-      adapt: z.enum(['even']).default('even').describe('How samples beyond the minimum are dealt out: `even` stops a cell once its noise is below `stopNoise`.'),
-      stopNoise: z.number().min(0).max(100).default(0).describe('Noise at which a cell stops, percent of display white; 0 gives every cell the maximum.'),
+      adapt: z
+        .enum(['even'])
+        .default('even')
+        .describe(
+          'How samples beyond the minimum are dealt out: `even` stops a cell once its noise is below `stopNoise`.',
+        ),
+      stopNoise: z
+        .number()
+        .min(0)
+        .max(100)
+        .default(0)
+        .describe('Noise at which a cell stops, percent of display white; 0 gives every cell the maximum.'),
       splits: z
         .strictObject({
-          diffuse: whole(1, 64).default(1).describe('Diffuse paths followed from the first hit, for each camera sample.'),
-          reflection: whole(1, 64).default(1).describe('Reflection paths followed from the first hit, for each camera sample.'),
-          transmission: whole(1, 64).default(1).describe('Transmission paths followed from the first hit, for each camera sample.'),
+          diffuse: whole(1, 64)
+            .default(1)
+            .describe('Diffuse paths followed from the first hit, for each camera sample.'),
+          reflection: whole(1, 64)
+            .default(1)
+            .describe('Reflection paths followed from the first hit, for each camera sample.'),
+          transmission: whole(1, 64)
+            .default(1)
+            .describe('Transmission paths followed from the first hit, for each camera sample.'),
         })
         .prefault({}),
-      lightSamples: whole(1, 64).default(1).describe('Light samples at the first vertex of a path that can gather light; later ones take one.'),
+      lightSamples: whole(1, 64)
+        .default(1)
+        .describe('Light samples at the first vertex of a path that can gather light; later ones take one.'),
       filter: z
         .strictObject({
           kind: z.enum(['box', 'tent', 'gauss']).default('gauss').describe('Shape of the pixel filter.'),
@@ -44,8 +72,20 @@ export const recipeSchema = z.strictObject({
         .prefault({}),
       outlierLimit: z
         .strictObject({
-          first: z.number().min(-10).max(30).nullable().default(null).describe('Brightest contribution at bounce 0, in stops above display white; null = no limit.'),
-          later: z.number().min(-10).max(30).nullable().default(1).describe('Brightest contribution beyond bounce 0, in stops above display white; null = no limit.'),
+          first: z
+            .number()
+            .min(-10)
+            .max(30)
+            .nullable()
+            .default(null)
+            .describe('Brightest contribution at bounce 0, in stops above display white; null = no limit.'),
+          later: z
+            .number()
+            .min(-10)
+            .max(30)
+            .nullable()
+            .default(1)
+            .describe('Brightest contribution beyond bounce 0, in stops above display white; null = no limit.'),
         })
         .prefault({}),
       seed: whole(0, 4294967295).default(1).describe('Seed of all random numbers.'),
@@ -57,12 +97,25 @@ export const recipeSchema = z.strictObject({
       diffuse: whole(0, 64).default(3).describe('Diffuse continuation rays; 0 = direct light only.'),
       reflection: whole(0, 64).default(6).describe('Reflection continuation rays.'),
       transmission: whole(0, 64).default(16).describe('Transmission continuation rays; a pane with two faces needs 2.'),
-      rouletteStart: whole(0, 64).default(4).describe('Continuation rays before dim paths may be ended by chance (without bias).'),
-      reachMetres: z.number().positive().max(1e6).nullable().default(null).describe('Length at which continuation rays are cut, in metres; null = never.'),
-      caustics: z.boolean().default(true).describe('Whether light that reaches a diffuse surface through sharp reflection or transmission is kept.'),
+      rouletteStart: whole(0, 64)
+        .default(4)
+        .describe('Continuation rays before dim paths may be ended by chance (without bias).'),
+      reachMetres: z
+        .number()
+        .positive()
+        .max(1e6)
+        .nullable()
+        .default(null)
+        .describe('Length at which continuation rays are cut, in metres; null = never.'),
+      caustics: z
+        .boolean()
+        .default(true)
+        .describe('Whether light that reaches a diffuse surface through sharp reflection or transmission is kept.'),
     })
     .prefault({}),
-  camera: z.strictObject({ depthOfField: z.boolean().default(true).describe('Whether the lens blurs what is out of focus.') }).prefault({}),
+  camera: z
+    .strictObject({ depthOfField: z.boolean().default(true).describe('Whether the lens blurs what is out of focus.') })
+    .prefault({}),
   film: z
     .strictObject({
       groups: z.boolean().default(true).describe('Keep a part, in two halves, for each light group.'),
@@ -95,7 +148,8 @@ function faultOf(issue: z.core.$ZodIssue): [string, string] {
   if (issue.code === 'too_small') return [path, `too small, at least ${issue.minimum} is allowed`];
   if (issue.code === 'too_big') return [path, `too large, at most ${issue.maximum} is allowed`];
   if (issue.code === 'invalid_value') return [path, `must be one of ${issue.values.join(', ')}`];
-  if (issue.code === 'invalid_type') return [path, `must be ${issue.expected === 'int' ? 'a whole number' : `of type ${issue.expected}`}`];
+  if (issue.code === 'invalid_type')
+    return [path, `must be ${issue.expected === 'int' ? 'a whole number' : `of type ${issue.expected}`}`];
   return [path, issue.message];
 }
 

@@ -126,7 +126,12 @@ export function box(width: number, height: number, depth: number): Mesh {
 export function plane(width: number, depth: number): Mesh {
   const b = builder();
   const [w, d] = [width / 2, depth / 2];
-  const q = [b.vertex(-w, 0, d, 0, 1, 0), b.vertex(w, 0, d, 0, 1, 0), b.vertex(w, 0, -d, 0, 1, 0), b.vertex(-w, 0, -d, 0, 1, 0)];
+  const q = [
+    b.vertex(-w, 0, d, 0, 1, 0),
+    b.vertex(w, 0, d, 0, 1, 0),
+    b.vertex(w, 0, -d, 0, 1, 0),
+    b.vertex(-w, 0, -d, 0, 1, 0),
+  ];
   b.triangle(q[0], q[1], q[2]);
   b.triangle(q[0], q[2], q[3]);
   return b.mesh();
@@ -143,14 +148,23 @@ export function sphere(radius: number, segments: number): Mesh {
 }
 
 /** A round tube along a path, ends capped. Frames are carried along without twist. */
-export function sweep(path: readonly (readonly [number, number, number])[], radius: number, segments: number, closed = false): Mesh {
+export function sweep(
+  path: readonly (readonly [number, number, number])[],
+  radius: number,
+  segments: number,
+  closed = false,
+): Mesh {
   const b = builder();
   const n = path.length;
   const norm = (v: number[]) => {
     const l = Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]) || 1;
     return v.map((c) => c / l);
   };
-  const cross = (p: number[], q: number[]) => [p[1] * q[2] - p[2] * q[1], p[2] * q[0] - p[0] * q[2], p[0] * q[1] - p[1] * q[0]];
+  const cross = (p: number[], q: number[]) => [
+    p[1] * q[2] - p[2] * q[1],
+    p[2] * q[0] - p[0] * q[2],
+    p[0] * q[1] - p[1] * q[0],
+  ];
   const tangent = (i: number) => {
     const p = closed ? path[(i + n - 1) % n] : path[Math.max(0, i - 1)];
     const q = closed ? path[(i + 1) % n] : path[Math.min(n - 1, i + 1)];
@@ -168,7 +182,14 @@ export function sweep(path: readonly (readonly [number, number, number])[], radi
     for (let j = 0; j < segments; j++) {
       const a = (j / segments) * 2 * Math.PI;
       const nrm = side.map((c, m) => c * fmath.cos(a) + up[m] * fmath.sin(a));
-      b.vertex(path[i][0] + radius * nrm[0], path[i][1] + radius * nrm[1], path[i][2] + radius * nrm[2], nrm[0], nrm[1], nrm[2]);
+      b.vertex(
+        path[i][0] + radius * nrm[0],
+        path[i][1] + radius * nrm[1],
+        path[i][2] + radius * nrm[2],
+        nrm[0],
+        nrm[1],
+        nrm[2],
+      );
     }
   }
   const bands = closed ? n : n - 1;
@@ -247,7 +268,11 @@ export function transformed(mesh: Mesh, move: readonly [number, number, number],
 export function merge(meshes: readonly Mesh[]): Mesh {
   const vertices = meshes.reduce((n, m) => n + m.positions.length, 0);
   const corners = meshes.reduce((n, m) => n + m.indices.length, 0);
-  const out = { positions: new Float32Array(vertices), normals: new Float32Array(vertices), indices: new Uint32Array(corners) };
+  const out = {
+    positions: new Float32Array(vertices),
+    normals: new Float32Array(vertices),
+    indices: new Uint32Array(corners),
+  };
   let v = 0;
   let c = 0;
   for (const m of meshes) {

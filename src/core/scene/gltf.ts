@@ -7,7 +7,12 @@ import { joinGeometry, type Mesh } from './mesh';
 export class GltfError extends Error {}
 
 /** Extensions whose data this reader takes; a file may require these and no others. */
-const READ_EXTENSIONS = ['KHR_materials_transmission', 'KHR_materials_ior', 'KHR_materials_volume', 'KHR_materials_emissive_strength'];
+const READ_EXTENSIONS = [
+  'KHR_materials_transmission',
+  'KHR_materials_ior',
+  'KHR_materials_volume',
+  'KHR_materials_emissive_strength',
+];
 
 interface RawMaterial {
   doubleSided?: boolean;
@@ -23,12 +28,15 @@ interface RawJson {
 /** The JSON chunk of a GLB. Throws `GltfError` naming the byte where the container breaks. */
 function jsonChunk(bytes: Uint8Array): RawJson {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  if (bytes.byteLength < 20 || view.getUint32(0, true) !== 0x46546c67) throw new GltfError('not a GLB: it must begin with glTF');
-  if (view.getUint32(4, true) !== 2) throw new GltfError(`glTF version ${view.getUint32(4, true)} is not supported, only 2`);
+  if (bytes.byteLength < 20 || view.getUint32(0, true) !== 0x46546c67)
+    throw new GltfError('not a GLB: it must begin with glTF');
+  if (view.getUint32(4, true) !== 2)
+    throw new GltfError(`glTF version ${view.getUint32(4, true)} is not supported, only 2`);
   const total = view.getUint32(8, true);
   if (total > bytes.byteLength) throw new GltfError(`file is ${bytes.byteLength} bytes but its header says ${total}`);
   const length = view.getUint32(12, true);
-  if (view.getUint32(16, true) !== 0x4e4f534a || 20 + length > total) throw new GltfError('first chunk must be JSON (byte 12)');
+  if (view.getUint32(16, true) !== 0x4e4f534a || 20 + length > total)
+    throw new GltfError('first chunk must be JSON (byte 12)');
   try {
     return JSON.parse(new TextDecoder().decode(bytes.slice(20, 20 + length)));
   } catch (error) {
@@ -68,9 +76,15 @@ function convertMaterial(m: GltfMaterial | null, raw: RawMaterial | undefined, n
   });
 }
 
-function meshOf(primitive: { positions: ArrayLike<number>; normals: ArrayLike<number> | null; indices: ArrayLike<number> | null }): Mesh {
+function meshOf(primitive: {
+  positions: ArrayLike<number>;
+  normals: ArrayLike<number> | null;
+  indices: ArrayLike<number> | null;
+}): Mesh {
   const positions = Float32Array.from(primitive.positions);
-  const indices = primitive.indices ? Uint32Array.from(primitive.indices) : Uint32Array.from({ length: positions.length / 3 }, (_, i) => i);
+  const indices = primitive.indices
+    ? Uint32Array.from(primitive.indices)
+    : Uint32Array.from({ length: positions.length / 3 }, (_, i) => i);
   if (primitive.normals) return { positions, normals: Float32Array.from(primitive.normals), indices };
   // Without normals the specification asks for flat shading: corners are taken apart.
   const flat = new Float32Array(indices.length * 3);
@@ -94,7 +108,7 @@ function meshOf(primitive: { positions: ArrayLike<number>; normals: ArrayLike<nu
 
 function cameraOf(node: Node): Camera | null {
   const camera = node.getCamera();
-  if (!camera || camera.getType() !== 'perspective') return null;
+  if (camera?.getType() !== 'perspective') return null;
   const m = node.getWorldMatrix();
   const yfov = camera.getYFov();
   const aspect = camera.getAspectRatio() ?? 16 / 9;
@@ -120,7 +134,9 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
   const raw = jsonChunk(bytes);
   const refused = (raw.extensionsRequired ?? []).filter((e) => !READ_EXTENSIONS.includes(e));
   if (refused.length > 0) throw new GltfError(`required extension ${refused.join(', ')} is not supported`);
-  const warnings = (raw.extensionsUsed ?? []).filter((e) => !READ_EXTENSIONS.includes(e)).map((e) => `extension ${e} is not read`);
+  const warnings = (raw.extensionsUsed ?? [])
+    .filter((e) => !READ_EXTENSIONS.includes(e))
+    .map((e) => `extension ${e} is not read`);
   let gltf: Document;
   try {
     const io = new WebIO().setLogger(new Logger(Logger.Verbosity.SILENT));
@@ -148,7 +164,8 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
     if (known) return known;
     const n = unique(m?.getName() || 'unnamed', names.material);
     const source = m ? raw.materials?.[all.indexOf(m)] : undefined;
-    if (m && m.getAlphaMode() !== 'OPAQUE') warnings.push(`material ${n}: alpha mode ${m.getAlphaMode()} is read as opaque`);
+    if (m && m.getAlphaMode() !== 'OPAQUE')
+      warnings.push(`material ${n}: alpha mode ${m.getAlphaMode()} is read as opaque`);
     try {
       materials.push(convertMaterial(m, source, n));
     } catch (error) {

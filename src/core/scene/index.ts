@@ -1,6 +1,5 @@
 export {
   type Camera,
-  cameraSchema,
   coverageNames,
   type Environment,
   type Light,

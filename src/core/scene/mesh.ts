@@ -36,11 +36,15 @@ export function joinGeometry(meshes: Record<string, Mesh>): {
 export function meshAt(geometry: Uint8Array, entry: SceneDocument['geometry']['meshes'][number]): Mesh {
   const bytes = entry.vertices * 24 + entry.triangles * 12;
   if (entry.offset % 4 !== 0 || entry.offset + bytes > geometry.byteLength) {
-    throw new Error(`mesh ${entry.name}: ${bytes} bytes at ${entry.offset} exceed the geometry's ${geometry.byteLength}`);
+    throw new Error(
+      `mesh ${entry.name}: ${bytes} bytes at ${entry.offset} exceed the geometry's ${geometry.byteLength}`,
+    );
   }
   const base = geometry.byteOffset + entry.offset;
   const view =
-    base % 4 === 0 ? { buffer: geometry.buffer, at: base } : { buffer: geometry.slice(entry.offset, entry.offset + bytes).buffer, at: 0 };
+    base % 4 === 0
+      ? { buffer: geometry.buffer, at: base }
+      : { buffer: geometry.slice(entry.offset, entry.offset + bytes).buffer, at: 0 };
   return {
     positions: new Float32Array(view.buffer as ArrayBuffer, view.at, entry.vertices * 3),
     normals: new Float32Array(view.buffer as ArrayBuffer, view.at + entry.vertices * 12, entry.vertices * 3),

@@ -1,6 +1,21 @@
 import { Document, WebIO } from '@gltf-transform/core';
-import { box, extrude, GltfError, joinGeometry, lathe, lightGroups, type Mesh, merge, meshAt, plane, readGlb, sphere, sweep, transformed } from '.';
 import { SHOTS } from '../shots';
+import {
+  box,
+  extrude,
+  GltfError,
+  joinGeometry,
+  lathe,
+  lightGroups,
+  type Mesh,
+  merge,
+  meshAt,
+  plane,
+  readGlb,
+  sphere,
+  sweep,
+  transformed,
+} from '.';
 
 /** Signed volume: positive when triangles face outwards. */
 function volume(m: Mesh): number {
@@ -8,7 +23,9 @@ function volume(m: Mesh): number {
   let v = 0;
   for (let t = 0; t < m.indices.length; t += 3) {
     const [a, b, c] = [p(m.indices[t]), p(m.indices[t + 1]), p(m.indices[t + 2])];
-    v += (a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2]) + a[2] * (b[0] * c[1] - b[1] * c[0])) / 6;
+    v +=
+      (a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2]) + a[2] * (b[0] * c[1] - b[1] * c[0])) /
+      6;
   }
   return v;
 }
@@ -30,14 +47,67 @@ function openEdges(m: Mesh): number {
 }
 
 describe('generators', () => {
-  const circle = Array.from({ length: 24 }, (_, i): [number, number, number] => [Math.cos((i / 24) * 2 * Math.PI), 0, Math.sin((i / 24) * 2 * Math.PI)]);
+  const circle = Array.from({ length: 24 }, (_, i): [number, number, number] => [
+    Math.cos((i / 24) * 2 * Math.PI),
+    0,
+    Math.sin((i / 24) * 2 * Math.PI),
+  ]);
   test.each([
     ['box', box(1, 2, 3), 6],
     ['sphere', sphere(1, 64), (4 / 3) * Math.PI],
-    ['cylinder by lathe', lathe([[0, 0], [1, 0], [1, 2], [0, 2]], 96), 2 * Math.PI],
-    ['ring by lathe', lathe([[1, 0], [2, 0], [2, 1], [1, 1]], 96, { closed: true }), 3 * Math.PI],
-    ['extruded square', extrude([[0, 0], [1, 0], [1, 1], [0, 1]], 2), 2],
-    ['straight tube', sweep([[0, 0, 0], [0, 0, 1], [0, 0, 2]], 0.5, 64), 0.5 * Math.PI],
+    [
+      'cylinder by lathe',
+      lathe(
+        [
+          [0, 0],
+          [1, 0],
+          [1, 2],
+          [0, 2],
+        ],
+        96,
+      ),
+      2 * Math.PI,
+    ],
+    [
+      'ring by lathe',
+      lathe(
+        [
+          [1, 0],
+          [2, 0],
+          [2, 1],
+          [1, 1],
+        ],
+        96,
+        { closed: true },
+      ),
+      3 * Math.PI,
+    ],
+    [
+      'extruded square',
+      extrude(
+        [
+          [0, 0],
+          [1, 0],
+          [1, 1],
+          [0, 1],
+        ],
+        2,
+      ),
+      2,
+    ],
+    [
+      'straight tube',
+      sweep(
+        [
+          [0, 0, 0],
+          [0, 0, 1],
+          [0, 0, 2],
+        ],
+        0.5,
+        64,
+      ),
+      0.5 * Math.PI,
+    ],
     ['closed tube', sweep(circle, 0.1, 32, true), 2 * Math.PI ** 2 * 0.01],
   ])('%s is closed, faces outwards and has its volume', (_, mesh, expected) => {
     expect(openEdges(mesh)).toBe(0);
@@ -46,9 +116,23 @@ describe('generators', () => {
   });
 
   test('normals are of unit length and lie on the side of the winding', () => {
-    for (const m of [sphere(1, 24), lathe([[0.5, 0], [1, 1], [0.4, 2]], 24), sweep(circle, 0.2, 12, true), plane(1, 1)]) {
+    for (const m of [
+      sphere(1, 24),
+      lathe(
+        [
+          [0.5, 0],
+          [1, 1],
+          [0.4, 2],
+        ],
+        24,
+      ),
+      sweep(circle, 0.2, 12, true),
+      plane(1, 1),
+    ]) {
       for (let t = 0; t < m.indices.length; t += 3) {
-        const [a, b, c] = [0, 1, 2].map((k) => Array.from(m.positions.subarray(m.indices[t + k] * 3, m.indices[t + k] * 3 + 3)));
+        const [a, b, c] = [0, 1, 2].map((k) =>
+          Array.from(m.positions.subarray(m.indices[t + k] * 3, m.indices[t + k] * 3 + 3)),
+        );
         const u = b.map((v, i) => v - a[i]);
         const w = c.map((v, i) => v - a[i]);
         const face = [u[1] * w[2] - u[2] * w[1], u[2] * w[0] - u[0] * w[2], u[0] * w[1] - u[1] * w[0]];
@@ -94,9 +178,24 @@ describe('GLB', () => {
     const d = new Document();
     const buffer = d.createBuffer();
     const m = sphere(1, 16);
-    const attribute = (type: 'VEC3' | 'SCALAR', array: Float32Array | Uint32Array) => d.createAccessor().setType(type).setArray(array as Float32Array<ArrayBuffer>).setBuffer(buffer);
-    const material = d.createMaterial('buoy red').setBaseColorFactor([0.6, 0.1, 0.05, 1]).setMetallicFactor(0.25).setRoughnessFactor(0.4).setEmissiveFactor([1, 0.5, 0]);
-    const primitive = d.createPrimitive().setAttribute('POSITION', attribute('VEC3', m.positions)).setAttribute('NORMAL', attribute('VEC3', m.normals)).setIndices(attribute('SCALAR', m.indices)).setMaterial(material);
+    const attribute = (type: 'VEC3' | 'SCALAR', array: Float32Array | Uint32Array) =>
+      d
+        .createAccessor()
+        .setType(type)
+        .setArray(array as Float32Array<ArrayBuffer>)
+        .setBuffer(buffer);
+    const material = d
+      .createMaterial('buoy red')
+      .setBaseColorFactor([0.6, 0.1, 0.05, 1])
+      .setMetallicFactor(0.25)
+      .setRoughnessFactor(0.4)
+      .setEmissiveFactor([1, 0.5, 0]);
+    const primitive = d
+      .createPrimitive()
+      .setAttribute('POSITION', attribute('VEC3', m.positions))
+      .setAttribute('NORMAL', attribute('VEC3', m.normals))
+      .setIndices(attribute('SCALAR', m.indices))
+      .setMaterial(material);
     const camera = d.createCamera('quay').setType('perspective').setYFov(0.6).setAspectRatio(1.5);
     const node = d.createNode('buoy').setMesh(d.createMesh('ball').addPrimitive(primitive)).setTranslation([1, 2, 3]);
     const eye = d.createNode('quay').setCamera(camera).setTranslation([0, 0, 9]);
@@ -109,7 +208,12 @@ describe('GLB', () => {
     const { scene, warnings } = await readGlb(await glb(), 'buoy');
     const { materials, objects, cameras } = scene.document;
     expect(warnings).toEqual([]);
-    expect(materials[0]).toMatchObject({ name: 'buoy red', base_metalness: 0.25, specular_roughness: 0.4, emission_luminance: 1 });
+    expect(materials[0]).toMatchObject({
+      name: 'buoy red',
+      base_metalness: 0.25,
+      specular_roughness: 0.4,
+      emission_luminance: 1,
+    });
     expect(materials[0].emission_color).toEqual([1, 0.5, 0]);
     expect(objects[0].transform?.slice(12, 15)).toEqual([1, 2, 3]);
     expect(cameras[0].position).toEqual([0, 0, 9]);
@@ -118,7 +222,12 @@ describe('GLB', () => {
 
   test('transmission, ior and volume become OpenPBR terms', async () => {
     const bytes = patchJson(await glb(), (json) => {
-      json.extensionsUsed = ['KHR_materials_transmission', 'KHR_materials_volume', 'KHR_materials_ior', 'KHR_materials_sheen'];
+      json.extensionsUsed = [
+        'KHR_materials_transmission',
+        'KHR_materials_volume',
+        'KHR_materials_ior',
+        'KHR_materials_sheen',
+      ];
       json.materials[0].extensions = {
         KHR_materials_transmission: { transmissionFactor: 1 },
         KHR_materials_volume: { thicknessFactor: 1, attenuationDistance: 2, attenuationColor: [0.5, 0.6, 0.7] },
@@ -126,7 +235,12 @@ describe('GLB', () => {
       };
     });
     const { scene, warnings } = await readGlb(bytes, 'glass');
-    expect(scene.document.materials[0]).toMatchObject({ transmission_weight: 1, transmission_depth: 2, specular_ior: 1.33, geometry_thin_walled: false });
+    expect(scene.document.materials[0]).toMatchObject({
+      transmission_weight: 1,
+      transmission_depth: 2,
+      specular_ior: 1.33,
+      geometry_thin_walled: false,
+    });
     expect(warnings).toEqual(['extension KHR_materials_sheen is not read']);
   });
 
@@ -135,8 +249,20 @@ describe('GLB', () => {
     ['cut short', async () => (await glb()).slice(0, 200), /header says/],
     ['no camera', () => glb((d) => d.getRoot().listCameras()[0].dispose()), /no perspective camera/],
     ['no triangles', () => glb((d) => d.getRoot().listMeshes()[0].dispose()), /no triangles/],
-    ['unknown required extension', async () => patchJson(await glb(), (j) => (j.extensionsRequired = ['EXT_mystery'])), /required extension EXT_mystery is not supported/],
-    ['broken JSON', async () => { const b = await glb(); b[24] = 1; return b; }, /JSON chunk/],
+    [
+      'unknown required extension',
+      async () => patchJson(await glb(), (j) => (j.extensionsRequired = ['EXT_mystery'])),
+      /required extension EXT_mystery is not supported/,
+    ],
+    [
+      'broken JSON',
+      async () => {
+        const b = await glb();
+        b[24] = 1;
+        return b;
+      },
+      /JSON chunk/,
+    ],
   ])('%s is refused in words', async (_, make, message) => {
     const bytes = await make();
     await expect(readGlb(bytes, 'x')).rejects.toThrow(message);

@@ -1,5 +1,19 @@
 import * as fmath from '../fmath';
-import { box, joinGeometry, lathe, type Mesh, materialSchema, merge, plane, type Scene, type SceneDocument, sceneSchema, sphere, sweep, transformed } from '../scene';
+import {
+  box,
+  joinGeometry,
+  lathe,
+  type Mesh,
+  materialSchema,
+  merge,
+  plane,
+  type Scene,
+  type SceneDocument,
+  sceneSchema,
+  sphere,
+  sweep,
+  transformed,
+} from '../scene';
 
 type Profile = [number, number][];
 
@@ -31,7 +45,10 @@ function drum(radius: number, height: number): Mesh {
     const t = (i / steps) * 2 - 1;
     return [radius + 0.03 + 0.075 * (1 - t * t), LENS_CENTRE + (t * height) / 2];
   });
-  return lathe([[radius, LENS_CENTRE - height / 2], ...outer, [radius, LENS_CENTRE + height / 2]], 192, { closed: true, creaseRad: 0.5 });
+  return lathe([[radius, LENS_CENTRE - height / 2], ...outer, [radius, LENS_CENTRE + height / 2]], 192, {
+    closed: true,
+    creaseRad: 0.5,
+  });
 }
 
 function lens(): { glass: Mesh; brass: Mesh } {
@@ -61,13 +78,43 @@ function lens(): { glass: Mesh; brass: Mesh } {
     });
     brass.push(sweep(ring, 0.028, 14, true));
   }
-  brass.push(transformed(lathe([[0, 0], [0.16, 0], [0.14, 0.04], [0.07, 0.1], [0.04, 0.2], [0.055, 0.23], [0.025, 0.28], [0, 0.31]], 64), [0, LENS_CENTRE + 0.79, 0]));
+  brass.push(
+    transformed(
+      lathe(
+        [
+          [0, 0],
+          [0.16, 0],
+          [0.14, 0.04],
+          [0.07, 0.1],
+          [0.04, 0.2],
+          [0.055, 0.23],
+          [0.025, 0.28],
+          [0, 0.31],
+        ],
+        64,
+      ),
+      [0, LENS_CENTRE + 0.79, 0],
+    ),
+  );
   return { glass: merge(rings), brass: merge(brass) };
 }
 
 function pedestal(): Mesh {
   return lathe(
-    [[0, 0], [0.72, 0], [0.72, 0.06], [0.6, 0.1], [0.46, 0.14], [0.42, 0.2], [0.4, 0.55], [0.44, 0.6], [0.56, 0.66], [0.58, 0.72], [0.5, 0.78], [0, 0.78]],
+    [
+      [0, 0],
+      [0.72, 0],
+      [0.72, 0.06],
+      [0.6, 0.1],
+      [0.46, 0.14],
+      [0.42, 0.2],
+      [0.4, 0.55],
+      [0.44, 0.6],
+      [0.56, 0.66],
+      [0.58, 0.72],
+      [0.5, 0.78],
+      [0, 0.78],
+    ],
     96,
   );
 }
@@ -75,7 +122,23 @@ function pedestal(): Mesh {
 /** The burner beneath the light: a stem, a gallery and a ring, seen through the glass. */
 function burner(): Mesh {
   return merge([
-    transformed(lathe([[0, 0], [0.1, 0], [0.1, 0.03], [0.035, 0.06], [0.03, 0.5], [0.075, 0.56], [0.085, 0.68], [0.06, 0.7], [0, 0.7]], 48), [0, 0.78, 0]),
+    transformed(
+      lathe(
+        [
+          [0, 0],
+          [0.1, 0],
+          [0.1, 0.03],
+          [0.035, 0.06],
+          [0.03, 0.5],
+          [0.075, 0.56],
+          [0.085, 0.68],
+          [0.06, 0.7],
+          [0, 0.7],
+        ],
+        48,
+      ),
+      [0, 0.78, 0],
+    ),
   ]);
 }
 
@@ -100,16 +163,54 @@ function room(): { wall: Mesh; bars: Mesh; panes: Mesh; roof: Mesh } {
     bars.push(transformed(box(length + 0.04, 0.07, 0.2), [mid[0], SILL + 0.02, mid[1]], yaw));
     bars.push(transformed(box(length, 0.035, 0.05), [mid[0], (SILL + EAVES) / 2, mid[1]], yaw));
     bars.push(transformed(box(length + 0.04, 0.12, 0.16), [mid[0], EAVES, mid[1]], yaw));
-    bars.push(transformed(lathe([[0, 0], [0.045, 0], [0.045, EAVES - SILL], [0, EAVES - SILL]], 20), [x0, SILL, z0]));
+    bars.push(
+      transformed(
+        lathe(
+          [
+            [0, 0],
+            [0.045, 0],
+            [0.045, EAVES - SILL],
+            [0, EAVES - SILL],
+          ],
+          20,
+        ),
+        [x0, SILL, z0],
+      ),
+    );
     const pane = plane(length, EAVES - SILL);
-    panes.push(transformed({ ...pane, positions: upright(pane.positions), normals: upright(pane.normals) }, [mid[0], (SILL + EAVES) / 2, mid[1]], yaw));
+    panes.push(
+      transformed(
+        { ...pane, positions: upright(pane.positions), normals: upright(pane.normals) },
+        [mid[0], (SILL + EAVES) / 2, mid[1]],
+        yaw,
+      ),
+    );
     for (let k = 0; k < 10; k++) {
       const y = 0.12 + k * 0.08;
       wall.push(transformed(sphere(0.012, 12), [x0 * 0.979, y, z0 * 0.979]));
     }
   }
-  roof.push(lathe([[ROOM_RADIUS + 0.15, EAVES + 0.05], [ROOM_RADIUS + 0.15, EAVES + 0.1], [0.3, EAVES + 1.25], [0, EAVES + 1.25]], SIDES * 8));
-  roof.push(lathe([[0, EAVES + 1.2], [0.3, EAVES + 1.2], [ROOM_RADIUS + 0.15, EAVES + 0.05]], SIDES * 8));
+  roof.push(
+    lathe(
+      [
+        [ROOM_RADIUS + 0.15, EAVES + 0.05],
+        [ROOM_RADIUS + 0.15, EAVES + 0.1],
+        [0.3, EAVES + 1.25],
+        [0, EAVES + 1.25],
+      ],
+      SIDES * 8,
+    ),
+  );
+  roof.push(
+    lathe(
+      [
+        [0, EAVES + 1.2],
+        [0.3, EAVES + 1.2],
+        [ROOM_RADIUS + 0.15, EAVES + 0.05],
+      ],
+      SIDES * 8,
+    ),
+  );
   return { wall: merge(wall), bars: merge(bars), panes: merge(panes), roof: merge(roof) };
 }
 
@@ -126,12 +227,33 @@ function upright(src: Float32Array): Float32Array {
 
 /** Iron plates with raised ribs between them. */
 function floor(): Mesh {
-  const parts: Mesh[] = [lathe([[ROOM_RADIUS + 0.1, -0.05], [ROOM_RADIUS + 0.1, 0], [0, 0]], SIDES * 4)];
+  const parts: Mesh[] = [
+    lathe(
+      [
+        [ROOM_RADIUS + 0.1, -0.05],
+        [ROOM_RADIUS + 0.1, 0],
+        [0, 0],
+      ],
+      SIDES * 4,
+    ),
+  ];
   for (let i = 0; i < 24; i++) {
     const a = (i / 24) * 2 * Math.PI;
     parts.push(transformed(box(2.1, 0.012, 0.018), [1.85 * fmath.cos(a), 0.006, -1.85 * fmath.sin(a)], a));
   }
-  for (const r of [0.85, 1.6, 2.35]) parts.push(lathe([[r - 0.012, 0], [r + 0.012, 0], [r + 0.012, 0.012], [r - 0.012, 0.012]], 128, { closed: true }));
+  for (const r of [0.85, 1.6, 2.35])
+    parts.push(
+      lathe(
+        [
+          [r - 0.012, 0],
+          [r + 0.012, 0],
+          [r + 0.012, 0.012],
+          [r - 0.012, 0.012],
+        ],
+        128,
+        { closed: true },
+      ),
+    );
   return merge(parts);
 }
 
@@ -148,7 +270,23 @@ function desk(): { body: Mesh; dials: Mesh } {
     const along = (k - 1) * 0.22;
     const x = at[0] + along * fmath.cos(yaw);
     const z = at[2] - along * fmath.sin(yaw);
-    dials.push(transformed(lathe([[0, 0], [0.085, 0], [0.085, 0.03], [0.07, 0.05], [0.062, 0.035], [0, 0.035]], 48), [x, 0.89, z], yaw));
+    dials.push(
+      transformed(
+        lathe(
+          [
+            [0, 0],
+            [0.085, 0],
+            [0.085, 0.03],
+            [0.07, 0.05],
+            [0.062, 0.035],
+            [0, 0.035],
+          ],
+          48,
+        ),
+        [x, 0.89, z],
+        yaw,
+      ),
+    );
   }
   return { body, dials: merge(dials) };
 }
@@ -164,7 +302,23 @@ function rail(): Mesh {
   parts.push(sweep(ring(0.72, 1.02), 0.016, 12, true), sweep(ring(0.4, 1.02), 0.009, 10, true));
   for (let i = 0; i < 10; i++) {
     const a = (i / 10) * 2 * Math.PI;
-    parts.push(transformed(lathe([[0, 0], [0.04, 0], [0.04, 0.02], [0.013, 0.04], [0.013, 0.72], [0.024, 0.735], [0, 0.76]], 24), [1.02 * fmath.cos(a), 0, -1.02 * fmath.sin(a)]));
+    parts.push(
+      transformed(
+        lathe(
+          [
+            [0, 0],
+            [0.04, 0],
+            [0.04, 0.02],
+            [0.013, 0.04],
+            [0.013, 0.72],
+            [0.024, 0.735],
+            [0, 0.76],
+          ],
+          24,
+        ),
+        [1.02 * fmath.cos(a), 0, -1.02 * fmath.sin(a)],
+      ),
+    );
   }
   return merge(parts);
 }
@@ -222,21 +376,64 @@ export function lanternRoom(): Scene {
     ],
     materials: [
       // Crown glass of the period: a faint green over a quarter of a metre.
-      material({ name: 'lens glass', base_color: [1, 1, 1], specular_roughness: 0, specular_ior: 1.52, transmission_weight: 1, transmission_color: [0.86, 0.95, 0.9], transmission_depth: 0.25 }),
+      material({
+        name: 'lens glass',
+        base_color: [1, 1, 1],
+        specular_roughness: 0,
+        specular_ior: 1.52,
+        transmission_weight: 1,
+        transmission_color: [0.86, 0.95, 0.9],
+        transmission_depth: 0.25,
+      }),
       material({ name: 'brass', base_color: [0.78, 0.53, 0.2], base_metalness: 1, specular_roughness: 0.28 }),
       material({ name: 'green enamel', base_color: [0.025, 0.085, 0.06], specular_roughness: 0.22 }),
       material({ name: 'blackened steel', base_color: [0.2, 0.19, 0.18], base_metalness: 1, specular_roughness: 0.42 }),
       material({ name: 'cream paint', base_color: [0.6, 0.55, 0.44], specular_roughness: 0.45 }),
       material({ name: 'red lead', base_color: [0.3, 0.045, 0.025], specular_roughness: 0.35 }),
-      material({ name: 'window glass', base_color: [0.97, 0.985, 0.98], specular_roughness: 0, specular_ior: 1.52, transmission_weight: 1, geometry_thin_walled: true }),
+      material({
+        name: 'window glass',
+        base_color: [0.97, 0.985, 0.98],
+        specular_roughness: 0,
+        specular_ior: 1.52,
+        transmission_weight: 1,
+        geometry_thin_walled: true,
+      }),
       material({ name: 'iron plate', base_color: [0.075, 0.078, 0.085], specular_roughness: 0.33, specular_ior: 2 }),
       material({ name: 'oiled teak', base_color: [0.17, 0.075, 0.03], specular_roughness: 0.36 }),
     ],
     objects: Object.keys(meshes).map((name) => ({ name, mesh: name, material: assignment[name] })),
     lights: [
-      { kind: 'sphere', name: 'burner flame', group: 'lamp', position: [0, LENS_CENTRE, 0], radius: 0.15, luminance: 220, kelvin: 2800 },
-      { kind: 'rectangle', name: 'work lamp', group: 'inspection_light', position: [1.9, 2.9, 1.1], facing: [-0.62, -0.7, -0.35], width: 0.7, height: 0.4, luminance: 110, kelvin: 4300 },
-      { kind: 'rectangle', name: 'dial light', group: 'instrument_glow', position: [-1.28, 1.2, 1.12], facing: [-0.1, -1, -0.12], width: 0.55, height: 0.06, luminance: 110, color: [0.25, 1.0, 0.62] },
+      {
+        kind: 'sphere',
+        name: 'burner flame',
+        group: 'lamp',
+        position: [0, LENS_CENTRE, 0],
+        radius: 0.15,
+        luminance: 220,
+        kelvin: 2800,
+      },
+      {
+        kind: 'rectangle',
+        name: 'work lamp',
+        group: 'inspection_light',
+        position: [1.9, 2.9, 1.1],
+        facing: [-0.62, -0.7, -0.35],
+        width: 0.7,
+        height: 0.4,
+        luminance: 110,
+        kelvin: 4300,
+      },
+      {
+        kind: 'rectangle',
+        name: 'dial light',
+        group: 'instrument_glow',
+        position: [-1.28, 1.2, 1.12],
+        facing: [-0.1, -1, -0.12],
+        width: 0.55,
+        height: 0.06,
+        luminance: 110,
+        color: [0.25, 1.0, 0.62],
+      },
     ],
     environment: {
       kind: 'gradient',

@@ -146,7 +146,8 @@ export function noiseMap(squares: Float32Array, width: number, height: number): 
     for (let y = -3; y < height; y++) {
       if (y + 3 < height) sum += rows[(y + 3) * width + x];
       if (y - 4 >= 0) sum -= rows[(y - 4) * width + x];
-      if (y >= 0) out[y * width + x] = Math.sqrt(Math.max(0, sum) / (Math.min(height, y + 4) - Math.max(0, y - 3))) * 100;
+      if (y >= 0)
+        out[y * width + x] = Math.sqrt(Math.max(0, sum) / (Math.min(height, y + 4) - Math.max(0, y - 3))) * 100;
     }
   }
   return out;
@@ -156,7 +157,14 @@ export function noiseMap(squares: Float32Array, width: number, height: number): 
  * Noise of one cell in percent, from the sums of its halves as they lie in a tile of a film: six planes
  * of `stride`×`stride` values, half A red, green, blue, then half B. `n` samples so far, even.
  */
-export function cellNoise(tile: Float32Array, stride: number, w: number, h: number, n: number, exposure: number): number {
+export function cellNoise(
+  tile: Float32Array,
+  stride: number,
+  w: number,
+  h: number,
+  n: number,
+  exposure: number,
+): number {
   const size = stride * stride;
   const scale = 2 / n;
   const mean = new Float32Array(size);

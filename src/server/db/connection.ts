@@ -25,7 +25,10 @@ export function isAway(error: unknown): boolean {
 }
 
 /** Tells every listener that something changed. The payload stays far below PostgreSQL's 8,000 bytes. */
-export type Event = { type: 'trial'; id: string; shot: string; state: string } | { type: 'progress'; id: string; shot: string; fraction: number; leftMs: number | null; preview: number } | { type: 'draft'; shot: string; version: number };
+export type Event =
+  | { type: 'trial'; id: string; shot: string; state: string }
+  | { type: 'progress'; id: string; shot: string; fraction: number; leftMs: number | null; preview: number }
+  | { type: 'draft'; shot: string; version: number };
 
 export const CHANNEL = 'lantern';
 

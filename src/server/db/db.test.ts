@@ -16,7 +16,16 @@ beforeAll(async () => {
 });
 afterAll(() => close());
 
-const newTrial = (title = 'one') => addTrial(sql, { shot, revision, recipe: smallRecipe(4), recipeHash: canonicalJson(smallRecipe(4)).slice(0, 60), camera: 'cam', parent: null, title });
+const newTrial = (title = 'one') =>
+  addTrial(sql, {
+    shot,
+    revision,
+    recipe: smallRecipe(4),
+    recipeHash: canonicalJson(smallRecipe(4)).slice(0, 60),
+    camera: 'cam',
+    parent: null,
+    title,
+  });
 
 test('ids sort by time and carry version 7', () => {
   const [a, b] = [newId(1000), newId(2000)];

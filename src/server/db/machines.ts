@@ -8,6 +8,8 @@ export async function seeMachine(sql: Sql, name: string, cores: number): Promise
 
 /** Workers heard from in the last half minute. */
 export async function liveMachines(sql: Sql): Promise<number> {
-  const [row] = await sql<{ n: number }[]>`select count(*)::int as n from machine where seen_at > now() - interval '30 seconds'`;
+  const [row] = await sql<
+    { n: number }[]
+  >`select count(*)::int as n from machine where seen_at > now() - interval '30 seconds'`;
   return row.n;
 }

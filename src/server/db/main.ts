@@ -16,7 +16,13 @@ async function main(): Promise<void> {
     const { document, geometry } = make();
     const blob = await putBlob(sql, geometry);
     const stored = { ...document, geometry: { ...document.geometry, hash: blob } };
-    await putShot(sql, name, position++, { document: stored, geometry: blob, hash: sha256(canonicalJson(stored)) }, PRESETS.Check);
+    await putShot(
+      sql,
+      name,
+      position++,
+      { document: stored, geometry: blob, hash: sha256(canonicalJson(stored)) },
+      PRESETS.Check,
+    );
   }
   await sql.end();
 }

@@ -39,12 +39,20 @@ export async function latestRevision(sql: Sql, shot: string): Promise<RevisionRo
 }
 
 export async function revisionById(sql: Sql, id: string): Promise<RevisionRow | null> {
-  const [row] = await sql<RevisionRow[]>`select id, number, hash, document, geometry from scene_revision where id = ${id}`;
+  const [row] = await sql<
+    RevisionRow[]
+  >`select id, number, hash, document, geometry from scene_revision where id = ${id}`;
   return row ?? null;
 }
 
 /** Adds a shot with its first revision, or a new revision when the scene has changed. Returns the shot's id. */
-export async function putShot(sql: Sql, name: string, position: number, scene: { document: SceneDocument; geometry: string; hash: string }, recipe: Recipe): Promise<string> {
+export async function putShot(
+  sql: Sql,
+  name: string,
+  position: number,
+  scene: { document: SceneDocument; geometry: string; hash: string },
+  recipe: Recipe,
+): Promise<string> {
   return sql.begin(async (tx) => {
     await tx`insert into shot (id, name, position) values (${newId()}, ${name}, ${position}) on conflict (name) do nothing`;
     const [shot] = await tx<{ id: string }[]>`select id from shot where name = ${name} for update`;
@@ -61,7 +69,9 @@ export async function putShot(sql: Sql, name: string, position: number, scene: {
 }
 
 export async function draftOf(sql: Sql, shot: string): Promise<DraftRow | null> {
-  const [row] = await sql<DraftRow[]>`select version, recipe, revision_id as revision from draft where shot_id = ${shot}`;
+  const [row] = await sql<
+    DraftRow[]
+  >`select version, recipe, revision_id as revision from draft where shot_id = ${shot}`;
   return row ?? null;
 }
 

@@ -69,7 +69,9 @@ export async function addTrial(sql: Sql, trial: NewTrial): Promise<{ id: string;
   return sql.begin(async (tx) => {
     await tx`insert into recipe (hash, document) values (${trial.recipeHash}, ${tx.json(JSON.parse(canonicalJson(trial.recipe)))}) on conflict do nothing`;
     await tx`select 1 from shot where id = ${trial.shot} for update`;
-    const [{ next }] = await tx<{ next: number }[]>`select coalesce(max(number), 0) + 1 as next from trial where shot_id = ${trial.shot}`;
+    const [{ next }] = await tx<
+      { next: number }[]
+    >`select coalesce(max(number), 0) + 1 as next from trial where shot_id = ${trial.shot}`;
     const id = newId();
     await tx`insert into trial (id, shot_id, number, revision_id, recipe_hash, camera, parent, title)
       values (${id}, ${trial.shot}, ${next}, ${trial.revision}, ${trial.recipeHash}, ${trial.camera}, ${trial.parent}, ${trial.title})`;
@@ -86,13 +88,16 @@ export async function beginTrial(sql: Sql, id: string): Promise<boolean> {
 
 /** Notes progress and says whether a stop has been asked for. */
 export async function noteProgress(sql: Sql, id: string, fraction: number, leftMs: number | null): Promise<boolean> {
-  const [row] = await sql<{ stop: boolean }[]>`update trial set fraction = ${fraction}, left_ms = ${leftMs} where id = ${id}
+  const [row] = await sql<
+    { stop: boolean }[]
+  >`update trial set fraction = ${fraction}, left_ms = ${leftMs} where id = ${id}
     returning stop_requested or removed_at is not null as stop`;
   return row?.stop ?? true;
 }
 
 export async function requestStop(sql: Sql, id: string): Promise<boolean> {
-  const rows = await sql`update trial set stop_requested = true where id = ${id} and state in ('queued', 'rendering') returning id`;
+  const rows =
+    await sql`update trial set stop_requested = true where id = ${id} and state in ('queued', 'rendering') returning id`;
   return rows.length > 0;
 }
 
@@ -115,7 +120,14 @@ export interface FinishedTrial {
 export async function finishTrial(sql: Sql, id: string, t: FinishedTrial): Promise<void> {
   await sql.begin(async (tx) => {
     await tx`delete from film_layer where trial_id = ${id}`;
-    const rows = t.layers.map((l, i) => ({ trial_id: id, name: l.name, ordinal: i, part: l.part, file_offset: l.offset, bytes: l.bytes }));
+    const rows = t.layers.map((l, i) => ({
+      trial_id: id,
+      name: l.name,
+      ordinal: i,
+      part: l.part,
+      file_offset: l.offset,
+      bytes: l.bytes,
+    }));
     await tx`insert into film_layer ${tx(rows)}`;
     await tx`update trial set state = ${t.state}, fraction = 1, left_ms = 0, seconds = ${tx.json(t.seconds as never)}, noise = ${tx.json(t.noise as never)},
       figures = ${tx.json(t.figures as never)}, spec = ${tx.json(t.spec as never)}, film = ${t.film}, thumbnail = ${Buffer.from(t.thumbnail)}, finished_at = now()
@@ -140,7 +152,11 @@ export async function thumbnailOf(sql: Sql, id: string): Promise<Uint8Array | nu
   return row?.thumbnail ?? null;
 }
 
-export async function editTrial(sql: Sql, id: string, change: { title?: string; note?: string; starred?: boolean; removed?: boolean }): Promise<boolean> {
+export async function editTrial(
+  sql: Sql,
+  id: string,
+  change: { title?: string; note?: string; starred?: boolean; removed?: boolean },
+): Promise<boolean> {
   const rows = await sql`update trial set
     title = coalesce(${change.title ?? null}, title), note = coalesce(${change.note ?? null}, note),
     starred = coalesce(${change.starred ?? null}, starred),
@@ -149,12 +165,22 @@ export async function editTrial(sql: Sql, id: string, change: { title?: string; 
   return rows.length > 0;
 }
 
-export async function savePreview(sql: Sql, id: string, version: number, width: number, height: number, data: Uint8Array): Promise<void> {
+export async function savePreview(
+  sql: Sql,
+  id: string,
+  version: number,
+  width: number,
+  height: number,
+  data: Uint8Array,
+): Promise<void> {
   await sql`insert into preview (trial_id, version, width, height, data) values (${id}, ${version}, ${width}, ${height}, ${Buffer.from(data)})
     on conflict (trial_id) do update set version = excluded.version, width = excluded.width, height = excluded.height, data = excluded.data`;
 }
 
-export async function previewOf(sql: Sql, id: string): Promise<{ version: number; width: number; height: number; data: Uint8Array } | null> {
+export async function previewOf(
+  sql: Sql,
+  id: string,
+): Promise<{ version: number; width: number; height: number; data: Uint8Array } | null> {
   const [row] = await sql<{ version: number; width: number; height: number; data: Buffer }[]>`
     select version, width, height, data from preview where trial_id = ${id}`;
   return row ?? null;

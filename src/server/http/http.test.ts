@@ -5,7 +5,10 @@ import { answer, body, Refusal } from './respond';
 
 const headers = (h: Record<string, string>) => new Headers({ host: '127.0.0.1:4180', ...h });
 const ask = (init: RequestInit & { host?: string } = {}) =>
-  new Request('http://127.0.0.1:4180/api/x', { ...init, headers: { host: init.host ?? '127.0.0.1:4180', ...(init.headers as Record<string, string>) } });
+  new Request('http://127.0.0.1:4180/api/x', {
+    ...init,
+    headers: { host: init.host ?? '127.0.0.1:4180', ...(init.headers as Record<string, string>) },
+  });
 const error = async (r: Response) => ({ status: r.status, ...(await r.json()).error });
 
 test.each([
@@ -25,9 +28,24 @@ test.each([
 });
 
 test.each([
-  [() => { throw new Refusal(404, 'no-shot', 'there is no shot', 'id'); }, { status: 404, code: 'no-shot', path: 'id' }],
-  [() => { throw new RecipeError('sampling.seed', 'too large'); }, { status: 400, code: 'recipe', path: 'sampling.seed' }],
-  [() => { throw Object.assign(new Error('x'), { code: 'ECONNREFUSED' }); }, { status: 503, code: 'database-away' }],
+  [
+    () => {
+      throw new Refusal(404, 'no-shot', 'there is no shot', 'id');
+    },
+    { status: 404, code: 'no-shot', path: 'id' },
+  ],
+  [
+    () => {
+      throw new RecipeError('sampling.seed', 'too large');
+    },
+    { status: 400, code: 'recipe', path: 'sampling.seed' },
+  ],
+  [
+    () => {
+      throw Object.assign(new Error('x'), { code: 'ECONNREFUSED' });
+    },
+    { status: 503, code: 'database-away' },
+  ],
   [() => z.strictObject({ a: z.number() }).parse({ a: 'x' }) as never, { status: 400, code: 'invalid', path: 'a' }],
 ])('failures are told in the documented form', async (fail, expected) => {
   expect(await error(await answer(ask(), async () => fail()))).toMatchObject(expected);
@@ -45,7 +63,10 @@ test('a foreign host is refused before anything is done', async () => {
 
 describe('bodies', () => {
   const schema = z.strictObject({ n: z.number() });
-  const send = (text: string, type = 'application/json') => answer(ask({ method: 'POST', body: text, headers: { 'content-type': type } }), async () => Response.json(await body(ask({ method: 'POST', body: text, headers: { 'content-type': type } }), schema)));
+  const send = (text: string, type = 'application/json') =>
+    answer(ask({ method: 'POST', body: text, headers: { 'content-type': type } }), async () =>
+      Response.json(await body(ask({ method: 'POST', body: text, headers: { 'content-type': type } }), schema)),
+    );
   test('are checked', async () => {
     expect(await (await send('{"n": 3}')).json()).toEqual({ n: 3 });
     expect(await error(await send('{"n": "3"}'))).toMatchObject({ status: 400, path: 'n' });

@@ -35,7 +35,13 @@ export async function answer(request: Request, handle: () => Promise<Response>):
       return failure(400, 'invalid', issue.path.join('.'), issue.message);
     }
     if (error instanceof TooLarge) return failure(413, 'too-large', '', error.message);
-    if (isAway(error)) return failure(503, 'database-away', '', 'the database cannot be reached; what is on the page is kept, try again in a moment');
+    if (isAway(error))
+      return failure(
+        503,
+        'database-away',
+        '',
+        'the database cannot be reached; what is on the page is kept, try again in a moment',
+      );
     process.stderr.write(`server: ${(error as Error).stack}\n`);
     return failure(500, 'fault', '', (error as Error).message);
   }
@@ -45,12 +51,14 @@ const MOST_JSON_BYTES = 1 << 20;
 
 /** The JSON body of a request, at most 1 MiB, checked by a schema. */
 export async function body<T>(request: Request, schema: z.ZodType<T>): Promise<T> {
-  if (!(request.headers.get('content-type') ?? '').startsWith('application/json')) throw new Refusal(415, 'not-json', 'the body must be application/json');
+  if (!(request.headers.get('content-type') ?? '').startsWith('application/json'))
+    throw new Refusal(415, 'not-json', 'the body must be application/json');
   const chunks: Uint8Array[] = [];
   let size = 0;
   for await (const part of (request.body ?? []) as AsyncIterable<Uint8Array>) {
     size += part.length;
-    if (size > MOST_JSON_BYTES) throw new Refusal(413, 'too-large', `the body may have ${MOST_JSON_BYTES} bytes at most`);
+    if (size > MOST_JSON_BYTES)
+      throw new Refusal(413, 'too-large', `the body may have ${MOST_JSON_BYTES} bytes at most`);
     chunks.push(part);
   }
   let value: unknown;

@@ -26,7 +26,18 @@ beforeAll(async () => {
 });
 afterAll(() => close());
 
-const log = async (recipe: Recipe) => (await addTrial(sql, { shot, revision, recipe, recipeHash: sha256(canonicalJson(recipe)), camera: 'cam', parent: null, title: 't' })).id;
+const log = async (recipe: Recipe) =>
+  (
+    await addTrial(sql, {
+      shot,
+      revision,
+      recipe,
+      recipeHash: sha256(canonicalJson(recipe)),
+      camera: 'cam',
+      parent: null,
+      title: 't',
+    })
+  ).id;
 const runner = () => new TrialRunner(sql, { module: testKernel(), spawn: spawnInline, threads: 2, version: 'test' });
 
 async function straight(recipe: Recipe): Promise<Film> {
@@ -58,9 +69,15 @@ test('a trial is rendered, measured and stored with its film to the bit', async 
   expect(trial.figures!.rays).toEqual(film.rays());
   const expected = makeLayers(film).layers;
   for (const name of ['beauty', 'group.bulb', 'half_b.bulb', 'class.direct_diffuse']) {
-    expect((await storedLayer(id, name)).map((p) => Array.from(p))).toEqual(expected.get(name)!.planes.map((p) => Array.from(p)));
+    expect((await storedLayer(id, name)).map((p) => Array.from(p))).toEqual(
+      expected.get(name)!.planes.map((p) => Array.from(p)),
+    );
   }
-  expect(Buffer.from((await thumbnailOf(sql, id))!).subarray(1, 4).toString()).toBe('PNG');
+  expect(
+    Buffer.from((await thumbnailOf(sql, id))!)
+      .subarray(1, 4)
+      .toString(),
+  ).toBe('PNG');
 });
 
 test('a stop keeps what there is', async () => {
@@ -89,7 +106,11 @@ test('an interrupted trial goes on from its checkpoint to the same bits', async 
   expect(await loadCheckpoint(sql, id)).toBeNull();
   const film = await straight(recipe);
   expect(filmHash(film)).toMatch(/^[0-9a-f]{64}$/);
-  expect((await storedLayer(id, 'beauty')).map((p) => Array.from(p))).toEqual(makeLayers(film).layers.get('beauty')!.planes.map((p) => Array.from(p)));
+  expect((await storedLayer(id, 'beauty')).map((p) => Array.from(p))).toEqual(
+    makeLayers(film)
+      .layers.get('beauty')!
+      .planes.map((p) => Array.from(p)),
+  );
 });
 
 test('a trial whose scene cannot be loaded fails in words', async () => {
@@ -107,7 +128,10 @@ describe('worker process', () => {
   const root = join(__dirname, '../../..');
   const children: ChildProcess[] = [];
   const start = async (): Promise<ChildProcess> => {
-    const child = spawn('node', [join(root, 'build/worker.mjs'), 'worker'], { env: { ...process.env, DATABASE_URL: url, LANTERN_THREADS: '2' }, stdio: ['ignore', 'pipe', 'inherit'] });
+    const child = spawn('node', [join(root, 'build/worker.mjs'), 'worker'], {
+      env: { ...process.env, DATABASE_URL: url, LANTERN_THREADS: '2' },
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
     children.push(child);
     await once(child.stdout!, 'data');
     return child;

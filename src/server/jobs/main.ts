@@ -24,9 +24,13 @@ async function work(): Promise<void> {
   const seen = () => seeMachine(sql, hostname(), threads).catch(() => {});
   await seen();
   const beat = setInterval(seen, 10000);
-  await boss.work<TrialJob>(TRIAL_QUEUE, { batchSize: 1, pollingIntervalSeconds: 1, notifyPollingIntervalSeconds: 5 }, async ([job]) => {
-    await runner.run(job.data.trial, closing.signal);
-  });
+  await boss.work<TrialJob>(
+    TRIAL_QUEUE,
+    { batchSize: 1, pollingIntervalSeconds: 1, notifyPollingIntervalSeconds: 5 },
+    async ([job]) => {
+      await runner.run(job.data.trial, closing.signal);
+    },
+  );
   process.stdout.write(`worker: ready with ${threads} threads\n`);
   const end = async () => {
     if (closing.signal.aborted) return;
@@ -47,7 +51,10 @@ async function list(): Promise<void> {
   const rows = await sql<{ number: number; shot: string; title: string; state: string; fraction: number }[]>`
     select trial.number, shot.name as shot, title, state, fraction from trial join shot on shot.id = shot_id
     where state in ('queued', 'rendering', 'storing') and removed_at is null order by trial.created_at`;
-  for (const r of rows) process.stdout.write(`${r.shot}  ${String(r.number).padStart(2, '0')}  ${r.state}  ${Math.round(r.fraction * 100)} %  ${r.title}\n`);
+  for (const r of rows)
+    process.stdout.write(
+      `${r.shot}  ${String(r.number).padStart(2, '0')}  ${r.state}  ${Math.round(r.fraction * 100)} %  ${r.title}\n`,
+    );
   if (rows.length === 0) process.stdout.write('the queue is empty\n');
   await sql.end();
 }

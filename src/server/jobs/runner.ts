@@ -11,7 +11,16 @@ import type { Tracer } from '@/render/protocol';
 import { cameraNamed, sceneFrom } from '@/render/scenes';
 import { announce, type Sql } from '../db/connection';
 import { revisionById } from '../db/shots';
-import { beginTrial, dropPreview, finishTrial, noteProgress, savePreview, setState, type TrialRow, trialById } from '../db/trials';
+import {
+  beginTrial,
+  dropPreview,
+  finishTrial,
+  noteProgress,
+  savePreview,
+  setState,
+  type TrialRow,
+  trialById,
+} from '../db/trials';
 import { dropCheckpoint, getBlob, loadCheckpoint, putBlob, saveCheckpoint } from '../storage/blobs';
 
 /** Checkpoints come no closer than this, nor than 20 times what the last one took. */
@@ -115,7 +124,14 @@ export class TrialRunner {
           lastPreview = performance.now();
           await savePreview(this.sql, trial.id, ++previews, spec.region.width, spec.region.height, previewBytes(film));
         }
-        await announce(this.sql, { type: 'progress', id: trial.id, shot: trial.shot, fraction, leftMs: left, preview: previews });
+        await announce(this.sql, {
+          type: 'progress',
+          id: trial.id,
+          shot: trial.shot,
+          fraction,
+          leftMs: left,
+          preview: previews,
+        });
       };
       // A database that is away for a moment must not end a render that is going well.
       work()
@@ -142,7 +158,15 @@ export class TrialRunner {
         await saveCheckpoint(this.sql, trial.id, checkpointBytes(film, spent + traceMs));
         throw new Interrupted('the worker is closing');
       }
-      await this.store(trial, film, exposure, camera, { load, trace: spent + traceMs }, finished ? 'done' : 'stopped', scene);
+      await this.store(
+        trial,
+        film,
+        exposure,
+        camera,
+        { load, trace: spent + traceMs },
+        finished ? 'done' : 'stopped',
+        scene,
+      );
     } finally {
       signal.removeEventListener('abort', onSignal);
     }
@@ -156,7 +180,10 @@ export class TrialRunner {
     const buffer = new SharedArrayBuffer(bytes);
     new Uint8Array(buffer).set(saved.subarray(8));
     try {
-      return { film: new Film(spec, buffer), traceMs: new DataView(saved.buffer, saved.byteOffset).getFloat64(0, true) };
+      return {
+        film: new Film(spec, buffer),
+        traceMs: new DataView(saved.buffer, saved.byteOffset).getFloat64(0, true),
+      };
     } catch {
       return { film: null, traceMs: 0 };
     }
@@ -185,7 +212,11 @@ export class TrialRunner {
       version: this.options.version,
     });
     // Kept as float without compression: any depth can be made of it, and packing noise would take longer than storing it.
-    const { bytes, extents, partNames } = await writeFilm(layers, film.spec, attributes, { depth: 'float', compression: 'none', multiPart: true });
+    const { bytes, extents, partNames } = await writeFilm(layers, film.spec, attributes, {
+      depth: 'float',
+      compression: 'none',
+      multiPart: true,
+    });
     const blob = await putBlob(this.sql, bytes);
     await finishTrial(this.sql, trial.id, {
       state,
@@ -196,7 +227,9 @@ export class TrialRunner {
       film: blob,
       thumbnail: thumbnail(layers.layers.get('beauty')!.planes, layers.width, layers.height, exposure),
       layers: [...layers.layers.keys()].map((name) => {
-        const part = partNames.indexOf(name === 'beauty' || name === 'alpha' ? 'rgba' : name === 'coverage' ? 'mask_object' : name);
+        const part = partNames.indexOf(
+          name === 'beauty' || name === 'alpha' ? 'rgba' : name === 'coverage' ? 'mask_object' : name,
+        );
         return { name, part, offset: extents[part].offset, bytes: extents[part].bytes };
       }),
     });

@@ -1,7 +1,18 @@
 import { randomBytes } from 'node:crypto';
 import type { Sql } from '../db/connection';
 import { testDatabase } from '../testing';
-import { blobSource, CHUNK_BYTES, dropCheckpoint, getBlob, loadCheckpoint, putBlob, putStream, readChunks, saveCheckpoint, TooLarge } from './blobs';
+import {
+  blobSource,
+  CHUNK_BYTES,
+  dropCheckpoint,
+  getBlob,
+  loadCheckpoint,
+  putBlob,
+  putStream,
+  readChunks,
+  saveCheckpoint,
+  TooLarge,
+} from './blobs';
 
 let sql: Sql;
 let close: () => Promise<void>;
@@ -10,19 +21,27 @@ beforeAll(async () => {
 });
 afterAll(() => close());
 
-test.each([0, 1, CHUNK_BYTES - 1, CHUNK_BYTES, 3 * CHUNK_BYTES + 17])('%i bytes come back as they went in, stored once', async (size) => {
-  const bytes = new Uint8Array(randomBytes(size));
-  const hash = await putBlob(sql, bytes);
-  expect(await putBlob(sql, bytes)).toBe(hash);
-  expect(Buffer.from((await getBlob(sql, hash))!).equals(Buffer.from(bytes))).toBe(true);
-  const [{ n }] = await sql`select count(*)::int as n from blob_chunk where hash = ${hash}`;
-  expect(n).toBe(Math.ceil(size / CHUNK_BYTES));
-});
+test.each([0, 1, CHUNK_BYTES - 1, CHUNK_BYTES, 3 * CHUNK_BYTES + 17])(
+  '%i bytes come back as they went in, stored once',
+  async (size) => {
+    const bytes = new Uint8Array(randomBytes(size));
+    const hash = await putBlob(sql, bytes);
+    expect(await putBlob(sql, bytes)).toBe(hash);
+    expect(Buffer.from((await getBlob(sql, hash))!).equals(Buffer.from(bytes))).toBe(true);
+    const [{ n }] = await sql`select count(*)::int as n from blob_chunk where hash = ${hash}`;
+    expect(n).toBe(Math.ceil(size / CHUNK_BYTES));
+  },
+);
 
 test('any range can be read, across chunks', async () => {
   const bytes = new Uint8Array(randomBytes(2 * CHUNK_BYTES + 100));
   const source = blobSource(sql, await putBlob(sql, bytes), bytes.length);
-  for (const [at, n] of [[0, 10], [CHUNK_BYTES - 5, 10], [CHUNK_BYTES - 1, CHUNK_BYTES + 2], [bytes.length - 1, 1]]) {
+  for (const [at, n] of [
+    [0, 10],
+    [CHUNK_BYTES - 5, 10],
+    [CHUNK_BYTES - 1, CHUNK_BYTES + 2],
+    [bytes.length - 1, 1],
+  ]) {
     expect(Buffer.from(await source.read(at, n)).equals(Buffer.from(bytes.subarray(at, at + n)))).toBe(true);
   }
   await expect(source.read(bytes.length - 1, 2)).rejects.toThrow(/cut short/);

@@ -20,7 +20,13 @@ function copyRow(key: Buffer, n: number, data: Uint8Array): Buffer {
 }
 
 /** Copies chunks into `table` (key, n, data) by binary COPY, on a connection inside a transaction. */
-async function copyChunks(tx: Sql, table: 'blob_chunk' | 'checkpoint_chunk', column: 'hash' | 'trial_id', key: Buffer, bytes: Uint8Array): Promise<void> {
+async function copyChunks(
+  tx: Sql,
+  table: 'blob_chunk' | 'checkpoint_chunk',
+  column: 'hash' | 'trial_id',
+  key: Buffer,
+  bytes: Uint8Array,
+): Promise<void> {
   const stream = await tx.unsafe(`copy ${table} (${column}, n, data) from stdin (format binary)`).writable();
   await new Promise<void>((resolve, reject) => {
     stream.on('error', reject);
@@ -43,7 +49,8 @@ export async function putBlob(sql: Sql, bytes: Uint8Array): Promise<string> {
   const known = await sql`select 1 from blob where hash = ${hash}`;
   if (known.length > 0) return hash;
   await sql.begin(async (tx) => {
-    const made = await tx`insert into blob (hash, bytes) values (${hash}, ${bytes.length}) on conflict do nothing returning hash`;
+    const made =
+      await tx`insert into blob (hash, bytes) values (${hash}, ${bytes.length}) on conflict do nothing returning hash`;
     if (made.length > 0) await copyChunks(tx as unknown as Sql, 'blob_chunk', 'hash', Buffer.from(hash), bytes);
   });
   return hash;
@@ -52,7 +59,11 @@ export async function putBlob(sql: Sql, bytes: Uint8Array): Promise<string> {
 /** Stores a stream as it comes, at most `most` bytes; all or nothing. Throws `TooLarge` beyond. */
 export class TooLarge extends Error {}
 
-export async function putStream(sql: Sql, stream: AsyncIterable<Uint8Array>, most: number): Promise<{ hash: string; bytes: number }> {
+export async function putStream(
+  sql: Sql,
+  stream: AsyncIterable<Uint8Array>,
+  most: number,
+): Promise<{ hash: string; bytes: number }> {
   const hash = createHash('sha256');
   const parts: Uint8Array[] = [];
   let bytes = 0;
@@ -135,7 +146,13 @@ export async function saveCheckpoint(sql: Sql, trial: string, bytes: Uint8Array)
     await tx`delete from checkpoint_chunk where trial_id = ${trial}`;
     await tx`insert into checkpoint (trial_id, bytes) values (${trial}, ${bytes.length})
              on conflict (trial_id) do update set bytes = excluded.bytes, saved_at = now()`;
-    await copyChunks(tx as unknown as Sql, 'checkpoint_chunk', 'trial_id', Buffer.from(trial.replaceAll('-', ''), 'hex'), bytes);
+    await copyChunks(
+      tx as unknown as Sql,
+      'checkpoint_chunk',
+      'trial_id',
+      Buffer.from(trial.replaceAll('-', ''), 'hex'),
+      bytes,
+    );
   });
 }
 
@@ -144,7 +161,9 @@ export async function loadCheckpoint(sql: Sql, trial: string): Promise<Uint8Arra
   if (!row) return null;
   const out = new Uint8Array(Number(row.bytes));
   for (let at = 0, n = 0; at < out.length; n++) {
-    const [part] = await sql<{ data: Buffer }[]>`select data from checkpoint_chunk where trial_id = ${trial} and n = ${n}`;
+    const [part] = await sql<
+      { data: Buffer }[]
+    >`select data from checkpoint_chunk where trial_id = ${trial} and n = ${n}`;
     if (!part) return null;
     out.set(part.data, at);
     at += part.data.length;

@@ -26,7 +26,14 @@ function useRelitNoise(trial: Trial, balance: Balance): RelitMeasure | null {
   useEffect(() => {
     let current = true;
     const timer = setTimeout(async () => {
-      const m = await client.measure<RelitMeasure>({ type: 'measure', what: 'relit', trial: trial.id, groups, balance, exposure: sceneExposure });
+      const m = await client.measure<RelitMeasure>({
+        type: 'measure',
+        what: 'relit',
+        trial: trial.id,
+        groups,
+        balance,
+        exposure: sceneExposure,
+      });
       if (current) setMeasure(m);
     }, 120);
     return () => {
@@ -41,11 +48,17 @@ function useRelitNoise(trial: Trial, balance: Balance): RelitMeasure | null {
 export function BalancePanel() {
   const { trialA, groups } = useSession();
   const trial = trialA && finished(trialA) ? trialA : null;
-  if (!trial || !trial.recipe.film.groups) {
+  if (!trial?.recipe.film.groups) {
     return (
       <div className="flex flex-1 flex-col justify-center gap-2 px-8 text-center text-soft">
-        <p className="font-semibold text-ink">{trial ? 'This film has no light groups' : 'Choose a finished trial for A'}</p>
-        <p>{trial ? 'Log a trial whose recipe keeps groups.' : `Its ${groups.length} light groups can then be brightened, coloured and switched without rendering again. Log one with T, or pick one in the logbook.`}</p>
+        <p className="font-semibold text-ink">
+          {trial ? 'This film has no light groups' : 'Choose a finished trial for A'}
+        </p>
+        <p>
+          {trial
+            ? 'Log a trial whose recipe keeps groups.'
+            : `Its ${groups.length} light groups can then be brightened, coloured and switched without rendering again. Log one with T, or pick one in the logbook.`}
+        </p>
       </div>
     );
   }
@@ -62,18 +75,41 @@ function Balancer({ trial }: { trial: Trial }) {
   return (
     <>
       <div className="flex border-b border-line">
-        <Stat title="Noise as balanced" value={<span data-testid="relit-noise">{percent(measure?.noise?.rms)}</span>} beside={`of ${desk.target}`} tip="Noise of the picture as it is balanced now, formed from both halves of the film and measured like any other. Brightening a noisy group brings its noise forward." />
+        <Stat
+          title="Noise as balanced"
+          value={<span data-testid="relit-noise">{percent(measure?.noise?.rms)}</span>}
+          beside={`of ${desk.target}`}
+          tip="Noise of the picture as it is balanced now, formed from both halves of the film and measured like any other. Brightening a noisy group brings its noise forward."
+        />
         <Stat title="As rendered" value={percent(trial.noise?.rms)} tip="Noise of the trial's own picture." />
-        <Stat title="Mood" value={<span className="font-sans text-[14px]">{name || (neutral ? 'as rendered' : 'unsaved')}</span>} tip="The mood in use. Moods are kept with the trial." />
+        <Stat
+          title="Mood"
+          value={<span className="font-sans text-[14px]">{name || (neutral ? 'as rendered' : 'unsaved')}</span>}
+          tip="The mood in use. Moods are kept with the trial."
+        />
       </div>
       <Moods trial={trial} balance={balance} neutral={neutral} />
       <div className="min-h-0 flex-1 overflow-y-auto py-2" data-testid="groups">
         {groups.map((g) => (
-          <GroupRow key={g} trial={trial} group={g} value={balance[g] ?? NEUTRAL} noise={measure?.byGroup[g]?.rms ?? null} />
+          <GroupRow
+            key={g}
+            trial={trial}
+            group={g}
+            value={balance[g] ?? NEUTRAL}
+            noise={measure?.byGroup[g]?.rms ?? null}
+          />
         ))}
       </div>
       <div className="flex items-center gap-2 border-t border-line px-3.5 py-2.5">
-        <Plain disabled={neutral} onClick={() => desk.set({ balances: { ...desk.balances, [trial.id]: {} }, moodNames: { ...desk.moodNames, [trial.id]: '' } })}>
+        <Plain
+          disabled={neutral}
+          onClick={() =>
+            desk.set({
+              balances: { ...desk.balances, [trial.id]: {} },
+              moodNames: { ...desk.moodNames, [trial.id]: '' },
+            })
+          }
+        >
           As rendered
         </Plain>
         <span className="flex-1" />
@@ -90,7 +126,8 @@ function Moods({ trial, balance, neutral }: { trial: Trial; balance: Balance; ne
   const [name, setName] = useState('');
   const [open, setOpen] = useState(false);
   const again = () => queries.invalidateQueries({ queryKey: ['moods', trial.id] });
-  const use = (n: string, b: Balance) => desk.set({ balances: { ...desk.balances, [trial.id]: b }, moodNames: { ...desk.moodNames, [trial.id]: n } });
+  const use = (n: string, b: Balance) =>
+    desk.set({ balances: { ...desk.balances, [trial.id]: b }, moodNames: { ...desk.moodNames, [trial.id]: n } });
   const keep = async () => {
     try {
       const { mood } = await api.keepMood(trial.id, name, balance);
@@ -103,7 +140,10 @@ function Moods({ trial, balance, neutral }: { trial: Trial; balance: Balance; ne
     }
   };
   return (
-    <div className="flex min-h-9 flex-wrap items-center gap-x-1 gap-y-0.5 border-b border-line px-3 py-1" data-testid="moods">
+    <div
+      className="flex min-h-9 flex-wrap items-center gap-x-1 gap-y-0.5 border-b border-line px-3 py-1"
+      data-testid="moods"
+    >
       <span className="pr-1 font-semibold">Moods</span>
       {moods.data?.moods.length === 0 && <span className="text-dim">none kept for {two(trial.number)} yet</span>}
       {moods.data?.moods.map((m) => (
@@ -136,7 +176,13 @@ function Moods({ trial, balance, neutral }: { trial: Trial; balance: Balance; ne
             >
               <label className="block text-dim">
                 Name of the mood
-                <input className="mt-1 mb-2 w-full rounded-sm border border-line bg-pit px-2 py-1 text-ink" value={name} maxLength={60} onChange={(e) => setName(e.target.value)} placeholder="Night watch" />
+                <input
+                  className="mt-1 mb-2 w-full rounded-sm border border-line bg-pit px-2 py-1 text-ink"
+                  value={name}
+                  maxLength={60}
+                  onChange={(e) => setName(e.target.value)}
+                  placeholder="Night watch"
+                />
               </label>
               <Primary type="submit" disabled={!name.trim()}>
                 Keep mood
@@ -149,7 +195,17 @@ function Moods({ trial, balance, neutral }: { trial: Trial; balance: Balance; ne
   );
 }
 
-function GroupRow({ trial, group, value, noise }: { trial: Trial; group: string; value: GroupBalance; noise: number | null }) {
+function GroupRow({
+  trial,
+  group,
+  value,
+  noise,
+}: {
+  trial: Trial;
+  group: string;
+  value: GroupBalance;
+  noise: number | null;
+}) {
   const setBalance = useDesk((s) => s.setBalance);
   const set = (change: Partial<GroupBalance>) => setBalance(trial.id, group, change);
   return (
@@ -179,7 +235,17 @@ function GroupRow({ trial, group, value, noise }: { trial: Trial; group: string;
           </Slider.Track>
           <Slider.Thumb aria-label={`${words(group)} gain in stops`} className="block h-3.5 w-2 rounded-sm bg-fill" />
         </Slider.Root>
-        <NumberField label={`${words(group)} stops`} value={Math.round(value.stops * 100) / 100} step={0.5} width="w-[72px]" onChange={(v) => (v === null || Math.abs(v) > 20 ? 'between −20 and 20 stops' : (set({ stops: v }), null))} />
+        <NumberField
+          label={`${words(group)} stops`}
+          value={Math.round(value.stops * 100) / 100}
+          step={0.5}
+          width="w-[72px]"
+          onChange={(v) => {
+            if (v === null || Math.abs(v) > 20) return 'between −20 and 20 stops';
+            set({ stops: v });
+            return null;
+          }}
+        />
         <Tip text="Noise this group brings to the picture as balanced now.">
           <span className="num w-[58px] text-right text-dim">{value.on ? percent(noise) : '–'}</span>
         </Tip>
@@ -190,7 +256,15 @@ function GroupRow({ trial, group, value, noise }: { trial: Trial; group: string;
 
 const KELVINS = [2000, 2800, 3200, 4300, 5600, 6500, 9500];
 
-function Swatch({ label, color, onChange }: { label: string; color: [number, number, number]; onChange: (c: [number, number, number]) => void }) {
+function Swatch({
+  label,
+  color,
+  onChange,
+}: {
+  label: string;
+  color: [number, number, number];
+  onChange: (c: [number, number, number]) => void;
+}) {
   const hex = rgbToHex(color);
   // A tint keeps the group's luminance, so that brightness stays the gain's alone.
   const tint = (rgb: [number, number, number]) => {
@@ -200,7 +274,11 @@ function Swatch({ label, color, onChange }: { label: string; color: [number, num
   const white = useMemo(() => kelvinToRgb(6500), []);
   return (
     <Popover.Root>
-      <Popover.Trigger aria-label={`colour of ${label}`} className="h-4 w-4 rounded-sm border border-line" style={{ background: hex }} />
+      <Popover.Trigger
+        aria-label={`colour of ${label}`}
+        className="h-4 w-4 rounded-sm border border-line"
+        style={{ background: hex }}
+      />
       <Popover.Portal>
         <Popover.Content side="left" className="z-40 rounded-sm border border-line bg-panel p-3 shadow-xl">
           <HexColorPicker color={hex} onChange={(h) => tint(hexToRgb(h))} />

@@ -12,7 +12,8 @@ const PAD = { left: 44, right: 14, top: 8, bottom: 20 };
 /** Values of 1, 2, 5 × 10^k within a range, at most about five. */
 function ticks(low: number, high: number): number[] {
   const all: number[] = [];
-  for (let k = Math.floor(Math.log10(low)); k <= Math.ceil(Math.log10(high)); k++) for (const m of [1, 2, 5]) all.push(m * 10 ** k);
+  for (let k = Math.floor(Math.log10(low)); k <= Math.ceil(Math.log10(high)); k++)
+    for (const m of [1, 2, 5]) all.push(m * 10 ** k);
   const inside = all.filter((v) => v >= low * 0.999 && v <= high * 1.001);
   const step = Math.ceil(inside.length / 5);
   return inside.filter((_, i) => i % step === 0);
@@ -37,17 +38,26 @@ export function NoiseTime() {
   const x = scaleLog([t0, t1], [PAD.left, size.width - PAD.right]);
   const y = scaleLog([n0, n1], [size.height - PAD.bottom, PAD.top]);
   // noise²·time = constant: straight lines of slope −½ in this plane.
-  const anchor = baseline?.noise && baseline.seconds ? baseline.noise.rms ** 2 * baseline.seconds.trace : n0 * n1 * Math.sqrt(t0 * t1);
+  const anchor =
+    baseline?.noise && baseline.seconds
+      ? baseline.noise.rms ** 2 * baseline.seconds.trace
+      : n0 * n1 * Math.sqrt(t0 * t1);
   const lines = Array.from({ length: 31 }, (_, i) => anchor * 2 ** (i - 15));
   const drag = (kind: 'target' | 'budget') => (event: PointerEvent<SVGElement>) => {
     if (event.buttons !== 1) return;
     event.currentTarget.setPointerCapture(event.pointerId);
     const area = box.current!.getBoundingClientRect();
-    if (kind === 'target') desk.set({ target: Number(Math.max(0.01, y.invert(event.clientY - area.top)).toPrecision(2)) });
+    if (kind === 'target')
+      desk.set({ target: Number(Math.max(0.01, y.invert(event.clientY - area.top)).toPrecision(2)) });
     else desk.set({ budgetSeconds: Number(Math.max(0.5, x.invert(event.clientX - area.left)).toPrecision(2)) });
   };
   const nudge = (kind: 'target' | 'budget') => (event: React.KeyboardEvent) => {
-    const k = event.key === 'ArrowUp' || event.key === 'ArrowRight' ? 1.1 : event.key === 'ArrowDown' || event.key === 'ArrowLeft' ? 1 / 1.1 : 0;
+    const k =
+      event.key === 'ArrowUp' || event.key === 'ArrowRight'
+        ? 1.1
+        : event.key === 'ArrowDown' || event.key === 'ArrowLeft'
+          ? 1 / 1.1
+          : 0;
     if (!k) return;
     event.preventDefault();
     if (kind === 'target') desk.set({ target: Number((desk.target * k).toPrecision(2)) });
@@ -60,9 +70,15 @@ export function NoiseTime() {
         <span className="text-dim">lines of equal efficiency</span>
       </header>
       <div ref={box} className="min-h-0 flex-1" data-testid="noise-time">
-        <svg width={size.width} height={size.height} className="num block text-[10.5px]" role="group" aria-label="noise over time, both logarithmic">
+        <svg width={size.width} height={size.height} className="num block text-[10.5px]">
+          <title>Noise over time, both logarithmic</title>
           <clipPath id="plot">
-            <rect x={PAD.left} y={PAD.top} width={Math.max(0, size.width - PAD.left - PAD.right)} height={Math.max(0, size.height - PAD.top - PAD.bottom)} />
+            <rect
+              x={PAD.left}
+              y={PAD.top}
+              width={Math.max(0, size.width - PAD.left - PAD.right)}
+              height={Math.max(0, size.height - PAD.top - PAD.bottom)}
+            />
           </clipPath>
           <g clipPath="url(#plot)" stroke="#3f3f3f">
             {lines.map((c) => (
@@ -79,8 +95,26 @@ export function NoiseTime() {
               {n < 0.1 ? n.toFixed(2) : n < 10 ? n.toFixed(1) : n.toFixed(0)}
             </text>
           ))}
-          <Guide label={`target ${percent(desk.target)}`} value={desk.target} x1={PAD.left} x2={size.width - PAD.right} y1={y(desk.target)} y2={y(desk.target)} onDrag={drag('target')} onKey={nudge('target')} />
-          <Guide label={clock(desk.budgetSeconds)} value={desk.budgetSeconds} x1={x(desk.budgetSeconds)} x2={x(desk.budgetSeconds)} y1={PAD.top} y2={size.height - PAD.bottom} onDrag={drag('budget')} onKey={nudge('budget')} />
+          <Guide
+            label={`target ${percent(desk.target)}`}
+            value={desk.target}
+            x1={PAD.left}
+            x2={size.width - PAD.right}
+            y1={y(desk.target)}
+            y2={y(desk.target)}
+            onDrag={drag('target')}
+            onKey={nudge('target')}
+          />
+          <Guide
+            label={clock(desk.budgetSeconds)}
+            value={desk.budgetSeconds}
+            x1={x(desk.budgetSeconds)}
+            x2={x(desk.budgetSeconds)}
+            y1={PAD.top}
+            y2={size.height - PAD.bottom}
+            onDrag={drag('budget')}
+            onKey={nudge('budget')}
+          />
           {dots.map((t) => {
             const slot = t.id === trialA?.id ? 'A' : t.id === trialB?.id ? 'B' : null;
             return (
@@ -96,7 +130,11 @@ export function NoiseTime() {
                 fill={slot === 'A' ? 'var(--color-a)' : slot === 'B' ? 'var(--color-b)' : '#a8a8a8'}
                 stroke={t.id === baseline?.id ? '#fff' : 'none'}
                 className="cursor-pointer"
-                onClick={(e) => desk.set(e.altKey || e.shiftKey ? { b: { kind: 'trial', id: t.id } } : { a: { kind: 'trial', id: t.id } })}
+                onClick={(e) =>
+                  desk.set(
+                    e.altKey || e.shiftKey ? { b: { kind: 'trial', id: t.id } } : { a: { kind: 'trial', id: t.id } },
+                  )
+                }
                 onKeyDown={(e) => e.key === 'Enter' && desk.set({ a: { kind: 'trial', id: t.id } })}
               >
                 <title>{`${two(t.number)} ${t.title}\n${percent(t.noise!.rms)} in ${clock(t.seconds!.trace)}`}</title>
@@ -123,8 +161,16 @@ interface GuideProps {
 function Guide({ label, value, x1, x2, y1, y2, onDrag, onKey }: GuideProps) {
   const level = y1 === y2;
   return (
-    // biome-ignore lint/a11y/useSemanticElements: a draggable line in a chart has no element of its own
-    <g role="slider" tabIndex={0} aria-label={level ? 'noise target, percent' : 'time budget, seconds'} aria-valuenow={value} onPointerDown={onDrag} onPointerMove={onDrag} onKeyDown={onKey} className={level ? 'cursor-ns-resize' : 'cursor-ew-resize'}>
+    <g
+      role="slider"
+      tabIndex={0}
+      aria-label={level ? 'noise target, percent' : 'time budget, seconds'}
+      aria-valuenow={value}
+      onPointerDown={onDrag}
+      onPointerMove={onDrag}
+      onKeyDown={onKey}
+      className={level ? 'cursor-ns-resize' : 'cursor-ew-resize'}
+    >
       <line x1={x1} x2={x2} y1={y1} y2={y2} stroke="transparent" strokeWidth={11} />
       <line x1={x1} x2={x2} y1={y1} y2={y2} stroke="#d8d8d8" strokeDasharray="2 3" />
       <text x={level ? x2 : x1 + 4} y={level ? y1 - 4 : y1 + 9} textAnchor={level ? 'end' : 'start'} fill="#c8c8c8">

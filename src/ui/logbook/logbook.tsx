@@ -28,7 +28,8 @@ export function Logbook() {
       </header>
       {data.trials.length === 0 ? (
         <p className="max-w-md px-3 pt-2 text-soft">
-          Nothing logged yet. Set the recipe, then log a trial (T): it is rendered by the worker, timed, and kept here with its film and its noise.
+          Nothing logged yet. Set the recipe, then log a trial (T): it is rendered by the worker, timed, and kept here
+          with its film and its noise.
         </p>
       ) : (
         <ol className="flex min-h-0 flex-1 gap-2 overflow-x-auto overflow-y-hidden px-3 pb-1">
@@ -64,16 +65,24 @@ function Entry({ trial }: { trial: Trial }) {
         type="button"
         className="relative block w-full text-left"
         aria-label={`trial ${two(trial.number)} ${trial.title}: show in A; with Alt, in B`}
-        onClick={(e) => set(e.altKey || e.shiftKey ? { b: { kind: 'trial', id: trial.id } } : { a: { kind: 'trial', id: trial.id } })}
+        onClick={(e) =>
+          set(e.altKey || e.shiftKey ? { b: { kind: 'trial', id: trial.id } } : { a: { kind: 'trial', id: trial.id } })
+        }
         onDoubleClick={() => useRecipe.getState().replace(trial.recipe)}
       >
-        <span className={`block aspect-video w-full overflow-hidden bg-pit ${isA ? 'ring-[1.5px] ring-a' : isB ? 'ring-[1.5px] ring-b' : ''}`}>
+        <span
+          className={`block aspect-video w-full overflow-hidden bg-pit ${isA ? 'ring-[1.5px] ring-a' : isB ? 'ring-[1.5px] ring-b' : ''}`}
+        >
           {finished(trial) ? (
             // biome-ignore lint/performance/noImgElement: a small PNG of our own server needs no optimiser
             <img src={`/api/trials/${trial.id}/thumbnail`} alt="" className="h-full w-full object-contain" />
           ) : (
             <span className="flex h-full flex-col items-center justify-center gap-1.5 text-soft">
-              {trial.state === 'failed' ? 'failed' : trial.state === 'queued' ? 'waiting' : `${Math.round(trial.fraction * 100)} %`}
+              {trial.state === 'failed'
+                ? 'failed'
+                : trial.state === 'queued'
+                  ? 'waiting'
+                  : `${Math.round(trial.fraction * 100)} %`}
               {running(trial) && (
                 <span className="block h-0.5 w-16 bg-raised">
                   <span className="block h-full bg-soft" style={{ width: `${trial.fraction * 100}%` }} />
@@ -84,19 +93,32 @@ function Entry({ trial }: { trial: Trial }) {
         </span>
         {isA && <span className="num absolute top-0 left-0 bg-a px-1.5 text-[11px] font-semibold text-pit">A</span>}
         {isB && <span className="num absolute top-0 right-0 bg-b px-1.5 text-[11px] font-semibold text-pit">B</span>}
-        {trial.state === 'stopped' && <span className="absolute bottom-0 left-0 bg-pit/90 px-1 text-[11px]">stopped</span>}
+        {trial.state === 'stopped' && (
+          <span className="absolute bottom-0 left-0 bg-pit/90 px-1 text-[11px]">stopped</span>
+        )}
       </button>
       <p className="mt-1 truncate" title={trial.fault ?? trial.title}>
         <span className="num">{two(trial.number)}</span> {trial.title}
       </p>
       <p className="num truncate text-[11.5px] text-soft">
-        {trial.state === 'failed' ? trial.fault : finished(trial) ? `${percent(trial.noise?.rms)} · ${clock(trial.seconds?.trace)}` : ' '}
+        {trial.state === 'failed'
+          ? trial.fault
+          : finished(trial)
+            ? `${percent(trial.noise?.rms)} · ${clock(trial.seconds?.trace)}`
+            : ' '}
       </p>
       <div className="flex items-center gap-1 text-dim">
-        <span className="num flex-1 text-[11.5px] text-soft">{trial.id === baseline?.id ? 'baseline' : gain ? `×${gain.toFixed(gain < 10 ? 2 : 0)}` : ''}</span>
+        <span className="num flex-1 text-[11.5px] text-soft">
+          {trial.id === baseline?.id ? 'baseline' : gain ? `×${gain.toFixed(gain < 10 ? 2 : 0)}` : ''}
+        </span>
         <span className="flex gap-0.5 opacity-0 group-focus-within:opacity-100 group-hover:opacity-100">
           <Tip text="Make this the baseline that others are compared with (B)">
-            <button type="button" aria-label="make baseline" className="p-0.5 hover:text-ink" onClick={() => api.setBaseline(data.shot.id, trial.id).then(refresh, tell)}>
+            <button
+              type="button"
+              aria-label="make baseline"
+              className="p-0.5 hover:text-ink"
+              onClick={() => api.setBaseline(data.shot.id, trial.id).then(refresh, tell)}
+            >
               <Flag size={12} />
             </button>
           </Tip>
@@ -126,7 +148,8 @@ function Note({ trial }: { trial: Trial }) {
   const [title, setTitle] = useState(trial.title);
   const [note, setNote] = useState(trial.note);
   const save = () => {
-    if (title.trim() && (title !== trial.title || note !== trial.note)) api.editTrial(trial.id, { title: title.trim(), note }).then(refresh, tell);
+    if (title.trim() && (title !== trial.title || note !== trial.note))
+      api.editTrial(trial.id, { title: title.trim(), note }).then(refresh, tell);
   };
   return (
     <Popover.Root onOpenChange={(open) => !open && save()}>
@@ -137,11 +160,22 @@ function Note({ trial }: { trial: Trial }) {
         <Popover.Content side="top" className="z-40 w-72 rounded-sm border border-line bg-panel p-3 shadow-xl">
           <label className="block text-dim">
             Name
-            <input className="mt-1 mb-2 w-full rounded-sm border border-line bg-pit px-2 py-1 text-ink" value={title} maxLength={120} onChange={(e) => setTitle(e.target.value)} />
+            <input
+              className="mt-1 mb-2 w-full rounded-sm border border-line bg-pit px-2 py-1 text-ink"
+              value={title}
+              maxLength={120}
+              onChange={(e) => setTitle(e.target.value)}
+            />
           </label>
           <label className="block text-dim">
             Note
-            <textarea rows={4} className="mt-1 w-full rounded-sm border border-line bg-pit px-2 py-1 text-ink" value={note} maxLength={4000} onChange={(e) => setNote(e.target.value)} />
+            <textarea
+              rows={4}
+              className="mt-1 w-full rounded-sm border border-line bg-pit px-2 py-1 text-ink"
+              value={note}
+              maxLength={4000}
+              onChange={(e) => setNote(e.target.value)}
+            />
           </label>
           {trial.fault && <p className="mt-1 text-soft">{trial.fault}</p>}
         </Popover.Content>

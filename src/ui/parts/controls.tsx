@@ -4,12 +4,24 @@ import { Tooltip } from 'radix-ui';
 import type { ButtonHTMLAttributes, ReactNode } from 'react';
 
 /** A tip that teaches, on hover and on focus. */
-export function Tip({ text, children, side = 'top' }: { text: ReactNode; children: ReactNode; side?: 'top' | 'bottom' | 'left' | 'right' }) {
+export function Tip({
+  text,
+  children,
+  side = 'top',
+}: {
+  text: ReactNode;
+  children: ReactNode;
+  side?: 'top' | 'bottom' | 'left' | 'right';
+}) {
   return (
     <Tooltip.Root>
       <Tooltip.Trigger asChild>{children}</Tooltip.Trigger>
       <Tooltip.Portal>
-        <Tooltip.Content side={side} sideOffset={6} className="z-50 max-w-72 rounded-sm bg-fill px-2.5 py-1.5 text-[12px] text-pit shadow-lg">
+        <Tooltip.Content
+          side={side}
+          sideOffset={6}
+          className="z-50 max-w-72 rounded-sm bg-fill px-2.5 py-1.5 text-[12px] text-pit shadow-lg"
+        >
           {text}
         </Tooltip.Content>
       </Tooltip.Portal>
@@ -23,11 +35,23 @@ export function Key({ children }: { children: ReactNode }) {
 }
 
 export function Primary(props: ButtonHTMLAttributes<HTMLButtonElement>) {
-  return <button type="button" {...props} className="flex items-center gap-2 rounded-sm bg-fill px-3 py-1.5 font-semibold text-pit hover:bg-white disabled:opacity-45" />;
+  return (
+    <button
+      type="button"
+      {...props}
+      className="flex items-center gap-2 rounded-sm bg-fill px-3 py-1.5 font-semibold text-pit hover:bg-white disabled:opacity-45"
+    />
+  );
 }
 
 export function Plain(props: ButtonHTMLAttributes<HTMLButtonElement>) {
-  return <button type="button" {...props} className={`flex items-center gap-2 rounded-sm border border-line px-3 py-1.5 hover:border-soft disabled:opacity-45 ${props.className ?? ''}`} />;
+  return (
+    <button
+      type="button"
+      {...props}
+      className={`flex items-center gap-2 rounded-sm border border-line px-3 py-1.5 hover:border-soft disabled:opacity-45 ${props.className ?? ''}`}
+    />
+  );
 }
 
 /** Words that act: a small button without a box. `on` fills it. */
@@ -61,7 +85,17 @@ export function GrainBar({ value, label }: { value: number | null; label: string
 }
 
 /** A figure of the panel's head. */
-export function Stat({ title, value, beside, tip }: { title: string; value: ReactNode; beside?: ReactNode; tip: ReactNode }) {
+export function Stat({
+  title,
+  value,
+  beside,
+  tip,
+}: {
+  title: string;
+  value: ReactNode;
+  beside?: ReactNode;
+  tip: ReactNode;
+}) {
   return (
     <Tip text={tip} side="bottom">
       <div className="min-w-0 flex-1 border-r border-line px-3.5 py-2.5 last:border-r-0">

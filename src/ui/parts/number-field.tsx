@@ -40,7 +40,8 @@ export function NumberField({ label, value, onChange, step = 1, off, width = 'w-
     }
     const n = Number(t.replace(',', '.'));
     if (t === '' || !Number.isFinite(n) || !offer(n)) {
-      if (t !== shown && (t === '' || !Number.isFinite(n))) toast.error(`${label}: “${text}” is not a number`, { id: label });
+      if (t !== shown && (t === '' || !Number.isFinite(n)))
+        toast.error(`${label}: “${text}” is not a number`, { id: label });
       setText(shown);
       setFaulty(false);
     }
@@ -65,7 +66,9 @@ export function NumberField({ label, value, onChange, step = 1, off, width = 'w-
     }
   };
   return (
-    <span className={`flex items-center rounded-sm border bg-pit ${faulty ? 'border-ink' : 'border-line'} ${width} focus-within:border-soft`}>
+    <span
+      className={`flex items-center rounded-sm border bg-pit ${faulty ? 'border-ink' : 'border-line'} ${width} focus-within:border-soft`}
+    >
       <input
         aria-label={label}
         inputMode="decimal"

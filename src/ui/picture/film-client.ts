@@ -44,21 +44,14 @@ export class FilmClient {
   }
 
   private receive(m: FromFilm): void {
-    switch (m.type) {
-      case 'picture':
-        return this.handlers.picture?.(m);
-      case 'absent':
-        return this.handlers.absent?.(m.slot, m.reason);
-      case 'status':
-        return this.handlers.status?.(m.status);
-      case 'probed':
-        return this.handlers.probed?.(m.a, m.b);
-      case 'measured':
-        this.waiting.get(m.id)?.(m.result);
-        this.waiting.delete(m.id);
-        return;
-      case 'fault':
-        return this.handlers.fault?.(m.message);
+    if (m.type === 'picture') this.handlers.picture?.(m);
+    else if (m.type === 'absent') this.handlers.absent?.(m.slot, m.reason);
+    else if (m.type === 'status') this.handlers.status?.(m.status);
+    else if (m.type === 'probed') this.handlers.probed?.(m.a, m.b);
+    else if (m.type === 'fault') this.handlers.fault?.(m.message);
+    else {
+      this.waiting.get(m.id)?.(m.result);
+      this.waiting.delete(m.id);
     }
   }
 

@@ -12,7 +12,13 @@ function gradient(scale: ScaleName): string {
 }
 
 /** How to read the colours in the picture; a data plane's ends can be dragged. */
-export function Legend({ legend, onRange }: { legend: LegendData; onRange?: (range: [number, number] | null) => void }) {
+export function Legend({
+  legend,
+  onRange,
+}: {
+  legend: LegendData;
+  onRange?: (range: [number, number] | null) => void;
+}) {
   const span = legend.dataHigh - legend.dataLow || 1;
   const clamp = (v: number) => Math.max(legend.dataLow, Math.min(legend.dataHigh, v));
   return (

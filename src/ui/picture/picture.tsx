@@ -2,8 +2,8 @@
 
 import { type PointerEvent, useEffect, useMemo, useRef, useState, type WheelEvent } from 'react';
 import type { Placement } from '@/render/film-protocol';
-import { two } from '../state/format';
 import { type Pick, type Surround, useDesk } from '../state/desk-store';
+import { two } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
 import { useSession } from '../state/session';
 import { Legend } from './legend';
@@ -15,7 +15,12 @@ const MARGIN = 18;
 
 /** Box of a slot within the frame, in percent. */
 function boxOf(p: Placement) {
-  return { left: `${(p.x / p.width) * 100}%`, top: `${(p.y / p.height) * 100}%`, width: `${(p.w / p.width) * 100}%`, height: `${(p.h / p.height) * 100}%` };
+  return {
+    left: `${(p.x / p.width) * 100}%`,
+    top: `${(p.y / p.height) * 100}%`,
+    width: `${(p.w / p.width) * 100}%`,
+    height: `${(p.h / p.height) * 100}%`,
+  };
 }
 
 function labelOf(pick: Pick | null, number: number | undefined): string {
@@ -26,14 +31,20 @@ function useSize(element: HTMLElement | null): { width: number; height: number }
   const [size, setSize] = useState({ width: 0, height: 0 });
   useEffect(() => {
     if (!element) return;
-    const observer = new ResizeObserver(([entry]) => setSize({ width: entry.contentRect.width, height: entry.contentRect.height }));
+    const observer = new ResizeObserver(([entry]) =>
+      setSize({ width: entry.contentRect.width, height: entry.contentRect.height }),
+    );
     observer.observe(element);
     return () => observer.disconnect();
   }, [element]);
   return size;
 }
 
-type Drag = { kind: 'pan'; x: number; y: number; panX: number; panY: number } | { kind: 'wipe' } | { kind: 'region'; x: number; y: number } | null;
+type Drag =
+  | { kind: 'pan'; x: number; y: number; panX: number; panY: number }
+  | { kind: 'wipe' }
+  | { kind: 'region'; x: number; y: number }
+  | null;
 
 /** The picture: A and B at linked zoom and pan, wiped or alone, with region and legend. */
 export function Picture() {
@@ -52,7 +63,10 @@ export function Picture() {
   const setProbe = useProbe((s) => s.set);
 
   const frame = { width: recipe?.size.width ?? 1280, height: recipe?.size.height ?? 720 };
-  const fit = Math.max(0.02, Math.min((size.width - MARGIN * 2) / frame.width, (size.height - MARGIN * 2) / frame.height));
+  const fit = Math.max(
+    0.02,
+    Math.min((size.width - MARGIN * 2) / frame.width, (size.height - MARGIN * 2) / frame.height),
+  );
   const scale = desk.zoom ?? fit;
   const width = frame.width * scale;
   const height = frame.height * scale;
@@ -61,7 +75,10 @@ export function Picture() {
 
   const fraction = (event: { clientX: number; clientY: number }) => {
     const box = root?.getBoundingClientRect();
-    return { x: (event.clientX - (box?.left ?? 0) - left) / width, y: (event.clientY - (box?.top ?? 0) - top) / height };
+    return {
+      x: (event.clientX - (box?.left ?? 0) - left) / width,
+      y: (event.clientY - (box?.top ?? 0) - top) / height,
+    };
   };
 
   useEffect(() => {
@@ -88,7 +105,10 @@ export function Picture() {
     const py = event.clientY - box.top;
     desk.set({
       zoom: next,
-      pan: { x: px - at.x * frame.width * next - (size.width - frame.width * next) / 2, y: py - at.y * frame.height * next - (size.height - frame.height * next) / 2 },
+      pan: {
+        x: px - at.x * frame.width * next - (size.width - frame.width * next) / 2,
+        y: py - at.y * frame.height * next - (size.height - frame.height * next) / 2,
+      },
     });
   };
   const clamp = (v: number) => Math.max(0, Math.min(1, v));
@@ -107,7 +127,13 @@ export function Picture() {
     if (!d) return;
     if (d.kind === 'pan') desk.set({ pan: { x: d.panX + event.clientX - d.x, y: d.panY + event.clientY - d.y } });
     else if (d.kind === 'wipe') desk.set({ wipe: clamp(at.x) });
-    else setDrawn({ x: Math.min(d.x, clamp(at.x)), y: Math.min(d.y, clamp(at.y)), w: Math.abs(clamp(at.x) - d.x), h: Math.abs(clamp(at.y) - d.y) });
+    else
+      setDrawn({
+        x: Math.min(d.x, clamp(at.x)),
+        y: Math.min(d.y, clamp(at.y)),
+        w: Math.abs(clamp(at.x) - d.x),
+        h: Math.abs(clamp(at.y) - d.y),
+      });
   };
   const onPointerUp = () => {
     if (drag.current?.kind === 'region') {
@@ -140,14 +166,39 @@ export function Picture() {
       onPointerLeave={() => setProbe({ a: null, b: null })}
     >
       <div className="absolute" style={{ left, top, width, height }}>
-        <canvas ref={under} className={`absolute inset-0 h-full w-full ${film && film.w < film.width ? 'opacity-45' : 'opacity-0'}`} style={style} />
-        <canvas ref={a} data-testid="canvas-a" className="absolute" style={{ ...style, ...(film ? boxOf(film) : {}) }} />
-        <div className="absolute inset-0" style={{ clipPath: wiping ? `inset(0 0 0 ${desk.wipe * 100}%)` : 'inset(0 0 0 100%)' }}>
-          <canvas ref={b} data-testid="canvas-b" className="absolute" style={{ ...style, ...(slots.B.place ? boxOf(slots.B.place) : {}) }} />
+        <canvas
+          ref={under}
+          className={`absolute inset-0 h-full w-full ${film && film.w < film.width ? 'opacity-45' : 'opacity-0'}`}
+          style={style}
+        />
+        <canvas
+          ref={a}
+          data-testid="canvas-a"
+          className="absolute"
+          style={{ ...style, ...(film ? boxOf(film) : {}) }}
+        />
+        <div
+          className="absolute inset-0"
+          style={{ clipPath: wiping ? `inset(0 0 0 ${desk.wipe * 100}%)` : 'inset(0 0 0 100%)' }}
+        >
+          <canvas
+            ref={b}
+            data-testid="canvas-b"
+            className="absolute"
+            style={{ ...style, ...(slots.B.place ? boxOf(slots.B.place) : {}) }}
+          />
         </div>
         {wiping && <WipeLine at={desk.wipe} />}
         {region && (
-          <div className="pointer-events-none absolute border border-dashed border-white/80 outline outline-black/50" style={{ left: `${region.x * 100}%`, top: `${region.y * 100}%`, width: `${region.w * 100}%`, height: `${region.h * 100}%` }}>
+          <div
+            className="pointer-events-none absolute border border-dashed border-white/80 outline outline-black/50"
+            style={{
+              left: `${region.x * 100}%`,
+              top: `${region.y * 100}%`,
+              width: `${region.w * 100}%`,
+              height: `${region.h * 100}%`,
+            }}
+          >
             <span className="num absolute bottom-full left-0 bg-pit/90 px-1.5 py-0.5 text-[11px] whitespace-nowrap">
               {Math.round(region.w * frame.width)}×{Math.round(region.h * frame.height)}
             </span>
@@ -157,7 +208,11 @@ export function Picture() {
       <Badges slots={slots} wiping={wiping} numberA={trialA?.number} numberB={trialB?.number} />
       {slots.A.legend && desk.overlay !== 'none' && <Legend legend={slots.A.legend} />}
       {slots.A.legend && rangeView && <Legend legend={slots.A.legend} onRange={(range) => desk.set({ range })} />}
-      {desk.drawing && <div className="absolute inset-x-0 top-3 text-center"><span className="bg-pit/90 px-3 py-1.5">Drag over the part to render · Esc leaves it</span></div>}
+      {desk.drawing && (
+        <div className="absolute inset-x-0 top-3 text-center">
+          <span className="bg-pit/90 px-3 py-1.5">Drag over the part to render · Esc leaves it</span>
+        </div>
+      )}
     </div>
   );
 }
@@ -187,16 +242,34 @@ function WipeLine({ at }: { at: number }) {
   );
 }
 
-function Badges({ slots, wiping, numberA, numberB }: { slots: { A: SlotState; B: SlotState }; wiping: boolean; numberA?: number; numberB?: number }) {
+function Badges({
+  slots,
+  wiping,
+  numberA,
+  numberB,
+}: {
+  slots: { A: SlotState; B: SlotState };
+  wiping: boolean;
+  numberA?: number;
+  numberB?: number;
+}) {
   const { a, b, overlay } = useDesk();
   const waits = slots.A.absent;
   return (
     <>
-      <span className="num absolute top-3 left-3 bg-a px-2 py-0.5 text-[11.5px] font-semibold text-pit">A {labelOf(a, numberA)}</span>
+      <span className="num absolute top-3 left-3 bg-a px-2 py-0.5 text-[11.5px] font-semibold text-pit">
+        A {labelOf(a, numberA)}
+      </span>
       {b && (wiping || overlay === 'difference') && (
-        <span className="num absolute top-3 right-3 bg-b px-2 py-0.5 text-[11.5px] font-semibold text-pit">B {labelOf(b, numberB)}</span>
+        <span className="num absolute top-3 right-3 bg-b px-2 py-0.5 text-[11.5px] font-semibold text-pit">
+          B {labelOf(b, numberB)}
+        </span>
       )}
-      {waits && <div className="absolute inset-x-0 top-1/2 text-center"><span className="bg-pit/90 px-3 py-1.5 text-soft">{waits}</span></div>}
+      {waits && (
+        <div className="absolute inset-x-0 top-1/2 text-center">
+          <span className="bg-pit/90 px-3 py-1.5 text-soft">{waits}</span>
+        </div>
+      )}
     </>
   );
 }

@@ -4,8 +4,8 @@ import { Square } from 'lucide-react';
 import type { ProbeValue } from '@/render/film-protocol';
 import { api } from '../state/api';
 import { useDesk } from '../state/desk-store';
-import { clock, count, linear, percent, two } from '../state/format';
 import { figuresOf } from '../state/figures';
+import { clock, count, linear, percent, two } from '../state/format';
 import { tell, useSession } from '../state/session';
 import { running } from '../state/types';
 import { useProbe } from './probe-store';
@@ -32,7 +32,10 @@ export function Rail() {
   const f = figuresOf(session, 'A');
   const job = session.data.trials.find((t) => running(t) && t.state !== 'queued') ?? session.data.trials.find(running);
   return (
-    <div className="flex h-8 shrink-0 items-center gap-4 overflow-hidden border-y border-line bg-ground px-3.5 whitespace-nowrap" data-testid="rail">
+    <div
+      className="flex h-8 shrink-0 items-center gap-4 overflow-hidden border-y border-line bg-ground px-3.5 whitespace-nowrap"
+      data-testid="rail"
+    >
       <span className="num w-[74px] text-dim">{a ? `${a.x}, ${a.y}` : '–'}</span>
       <span className="num w-[180px] truncate" data-testid="probe-a">
         <span className="mr-1.5 font-semibold text-a">A</span>
@@ -56,7 +59,11 @@ export function Rail() {
           <span className="num text-soft">
             {Math.round(job.fraction * 100)} %{job.leftMs ? ` · ${clock(job.leftMs / 1000)} left` : ''}
           </span>
-          <button type="button" className="flex items-center gap-1 rounded-sm border border-line px-1.5 hover:border-soft" onClick={() => api.stopTrial(job.id).catch(tell)}>
+          <button
+            type="button"
+            className="flex items-center gap-1 rounded-sm border border-line px-1.5 hover:border-soft"
+            onClick={() => api.stopTrial(job.id).catch(tell)}
+          >
             <Square size={9} fill="currentColor" /> Stop
           </button>
         </span>
@@ -68,7 +75,11 @@ export function Rail() {
           <Pair name="rays" value={count(f.rays?.total)} />
         </span>
       )}
-      {!session.connected && <span className="rounded-sm bg-fill px-2 text-pit" role="alert">server away: trying again</span>}
+      {!session.connected && (
+        <span className="rounded-sm bg-fill px-2 text-pit" role="alert">
+          server away: trying again
+        </span>
+      )}
     </div>
   );
 }

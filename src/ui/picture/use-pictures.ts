@@ -21,7 +21,8 @@ export interface Canvases {
 
 const EMPTY: SlotState = { place: null, legend: null, absent: null };
 
-const same = (a: Placement | null, b: Placement) => a !== null && (Object.keys(b) as (keyof Placement)[]).every((k) => a[k] === b[k]);
+const same = (a: Placement | null, b: Placement) =>
+  a !== null && (Object.keys(b) as (keyof Placement)[]).every((k) => a[k] === b[k]);
 
 function draw(canvas: HTMLCanvasElement | null, p: Picture): void {
   if (!canvas) return;
@@ -41,8 +42,13 @@ export function usePictures(client: FilmClient, canvases: Canvases): { A: SlotSt
       picture: (p) => {
         const set = p.slot === 'A' ? setA : setB;
         draw(canvases[p.slot].current, p);
-        if (p.slot === 'A' && p.place.w === p.place.width && p.place.h === p.place.height) draw(canvases.under.current, p);
-        set((s) => (same(s.place, p.place) && s.absent === null && JSON.stringify(s.legend) === JSON.stringify(p.legend) ? s : { place: p.place, legend: p.legend, absent: null }));
+        if (p.slot === 'A' && p.place.w === p.place.width && p.place.h === p.place.height)
+          draw(canvases.under.current, p);
+        set((s) =>
+          same(s.place, p.place) && s.absent === null && JSON.stringify(s.legend) === JSON.stringify(p.legend)
+            ? s
+            : { place: p.place, legend: p.legend, absent: null },
+        );
       },
       absent: (slot, reason) => (slot === 'A' ? setA : setB)((s) => ({ ...s, absent: reason })),
     });

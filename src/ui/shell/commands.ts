@@ -33,46 +33,107 @@ export function useCommands(): Command[] {
     const desk = useDesk.getState;
     const set = desk().set;
     const view = (v: ViewName) => () => set({ view: v, overlay: 'none' });
-    const overlay = (o: ReturnType<typeof desk>['overlay']) => () => set({ overlay: desk().overlay === o ? 'none' : o });
+    const overlay = (o: ReturnType<typeof desk>['overlay']) => () =>
+      set({ overlay: desk().overlay === o ? 'none' : o });
     const step = (s: 1 | -1) => () => {
       const next = neighbour(session, s);
       if (next) set({ a: next });
     };
-    const recipes = (Object.keys(PRESETS) as PresetName[]).map((name): Command => ({
-      name: `Recipe: ${name}`,
-      section: 'Recipe',
-      run: () => useRecipe.getState().replace(PRESETS[name]),
-    }));
+    const recipes = (Object.keys(PRESETS) as PresetName[]).map(
+      (name): Command => ({
+        name: `Recipe: ${name}`,
+        section: 'Recipe',
+        run: () => useRecipe.getState().replace(PRESETS[name]),
+      }),
+    );
     return [
       { name: 'Tune', section: 'Views', keys: '2', shown: '2', run: view('tune') },
       { name: 'Split', section: 'Views', keys: '3', shown: '3', run: view('split') },
       { name: 'Balance', section: 'Views', keys: '4', shown: '4', run: view('balance') },
-      { name: 'Every command by name', section: 'Views', keys: 'mod+k', shown: 'Ctrl K', run: () => set({ paletteOpen: !desk().paletteOpen }) },
-      { name: 'Help: all keys', section: 'Views', keys: 'shift+slash', shown: '?', run: () => set({ helpOpen: !desk().helpOpen }) },
-      { name: 'Live picture on or off', section: 'Picture', keys: 'l', shown: 'L', run: () => set({ live: !desk().live }) },
+      {
+        name: 'Every command by name',
+        section: 'Views',
+        keys: 'mod+k',
+        shown: 'Ctrl K',
+        run: () => set({ paletteOpen: !desk().paletteOpen }),
+      },
+      {
+        name: 'Help: all keys',
+        section: 'Views',
+        keys: 'shift+slash',
+        shown: '?',
+        run: () => set({ helpOpen: !desk().helpOpen }),
+      },
+      {
+        name: 'Live picture on or off',
+        section: 'Picture',
+        keys: 'l',
+        shown: 'L',
+        run: () => set({ live: !desk().live }),
+      },
       { name: 'Show the live picture in A', section: 'Picture', run: () => set({ a: { kind: 'live' } }) },
-      { name: 'Wipe between A and B', section: 'Picture', keys: 'x', shown: 'X', run: () => set({ wipeOn: !desk().wipeOn, overlay: desk().overlay === 'difference' ? 'none' : desk().overlay }) },
+      {
+        name: 'Wipe between A and B',
+        section: 'Picture',
+        keys: 'x',
+        shown: 'X',
+        run: () => set({ wipeOn: !desk().wipeOn, overlay: desk().overlay === 'difference' ? 'none' : desk().overlay }),
+      },
       { name: 'Difference A − B', section: 'Picture', keys: 'd', shown: 'D', run: overlay('difference') },
       { name: 'Noise map', section: 'Picture', keys: 'n', shown: 'N', run: overlay('noise') },
       { name: 'Cost map', section: 'Picture', keys: 'c', shown: 'C', run: overlay('cost') },
       { name: 'Tally error of light groups', section: 'Picture', run: overlay('tally-group') },
       { name: 'Tally error of path classes', section: 'Picture', run: overlay('tally-class') },
-      { name: 'View half a stop brighter', section: 'Picture', keys: 'e', shown: 'E', run: () => set({ viewStops: desk().viewStops + 0.5 }) },
-      { name: 'View half a stop darker', section: 'Picture', keys: 'shift+e', shown: 'Shift E', run: () => set({ viewStops: desk().viewStops - 0.5 }) },
-      { name: 'View at the camera’s exposure', section: 'Picture', run: () => set({ viewStops: 0 }) },
-      { name: 'Fit the picture', section: 'Picture', keys: 'f', shown: 'F', run: () => set({ zoom: null, pan: { x: 0, y: 0 } }) },
       {
-        name: 'One film pixel to one screen pixel', section: 'Picture', keys: '0', shown: '0',
-        run: () => set({ zoom: (useRecipe.getState().recipe?.size.scale ?? 100) / 100 / window.devicePixelRatio, pan: { x: 0, y: 0 } }),
+        name: 'View half a stop brighter',
+        section: 'Picture',
+        keys: 'e',
+        shown: 'E',
+        run: () => set({ viewStops: desk().viewStops + 0.5 }),
+      },
+      {
+        name: 'View half a stop darker',
+        section: 'Picture',
+        keys: 'shift+e',
+        shown: 'Shift E',
+        run: () => set({ viewStops: desk().viewStops - 0.5 }),
+      },
+      { name: 'View at the camera’s exposure', section: 'Picture', run: () => set({ viewStops: 0 }) },
+      {
+        name: 'Fit the picture',
+        section: 'Picture',
+        keys: 'f',
+        shown: 'F',
+        run: () => set({ zoom: null, pan: { x: 0, y: 0 } }),
+      },
+      {
+        name: 'One film pixel to one screen pixel',
+        section: 'Picture',
+        keys: '0',
+        shown: '0',
+        run: () =>
+          set({
+            zoom: (useRecipe.getState().recipe?.size.scale ?? 100) / 100 / window.devicePixelRatio,
+            pan: { x: 0, y: 0 },
+          }),
       },
       { name: 'Surround: dark', section: 'Picture', run: () => set({ surround: 'dark' }) },
       { name: 'Surround: 18 % grey', section: 'Picture', run: () => set({ surround: 'grey' }) },
       { name: 'Surround: light', section: 'Picture', run: () => set({ surround: 'light' }) },
       { name: 'Draw a region', section: 'Trials', keys: 'r', shown: 'R', run: () => set({ drawing: true }) },
-      { name: 'Clear the region', section: 'Trials', keys: 'shift+r', shown: 'Shift R', run: () => useRecipe.getState().set('region', null) },
+      {
+        name: 'Clear the region',
+        section: 'Trials',
+        keys: 'shift+r',
+        shown: 'Shift R',
+        run: () => useRecipe.getState().set('region', null),
+      },
       { name: 'Log a trial', section: 'Trials', keys: 't', shown: 'T', run: () => void session.logTrial() },
       {
-        name: 'Stop what is under way', section: 'Trials', keys: 'esc', shown: 'Esc',
+        name: 'Stop what is under way',
+        section: 'Trials',
+        keys: 'esc',
+        shown: 'Esc',
         run: () => {
           if (desk().drawing) return set({ drawing: false });
           const job = session.data.trials.find(running);
@@ -83,15 +144,28 @@ export function useCommands(): Command[] {
       { name: 'Older trial into A', section: 'Trials', keys: 'bracketleft', shown: '[', run: step(1) },
       { name: 'Newer trial into A', section: 'Trials', keys: 'bracketright', shown: ']', run: step(-1) },
       {
-        name: 'Make A the baseline', section: 'Trials', keys: 'b', shown: 'B',
+        name: 'Make A the baseline',
+        section: 'Trials',
+        keys: 'b',
+        shown: 'B',
         run: () => {
           if (session.trialA) api.setBaseline(session.data.shot.id, session.trialA.id).then(session.refresh, tell);
         },
       },
       { name: 'Swap A and B', section: 'Trials', run: () => desk().b && set({ a: desk().b!, b: desk().a }) },
-      { name: 'Take A’s recipe', section: 'Recipe', run: () => session.trialA && useRecipe.getState().replace(session.trialA.recipe) },
+      {
+        name: 'Take A’s recipe',
+        section: 'Recipe',
+        run: () => session.trialA && useRecipe.getState().replace(session.trialA.recipe),
+      },
       { name: 'Undo', section: 'Recipe', keys: 'mod+z', shown: 'Ctrl Z', run: () => useRecipe.getState().undo() },
-      { name: 'Redo', section: 'Recipe', keys: 'mod+shift+z', shown: 'Ctrl Shift Z', run: () => useRecipe.getState().redo() },
+      {
+        name: 'Redo',
+        section: 'Recipe',
+        keys: 'mod+shift+z',
+        shown: 'Ctrl Shift Z',
+        run: () => useRecipe.getState().redo(),
+      },
       ...recipes,
     ];
   }, [session]);

@@ -14,7 +14,17 @@ const VIEWS: { name: ViewName; key: string; label: string; tip: string }[] = [
 
 function Mark() {
   return (
-    <svg viewBox="0 0 24 24" width="22" height="22" fill="none" stroke="currentColor" strokeWidth="1.5" strokeLinecap="round" strokeLinejoin="round" aria-hidden="true">
+    <svg
+      viewBox="0 0 24 24"
+      width="22"
+      height="22"
+      fill="none"
+      stroke="currentColor"
+      strokeWidth="1.5"
+      strokeLinecap="round"
+      strokeLinejoin="round"
+      aria-hidden="true"
+    >
       <path d="M6 8.5 12 4l6 4.5M7.5 8.5h9v8h-9zM5 20h14M7 16.5 6 20M17 16.5l1 3.5" />
       <circle cx="12" cy="12.5" r="1.9" fill="var(--color-a)" stroke="none" />
     </svg>
@@ -31,12 +41,18 @@ export function TopBar() {
       <span className="flex items-center gap-2 font-semibold">
         <Mark /> Zealous Lantern
       </span>
-      <Tip text={`Scene revision ${data.revision.number}: ${data.revision.document.objects.length} objects, ${groups.length} light groups.`} side="bottom">
+      <Tip
+        text={`Scene revision ${data.revision.number}: ${data.revision.document.objects.length} objects, ${groups.length} light groups.`}
+        side="bottom"
+      >
         <span data-testid="shot">
           <span className="text-dim">shot</span> <span className="num">{data.shot.name}</span>
         </span>
       </Tip>
-      <Tip text={`${camera.focalLengthMm} mm${camera.fStop ? `, f/${camera.fStop}` : ''}, exposed by ${camera.exposure.stops} stops.`} side="bottom">
+      <Tip
+        text={`${camera.focalLengthMm} mm${camera.fStop ? `, f/${camera.fStop}` : ''}, exposed by ${camera.exposure.stops} stops.`}
+        side="bottom"
+      >
         <span>
           <span className="text-dim">camera</span> <span className="num">{camera.name}</span>
         </span>
@@ -63,10 +79,20 @@ export function TopBar() {
       <Tip text="Space that films take, of the budget." side="bottom">
         <span className="num text-soft">{bytes(data.storedBytes)} / 20 GB</span>
       </Tip>
-      <button type="button" aria-label="commands" className="text-soft hover:text-ink" onClick={() => desk.set({ paletteOpen: true })}>
+      <button
+        type="button"
+        aria-label="commands"
+        className="text-soft hover:text-ink"
+        onClick={() => desk.set({ paletteOpen: true })}
+      >
         <Key>Ctrl K</Key>
       </button>
-      <button type="button" aria-label="keys" className="text-soft hover:text-ink" onClick={() => desk.set({ helpOpen: true })}>
+      <button
+        type="button"
+        aria-label="keys"
+        className="text-soft hover:text-ink"
+        onClick={() => desk.set({ helpOpen: true })}
+      >
         <CircleHelp size={16} />
       </button>
     </header>

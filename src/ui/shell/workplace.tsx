@@ -20,14 +20,22 @@ import { TopBar } from './top-bar';
 
 /** The whole page: bar, picture, rail, drawer and the panel of the view. */
 export function Workplace() {
-  const [queries] = useState(() => new QueryClient({ defaultOptions: { queries: { retry: 2, refetchOnWindowFocus: false } } }));
+  const [queries] = useState(
+    () => new QueryClient({ defaultOptions: { queries: { retry: 2, refetchOnWindowFocus: false } } }),
+  );
   return (
     <QueryClientProvider client={queries}>
       <Tooltip.Provider delayDuration={450}>
         <SessionProvider waiting={(fault) => <Waiting fault={fault} />}>
           <Desk />
         </SessionProvider>
-        <Toaster theme="dark" position="bottom-left" toastOptions={{ style: { borderRadius: 2, background: '#2e2e2e', border: '1px solid #383838', color: '#ececec' } }} />
+        <Toaster
+          theme="dark"
+          position="bottom-left"
+          toastOptions={{
+            style: { borderRadius: 2, background: '#2e2e2e', border: '1px solid #383838', color: '#ececec' },
+          }}
+        />
       </Tooltip.Provider>
     </QueryClientProvider>
   );
@@ -44,10 +52,15 @@ function Waiting({ fault }: { fault: string | null }) {
 }
 
 function Hotkey({ command }: { command: Command }) {
-  useHotkeys(command.keys!, (event) => {
-    event.preventDefault();
-    command.run();
-  }, { enableOnFormTags: command.keys === 'mod+k' }, [command]);
+  useHotkeys(
+    command.keys!,
+    (event) => {
+      event.preventDefault();
+      command.run();
+    },
+    { enableOnFormTags: command.keys === 'mod+k' },
+    [command],
+  );
   return null;
 }
 
@@ -56,9 +69,11 @@ function Desk() {
   const commands = useCommands();
   return (
     <div className="flex h-dvh flex-col">
-      {commands.filter((c) => c.keys).map((c) => (
-        <Hotkey key={c.name} command={c} />
-      ))}
+      {commands
+        .filter((c) => c.keys)
+        .map((c) => (
+          <Hotkey key={c.name} command={c} />
+        ))}
       <TopBar />
       <div className="flex min-h-0 flex-1">
         <main className="flex min-w-0 flex-1 flex-col">

@@ -3,7 +3,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { Download, Eye } from 'lucide-react';
 import { Checkbox } from 'radix-ui';
-import { useMemo, useState } from 'react';
+import { useState } from 'react';
 import type { Depth } from '@/core/exr';
 import { TALLY_LIMITS } from '@/core/film';
 import { PATH_CLASSES } from '@/core/kernel';
@@ -17,7 +17,13 @@ import { DATA_LAYERS, trialLayers } from '../state/showing';
 import { finished, type Trial } from '../state/types';
 
 const FEATURE_WORDS: Record<string, string> = {
-  alpha: 'alpha', depth: 'depth', N: 'normal', albedo: 'albedo', coverage: 'mask by object', cost: 'cost', samples: 'samples',
+  alpha: 'alpha',
+  depth: 'depth',
+  N: 'normal',
+  albedo: 'albedo',
+  coverage: 'mask by object',
+  cost: 'cost',
+  samples: 'samples',
 };
 
 interface Section {
@@ -30,11 +36,31 @@ function sectionsOf(names: string[]): Section[] {
   const pick = (test: (n: string) => boolean) => names.filter(test);
   return [
     { title: 'Beauty', tip: 'The whole picture.', layers: pick((n) => n === 'beauty') },
-    { title: 'Light groups', tip: 'One part for each group of lights. They sum to the beauty, so each can be brightened or coloured apart.', layers: pick((n) => n.startsWith('group.')) },
-    { title: 'Path classes', tip: 'Parts by the way the light took: by the lobe of the first surface, direct or over other surfaces, caustics apart. They sum to the beauty too.', layers: pick((n) => n.startsWith('class.')) },
-    { title: 'Bounces', tip: 'Parts by how many continuation rays the light took.', layers: pick((n) => n.startsWith('bounce.')) },
-    { title: 'Features', tip: 'Data: never exposed, never colour-converted, and kept as float where rounding would do harm.', layers: pick((n) => n in FEATURE_WORDS) },
-    { title: 'Halves', tip: 'The picture from every other sample: what noise is measured from, also downstream.', layers: pick((n) => n === 'half_a' || n === 'half_b') },
+    {
+      title: 'Light groups',
+      tip: 'One part for each group of lights. They sum to the beauty, so each can be brightened or coloured apart.',
+      layers: pick((n) => n.startsWith('group.')),
+    },
+    {
+      title: 'Path classes',
+      tip: 'Parts by the way the light took: by the lobe of the first surface, direct or over other surfaces, caustics apart. They sum to the beauty too.',
+      layers: pick((n) => n.startsWith('class.')),
+    },
+    {
+      title: 'Bounces',
+      tip: 'Parts by how many continuation rays the light took.',
+      layers: pick((n) => n.startsWith('bounce.')),
+    },
+    {
+      title: 'Features',
+      tip: 'Data: never exposed, never colour-converted, and kept as float where rounding would do harm.',
+      layers: pick((n) => n in FEATURE_WORDS),
+    },
+    {
+      title: 'Halves',
+      tip: 'The picture from every other sample: what noise is measured from, also downstream.',
+      layers: pick((n) => n === 'half_a' || n === 'half_b'),
+    },
   ].filter((s) => s.layers.length > 0);
 }
 
@@ -47,7 +73,16 @@ function nameOf(layer: string): string {
 function liveLayers(session: Session): string[] {
   const recipe = useRecipe.getState().recipe;
   const features = (recipe?.film.features ?? []).map((f) => (f === 'normal' ? 'N' : f));
-  return ['beauty', ...session.groups.map((g) => `group.${g}`), ...PATH_CLASSES.map((c) => `class.${c}`), ...features, 'cost', 'samples', 'half_a', 'half_b'];
+  return [
+    'beauty',
+    ...session.groups.map((g) => `group.${g}`),
+    ...PATH_CLASSES.map((c) => `class.${c}`),
+    ...features,
+    'cost',
+    'samples',
+    'half_a',
+    'half_b',
+  ];
 }
 
 /** Split: look at every layer, see that parts add up, choose outputs and take them away as OpenEXR. */
@@ -55,8 +90,10 @@ export function SplitPanel() {
   const session = useSession();
   const desk = useDesk();
   const trial = session.trialA && finished(session.trialA) ? session.trialA : null;
-  const names = trial ? trialLayers(trial, session.groups).filter((n) => !n.startsWith('half_a.') && !n.startsWith('half_b.')) : liveLayers(session);
-  const sections = useMemo(() => sectionsOf(names), [names.join()]);
+  const names = trial
+    ? trialLayers(trial, session.groups).filter((n) => !n.startsWith('half_a.') && !n.startsWith('half_b.'))
+    : liveLayers(session);
+  const sections = sectionsOf(names);
   const [left, setLeft] = useState<Set<string>>(() => new Set(['half_a', 'half_b', 'cost', 'samples']));
   const [depth, setDepth] = useState<Depth>('auto');
   const [one, setOne] = useState(false);
@@ -91,7 +128,14 @@ export function SplitPanel() {
               )}
             </div>
             {s.layers.map((n) => (
-              <LayerRow key={n} name={n} chosen={!left.has(n)} shown={desk.layer === n && desk.overlay === 'none'} depth={depth} onToggle={() => toggle(n)} />
+              <LayerRow
+                key={n}
+                name={n}
+                chosen={!left.has(n)}
+                shown={desk.layer === n && desk.overlay === 'none'}
+                depth={depth}
+                onToggle={() => toggle(n)}
+              />
             ))}
           </section>
         ))}
@@ -101,19 +145,51 @@ export function SplitPanel() {
   );
 }
 
-function LayerRow({ name, chosen, shown, depth, onToggle }: { name: string; chosen: boolean; shown: boolean; depth: Depth; onToggle: () => void }) {
+function LayerRow({
+  name,
+  chosen,
+  shown,
+  depth,
+  onToggle,
+}: {
+  name: string;
+  chosen: boolean;
+  shown: boolean;
+  depth: Depth;
+  onToggle: () => void;
+}) {
   const set = useDesk((s) => s.set);
   const float = ['depth', 'coverage', 'samples', 'cost'].includes(name);
   return (
     <div className={`flex h-[25px] items-center gap-2 pr-3.5 pl-3.5 ${shown ? 'bg-fill text-pit' : 'hover:bg-raised'}`}>
-      <Checkbox.Root aria-label={`write ${nameOf(name)}`} checked={chosen} onCheckedChange={onToggle} className={`flex h-3.5 w-3.5 items-center justify-center rounded-sm border ${shown ? 'border-pit' : 'border-dim'}`}>
+      <Checkbox.Root
+        aria-label={`write ${nameOf(name)}`}
+        checked={chosen}
+        onCheckedChange={onToggle}
+        className={`flex h-3.5 w-3.5 items-center justify-center rounded-sm border ${shown ? 'border-pit' : 'border-dim'}`}
+      >
         <Checkbox.Indicator className={`block h-2 w-2 ${shown ? 'bg-pit' : 'bg-fill'}`} />
       </Checkbox.Root>
-      <button type="button" aria-pressed={shown} className="flex min-w-0 flex-1 items-center gap-2 text-left" onClick={() => set({ layer: name, overlay: 'none', range: null })}>
+      <button
+        type="button"
+        aria-pressed={shown}
+        className="flex min-w-0 flex-1 items-center gap-2 text-left"
+        onClick={() => set({ layer: name, overlay: 'none', range: null })}
+      >
         <span className="flex-1 truncate">{nameOf(name)}</span>
         {shown && <Eye size={13} aria-label="shown in the picture" />}
       </button>
-      <span className={`num text-[11px] ${shown ? 'text-pit' : 'text-dim'}`}>{DATA_LAYERS.includes(name) && !float ? (depth === 'float' ? 'float' : 'data') : float ? 'float' : depth === 'auto' ? 'half or float' : depth}</span>
+      <span className={`num text-[11px] ${shown ? 'text-pit' : 'text-dim'}`}>
+        {DATA_LAYERS.includes(name) && !float
+          ? depth === 'float'
+            ? 'float'
+            : 'data'
+          : float
+            ? 'float'
+            : depth === 'auto'
+              ? 'half or float'
+              : depth}
+      </span>
     </div>
   );
 }
@@ -135,9 +211,17 @@ function TallyHead({ trial, names }: { trial: Trial | null; names: string[] }) {
     return (
       <Stat
         title={title}
-        value={<span data-testid={key}>{t ? `${Number.isFinite(t.decibels) ? t.decibels.toFixed(0) : '−∞'} dB`.replace('-', '−') : '–'}</span>}
+        value={
+          <span data-testid={key}>
+            {t ? `${Number.isFinite(t.decibels) ? t.decibels.toFixed(0) : '−∞'} dB`.replace('-', '−') : '–'}
+          </span>
+        }
         beside={t ? (ok ? 'adds up' : 'does not') : ''}
-        tip={t ? `${t.parts} parts against the beauty, as stored in float: RMS error ${t.rmsError.toExponential(1)}, worst pixel ${t.maxError.toExponential(1)}; at most ${TALLY_LIMITS.float.toExponential(0)} counts as adding up. A file written as half carries its rounding on top, about 1e-3 at the worst pixel.` : 'Log a trial to tally its film.'}
+        tip={
+          t
+            ? `${t.parts} parts against the beauty, as stored in float: RMS error ${t.rmsError.toExponential(1)}, worst pixel ${t.maxError.toExponential(1)}; at most ${TALLY_LIMITS.float.toExponential(0)} counts as adding up. A file written as half carries its rounding on top, about 1e-3 at the worst pixel.`
+            : 'Log a trial to tally its film.'
+        }
       />
     );
   };
@@ -151,7 +235,11 @@ function TallyHead({ trial, names }: { trial: Trial | null; names: string[] }) {
         <div className="flex items-center gap-1 px-3 pb-2">
           <span className="text-dim">error as a picture</span>
           {(['tally-group', 'tally-class'] as const).map((o) => (
-            <Word key={o} on={desk.overlay === o} onClick={() => desk.set({ overlay: desk.overlay === o ? 'none' : o })}>
+            <Word
+              key={o}
+              on={desk.overlay === o}
+              onClick={() => desk.set({ overlay: desk.overlay === o ? 'none' : o })}
+            >
               {o === 'tally-group' ? 'groups' : 'classes'}
             </Word>
           ))}
@@ -174,8 +262,14 @@ interface OutputsProps {
 function Outputs({ trial, chosen, depth, setDepth, one, setOne }: OutputsProps) {
   const size = trial?.spec ? trial.spec.region.width * trial.spec.region.height : 0;
   const channels = (n: string) => (n === 'coverage' ? 12 : ['alpha', 'depth', 'samples', 'cost'].includes(n) ? 1 : 3);
-  const raw = chosen.reduce((sum, n) => sum + channels(n) * size * (depth === 'float' || ['depth', 'coverage', 'samples', 'cost'].includes(n) ? 4 : 2), 0);
-  const href = trial ? `/api/trials/${trial.id}/film.exr?${new URLSearchParams({ layers: chosen.join(','), depth, parts: one ? 'one' : 'many' })}` : undefined;
+  const raw = chosen.reduce(
+    (sum, n) =>
+      sum + channels(n) * size * (depth === 'float' || ['depth', 'coverage', 'samples', 'cost'].includes(n) ? 4 : 2),
+    0,
+  );
+  const href = trial
+    ? `/api/trials/${trial.id}/film.exr?${new URLSearchParams({ layers: chosen.join(','), depth, parts: one ? 'one' : 'many' })}`
+    : undefined;
   return (
     <section className="border-t border-line px-3.5 py-2.5" aria-label="Output">
       <div className="mb-1 flex items-center gap-1">
@@ -200,11 +294,20 @@ function Outputs({ trial, chosen, depth, setDepth, one, setOne }: OutputsProps) 
       </div>
       <div className="flex items-center gap-2">
         {trial && chosen.length > 0 ? (
-          <a className="flex items-center gap-2 rounded-sm bg-fill px-3 py-1.5 font-semibold text-pit hover:bg-white" href={href} download data-testid="download">
+          <a
+            className="flex items-center gap-2 rounded-sm bg-fill px-3 py-1.5 font-semibold text-pit hover:bg-white"
+            href={href}
+            download
+            data-testid="download"
+          >
             <Download size={13} /> OpenEXR of {two(trial.number)}
           </a>
         ) : (
-          <span className="text-soft">{trial ? 'Choose at least one layer.' : 'The live picture can be looked at; log a trial (T) to take layers away.'}</span>
+          <span className="text-soft">
+            {trial
+              ? 'Choose at least one layer.'
+              : 'The live picture can be looked at; log a trial (T) to take layers away.'}
+          </span>
         )}
         <span className="flex-1" />
         {trial && (

@@ -29,7 +29,13 @@ async function ask<T>(path: string, init?: RequestInit & { json?: unknown }): Pr
   const value = await response.json().catch(() => null);
   if (!response.ok) {
     const e = value?.error ?? {};
-    throw new ApiError(response.status, e.code ?? 'fault', e.message ?? `the server answered ${response.status}`, e.path ?? '', e.limits);
+    throw new ApiError(
+      response.status,
+      e.code ?? 'fault',
+      e.message ?? `the server answered ${response.status}`,
+      e.path ?? '',
+      e.limits,
+    );
   }
   return value as T;
 }
@@ -38,8 +44,13 @@ export const api = {
   shots: () => ask<{ shots: { id: string; name: string }[] }>('/api/shots'),
   shot: (id: string) => ask<ShotData>(`/api/shots/${id}`),
   saveDraft: (id: string, version: number, recipe: Recipe) =>
-    ask<{ version: number }>(`/api/shots/${id}/draft`, { method: 'PATCH', json: { recipe }, headers: { 'if-match': String(version) } }),
-  setBaseline: (id: string, trial: string | null) => ask(`/api/shots/${id}/baseline`, { method: 'PUT', json: { trial } }),
+    ask<{ version: number }>(`/api/shots/${id}/draft`, {
+      method: 'PATCH',
+      json: { recipe },
+      headers: { 'if-match': String(version) },
+    }),
+  setBaseline: (id: string, trial: string | null) =>
+    ask(`/api/shots/${id}/baseline`, { method: 'PUT', json: { trial } }),
   logTrial: (trial: { shot: string; revision: string; camera: string; recipe: Recipe; parent: string | null }) =>
     ask<{ trial: Trial }>('/api/trials', { method: 'POST', json: trial }),
   editTrial: (id: string, change: { title?: string; note?: string; starred?: boolean; removed?: boolean }) =>
@@ -47,6 +58,7 @@ export const api = {
   stopTrial: (id: string) => ask(`/api/trials/${id}/stop`, { method: 'POST' }),
   layers: (id: string) => ask<{ layers: { name: string; bytes: number }[] }>(`/api/trials/${id}`),
   moods: (id: string) => ask<{ moods: Mood[] }>(`/api/trials/${id}/moods`),
-  keepMood: (id: string, name: string, balance: Balance) => ask<{ mood: Mood }>(`/api/trials/${id}/moods`, { method: 'PUT', json: { name, balance } }),
+  keepMood: (id: string, name: string, balance: Balance) =>
+    ask<{ mood: Mood }>(`/api/trials/${id}/moods`, { method: 'PUT', json: { name, balance } }),
   removeMood: (id: string, name: string) => ask(`/api/trials/${id}/moods`, { method: 'DELETE', json: { name } }),
 };

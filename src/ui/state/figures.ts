@@ -1,5 +1,5 @@
-import { frameOf } from '@/core/recipe';
 import type { NoiseShares, RayCounts } from '@/core/film';
+import { frameOf } from '@/core/recipe';
 import { efficiency, type Noise } from '@/core/stats';
 import type { Slot } from '@/render/film-protocol';
 import { useDesk } from './desk-store';
@@ -16,7 +16,13 @@ export interface Figures {
 }
 
 export function trialFigures(t: Trial): Figures {
-  return { noise: t.noise, seconds: t.seconds?.trace ?? null, rays: t.figures?.rays ?? null, shares: t.figures?.shares ?? null, samples: t.figures?.samples ?? null };
+  return {
+    noise: t.noise,
+    seconds: t.seconds?.trace ?? null,
+    rays: t.figures?.rays ?? null,
+    shares: t.figures?.shares ?? null,
+    samples: t.figures?.samples ?? null,
+  };
 }
 
 export function figuresOf(session: Session, slot: Slot): Figures {
@@ -25,7 +31,13 @@ export function figuresOf(session: Session, slot: Slot): Figures {
   const trial = slot === 'A' ? session.trialA : session.trialB;
   if (pick?.kind === 'trial' && trial) return trialFigures(trial);
   const s = session.status;
-  return { noise: s?.noise ?? null, seconds: s ? s.elapsedMs / 1000 : null, rays: s?.rays ?? null, shares: s?.shares ?? null, samples: null };
+  return {
+    noise: s?.noise ?? null,
+    seconds: s ? s.elapsedMs / 1000 : null,
+    rays: s?.rays ?? null,
+    shares: s?.shares ?? null,
+    samples: null,
+  };
 }
 
 /**

@@ -16,7 +16,9 @@ export function clock(seconds: number | null | undefined): string {
   if (seconds < 10) return `${seconds.toFixed(1)} s`;
   const s = Math.round(seconds);
   const pad = (n: number) => String(n).padStart(2, '0');
-  return s < 3600 ? `${Math.floor(s / 60)}:${pad(s % 60)}` : `${Math.floor(s / 3600)}:${pad(Math.floor(s / 60) % 60)}:${pad(s % 60)}`;
+  return s < 3600
+    ? `${Math.floor(s / 60)}:${pad(s % 60)}`
+    : `${Math.floor(s / 3600)}:${pad(Math.floor(s / 60) % 60)}:${pad(s % 60)}`;
 }
 
 export function count(n: number | null | undefined): string {

@@ -36,7 +36,8 @@ export const useRecipe = create<RecipeState>((set, get) => ({
       // The two ends of a range push each other, so that typing one never gets stuck on the other.
       const min = path === 'sampling.cameraMin' ? (value as number) : recipe.sampling.cameraMin;
       const max = path === 'sampling.cameraMax' ? (value as number) : recipe.sampling.cameraMax;
-      if (min > max) next = withSetting(next, path === 'sampling.cameraMin' ? 'sampling.cameraMax' : 'sampling.cameraMin', value);
+      if (min > max)
+        next = withSetting(next, path === 'sampling.cameraMin' ? 'sampling.cameraMax' : 'sampling.cameraMin', value);
       get().replace(parseRecipe(next));
       return null;
     } catch (error) {
@@ -56,7 +57,8 @@ export const useRecipe = create<RecipeState>((set, get) => ({
   },
   redo: () => {
     const { recipe, past, future } = get();
-    if (recipe && future.length > 0) set({ recipe: future[0], past: [...past, recipe], future: future.slice(1), unsaved: true });
+    if (recipe && future.length > 0)
+      set({ recipe: future[0], past: [...past, recipe], future: future.slice(1), unsaved: true });
   },
   saved: (version, recipe) => set((s) => ({ version, unsaved: s.recipe !== recipe && s.unsaved })),
 }));

@@ -43,7 +43,11 @@ export function tell(error: unknown): void {
   toast.error(error instanceof ApiError && error.path ? `${error.path}: ${error.message}` : (error as Error).message);
 }
 
-function useEvents(shot: string | undefined, refresh: () => void, onProgress: (id: string, fraction: number, leftMs: number | null, preview: number) => void): boolean {
+function useEvents(
+  shot: string | undefined,
+  refresh: () => void,
+  onProgress: (id: string, fraction: number, leftMs: number | null, preview: number) => void,
+): boolean {
   const [connected, setConnected] = useState(true);
   useEffect(() => {
     if (!shot) return;
@@ -86,13 +90,26 @@ function useDraftSaving(shot: string | undefined): void {
   }, [shot, recipe, version, unsaved]);
 }
 
-export function SessionProvider({ children, waiting }: { children: ReactNode; waiting: (fault: string | null) => ReactNode }) {
+export function SessionProvider({
+  children,
+  waiting,
+}: {
+  children: ReactNode;
+  waiting: (fault: string | null) => ReactNode;
+}) {
   const queries = useQueryClient();
   const shots = useQuery({ queryKey: ['shots'], queryFn: api.shots, retry: 5 });
   const shotId = shots.data?.shots[0]?.id;
-  const shot = useQuery({ queryKey: ['shot', shotId], queryFn: () => api.shot(shotId!), enabled: shotId !== undefined, retry: 5 });
+  const shot = useQuery({
+    queryKey: ['shot', shotId],
+    queryFn: () => api.shot(shotId!),
+    enabled: shotId !== undefined,
+    retry: 5,
+  });
   const refresh = useCallback(() => queries.invalidateQueries({ queryKey: ['shot'] }), [queries]);
-  const [progress, setProgress] = useState<Record<string, { fraction: number; leftMs: number | null; preview: number }>>({});
+  const [progress, setProgress] = useState<
+    Record<string, { fraction: number; leftMs: number | null; preview: number }>
+  >({});
   const onProgress = useCallback((id: string, fraction: number, leftMs: number | null, preview: number) => {
     setProgress((p) => ({ ...p, [id]: { fraction, leftMs, preview } }));
   }, []);
@@ -123,7 +140,9 @@ export function SessionProvider({ children, waiting }: { children: ReactNode; wa
 
   const data = useMemo(() => {
     if (!shot.data) return null;
-    const trials = shot.data.trials.map((t) => (running(t) && progress[t.id] ? { ...t, ...progress[t.id], leftMs: progress[t.id].leftMs } : t));
+    const trials = shot.data.trials.map((t) =>
+      running(t) && progress[t.id] ? { ...t, ...progress[t.id], leftMs: progress[t.id].leftMs } : t,
+    );
     return { ...shot.data, trials };
   }, [shot.data, progress]);
   if (!client || !data) return waiting((shots.error ?? shot.error)?.message ?? null);
@@ -151,7 +170,8 @@ function Opened({ client, data, status, connected, refresh, progress, children }
   const camera = data.revision.document.cameras[0];
   const sceneExposure = exposureScale(camera.exposure);
   const groups = useMemo(() => lightGroups(data.revision.document), [data.revision.document]);
-  const find = (pick: typeof desk.b) => (pick?.kind === 'trial' ? (data.trials.find((t) => t.id === pick.id) ?? null) : null);
+  const find = (pick: typeof desk.b) =>
+    pick?.kind === 'trial' ? (data.trials.find((t) => t.id === pick.id) ?? null) : null;
   const trialA = find(desk.a);
   const trialB = find(desk.b);
   const baseline = data.trials.find((t) => t.id === data.shot.baseline) ?? null;
@@ -160,7 +180,8 @@ function Opened({ client, data, status, connected, refresh, progress, children }
   const expected = useRef<string | null>(null);
   useEffect(() => {
     if (data.trials.some((t) => t.id === expected.current)) expected.current = null;
-    const gone = (pick: typeof desk.b) => pick?.kind === 'trial' && pick.id !== expected.current && !data.trials.some((t) => t.id === pick.id);
+    const gone = (pick: typeof desk.b) =>
+      pick?.kind === 'trial' && pick.id !== expected.current && !data.trials.some((t) => t.id === pick.id);
     if (gone(desk.a)) desk.set({ a: { kind: 'live' } });
     if (gone(desk.b)) desk.set({ b: null });
   }, [desk, data.trials]);
@@ -200,18 +221,41 @@ function Opened({ client, data, status, connected, refresh, progress, children }
     const latest = data.trials.find(finished);
     const parent = trialA && finished(trialA) ? trialA : latest;
     try {
-      const { trial } = await api.logTrial({ shot: data.shot.id, revision: data.revision.id, camera: camera.name, recipe: current, parent: parent?.id ?? null });
+      const { trial } = await api.logTrial({
+        shot: data.shot.id,
+        revision: data.revision.id,
+        camera: camera.name,
+        recipe: current,
+        parent: parent?.id ?? null,
+      });
       if (!data.shot.baseline) await api.setBaseline(data.shot.id, trial.id);
       expected.current = trial.id;
       void refresh();
-      useDesk.getState().set({ a: { kind: 'trial', id: trial.id }, b: parent ? { kind: 'trial', id: parent.id } : null, overlay: 'none' });
+      useDesk.getState().set({
+        a: { kind: 'trial', id: trial.id },
+        b: parent ? { kind: 'trial', id: parent.id } : null,
+        overlay: 'none',
+      });
     } catch (error) {
       tell(error);
     }
   }, [data, camera, trialA, refresh]);
 
   const session = useMemo<Session>(
-    () => ({ data, client, ready, status, groups, trialA, trialB, baseline, sceneExposure, connected, logTrial, refresh }),
+    () => ({
+      data,
+      client,
+      ready,
+      status,
+      groups,
+      trialA,
+      trialB,
+      baseline,
+      sceneExposure,
+      connected,
+      logTrial,
+      refresh,
+    }),
     [data, client, ready, status, groups, trialA, trialB, baseline, sceneExposure, connected, logTrial, refresh],
   );
   return <Context value={session}>{children}</Context>;

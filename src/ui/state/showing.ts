@@ -19,9 +19,11 @@ function placement(trial: Trial): Placement {
 export function trialLayers(trial: Trial, groups: string[]): string[] {
   const { film } = trial.recipe;
   const names = ['beauty', 'half_a', 'half_b'];
-  if (film.groups) names.push(...groups.map((g) => `group.${g}`), ...groups.flatMap((g) => [`half_a.${g}`, `half_b.${g}`]));
+  if (film.groups)
+    names.push(...groups.map((g) => `group.${g}`), ...groups.flatMap((g) => [`half_a.${g}`, `half_b.${g}`]));
   if (film.classes) names.push(...PATH_CLASSES.map((c) => `class.${c}`));
-  if (film.ledger === 'all') names.push(...Array.from({ length: 17 }, (_, b) => `bounce.${String(b).padStart(2, '0')}`));
+  if (film.ledger === 'all')
+    names.push(...Array.from({ length: 17 }, (_, b) => `bounce.${String(b).padStart(2, '0')}`));
   for (const f of film.features) names.push(f === 'normal' ? 'N' : f);
   names.push('cost', 'samples');
   return names;
@@ -50,11 +52,14 @@ export function viewsOf(desk: Desk, groups: string[], a: Trial | null, b: Trial 
   const overlay = overlays[desk.overlay];
   if (overlay) return { a: overlay, b: overlay.kind === 'difference' ? beauty : overlay };
   if (desk.view === 'split') {
-    const view: View = DATA_LAYERS.includes(desk.layer) ? { kind: 'data', layer: desk.layer, range: desk.range } : { kind: 'color', layer: desk.layer };
+    const view: View = DATA_LAYERS.includes(desk.layer)
+      ? { kind: 'data', layer: desk.layer, range: desk.range }
+      : { kind: 'color', layer: desk.layer };
     return { a: view, b: view };
   }
   if (desk.view === 'balance') {
-    const relit = (t: Trial | null): View => (t && desk.balances[t.id] ? { kind: 'relit', groups, balance: desk.balances[t.id] } : beauty);
+    const relit = (t: Trial | null): View =>
+      t && desk.balances[t.id] ? { kind: 'relit', groups, balance: desk.balances[t.id] } : beauty;
     return { a: relit(a), b: relit(b) };
   }
   return { a: beauty, b: beauty };

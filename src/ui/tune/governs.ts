@@ -7,7 +7,10 @@ export const GOVERNS: Record<string, { classes: PathClass[]; rays: (keyof RayCou
   'sampling.splits.diffuse': { classes: ['indirect_diffuse'], rays: ['diffuse'] },
   'sampling.splits.reflection': { classes: ['indirect_reflection'], rays: ['reflection'] },
   'sampling.splits.transmission': { classes: ['indirect_transmission'], rays: ['transmission'] },
-  'sampling.lightSamples': { classes: ['direct_diffuse', 'direct_reflection', 'direct_transmission'], rays: ['shadow', 'twin'] },
+  'sampling.lightSamples': {
+    classes: ['direct_diffuse', 'direct_reflection', 'direct_transmission'],
+    rays: ['shadow', 'twin'],
+  },
   'rayDepth.caustics': { classes: ['caustic'], rays: [] },
 };
 
@@ -24,7 +27,13 @@ export function rayShareOf(path: string, rays: RayCounts | null): number | null 
 }
 
 /** The largest sources of noise, light group by path class, down to `least` of the whole. */
-export function topSources(shares: NoiseShares | null, least = 0.04): { group: string; pathClass: string; share: number }[] {
+export function topSources(
+  shares: NoiseShares | null,
+  least = 0.04,
+): { group: string; pathClass: string; share: number }[] {
   if (!shares) return [];
-  return shares.groupClass.filter((s) => s.share >= least).sort((a, b) => b.share - a.share).slice(0, 4);
+  return shares.groupClass
+    .filter((s) => s.share >= least)
+    .sort((a, b) => b.share - a.share)
+    .slice(0, 4);
 }

@@ -9,8 +9,15 @@ const MOST_BYTES = 500e6;
 export const PUT = (request: Request) =>
   answer(request, async () => {
     const declared = Number(request.headers.get('content-length') ?? 0);
-    if (declared > MOST_BYTES) throw new Refusal(413, 'too-large', `content may have ${MOST_BYTES} bytes at most`, '', { mostBytes: MOST_BYTES });
+    if (declared > MOST_BYTES)
+      throw new Refusal(413, 'too-large', `content may have ${MOST_BYTES} bytes at most`, '', {
+        mostBytes: MOST_BYTES,
+      });
     if (!request.body) throw new Refusal(400, 'empty', 'the request has no content');
-    const { hash, bytes } = await putStream(database(), request.body as unknown as AsyncIterable<Uint8Array>, MOST_BYTES);
+    const { hash, bytes } = await putStream(
+      database(),
+      request.body as unknown as AsyncIterable<Uint8Array>,
+      MOST_BYTES,
+    );
     return Response.json({ hash, bytes }, { status: 201 });
   });

@@ -4,4 +4,5 @@ import { answer } from '@/server/http/respond';
 
 export const dynamic = 'force-dynamic';
 
-export const GET = (request: Request) => answer(request, async () => Response.json({ shots: await listShots(database()) }));
+export const GET = (request: Request) =>
+  answer(request, async () => Response.json({ shots: await listShots(database()) }));

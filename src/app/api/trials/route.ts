@@ -1,7 +1,7 @@
 import { z } from 'zod';
+import { filmBytes, makeSpec } from '@/core/film';
 import { canonicalJson, changeText, differences, parseRecipe } from '@/core/recipe';
 import { lightGroups } from '@/core/scene';
-import { filmBytes, makeSpec } from '@/core/film';
 import { sha256 } from '@/render/node-files';
 import { announce, database } from '@/server/db/connection';
 import { revisionById } from '@/server/db/shots';
@@ -32,21 +32,44 @@ export const POST = (request: Request) =>
     const shot = await findShot(asked.shot);
     const revision = await revisionById(sql, asked.revision);
     if (!revision) throw new Refusal(400, 'no-revision', 'there is no such scene revision', 'revision');
-    if (!revision.document.cameras.some((c) => c.name === asked.camera)) throw new Refusal(400, 'no-camera', `the scene has no camera ${asked.camera}`, 'camera');
+    if (!revision.document.cameras.some((c) => c.name === asked.camera))
+      throw new Refusal(400, 'no-camera', `the scene has no camera ${asked.camera}`, 'camera');
     const recipe = parseRecipe(asked.recipe);
     const spec = makeSpec(recipe, revision.document);
     const bytes = filmBytes(spec);
-    if (bytes > MOST_FILM_BYTES) throw new Refusal(400, 'film-too-large', `the film would take ${(bytes / 1e9).toFixed(1)} GB`, 'recipe.size', { mostBytes: MOST_FILM_BYTES });
+    if (bytes > MOST_FILM_BYTES)
+      throw new Refusal(400, 'film-too-large', `the film would take ${(bytes / 1e9).toFixed(1)} GB`, 'recipe.size', {
+        mostBytes: MOST_FILM_BYTES,
+      });
     const layerFloats = spec.planes.count * spec.region.width * spec.region.height * 4;
     const stored = await storedBytes(sql);
     if (stored + layerFloats > BUDGET_BYTES) {
-      throw new Refusal(400, 'budget', `stored films take ${(stored / 1e9).toFixed(1)} GB of ${BUDGET_BYTES / 1e9}; remove trials first`, 'disk', { budgetBytes: BUDGET_BYTES });
+      throw new Refusal(
+        400,
+        'budget',
+        `stored films take ${(stored / 1e9).toFixed(1)} GB of ${BUDGET_BYTES / 1e9}; remove trials first`,
+        'disk',
+        { budgetBytes: BUDGET_BYTES },
+      );
     }
     const parent = asked.parent ? await trialById(sql, asked.parent) : null;
     const changed = parent ? differences(parent.recipe, recipe) : [];
-    const title = asked.title?.trim() || (parent ? (changed.length > 0 ? changed.slice(0, 2).map(changeText).join(', ') : 'same again') : recipe.name);
-    const { id, number } = await addTrial(sql, { shot: shot.id, revision: revision.id, recipe, recipeHash: sha256(canonicalJson(recipe)), camera: asked.camera, parent: parent?.id ?? null, title });
+    const title =
+      asked.title?.trim() ||
+      (parent ? (changed.length > 0 ? changed.slice(0, 2).map(changeText).join(', ') : 'same again') : recipe.name);
+    const { id, number } = await addTrial(sql, {
+      shot: shot.id,
+      revision: revision.id,
+      recipe,
+      recipeHash: sha256(canonicalJson(recipe)),
+      camera: asked.camera,
+      parent: parent?.id ?? null,
+      title,
+    });
     await (await sendingQueue(sql)).send(TRIAL_QUEUE, { trial: id });
     await announce(sql, { type: 'trial', id, shot: shot.id, state: 'queued' });
-    return Response.json({ trial: await findTrial(id), number, groups: lightGroups(revision.document) }, { status: 201 });
+    return Response.json(
+      { trial: await findTrial(id), number, groups: lightGroups(revision.document) },
+      { status: 201 },
+    );
   });

@@ -1,7 +1,10 @@
 import type { Mesh } from '../../scene';
 
 /** The readable twin of the ray kernels: every triangle in double precision [Möller & Trumbore 1997]. */
-export function intersectAll(mesh: Mesh, ray: number[]): { nearest: { t: number; triangle: number } | null; margin: number } {
+export function intersectAll(
+  mesh: Mesh,
+  ray: number[],
+): { nearest: { t: number; triangle: number } | null; margin: number } {
   const [ox, oy, oz, dx, dy, dz, far] = ray;
   let nearest: { t: number; triangle: number } | null = null;
   let margin = Infinity;

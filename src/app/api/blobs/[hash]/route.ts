@@ -21,6 +21,10 @@ export const GET = (request: Request, { params }: { params: Promise<{ hash: stri
       },
     });
     return new Response(stream, {
-      headers: { 'content-type': 'application/octet-stream', 'content-length': String(bytes), 'cache-control': 'private, max-age=31536000, immutable' },
+      headers: {
+        'content-type': 'application/octet-stream',
+        'content-length': String(bytes),
+        'cache-control': 'private, max-age=31536000, immutable',
+      },
     });
   });

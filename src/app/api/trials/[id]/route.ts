@@ -27,7 +27,8 @@ export const PATCH = (request: Request, { params }: Context) =>
     const asked = await body(request, change);
     const sql = database();
     if (asked.removed) await requestStop(sql, (await findTrial(id)).id);
-    if (!isId(id) || !(await editTrial(sql, id, asked))) throw new Refusal(404, 'no-trial', 'there is no such trial', 'id');
+    if (!isId(id) || !(await editTrial(sql, id, asked)))
+      throw new Refusal(404, 'no-trial', 'there is no such trial', 'id');
     const [row] = await sql<{ shot: string }[]>`select shot_id as shot from trial where id = ${id}`;
     await announce(sql, { type: 'trial', id, shot: row.shot, state: 'edited' });
     return Response.json({ ok: true });

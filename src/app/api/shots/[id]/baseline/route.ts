@@ -9,7 +9,8 @@ export const PUT = (request: Request, { params }: { params: Promise<{ id: string
   answer(request, async () => {
     const shot = await findShot((await params).id);
     const { trial } = await body(request, z.strictObject({ trial: z.string().nullable() }));
-    if (trial !== null && (await findTrial(trial)).shot !== shot.id) throw new Refusal(400, 'other-shot', 'the trial belongs to another shot', 'trial');
+    if (trial !== null && (await findTrial(trial)).shot !== shot.id)
+      throw new Refusal(400, 'other-shot', 'the trial belongs to another shot', 'trial');
     const sql = database();
     await setBaseline(sql, shot.id, trial);
     if (trial) await announce(sql, { type: 'trial', id: trial, shot: shot.id, state: 'baseline' });

@@ -10,12 +10,14 @@ export const PATCH = (request: Request, { params }: { params: Promise<{ id: stri
   answer(request, async () => {
     const shot = await findShot((await params).id);
     const version = Number(request.headers.get('if-match'));
-    if (!Number.isInteger(version) || version < 1) throw new Refusal(400, 'no-version', 'If-Match must carry the draft version', 'if-match');
+    if (!Number.isInteger(version) || version < 1)
+      throw new Refusal(400, 'no-version', 'If-Match must carry the draft version', 'if-match');
     const { recipe } = await body(request, z.strictObject({ recipe: z.unknown() }));
     const checked = parseRecipe(recipe);
     const sql = database();
     const next = await saveDraft(sql, shot.id, version, checked);
-    if (next === null) throw new Refusal(409, 'stale', 'the recipe was changed in another tab', 'version', await draftOf(sql, shot.id));
+    if (next === null)
+      throw new Refusal(409, 'stale', 'the recipe was changed in another tab', 'version', await draftOf(sql, shot.id));
     await announce(sql, { type: 'draft', shot: shot.id, version: next });
     return Response.json({ version: next });
   });

@@ -10,6 +10,11 @@ export const GET = (request: Request, { params }: { params: Promise<{ id: string
     const preview = await previewOf(database(), trial.id);
     if (!preview) return new Response(null, { status: 204 });
     return new Response(new Uint8Array(preview.data), {
-      headers: { 'content-type': 'application/octet-stream', 'x-width': String(preview.width), 'x-height': String(preview.height), 'cache-control': 'no-store' },
+      headers: {
+        'content-type': 'application/octet-stream',
+        'x-width': String(preview.width),
+        'x-height': String(preview.height),
+        'cache-control': 'no-store',
+      },
     });
   });

@@ -8,5 +8,7 @@ export const GET = (request: Request, { params }: { params: Promise<{ id: string
     const trial = await findTrial((await params).id);
     const png = await thumbnailOf(database(), trial.id);
     if (!png) throw new Refusal(404, 'no-thumbnail', 'the trial is not finished', 'id');
-    return new Response(new Uint8Array(png), { headers: { 'content-type': 'image/png', 'cache-control': 'private, max-age=31536000, immutable' } });
+    return new Response(new Uint8Array(png), {
+      headers: { 'content-type': 'image/png', 'cache-control': 'private, max-age=31536000, immutable' },
+    });
   });

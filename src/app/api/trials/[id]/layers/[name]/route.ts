@@ -14,15 +14,19 @@ export const GET = (request: Request, { params }: { params: Promise<{ id: string
     const sql = database();
     const row = (await layerRows(sql, trial.id)).find((l) => l.name === name);
     const bytes = trial.film ? await blobBytes(sql, trial.film) : null;
-    if (!row || bytes === null || !trial.film) throw new Refusal(404, 'no-layer', `the trial has no layer ${name.slice(0, 60)}`, 'name');
+    if (!row || bytes === null || !trial.film)
+      throw new Refusal(404, 'no-layer', `the trial has no layer ${name.slice(0, 60)}`, 'name');
     const source = blobSource(sql, trial.film, bytes);
     const file = await readHeaders(source);
     const part = file.parts[row.part];
     const planes = await readPart(source, file, row.part, nodeInflate);
-    const { layers } = layersOf([{ channels: part.channels, planes, width: boxWidth(part.dataWindow), height: boxHeight(part.dataWindow) }]);
+    const { layers } = layersOf([
+      { channels: part.channels, planes, width: boxWidth(part.dataWindow), height: boxHeight(part.dataWindow) },
+    ]);
     const layer = layers.get(name) ?? [...layers.values()][0];
     // A mask part holds identifiers; its channels are sent as they stand.
-    const chosen = name === 'coverage' ? { channels: part.channels.map((c) => c.name), planes: planes as Float32Array[] } : layer;
+    const chosen =
+      name === 'coverage' ? { channels: part.channels.map((c) => c.name), planes: planes as Float32Array[] } : layer;
     const out = new Float32Array(chosen.planes.length * chosen.planes[0].length);
     chosen.planes.forEach((p, i) => {
       out.set(p, i * p.length);

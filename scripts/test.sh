@@ -1,0 +1,38 @@
+#!/usr/bin/env bash
+# Sets up and runs every check: types, lint, import arrows, unit and truth tests, the story in a browser.
+set -euo pipefail
+. "$(dirname "${BASH_SOURCE[0]}")/lib.sh"
+cd "$root"
+bash scripts/setup.sh --tests
+data="${LANTERN_TEST_DATA:-$root/.data/test}"
+web=""; worker=""
+finish() { end_process "$worker"; end_process "$web"; db_stop "$data"; }
+trap 'finish; exit 130' INT TERM
+trap finish EXIT
+step() { echo "== $1"; shift; "$@"; }
+
+step "types" npx --no-install tsc --noEmit
+step "lint and format" npx --no-install biome check --error-on-warnings .
+step "import arrows" npx --no-install depcruise src bench e2e --config .dependency-cruiser.cjs --output-type err
+step "unused code" npx --no-install knip
+mkdir -p "$data"
+db_start "$data" "${LANTERN_TEST_PG_PORT:-5481}"
+step "unit and truth tests" npx --no-install jest --silent
+
+psql "$DATABASE_URL" -qtAc "select 'drop database ' || datname || ' with (force);' from pg_database where datname like 'lantern_test_%' or datname = 'lantern_story'" | psql "$DATABASE_URL" -q
+psql "$DATABASE_URL" -qc "create database lantern_story"
+export DATABASE_URL="${DATABASE_URL%/*}/lantern_story"
+node build/migrate.mjs
+echo "== pages"
+web_build
+port="${LANTERN_TEST_PORT:-4181}"
+node node_modules/next/dist/bin/next start -H 127.0.0.1 -p "$port" > "$data/web.log" 2>&1 & web=$!
+node build/worker.mjs worker > "$data/worker.log" 2>&1 & worker=$!
+for _ in $(seq 100); do
+  kill -0 "$web" 2>/dev/null || { tail -n 5 "$data/web.log" >&2; fail "the web server did not start on port $port"; }
+  curl -fs -o /dev/null "http://127.0.0.1:$port/" && break
+  sleep 0.2
+done
+export LANTERN_URL="http://127.0.0.1:$port" LANTERN_WEB_PID="$web"
+step "story in the browser" npx --no-install playwright test
+echo "all checks passed"
