@@ -163,8 +163,7 @@ test('a region is drawn and logged', async () => {
   await page.mouse.move(box.x + box.width * 0.6, box.y + box.height * 0.6);
   await page.mouse.up();
   await logTrial(3);
-  const { width } = await look('canvas-a');
-  expect(width).toBeLessThan(60);
+  await expect.poll(async () => (await look('canvas-a')).width).toBeLessThan(60);
   await page.getByRole('button', { name: 'Whole frame' }).click();
 });
 
@@ -236,7 +235,7 @@ test('Balance relights at once, measures the noise, and keeps a mood', async () 
 });
 
 test('commands and keys have their names', async () => {
-  await page.keyboard.press('?');
+  await page.keyboard.press('Shift+?');
   await expect(page.getByRole('dialog')).toContainText('Log a trial');
   await page.keyboard.press('Escape');
   await page.keyboard.press('Control+k');

@@ -5,11 +5,22 @@ set -euo pipefail
 cd "$root"
 bash scripts/setup.sh --tests
 data="$root/.data/bench"; mkdir -p "$data"
-trap 'db_stop "$data"' EXIT
+web=""; worker=""
+finish() { end_process "$worker"; end_process "$web"; db_stop "$data"; }
+trap 'finish; exit 130' INT TERM
+trap finish EXIT
 db_start "$data" "${LANTERN_BENCH_PG_PORT:-5482}"
-node_bench="build/bench.mjs"
-npx --no-install esbuild bench/main.ts --bundle --format=esm --platform=node --target=node20 --packages=external --alias:@=./src --outfile="$node_bench" --log-level=warning
+psql "$DATABASE_URL" -qc "drop database if exists lantern_bench with (force)"
+psql "$DATABASE_URL" -qc "create database lantern_bench"
+export DATABASE_URL="${DATABASE_URL%/*}/lantern_bench"
+node build/migrate.mjs
+web_build
+npx --no-install esbuild bench/main.ts --bundle --format=esm --platform=node --target=node20 --packages=external --alias:@=./src --outfile=build/bench.mjs --log-level=warning
 if [ -f /usr/include/embree3/rtcore.h ]; then
-  g++ -O3 -march=native -o build/native-rays bench/native/rays.cpp -lembree3 || echo "native yardstick did not compile"
+  g++ -O3 -march=native -o build/native-rays bench/native/rays.cpp -lembree3 || echo "the native yardstick did not compile"
 fi
-node "$node_bench"
+port="${LANTERN_BENCH_PORT:-4182}"
+node node_modules/next/dist/bin/next start -H 127.0.0.1 -p "$port" > "$data/web.log" 2>&1 & web=$!
+node build/worker.mjs worker > "$data/worker.log" 2>&1 & worker=$!
+export LANTERN_URL="http://127.0.0.1:$port"
+node build/bench.mjs

@@ -45,6 +45,8 @@ export interface LiveStatus {
   elapsedMs: number;
   /** Milliseconds from the change to the first coarse picture. */
   coarseMs: number | null;
+  /** Changes that have had their first picture. */
+  changes: number;
   triangles: number;
 }
 

@@ -24,6 +24,7 @@ export class LiveRender {
   private startedAt = 0;
   private spentMs = 0;
   private coarseMs: number | null = null;
+  private changes = 0;
   private state: LiveStatus['state'] = 'halted';
 
   constructor(
@@ -133,6 +134,7 @@ export class LiveRender {
 
   private noteCoarse(): void {
     this.coarseMs = performance.now() - this.startedAt;
+    this.changes++;
     this.changed();
   }
 
@@ -160,6 +162,7 @@ export class LiveRender {
       shares: this.figures?.shares ?? null,
       elapsedMs: elapsed,
       coarseMs: this.coarseMs,
+      changes: this.changes,
       triangles: this.triangles,
     };
   }

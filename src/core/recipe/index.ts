@@ -7,7 +7,6 @@ export {
   parseRecipe,
   type Recipe,
   RecipeError,
-  recipeSchema,
   settingAt,
   withSetting,
 } from './schema';

@@ -60,7 +60,7 @@ export function useCommands(): Command[] {
       {
         name: 'Help: all keys',
         section: 'Views',
-        keys: 'shift+slash',
+        keys: '?',
         shown: '?',
         run: () => set({ helpOpen: !desk().helpOpen }),
       },
@@ -141,8 +141,8 @@ export function useCommands(): Command[] {
           else if (desk().live) set({ live: false });
         },
       },
-      { name: 'Older trial into A', section: 'Trials', keys: 'bracketleft', shown: '[', run: step(1) },
-      { name: 'Newer trial into A', section: 'Trials', keys: 'bracketright', shown: ']', run: step(-1) },
+      { name: 'Older trial into A', section: 'Trials', keys: '[', shown: '[', run: step(1) },
+      { name: 'Newer trial into A', section: 'Trials', keys: ']', shown: ']', run: step(-1) },
       {
         name: 'Make A the baseline',
         section: 'Trials',

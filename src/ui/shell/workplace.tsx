@@ -52,13 +52,19 @@ function Waiting({ fault }: { fault: string | null }) {
 }
 
 function Hotkey({ command }: { command: Command }) {
+  const sign = /^[?[\]]$/.test(command.keys ?? '');
   useHotkeys(
     command.keys!,
     (event) => {
       event.preventDefault();
       command.run();
     },
-    { enableOnFormTags: command.keys === 'mod+k' },
+    {
+      enableOnFormTags: command.keys === 'mod+k' ? true : ['slider', 'radio'],
+      // Signs lie on other keys on other keyboards: they go by what is typed, letters by where they lie.
+      useKey: sign,
+      ignoreModifiers: sign,
+    },
     [command],
   );
   return null;

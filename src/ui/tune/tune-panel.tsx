@@ -416,7 +416,13 @@ function Foot({ recipe }: { recipe: Recipe }) {
       )}
       <span className="flex-1" />
       <Tip text="The live picture, rendered by this page. Stop keeps what there is; L starts it again.">
-        <Word on={desk.live} onClick={() => desk.set({ live: !desk.live })} data-testid="live">
+        <Word
+          on={desk.live}
+          onClick={() => desk.set({ live: !desk.live })}
+          data-testid="live"
+          data-coarse-ms={status?.coarseMs ?? undefined}
+          data-changes={status?.changes}
+        >
           <span className="num">
             {!ready
               ? 'loading'

@@ -1,0 +1,139 @@
+import { execFileSync } from 'node:child_process';
+import { readFileSync, writeFileSync } from 'node:fs';
+import { fromBytes, readHeaders, readPart } from '@/core/exr';
+import { type Balance, makeLayers, relight } from '@/core/film';
+import { frameOf, parseRecipe, type Recipe } from '@/core/recipe';
+import type { Scene } from '@/core/scene';
+import { noiseOf } from '@/core/stats';
+import { writeFilm } from '@/render/film-exr';
+import { nodeInflate } from '@/render/node-files';
+import { RenderPool } from '@/render/pool';
+import { spawnNode } from '@/render/spawn-node';
+
+const median = (v: number[]) => [...v].sort((a, b) => a - b)[v.length >> 1];
+
+const recipe = (change: Record<string, unknown> = {}): Recipe =>
+  parseRecipe({ size: { width: 640, height: 360, scale: 50 }, sampling: { cameraMin: 4, cameraMax: 4 }, ...change });
+
+async function trace(module: WebAssembly.Module, thread: URL, scene: Scene, r: Recipe, threads: number) {
+  const pool = new RenderPool(module, spawnNode(thread), threads);
+  await pool.load(scene);
+  const camera = scene.document.cameras[0];
+  await pool.render(scene, recipe({ sampling: { cameraMin: 2, cameraMax: 2 } }), camera);
+  const runs = [];
+  for (let i = 0; i < 3; i++) runs.push(await pool.render(scene, r, camera));
+  pool.close();
+  return { ms: median(runs.map((x) => x.traceMs)), film: runs[0].film };
+}
+
+/** Threads, the price of recording everything, and rays a second inside the integrator. */
+export async function measureIntegrator(module: WebAssembly.Module, thread: URL, scene: Scene) {
+  const one = await trace(module, thread, scene, recipe(), 1);
+  const two = await trace(module, thread, scene, recipe(), 2);
+  const bare = await trace(module, thread, scene, recipe({ film: { groups: false, classes: false, features: [] } }), 1);
+  const rays = one.film.rays().total;
+  return {
+    twoThreadsOverOne: one.ms / two.ms,
+    everythingOverBeauty: one.ms / bare.ms,
+    raysPerSecond: (rays / one.ms) * 1000,
+    samplesPerSecond: (one.film.sampleTotal() / one.ms) * 1000,
+  };
+}
+
+/** OpenEXR of a whole film, written and read by us and by the OpenEXR library's users' tool. */
+export async function measureExr(module: WebAssembly.Module, thread: URL, scene: Scene) {
+  const { film } = await trace(
+    module,
+    thread,
+    scene,
+    recipe({ size: { width: 640, height: 360, scale: 100 }, sampling: { cameraMin: 2, cameraMax: 2 } }),
+    2,
+  );
+  const layers = makeLayers(film);
+  const write = async () => {
+    const before = performance.now();
+    const { bytes } = await writeFilm(
+      layers,
+      film.spec,
+      {},
+      {
+        depth: 'half',
+        compression: 'zip',
+        multiPart: false,
+        layers: [...layers.layers.keys()].filter((n) => n !== 'coverage'),
+      },
+    );
+    return { bytes, ms: performance.now() - before };
+  };
+  const file = 'build/bench.exr';
+  const made = [await write(), await write(), await write()];
+  writeFileSync(file, made[0].bytes);
+  const read = async () => {
+    const before = performance.now();
+    const source = fromBytes(new Uint8Array(readFileSync(file)));
+    const header = await readHeaders(source);
+    await readPart(source, header, 0, nodeInflate);
+    return performance.now() - before;
+  };
+  const reads = [await read(), await read(), await read()];
+  const tool = (args: string[]) => {
+    const before = performance.now();
+    execFileSync('oiiotool', ['--threads', '2', ...args]);
+    return performance.now() - before;
+  };
+  const start = median([1, 2, 3].map(() => tool(['--version'])));
+  const toolRead = median([1, 2, 3].map(() => tool([file, '--native', '--stats']))) - start;
+  const toolBoth =
+    median([1, 2, 3].map(() => tool([file, '--native', '--compression', 'zip', '-o', 'build/bench-tool.exr']))) - start;
+  const toolPlain =
+    median([1, 2, 3].map(() => tool([file, '--native', '--compression', 'none', '-o', 'build/bench-tool.exr']))) -
+    start;
+  return {
+    megabytes: made[0].bytes.length / 1e6,
+    writeMs: median(made.map((m) => m.ms)),
+    readMs: median(reads),
+    toolReadMs: toolRead,
+    toolReadAndWriteMs: toolBoth,
+    toolReadAndWritePlainMs: toolPlain,
+  };
+}
+
+/** Relighting the visible pixels by eight groups, and its noise. */
+export function measureRelight() {
+  const { width, height } = frameOf(parseRecipe({ size: { width: 1280, height: 720, scale: 65 } }));
+  const size = width * height;
+  const groups = Array.from({ length: 8 }, (_, g) => `g${g}`);
+  const plane = (k: number) => Float32Array.from({ length: size }, (_, i) => Math.abs(Math.sin(i * 0.37 + k)));
+  const layers = new Map(
+    groups.flatMap((g, k) =>
+      ['group.', 'half_a.', 'half_b.'].map((p, h) => [
+        `${p}${g}`,
+        {
+          name: p + g,
+          channels: ['R', 'G', 'B'],
+          planes: [plane(k + h), plane(k + h + 0.1), plane(k + h + 0.2)],
+          kind: 'color' as const,
+        },
+      ]),
+    ),
+  );
+  const film = { width, height, layers };
+  const balance: Balance = Object.fromEntries(
+    groups.map((g, k) => [g, { stops: k / 4, color: [1, 0.9, 0.8], on: true, solo: false }]),
+  );
+  const time = (work: () => void) => {
+    const runs = [0, 1, 2, 3, 4].map(() => {
+      const before = performance.now();
+      work();
+      return performance.now() - before;
+    });
+    return median(runs);
+  };
+  const relightMs = time(() => relight(film, groups, balance, 'group.'));
+  const noiseMs = time(() => {
+    const a = relight(film, groups, balance, 'half_a.')!;
+    const b = relight(film, groups, balance, 'half_b.')!;
+    noiseOf(a, b, width, height, 1);
+  });
+  return { pixels: size, groups: 8, relightMs, noiseMs };
+}

@@ -1,0 +1,88 @@
+import { writeFileSync } from 'node:fs';
+import { compileKernel } from '@/render/spawn-node';
+import { database } from '@/server/db/connection';
+import { measureExr, measureIntegrator, measureRelight } from './engine';
+import { measurePage, measureTrial } from './page';
+import { measureRays, type RayRates, SETS } from './rays';
+import { hardScene, lanternRoom } from './scenes';
+import { measureStorage } from './storage';
+
+/** `npm run bench`: everything measured in one run, ratios beside their targets. Reports, never gates. */
+const lines: string[] = [];
+function say(what: string, measured: string, target = ''): void {
+  const line = `${what.padEnd(58)} ${measured.padStart(16)}   ${target}`;
+  lines.push(line);
+  process.stdout.write(`${line}\n`);
+}
+const f = (v: number, digits = 2) => v.toFixed(digits);
+
+function sayRays(name: string, r: RayRates, javascriptTarget: number): void {
+  for (const s of SETS) {
+    say(`${name}: ${s} rays, one thread`, `${f(r.kernel[s])} M/s`);
+    if (s !== 'shadow')
+      say('  × the JavaScript yardstick', f(r.kernel[s] / r.javascript[s], 1), `at least ${javascriptTarget}`);
+    if (r.native) {
+      say(
+        '  × the native default build',
+        f(r.kernel[s] / r.native.default[s]),
+        `at least ${s === 'bounce' ? 0.85 : 0.9}`,
+      );
+      say('  × the native high-quality build', f(r.kernel[s] / r.native.high[s]), 'the aim: 1');
+    }
+  }
+  if (!r.native) say('  native yardstick', 'not installed', 'libembree-dev builds it');
+  say(`${name}: build, CPU seconds a million triangles`, f(r.buildSecondsPerMillion), 'at most 2');
+}
+
+async function main(): Promise<void> {
+  const module = await compileKernel(new URL('../public/wasm/kernel.wasm', import.meta.url));
+  const thread = new URL('./thread.mjs', import.meta.url);
+  const room = lanternRoom();
+  const rays = { hard: measureRays(module, hardScene()), 'lantern-room': measureRays(module, room) };
+  sayRays('hard scene', rays.hard, 15);
+  sayRays('lantern-room', rays['lantern-room'], 6);
+  const integrator = await measureIntegrator(module, thread, room);
+  say('lantern-room: two threads over one', f(integrator.twoThreadsOverOne), 'at least 1.8');
+  say('lantern-room: everything recorded over beauty alone', f(integrator.everythingOverBeauty), 'at most 1.15');
+  say('lantern-room: rays in the integrator, one thread', `${f(integrator.raysPerSecond / 1e6)} M/s`);
+  say(
+    '  × the bare bounce rate',
+    f(integrator.raysPerSecond / 1e6 / rays['lantern-room'].kernel.bounce),
+    'at least 0.6',
+  );
+  const exr = await measureExr(module, thread, room);
+  say(
+    `OpenEXR, ${f(exr.megabytes, 0)} MB half ZIP: write over the tool's`,
+    f(exr.writeMs / Math.max(1, exr.toolReadAndWriteMs - exr.toolReadMs)),
+    'at most 1.5',
+  );
+  say('OpenEXR: read over the tool’s', f(exr.readMs / exr.toolReadMs), 'at most 1.5');
+  const light = measureRelight();
+  say(`relight of ${f(light.pixels / 1e3, 0)}k pixels, 8 groups`, `${f(light.relightMs, 0)} ms`, 'under 50 ms');
+  say('noise of the relit picture', `${f(light.noiseMs, 0)} ms`, 'within 300 ms');
+  const storage = await measureStorage(database());
+  say('film into PostgreSQL', `${f(storage.writeMBs, 0)} MB/s`, 'at least 25');
+  say('film out of PostgreSQL', `${f(storage.readMBs, 0)} MB/s`, 'at least 25');
+  const url = process.env.LANTERN_URL!;
+  const page = await measurePage(url);
+  say('live: first coarse picture after a change', `${f(page.coarseMs, 0)} ms`, 'within 300 ms');
+  say('live: refreshes a second', f(page.refreshesPerSecond, 1), 'at least 8');
+  say('live: page tasks, 95th percentile', `${f(page.taskP95Ms, 1)} ms`, 'under 50 ms');
+  const trial = await measureTrial(url, database());
+  say(
+    `trial: queue, storage and checkpoint add (${f(trial.filmMB, 0)} MB film)`,
+    `${f(trial.addedMs, 0)} ms`,
+    `at most ${f(trial.allowedMs, 0)} ms`,
+  );
+  writeFileSync(
+    'build/bench.json',
+    `${JSON.stringify({ rays, integrator, exr, light, storage, page, trial }, null, 2)}\n`,
+  );
+  process.stdout.write('figures are in build/bench.json\n');
+  await database().end();
+}
+
+main().catch((error) => {
+  process.stderr.write(`bench: ${(error as Error).message}\n`);
+  process.exit(1);
+});

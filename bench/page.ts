@@ -1,0 +1,108 @@
+import { chromium } from '@playwright/test';
+import type { Sql } from '@/server/db/connection';
+
+/** The live picture in Chromium: first coarse picture after a change, refreshes a second, the page's own tasks. */
+export async function measurePage(url: string) {
+  const browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: [
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+    ],
+  });
+  try {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await page.goto(url);
+    const live = page.getByTestId('live');
+    await live.filter({ hasText: /live \d/ }).waitFor({ timeout: 60000 });
+    await page.waitForTimeout(4000);
+    const coarse: number[] = [];
+    for (let i = 0; i < 5; i++) {
+      const before = Number(await live.getAttribute('data-changes'));
+      const depth = page.getByRole('textbox', { name: 'Diffuse', exact: true });
+      await depth.fill(String(2 + (i % 2)));
+      await depth.press('Enter');
+      await page.waitForFunction(
+        (n) => Number(document.querySelector('[data-testid=live]')?.getAttribute('data-changes')) > n,
+        before,
+        { timeout: 20000 },
+      );
+      coarse.push(Number(await live.getAttribute('data-coarse-ms')));
+      await page.waitForTimeout(2500);
+    }
+    const during = await page.evaluate(
+      () =>
+        new Promise<{ refreshes: number; delays: number[] }>((resolve) => {
+          let refreshes = 0;
+          const context = CanvasRenderingContext2D.prototype;
+          const put = context.putImageData;
+          context.putImageData = function (this: CanvasRenderingContext2D, ...args: unknown[]) {
+            if (this.canvas.dataset.testid === 'canvas-a') refreshes++;
+            return (put as (...a: unknown[]) => void).apply(this, args);
+          } as typeof put;
+          const delays: number[] = [];
+          let last = performance.now();
+          const tick = new MessageChannel();
+          const end = last + 5000;
+          tick.port1.onmessage = () => {
+            const now = performance.now();
+            delays.push(now - last);
+            last = now;
+            if (now > end) {
+              context.putImageData = put;
+              resolve({ refreshes: refreshes / 5, delays });
+            } else
+              setTimeout(() => {
+                last = performance.now();
+                tick.port2.postMessage(0);
+              }, 5);
+          };
+          tick.port2.postMessage(0);
+        }),
+    );
+    during.delays.sort((a, b) => a - b);
+    coarse.sort((a, b) => a - b);
+    return {
+      coarseMs: coarse[2],
+      refreshesPerSecond: during.refreshes,
+      taskP95Ms: during.delays[Math.floor(during.delays.length * 0.95)],
+    };
+  } finally {
+    await browser.close();
+  }
+}
+
+/** From asking for a trial until it is in the logbook, beside its own trace time. */
+export async function measureTrial(url: string, sql: Sql) {
+  const { shots } = await (await fetch(`${url}/api/shots`)).json();
+  const data = await (await fetch(`${url}/api/shots/${shots[0].id}`)).json();
+  const camera = data.revision.document.cameras[0].name;
+  const ask = async () => {
+    const before = performance.now();
+    const recipe = { size: { scale: 50 }, sampling: { cameraMin: 4, cameraMax: 4 } };
+    const response = await fetch(`${url}/api/trials`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ shot: data.shot.id, revision: data.revision.id, camera, recipe }),
+    });
+    const { trial } = await response.json();
+    for (;;) {
+      const [row] =
+        await sql`select state, seconds, (select bytes from blob where hash = film) as bytes from trial where id = ${trial.id}`;
+      if (row.state === 'done')
+        return {
+          totalMs: performance.now() - before,
+          traceMs: row.seconds.trace * 1000,
+          filmMB: Number(row.bytes) / 1e6,
+        };
+      if (row.state === 'failed') throw new Error('the trial failed');
+      await new Promise((r) => setTimeout(r, 10));
+    }
+  };
+  await ask();
+  const { totalMs, traceMs, filmMB } = await ask();
+  return { totalMs, traceMs, addedMs: totalMs - traceMs, filmMB, allowedMs: 1000 + (filmMB / 25) * 1000 };
+}

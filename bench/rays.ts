@@ -1,0 +1,134 @@
+import { execFileSync } from 'node:child_process';
+import { existsSync, writeFileSync } from 'node:fs';
+import { BufferAttribute, BufferGeometry, Ray, Vector3 } from 'three';
+import { MeshBVH } from 'three-mesh-bvh';
+import { Kernel, prepareScene } from '@/core/kernel';
+import type { Mesh, Scene } from '@/core/scene';
+import { numbers, oneMesh } from './scenes';
+
+const SET = 200000;
+export const SETS = ['primary', 'bounce', 'shadow'] as const;
+
+export interface RayRates {
+  buildSecondsPerMillion: number;
+  kernel: Record<(typeof SETS)[number], number>;
+  javascript: Record<(typeof SETS)[number], number>;
+  native: Record<string, Record<(typeof SETS)[number], number>> | null;
+}
+
+const median = (v: number[]) => [...v].sort((a, b) => a - b)[v.length >> 1];
+
+/** Rays of a camera, of bounces off what they meet, and of shadows to a point above: 8 floats a ray. */
+function raySets(kernel: Kernel, memory: WebAssembly.Memory, base: number, scene: Scene): Float32Array[] {
+  const camera = scene.document.cameras[0];
+  const next = numbers(11);
+  const primary = new Float32Array(SET * 8);
+  const half = camera.sensorWidthMm / (2 * camera.focalLengthMm);
+  const back = camera.position.map((c, i) => c - camera.target[i]);
+  const l = Math.hypot(...back);
+  const b = back.map((c) => c / l);
+  const right = [b[2], 0, -b[0]].map((c) => c / Math.hypot(b[2], b[0]));
+  const up = [b[1] * right[2] - b[2] * right[1], b[2] * right[0] - b[0] * right[2], b[0] * right[1] - b[1] * right[0]];
+  const side = Math.ceil(Math.sqrt(SET));
+  for (let i = 0; i < SET; i++) {
+    // Neighbouring rays in order, as a renderer sends them.
+    const x = ((((i % side) + next()) / side) * 2 - 1) * half;
+    const y = (1 - ((Math.floor(i / side) + next()) / side) * 2) * half * 0.6;
+    const d = right.map((r, k) => r * x + up[k] * y - b[k]);
+    const n = Math.hypot(...d);
+    primary.set([...camera.position, ...d.map((c) => c / n), 1e6, 0], i * 8);
+  }
+  const rays = new Float32Array(memory.buffer, base, SET * 8);
+  rays.set(primary);
+  kernel.traceRays(base, SET, base + SET * 32);
+  const hits = new Float32Array(memory.buffer, base + SET * 32, SET * 4);
+  const ids = new Int32Array(memory.buffer, base + SET * 32, SET * 4);
+  const bounce = new Float32Array(SET * 8);
+  const shadow = new Float32Array(SET * 8);
+  for (let i = 0, from = 0; i < SET; i++) {
+    while (ids[(from % SET) * 4 + 1] < 0) from++;
+    const k = from++ % SET;
+    const t = hits[k * 4] * 0.9999;
+    const p = [0, 1, 2].map((a) => primary[k * 8 + a] + primary[k * 8 + 3 + a] * t);
+    const d = [next() * 2 - 1, next() * 2 - 1, next() * 2 - 1];
+    const n = Math.hypot(...d) || 1;
+    bounce.set([...p, ...d.map((c) => c / n), 1e6, 0], i * 8);
+    const light = [0.4, 2.9, 0.8].map((c) => c + (next() - 0.5) * 0.2);
+    const to = light.map((c, a) => c - p[a]);
+    const far = Math.hypot(...to);
+    shadow.set([...p, ...to.map((c) => c / far), far * 0.999, 1], i * 8);
+  }
+  return [primary, bounce, shadow];
+}
+
+function javascriptRates(mesh: Mesh, sets: Float32Array[]): RayRates['javascript'] {
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3));
+  geometry.setIndex(new BufferAttribute(mesh.indices, 1));
+  const bvh = new MeshBVH(geometry);
+  const ray = new Ray(new Vector3(), new Vector3());
+  const count = 20000;
+  const rate = (set: Float32Array) => {
+    const before = performance.now();
+    for (let i = 0; i < count; i++) {
+      ray.origin.fromArray(set, (i * 80) % (SET * 8));
+      ray.direction.fromArray(set, ((i * 80) % (SET * 8)) + 3);
+      bvh.raycastFirst(ray, 2, 0, set[((i * 80) % (SET * 8)) + 6]);
+    }
+    return count / (performance.now() - before) / 1000;
+  };
+  const best = sets.map((s) => median([rate(s), rate(s), rate(s)]));
+  return { primary: best[0], bounce: best[1], shadow: best[2] };
+}
+
+function nativeRates(mesh: Mesh, sets: Float32Array[]): RayRates['native'] {
+  if (!existsSync('build/native-rays')) return null;
+  const file = 'build/native-rays.bin';
+  const head = Uint32Array.of(mesh.positions.length / 3, mesh.indices.length / 3, SET, sets.length);
+  writeFileSync(
+    file,
+    Buffer.concat(
+      [head, mesh.positions, mesh.indices, ...sets].map((a) => Buffer.from(a.buffer, a.byteOffset, a.byteLength)),
+    ),
+  );
+  const text = execFileSync('build/native-rays', [file], { encoding: 'utf8' });
+  const rate = (quality: string, s: number) =>
+    Number(new RegExp(`^${quality} rate ${s} ([\\d.]+)$`, 'm').exec(text)?.[1]);
+  const rates = (q: string) => ({ primary: rate(q, 0), bounce: rate(q, 1), shadow: rate(q, 2) });
+  return { default: rates('default'), high: rates('high') };
+}
+
+/** Rays a second, one thread, of our kernel and the yardsticks on the same rays, interleaved. */
+export function measureRays(module: WebAssembly.Module, scene: Scene): RayRates {
+  const mesh = oneMesh(scene);
+  const before = performance.now();
+  const prepared = prepareScene(module, scene, 24000, 1);
+  const builds = [performance.now() - before];
+  for (let i = 0; i < 2; i++) {
+    const again = performance.now();
+    prepareScene(module, scene, 4, 1);
+    builds.push(performance.now() - again);
+  }
+  const kernel = new Kernel(module, prepared.memory);
+  kernel.bindBare(prepared.end);
+  const base = prepared.end + 65536;
+  const sets = raySets(kernel, prepared.memory, base, scene);
+  const rays = new Float32Array(prepared.memory.buffer, base, SET * 8);
+  const rate = (s: number) => {
+    rays.set(sets[s]);
+    const from = performance.now();
+    if (s === 2) kernel.traceShadows(base, SET);
+    else kernel.traceRays(base, SET, base + SET * 32);
+    return SET / (performance.now() - from) / 1000;
+  };
+  for (let s = 0; s < 3; s++) rate(s);
+  const rounds = [0, 1, 2, 3, 4].map(() => [rate(0), rate(1), rate(2)]);
+  const of = (s: number) => median(rounds.map((r) => r[s]));
+  const triangles = mesh.indices.length / 3;
+  return {
+    buildSecondsPerMillion: (median(builds) / 1000 / triangles) * 1e6,
+    kernel: { primary: of(0), bounce: of(1), shadow: of(2) },
+    javascript: javascriptRates(mesh, sets),
+    native: nativeRates(mesh, sets),
+  };
+}

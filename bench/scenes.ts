@@ -1,0 +1,40 @@
+import { type Mesh, merge, meshAt, type Scene, sphere, sweep } from '@/core/scene';
+import { SHOTS } from '@/core/shots';
+import { testScene } from '@/render/testing';
+
+/** A fixed stream of numbers in [0, 1) (mulberry32). */
+export function numbers(seed: number): () => number {
+  let a = seed;
+  return () => {
+    a = (a + 0x6d2b79f5) | 0;
+    let t = Math.imul(a ^ (a >>> 15), 1 | a);
+    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+  };
+}
+
+/** About 248,000 triangles with long diagonal rods among balls: hard for a plain hierarchy of boxes. */
+export function hardScene(): Scene {
+  const next = numbers(5);
+  const at = (): [number, number, number] => [next() * 20 - 10, next() * 20 - 10, next() * 20 - 10];
+  const parts: Mesh[] = [];
+  for (let i = 0; i < 1200; i++) parts.push(sweep([at(), at()], 0.02 + next() * 0.02, 12));
+  for (let i = 0; i < 90; i++) {
+    const [x, y, z] = at();
+    const ball = sphere(0.3 + next() * 0.6, 48);
+    const positions = ball.positions.map((v, k) => v + [x, y, z][k % 3]);
+    parts.push({ ...ball, positions });
+  }
+  return testScene({
+    meshes: { thicket: merge(parts) },
+    camera: { position: [0, 0, 24], target: [0, 0, 0], focalLengthMm: 30 },
+  });
+}
+
+export const lanternRoom = (): Scene => SHOTS['lantern-room']();
+
+/** All triangles of a scene as one mesh, for the yardsticks. Objects carry no transforms here. */
+export function oneMesh(scene: Scene): Mesh {
+  const entries = new Map(scene.document.geometry.meshes.map((m) => [m.name, m]));
+  return merge(scene.document.objects.map((o) => meshAt(scene.geometry, entries.get(o.mesh)!)));
+}
