@@ -13,13 +13,18 @@ export function numbers(seed: number): () => number {
   };
 }
 
+/** A straight rod in sixteen pieces. */
+function rod(a: number[], b: number[]): [number, number, number][] {
+  return Array.from({ length: 17 }, (_, i) => a.map((c, k) => c + ((b[k] - c) * i) / 16) as [number, number, number]);
+}
+
 /** About 248,000 triangles with long diagonal rods among balls: hard for a plain hierarchy of boxes. */
 export function hardScene(): Scene {
   const next = numbers(5);
   const at = (): [number, number, number] => [next() * 20 - 10, next() * 20 - 10, next() * 20 - 10];
   const parts: Mesh[] = [];
-  for (let i = 0; i < 1200; i++) parts.push(sweep([at(), at()], 0.02 + next() * 0.02, 12));
-  for (let i = 0; i < 90; i++) {
+  for (let i = 0; i < 400; i++) parts.push(sweep(rod(at(), at()), 0.02 + next() * 0.02, 12));
+  for (let i = 0; i < 41; i++) {
     const [x, y, z] = at();
     const ball = sphere(0.3 + next() * 0.6, 48);
     const positions = ball.positions.map((v, k) => v + [x, y, z][k % 3]);

@@ -6,7 +6,12 @@ import { type PlaneMap, writeParams } from './params';
 
 interface KernelExports {
   bind(base: number): void;
-  build(at: number, temp: number): number;
+  beginTree(at: number, temp: number): void;
+  referTriangles(from: number, to: number): void;
+  halveReferences(most: number): number;
+  rootTask(): void;
+  growTree(most: number): number;
+  treeEnd(): number;
   renderTile(x0: number, y0: number, w: number, h: number, first: number, count: number): void;
   traceRays(rays: number, count: number, hits: number): void;
   traceShadows(rays: number, count: number): number;
@@ -57,8 +62,15 @@ export class Kernel {
     this.exports.bind(scratch);
   }
 
-  build(at: number, temp: number): number {
-    return this.exports.build(at, temp);
+  /** Builds the tree of a packed scene in steps, which lets the engine optimise the code on the way. Returns its end. */
+  build(at: number, temp: number, triangles: number): number {
+    const step = 4096;
+    this.exports.beginTree(at, temp);
+    for (let t = 0; t < triangles; t += step) this.exports.referTriangles(t, Math.min(triangles, t + step));
+    while (this.exports.halveReferences(step));
+    this.exports.rootTask();
+    while (this.exports.growTree(256));
+    return this.exports.treeEnd();
   }
 
   /**
@@ -97,6 +109,6 @@ export function prepareScene(module: WebAssembly.Module, scene: Scene, planes: n
   const memory = makeMemory(most);
   packScene(memory.buffer, scene, plan);
   const kernel = new Kernel(module, memory);
-  const end = kernel.build(plan.tree, plan.temp);
+  const end = kernel.build(plan.tree, plan.temp, plan.triangleCount);
   return { memory, end: (end + 65535) & ~65535, triangleCount: plan.triangleCount };
 }

@@ -57,38 +57,60 @@ function meanAndDifference(a: Rgb, b: Rgb, count: number): { mean: Float32Array;
   return { mean, diff };
 }
 
+/** Steps of the slope table, over the square root of exposed luminance up to `LEVEL_TOP`. */
+const LEVELS = 2048;
+const LEVEL_TOP = 12;
+
+/** Slope of the display transform at the middle of each step; within 0.6 % of the slope anywhere in it. */
+function slopeSteps(exposure: number): Float32Array {
+  return Float32Array.from({ length: LEVELS }, (_, i) =>
+    displaySlope((((i + 0.5) / LEVELS) * LEVEL_TOP) ** 2 / exposure, exposure),
+  );
+}
+
 /**
  * Squared displayed noise of each pixel, w²·(A−B)²/4, w = slope of the display transform at the 5×5
  * median of the pixel means, so that one hot pixel cannot hide itself. Unsmoothed, 1 = display white.
+ * The median is found on the slope table's steps by a histogram that slides along each row
+ * [Huang, Yang & Tang 1979, A fast two-dimensional median filtering algorithm].
  */
 export function noiseSquares(a: Rgb, b: Rgb, width: number, height: number, exposure: number): Float32Array {
   const count = width * height;
   const { mean, diff } = meanAndDifference(a, b, count);
-  const w = windowBuffer();
-  const slopes = slopeTable(exposure);
+  const slopes = slopeSteps(exposure);
+  const level = new Uint16Array(count);
+  for (let i = 0; i < count; i++) {
+    level[i] = Math.min(LEVELS - 1, (Math.sqrt(Math.max(0, mean[i] * exposure)) * LEVELS) / LEVEL_TOP);
+  }
+  const histogram = new Uint8Array(LEVELS);
   for (let y = 0; y < height; y++) {
+    const top = Math.max(0, y - 2);
+    const bottom = Math.min(height, y + 3);
+    histogram.fill(0);
+    let inside = 0;
+    let below = 0;
+    let median = level[y * width];
+    const column = (x: number, sign: 1 | -1) => {
+      for (let j = top; j < bottom; j++) {
+        const v = level[j * width + x];
+        histogram[v] += sign;
+        if (v < median) below += sign;
+      }
+      inside += sign * (bottom - top);
+    };
+    for (let x = 0; x < Math.min(2, width); x++) column(x, 1);
     for (let x = 0; x < width; x++) {
-      const s = slopes(medianAround(mean, width, 0, 0, width, height, x, y, w));
-      const d = diff[y * width + x] * s;
-      diff[y * width + x] = (d * d) / 4;
+      if (x + 2 < width) column(x + 2, 1);
+      if (x - 3 >= 0) column(x - 3, -1);
+      const rank = inside >> 1;
+      while (below > rank) below -= histogram[--median];
+      while (below + histogram[median] <= rank) below += histogram[median++];
+      const i = y * width + x;
+      const d = diff[i] * slopes[median];
+      diff[i] = (d * d) / 4;
     }
   }
   return diff;
-}
-
-/** The display slope by a table over the square root of exposed luminance; error below 0.5 %. */
-function slopeTable(exposure: number): (v: number) => number {
-  const size = 2048;
-  const top = 12;
-  const table = new Float32Array(size + 1);
-  for (let i = 0; i <= size; i++) table[i] = displaySlope(((i / size) * top) ** 2 / exposure, exposure);
-  return (v) => {
-    const root = Math.sqrt(Math.max(0, v * exposure));
-    if (root >= top) return displaySlope(v, exposure);
-    const k = (root / top) * size;
-    const i = k | 0;
-    return table[i] + (table[i + 1] - table[i]) * (k - i);
-  };
 }
 
 /** Noise figures from squared displayed noise, over a rectangle (whole picture by default). */

@@ -196,64 +196,113 @@ function writeBlock(block: usize, refs: usize, count: i32): void {
   }
 }
 
-/** Reference with its whole box, for every triangle; returns how many there are after halving. */
-function makeReferences(refs: usize, triangles: i32, bins: usize): i32 {
-  let lo = infinityBox, hi = f32x4.neg(infinityBox);
-  for (let t = 0; t < triangles; t++) {
+/** State of the build in progress; the host calls the steps below in order. */
+let refs: usize = 0;
+let bins: usize = 0;
+let tasks: usize = 0;
+let end: usize = 0;
+let count: i32 = 0;
+let depth: i32 = 0;
+let nodes: i32 = 0;
+let leaves: i32 = 0;
+let halved: i32 = 0;
+let roundEnd: i32 = 0;
+let sceneLo: v128 = f32x4.splat(0);
+let sceneHi: v128 = f32x4.splat(0);
+
+/**
+ * Begins a tree at `at` (16-byte aligned) with temporary room at `temp`: 32 bytes a reference (at most
+ * 1.5 a triangle) and 64 KiB.
+ */
+export function beginTree(at: usize, temp: usize): void {
+  bins = temp;
+  tasks = temp + 4096;
+  refs = temp + 65536;
+  end = at;
+  count = 0;
+  halved = 0;
+  roundEnd = 0;
+  depth = 0;
+  nodes = 0;
+  leaves = 0;
+  sceneLo = infinityBox;
+  sceneHi = f32x4.neg(infinityBox);
+}
+
+/** Makes references with their whole boxes for triangles [from, to). */
+export function referTriangles(from: i32, to: i32): void {
+  const positions = load<usize>(SCENE_BASE, H_POSITIONS), indices = load<usize>(SCENE_BASE, H_INDICES);
+  let lo = sceneLo, hi = sceneHi;
+  for (let t = from; t < to; t++) {
+    const tri = indices + usize(t) * 12;
+    // Four floats are read of three; the fourth lane is overwritten below.
+    const a = v128.load(positions + usize(load<u32>(tri)) * 12);
+    const b = v128.load(positions + usize(load<u32>(tri, 4)) * 12);
+    const c = v128.load(positions + usize(load<u32>(tri, 8)) * 12);
+    const rlo = f32x4.pmin(a, f32x4.pmin(b, c)), rhi = f32x4.pmax(a, f32x4.pmax(b, c));
     const ref = refs + usize(t) * REF_BYTES;
-    v128.store(ref, infinityBox);
-    v128.store(ref + 16, f32x4.neg(infinityBox));
-    for (let c = 0; c < 3; c++) growPoint(ref, coordinate(t, c, 0), coordinate(t, c, 1), coordinate(t, c, 2));
-    lo = f32x4.pmin(lo, v128.load(ref));
-    hi = f32x4.pmax(hi, v128.load(ref, 16));
+    v128.store(ref, rlo);
+    v128.store(ref + 16, rhi);
     store<i32>(ref, t, REF_TRIANGLE);
+    lo = f32x4.pmin(lo, rlo);
+    hi = f32x4.pmax(hi, rhi);
   }
-  v128.store(SCENE_BASE + H_BOUNDS_MIN_X, lo);
-  v128.store(SCENE_BASE + H_BOUNDS_MAX_X, hi);
-  const limit = triangles + (triangles >> 1);
-  const threshold = f32(20) * halfArea(lo, hi) / f32(triangles);
-  let count = triangles;
-  // The list grows while it is walked, so halves that are still large are halved again.
-  for (let i = 0; i < count && count < limit; i++) {
-    const ref = refs + usize(i) * REF_BYTES;
-    const triangle = load<i32>(ref, REF_TRIANGLE);
-    if (isPane(triangle)) continue;
-    while (count < limit) {
-      const d = f32x4.sub(v128.load(ref, 16), v128.load(ref));
-      const x = f32x4.extract_lane(d, 0), y = f32x4.extract_lane(d, 1), z = f32x4.extract_lane(d, 2);
-      const largest = max(x, max(y, z)), smallest = min(x, min(y, z));
-      if (x * y + y * z + z * x <= threshold || smallest < largest * f32(1e-3)) break;
-      halve(ref, refs + usize(count) * REF_BYTES, bins);
-      count++;
-    }
-  }
-  return count;
+  sceneLo = lo;
+  sceneHi = hi;
+  count = to;
 }
 
 /**
- * Builds the tree at `at` (16-byte aligned) with temporary room at `temp`: 32 bytes a reference (at
- * most 1.5 a triangle) and 64 KiB. Returns the first byte after the tree.
+ * Halves the large references among the next `most`, each once a round, so that room for more references is
+ * shared by all that are large; false when a round has found none, or no room is left.
  */
-export function buildTree(at: usize, temp: usize): usize {
+export function halveReferences(most: i32): bool {
   const triangles = load<i32>(SCENE_BASE, H_TRIANGLE_COUNT);
-  const bins = temp;
-  const tasks = temp + 4096;
-  const refs = temp + 65536;
-  const count = makeReferences(refs, triangles, bins);
-  let end = at;
-  let nodes = 0, leaves = 0;
+  const limit = triangles + (triangles >> 1);
+  const threshold = f32(20) * halfArea(sceneLo, sceneHi) / f32(triangles);
+  for (let step = 0; step < most; step++) {
+    if (count >= limit) return false;
+    if (halved >= roundEnd) {
+      if (roundEnd == count) return false;
+      halved = 0;
+      roundEnd = count;
+    }
+    const ref = refs + usize(halved++) * REF_BYTES;
+    const d = f32x4.sub(v128.load(ref, 16), v128.load(ref));
+    const x = f32x4.extract_lane(d, 0), y = f32x4.extract_lane(d, 1), z = f32x4.extract_lane(d, 2);
+    const largest = max(x, max(y, z)), smallest = min(x, min(y, z));
+    if (x * y + y * z + z * x <= threshold || smallest < largest * f32(1e-3)) continue;
+    if (isPane(load<i32>(ref, REF_TRIANGLE))) continue;
+    halve(ref, refs + usize(count) * REF_BYTES, bins);
+    count++;
+  }
+  return true;
+}
+
+/** Readies the first task: all references, the child reference to be written to the scene's root. */
+export function rootTask(): void {
+  v128.store(SCENE_BASE + H_BOUNDS_MIN_X, sceneLo);
+  v128.store(SCENE_BASE + H_BOUNDS_MAX_X, sceneHi);
   if (count == 0) {
     store<u32>(SCENE_BASE, u32(end), H_BVH_ROOT);
     for (let i: usize = 0; i < 48; i += 4) { store<f32>(end + i, f32.MAX_VALUE); store<f32>(end + 48 + i, -f32.MAX_VALUE); }
     for (let i: usize = 0; i < 16; i += 4) store<u32>(end + NODE_CHILD + i, u32(end));
-    store<u32>(SCENE_BASE, u32(end + NODE_BYTES), H_BVH_END);
-    return end + NODE_BYTES;
+    end += NODE_BYTES;
+    return;
   }
   // A task: first reference, count, where to write the child reference.
-  let depth = 0;
   store<u32>(tasks, 0); store<i32>(tasks, count, 4); store<u32>(tasks, u32(SCENE_BASE + H_BVH_ROOT), 8);
   depth = 1;
-  while (depth) {
+}
+
+/**
+ * Carries out up to `most` tasks, each a leaf or a node; false when the tree is done. In steps, so that the
+ * engine may replace its first, slow code by optimised code between calls.
+ */
+export function growTree(most: i32): bool {
+  const temp = bins;
+  for (let step = 0; step < most; step++) {
+    if (depth == 0) break;
     depth--;
     const task = tasks + usize(depth) * 16;
     const first = load<u32>(task), n = load<i32>(task, 4), slot = usize(load<u32>(task, 8));
@@ -312,6 +361,11 @@ export function buildTree(at: usize, temp: usize): usize {
   store<u32>(SCENE_BASE, u32(end), H_BVH_END);
   store<i32>(SCENE_BASE, nodes, H_NODE_COUNT);
   store<i32>(SCENE_BASE, leaves, H_BLOCK_COUNT);
+  return depth != 0;
+}
+
+/** First byte after the tree. */
+export function treeEnd(): usize {
   return end;
 }
 

@@ -16,8 +16,11 @@ export let clearB: f32 = 1;
 export let clearCrossed: bool = false;
 
 let stackBase: usize = 0;
+/** Sixteen bytes below the stack, through which lanes are read by number. */
+let laneSpill: usize = 0;
 export function setTraversalStack(ptr: usize): void {
-  stackBase = ptr;
+  laneSpill = ptr;
+  stackBase = ptr + 16;
 }
 
 let laneT: v128 = f32x4.splat(0);
@@ -138,6 +141,19 @@ export function closest(
         const c = v128.load(node, NODE_CHILD);
         if (!(bits & (bits - 1))) {
           ref = load<u32>(node + (usize(ctz(bits)) << 2), NODE_CHILD);
+          continue;
+        }
+        const rest = bits & (bits - 1);
+        if (!(rest & (rest - 1))) {
+          // Two children, the usual case: the nearer one next, the other waits.
+          const i = usize(ctz(bits)) << 2, j = usize(ctz(rest)) << 2;
+          v128.store(laneSpill, t0);
+          const ti = load<u32>(laneSpill + i), tj = load<u32>(laneSpill + j);
+          const ci = load<u32>(node + i, NODE_CHILD), cj = load<u32>(node + j, NODE_CHILD);
+          const nearer = ti <= tj;
+          store<u64>(sp, (u64(select<u32>(tj, ti, nearer)) << 32) | u64(select<u32>(cj, ci, nearer)));
+          sp += 8;
+          ref = select<u32>(ci, cj, nearer);
           continue;
         }
         let a0 = packed((bits & 1) != 0, i32x4.extract_lane(t0, 0), i32x4.extract_lane(c, 0));

@@ -1,6 +1,6 @@
 // Entry points of the kernel. Each thread makes its own instance over the shared memory and calls
 // `bind` with the address of its scratch area.
-import { buildTree } from './bvh-build';
+export { beginTree, growTree, halveReferences, referTriangles, rootTask, treeEnd } from './bvh-build';
 import { closest, hitT, hitTriangle, hitU, hitV, occluded, setTraversalStack } from './bvh-trace';
 import { bindCamera } from './camera';
 import { beginPixel, bindFilm, countPairs, endPixel } from './film';
@@ -17,11 +17,6 @@ export function bind(base: usize): void {
   bindFilm(base);
   bindCamera(base);
   bindPath(base);
-}
-
-/** Builds the tree; see bvh-build.ts. */
-export function build(at: usize, temp: usize): usize {
-  return buildTree(at, temp);
 }
 
 /** Renders samples [first, first + count) of the tile whose corner is (x0, y0), clipped to w × h pixels. */
