@@ -20,7 +20,11 @@ export function arrange(src: Uint8Array): Uint8Array {
 /** The inverse of `arrange`; changes `src`. */
 export function restore(src: Uint8Array): Uint8Array {
   const n = src.length;
-  for (let i = 1; i < n; i++) src[i] = (src[i - 1] + src[i] - 128) & 255;
+  let sum = n > 0 ? src[0] : 0;
+  for (let i = 1; i < n; i++) {
+    sum = (sum + src[i] - 128) & 255;
+    src[i] = sum;
+  }
   const out = new Uint8Array(n);
   const half = (n + 1) >> 1;
   for (let i = 0, j = 0; i < n; i += 2, j++) out[i] = src[j];

@@ -189,8 +189,7 @@ export async function readPart(
       throw new ExrError('chunk offset lies outside the file', Math.min(offset, source.size));
   }
   const planes = part.channels.map((c) => (c.type === 'uint' ? new Uint32Array(w * h) : new Float32Array(w * h)));
-  for (let k = 0; k < file.chunks[index].length; k++) {
-    const offset = file.chunks[index][k];
+  const read = async (offset: number) => {
     const header = await source.read(offset, head);
     const view = new DataView(header.buffer, header.byteOffset, head);
     if (file.multiPart && view.getInt32(0, true) !== index)
@@ -202,21 +201,38 @@ export async function readPart(
     const expected = rows * lineBytes;
     if (size < 0 || size > expected || offset + head + size > source.size)
       throw new ExrError(`chunk of ${size} bytes, at most ${expected} fit`, offset);
-    let raw = await source.read(offset + head, size);
-    if (size < expected) {
-      if (part.compression === 'none') throw new ExrError(`chunk of ${size} bytes, expected ${expected}`, offset);
-      try {
-        raw = await inflate(raw, expected);
-      } catch (error) {
-        throw new ExrError(`chunk does not inflate: ${(error as Error).message}`, offset);
-      }
-      if (raw.length !== expected)
-        throw new ExrError(`chunk inflates to ${raw.length} bytes, expected ${expected}`, offset);
-      raw = restore(raw);
-    }
+    const packed = await source.read(offset + head, size);
+    const raw = size < expected ? await unpackChunk(part.compression, packed, expected, offset, inflate) : packed;
     unpackLines(raw, part, planes, y0, rows, w);
+  };
+  // A few chunks at once, so that a host with threads inflates on all of them.
+  const chunks = file.chunks[index];
+  for (let k = 0; k < chunks.length; k += CHUNKS_AT_ONCE) {
+    const results = await Promise.allSettled(chunks.slice(k, k + CHUNKS_AT_ONCE).map(read));
+    for (const r of results) if (r.status === 'rejected') throw r.reason;
   }
   return planes;
+}
+
+const CHUNKS_AT_ONCE = 8;
+
+async function unpackChunk(
+  compression: Compression,
+  packed: Uint8Array,
+  expected: number,
+  offset: number,
+  inflate: Inflate,
+): Promise<Uint8Array> {
+  if (compression === 'none') throw new ExrError(`chunk of ${packed.length} bytes, expected ${expected}`, offset);
+  let raw: Uint8Array;
+  try {
+    raw = await inflate(packed, expected);
+  } catch (error) {
+    throw new ExrError(`chunk does not inflate: ${(error as Error).message}`, offset);
+  }
+  if (raw.length !== expected)
+    throw new ExrError(`chunk inflates to ${raw.length} bytes, expected ${expected}`, offset);
+  return restore(raw);
 }
 
 let halfTable: Float32Array | null = null;
@@ -243,8 +259,15 @@ function unpackLines(
     part.channels.forEach((channel, c) => {
       const out = planes[c];
       const base = y * w;
-      if (channel.type === 'half') for (let x = 0; x < w; x++, at += 2) out[base + x] = table[view.getUint16(at, true)];
-      else if (channel.type === 'float') for (let x = 0; x < w; x++, at += 4) out[base + x] = view.getFloat32(at, true);
+      if (channel.type === 'half') {
+        // The rows of a whole file are rarely misaligned; then words are read at once.
+        if ((raw.byteOffset + at) % 2 === 0) {
+          const words = new Uint16Array(raw.buffer, raw.byteOffset + at, w);
+          for (let x = 0; x < w; x++) out[base + x] = table[words[x]];
+          at += w * 2;
+        } else for (let x = 0; x < w; x++, at += 2) out[base + x] = table[view.getUint16(at, true)];
+      } else if (channel.type === 'float')
+        for (let x = 0; x < w; x++, at += 4) out[base + x] = view.getFloat32(at, true);
       else for (let x = 0; x < w; x++, at += 4) out[base + x] = view.getUint32(at, true);
     });
   }
