@@ -14,6 +14,7 @@ step() { echo "== $1"; shift; "$@"; }
 step "types" npx --no-install tsc --noEmit
 step "lint and format" npx --no-install biome check --error-on-warnings .
 step "import arrows" npx --no-install depcruise src bench e2e --config .dependency-cruiser.cjs --output-type err
+step "generated references" node scripts/build-docs.mjs --check
 step "unused code" npx --no-install knip
 mkdir -p "$data"
 db_start "$data" "${LANTERN_TEST_PG_PORT:-5481}"
