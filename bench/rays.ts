@@ -4,7 +4,8 @@ import { BufferAttribute, BufferGeometry, Ray, Vector3 } from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
 import { Kernel, prepareScene } from '@/core/kernel';
 import type { Mesh, Scene } from '@/core/scene';
-import { numbers, oneMesh } from './scenes';
+import { numbers } from '@/render/testing';
+import { oneMesh } from './scenes';
 
 const SET = 200000;
 export const SETS = ['primary', 'bounce', 'shadow'] as const;

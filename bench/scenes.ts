@@ -1,17 +1,6 @@
 import { type Mesh, merge, meshAt, type Scene, sphere, sweep } from '@/core/scene';
 import { SHOTS } from '@/core/shots';
-import { testScene } from '@/render/testing';
-
-/** A fixed stream of numbers in [0, 1) (mulberry32). */
-export function numbers(seed: number): () => number {
-  let a = seed;
-  return () => {
-    a = (a + 0x6d2b79f5) | 0;
-    let t = Math.imul(a ^ (a >>> 15), 1 | a);
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
-}
+import { numbers, testScene } from '@/render/testing';
 
 /** A straight rod in sixteen pieces. */
 function rod(a: number[], b: number[]): [number, number, number][] {

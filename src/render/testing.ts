@@ -81,3 +81,14 @@ export function meanOf(layers: FilmLayers, name: string, channel = 0): number {
   const plane = layers.layers.get(name)!.planes[channel];
   return plane.reduce((a, b) => a + b, 0) / plane.length;
 }
+
+/** A fixed stream of numbers in [0, 1) (mulberry32). */
+export function numbers(seed: number): () => number {
+  let a = seed;
+  return () => {
+    a = (a + 0x6d2b79f5) | 0;
+    let t = Math.imul(a ^ (a >>> 15), 1 | a);
+    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+  };
+}

@@ -1,19 +1,8 @@
-import { testKernel, testScene } from '@/render/testing';
+import { numbers, testKernel, testScene } from '@/render/testing';
 import { box, type Mesh, merge, sphere, sweep, transformed } from '../scene';
 import { Kernel, prepareScene } from '.';
 import { makeAlbedoTable } from './albedo-table';
 import { intersectAll } from './reference/intersect';
-
-/** A fixed stream of numbers in [0, 1) (mulberry32). */
-function numbers(seed: number): () => number {
-  let a = seed;
-  return () => {
-    a = (a + 0x6d2b79f5) | 0;
-    let t = Math.imul(a ^ (a >>> 15), 1 | a);
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
-}
 
 /** Boxes, balls and long thin diagonal rods: easy and hard boxes mixed. */
 function thicket(seed: number): Mesh {
