@@ -17,6 +17,8 @@ export class LiveRender {
   private wanted: { recipe: Recipe; camera: Camera } | null = null;
   private paused = false;
   private film: Film | null = null;
+  /** The settings that `film` was rendered with: it is only ever gone on with under these. */
+  private madeFor: LiveRender['wanted'] = null;
   private coarse: Film | null = null;
   private speed = 40000;
   private figures: FilmFigures | null = null;
@@ -39,7 +41,7 @@ export class LiveRender {
     this.wanted = { recipe, camera };
     this.startedAt = performance.now();
     this.coarseMs = null;
-    this.restart(true);
+    this.restart();
   }
 
   /** Stops and keeps the picture. */
@@ -55,15 +57,15 @@ export class LiveRender {
     if (on) {
       this.abort?.abort();
       if (this.wanted) this.state = 'paused';
-    } else if (this.wanted) this.restart(false);
+    } else if (this.wanted) this.restart();
   }
 
-  private restart(anew: boolean): void {
+  private restart(): void {
     this.abort?.abort();
     const abort = new AbortController();
     this.abort = abort;
     this.running = this.running
-      .then(() => this.run(abort.signal, anew))
+      .then(() => this.run(abort.signal))
       .catch((error) => {
         this.state = 'halted';
         this.failed?.(error as Error);
@@ -72,10 +74,12 @@ export class LiveRender {
 
   failed: ((error: Error) => void) | null = null;
 
-  private async run(signal: AbortSignal, anew: boolean): Promise<void> {
-    if (signal.aborted || this.paused || !this.wanted) return;
-    const { recipe, camera } = this.wanted;
-    if (anew || !this.film) {
+  private async run(signal: AbortSignal): Promise<void> {
+    const wanted = this.wanted;
+    if (signal.aborted || this.paused || !wanted) return;
+    const { recipe, camera } = wanted;
+    const resumed = this.madeFor === wanted ? this.film : null;
+    if (!resumed) {
       const { width, height } = {
         width: (recipe.size.width * recipe.size.scale) / 100,
         height: (recipe.size.height * recipe.size.scale) / 100,
@@ -97,19 +101,17 @@ export class LiveRender {
       this.spentMs = 0;
     }
     this.state = 'refining';
-    const resumed = this.film;
     const before = performance.now();
     let lastTotal = resumed?.sampleTotal() ?? 0;
     let lastAt = before;
-    const { film, finished } = await this.pool.render(this.scene, recipe, camera, {
+    const { film } = await this.pool.render(this.scene, recipe, camera, {
       signal,
       film: resumed ?? undefined,
       targets: sweepTargets(recipe.sampling.cameraMax, true),
       everyMs: 110,
       onProgress: (_, film) => {
         if (signal.aborted) return;
-        this.film = film;
-        if (this.coarseMs === null) this.noteCoarse();
+        this.take(film, wanted);
         const now = performance.now();
         if (now - lastAt > 400) {
           const total = film.sampleTotal();
@@ -122,14 +124,20 @@ export class LiveRender {
       },
     });
     this.spentMs += performance.now() - before;
-    if (signal.aborted && !finished) {
-      if (this.wanted?.recipe === recipe) this.film = film;
+    if (signal.aborted) {
+      if (this.wanted === wanted) this.take(film, wanted);
       return;
     }
-    this.film = film;
+    this.take(film, wanted);
     this.state = 'done';
     this.measure(camera);
     this.changed();
+  }
+
+  private take(film: Film, wanted: LiveRender['wanted']): void {
+    this.film = film;
+    this.madeFor = wanted;
+    if (this.coarseMs === null) this.noteCoarse();
   }
 
   private noteCoarse(): void {

@@ -1,0 +1,117 @@
+import fc from 'fast-check';
+import { sceneSchema } from '../scene';
+import { environmentDistribution, environmentPicture } from './environment';
+
+const even = (width: number, height: number, value: number) => ({
+  width,
+  height,
+  pixels: new Float32Array(width * height * 3).fill(value),
+});
+
+function sceneWith(environment: unknown, pictures: Map<string, ReturnType<typeof even>> = new Map()) {
+  const document = sceneSchema.parse({
+    schema: 1,
+    name: 'test',
+    cameras: [{ name: 'cam', position: [0, 0, 5], target: [0, 0, 0] }],
+    materials: [{ name: 'none' }],
+    objects: [],
+    lights: [],
+    environment,
+    geometry: { hash: '', bytes: 0, meshes: [] },
+  });
+  return { document, geometry: new Uint8Array(0), pictures };
+}
+
+describe('the environment’s distribution', () => {
+  test('an even environment of luminance 1 holds 4π nits·sr', () => {
+    expect(environmentDistribution(even(64, 32, 1)).total).toBeCloseTo(4 * Math.PI, 5);
+  });
+
+  test('rows of an even environment follow the sphere: the share above v is (1 − cos πv) / 2', () => {
+    const { marginal, conditional } = environmentDistribution(even(16, 32, 2));
+    marginal.forEach((m, y) => {
+      expect(m).toBeCloseTo((1 - Math.cos((Math.PI * (y + 1)) / 32)) / 2, 5);
+    });
+    for (let x = 0; x < 16; x++) expect(conditional[5 * 16 + x]).toBeCloseTo((x + 1) / 16, 6);
+  });
+
+  test('rises to exactly 1 in every row, black pictures included', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.float({ min: 0, max: 1e4, noNaN: true }), { minLength: 8 * 4 * 3, maxLength: 8 * 4 * 3 }),
+        fc.boolean(),
+        (values, black) => {
+          const pixels = Float32Array.from(values, (v) => (black ? 0 : v));
+          const { marginal, conditional, total } = environmentDistribution({ width: 8, height: 4, pixels });
+          expect(marginal[3]).toBe(1);
+          for (let y = 0; y < 4; y++) {
+            expect(conditional[y * 8 + 7]).toBe(1);
+            if (y > 0) expect(marginal[y]).toBeGreaterThanOrEqual(marginal[y - 1]);
+            for (let x = 1; x < 8; x++)
+              expect(conditional[y * 8 + x]).toBeGreaterThanOrEqual(conditional[y * 8 + x - 1]);
+          }
+          expect(total).toBeGreaterThanOrEqual(0);
+          expect(Number.isFinite(total)).toBe(true);
+        },
+      ),
+      { numRuns: 60, seed: 3 },
+    );
+  });
+});
+
+describe('the environment’s picture', () => {
+  test('none is none', () => {
+    expect(environmentPicture(sceneWith(null))).toBeNull();
+  });
+
+  test('a gradient runs from zenith over horizon to ground', () => {
+    const p = environmentPicture(
+      sceneWith({ kind: 'gradient', group: 'sky', zenith: [0, 0, 1], horizon: [0, 1, 0], ground: [1, 0, 0] }),
+    )!;
+    const at = (v: number) => {
+      const o = Math.min(p.height - 1, Math.floor(v * p.height)) * p.width * 3;
+      return Array.from(p.pixels.subarray(o, o + 3));
+    };
+    expect(at(0)[2]).toBeGreaterThan(0.95);
+    expect(at(0.5)[1]).toBeGreaterThan(0.9);
+    expect(at(0.9999)[0]).toBeGreaterThan(0.95);
+  });
+
+  test('the moon stands where its direction says: u = ½ + atan2(x, −z)/2π, v = acos(y)/π', () => {
+    const direction = [1, 1, -1];
+    const p = environmentPicture(
+      sceneWith({
+        kind: 'gradient',
+        group: 'sky',
+        zenith: [0, 0, 0],
+        horizon: [0, 0, 0],
+        ground: [0, 0, 0],
+        moon: { direction, angleDegrees: 4, luminance: 10, color: [1, 1, 1] },
+      }),
+    )!;
+    let best = 0;
+    for (let i = 0; i < p.width * p.height; i++) if (p.pixels[i * 3] > p.pixels[best * 3]) best = i;
+    const u = ((best % p.width) + 0.5) / p.width;
+    const v = (Math.floor(best / p.width) + 0.5) / p.height;
+    expect(u).toBeCloseTo(0.5 + Math.atan2(1, 1) / (2 * Math.PI), 2);
+    expect(v).toBeCloseTo(Math.acos(1 / Math.sqrt(3)) / Math.PI, 2);
+  });
+
+  test('a turn moves the picture round without changing it, and scale multiplies it', () => {
+    const source = even(8, 2, 0);
+    source.pixels.forEach((_, i) => {
+      source.pixels[i] = Math.floor(i / 3) % 8;
+    });
+    const turned = environmentPicture(
+      sceneWith(
+        { kind: 'picture', group: 'sky', picture: 'dusk', rotationDegrees: 90, scale: 2 },
+        new Map([['dusk', source]]),
+      ),
+    )!;
+    expect(Array.from({ length: 8 }, (_, x) => turned.pixels[x * 3])).toEqual([4, 6, 8, 10, 12, 14, 0, 2]);
+  });
+
+  test('a picture that is not there is named', () => {
+    expect(() => environmentPicture(sceneWith({ kind: 'picture', group: 'sky', picture: 'dusk' }))).toThrow('dusk');
+  });
+});

@@ -1,0 +1,114 @@
+import { makeLayer } from '@/core/film';
+import type { Recipe } from '@/core/recipe';
+import { plane, sphere, transformed } from '@/core/scene';
+import { LiveRender } from './live';
+import { filmHash } from './node-files';
+import { RenderPool } from './pool';
+import { spawnInline } from './spawn-inline';
+import { renderTest, testKernel, testRecipe, testScene } from './testing';
+
+const scene = testScene({
+  meshes: { floor: plane(6, 6), ball: transformed(sphere(0.8, 24), [0, 0.8, 0]) },
+  lights: [{ kind: 'sphere', name: 'lamp', group: 'lamp', luminance: 20, position: [1, 3, 2], radius: 0.3 }],
+  environment: [0.2, 0.25, 0.3],
+  camera: { position: [0, 1.5, 5], target: [0, 0.6, 0] },
+});
+const camera = scene.document.cameras[0];
+
+async function live(): Promise<{ live: LiveRender; until: (test: () => boolean) => Promise<void>; close: () => void }> {
+  const pool = new RenderPool(testKernel(), spawnInline, 1);
+  const { triangles } = await pool.load(scene);
+  const waiting = new Set<() => void>();
+  const render = new LiveRender(pool, scene, triangles, () => {
+    for (const w of waiting) w();
+  });
+  const until = (test: () => boolean) =>
+    new Promise<void>((resolve, reject) => {
+      render.failed = reject;
+      const look = () => {
+        if (!test()) return;
+        waiting.delete(look);
+        clearInterval(timer);
+        resolve();
+      };
+      const timer = setInterval(look, 20);
+      waiting.add(look);
+      look();
+    });
+  return { live: render, until, close: () => pool.close() };
+}
+
+const hash = (render: LiveRender) => filmHash((render as unknown as { film: Parameters<typeof filmHash>[0] }).film);
+
+async function finishedHash(recipe: Recipe): Promise<string> {
+  return filmHash((await renderTest(scene, recipe)).film);
+}
+
+test('the live picture at N samples is the trial at N, bit for bit', async () => {
+  const recipe = testRecipe(48, 8);
+  const { live: l, until, close } = await live();
+  l.start(recipe, camera);
+  await until(() => l.status().state === 'done');
+  expect(l.status()).toMatchObject({ samples: 8, target: 8, changes: 1 });
+  expect(l.status().noise!.rms).toBeGreaterThan(0);
+  // An eager first sweep of one sample reaches the same sums; only the pair tables start later.
+  const film = (l as unknown as { film: Parameters<typeof makeLayer>[0] }).film;
+  const trial = (await renderTest(scene, recipe)).film;
+  for (const name of ['beauty', 'half_a', 'group.lamp', 'class.direct_diffuse'])
+    expect(makeLayer(film, name)!.planes).toEqual(makeLayer(trial, name)!.planes);
+  close();
+}, 60_000);
+
+test('a change shows a coarse picture at once, and pixels not yet rendered borrow from it', async () => {
+  const recipe = testRecipe(320, 2);
+  const { live: l, until, close } = await live();
+  l.start(recipe, camera);
+  await until(() => l.status().coarseMs !== null);
+  expect(['coarse', 'refining']).toContain(l.status().state);
+  expect(l.place()!.width).toBeLessThan(320);
+  const coarse = l.layers(['beauty'])!;
+  expect(coarse.layers.get('beauty')!.planes[0].some((v) => v > 0)).toBe(true);
+  l.halt();
+  expect(l.status().state).toBe('halted');
+  expect(l.layers(['beauty'])).not.toBeNull();
+  close();
+}, 60_000);
+
+test('halting keeps the picture; a new start replaces it', async () => {
+  const { live: l, until, close } = await live();
+  l.start(testRecipe(48, 4096), camera);
+  await until(() => l.status().samples >= 2);
+  l.halt();
+  await new Promise((r) => setTimeout(r, 100));
+  const kept = l.layers(['beauty'])!.layers.get('beauty')!.planes[0].slice();
+  await new Promise((r) => setTimeout(r, 100));
+  expect(l.layers(['beauty'])!.layers.get('beauty')!.planes[0]).toEqual(kept);
+  l.start(testRecipe(48, 4), camera);
+  await until(() => l.status().state === 'done');
+  expect(l.status().samples).toBe(4);
+  close();
+}, 60_000);
+
+test('a pause and going on end at the same bits as never having paused', async () => {
+  const recipe = testRecipe(64, 64);
+  const straight = await live();
+  straight.live.start(recipe, camera);
+  await straight.until(() => straight.live.status().state === 'done');
+  const paused = await live();
+  paused.live.start(recipe, camera);
+  await paused.until(() => paused.live.status().samples >= 2);
+  paused.live.pause(true);
+  expect(['paused', 'done']).toContain(paused.live.status().state);
+  await new Promise((r) => setTimeout(r, 50));
+  paused.live.pause(false);
+  await paused.until(() => paused.live.status().state === 'done');
+  expect(hash(paused.live)).toBe(hash(straight.live));
+  straight.close();
+  paused.close();
+}, 60_000);
+
+test('another seed gives other bits, so equality above means something', async () => {
+  expect(await finishedHash(testRecipe(32, 2))).not.toBe(
+    await finishedHash(testRecipe(32, 2, { sampling: { seed: 5 } })),
+  );
+});
