@@ -19,18 +19,13 @@ const f = (v: number, digits = 2) => v.toFixed(digits);
 function sayRays(name: string, r: RayRates, javascriptTarget: number): void {
   for (const s of SETS) {
     say(`${name}: ${s} rays, one thread`, `${f(r.kernel[s])} M/s`);
-    if (s !== 'shadow')
-      say('  × the JavaScript yardstick', f(r.kernel[s] / r.javascript[s], 1), `at least ${javascriptTarget}`);
-    if (r.native) {
-      say(
-        '  × the native default build',
-        f(r.kernel[s] / r.native.default[s]),
-        `at least ${s === 'bounce' ? 0.85 : 0.9}`,
-      );
-      say('  × the native high-quality build', f(r.kernel[s] / r.native.high[s]), 'the aim: 1');
+    if (s !== 'shadow') say('  × the JavaScript yardstick', f(r.overJavascript[s], 1), `at least ${javascriptTarget}`);
+    if (r.overNative) {
+      say('  × the native default build', f(r.overNative.default[s]), `at least ${s === 'bounce' ? 0.85 : 0.9}`);
+      say('  × the native high-quality build', f(r.overNative.high[s]), 'the aim: 1');
     }
   }
-  if (!r.native) say('  native yardstick', 'not installed', 'libembree-dev builds it');
+  if (!r.overNative) say('  native yardstick', 'not installed', 'libembree-dev builds it');
   say(`${name}: build, CPU seconds a million triangles`, f(r.buildSecondsPerMillion), 'at most 2');
 }
 

@@ -7,20 +7,23 @@ import type { Mesh, Scene } from '@/core/scene';
 import { numbers } from '@/render/testing';
 import { oneMesh } from './scenes';
 
-const SET = 200000;
+export const SET = 200000;
 export const SETS = ['primary', 'bounce', 'shadow'] as const;
 
+type Rates = Record<(typeof SETS)[number], number>;
+
+/** Mrays/s of our kernel, and how many times a yardstick's rate that is: medians over rounds that alternate. */
 export interface RayRates {
   buildSecondsPerMillion: number;
-  kernel: Record<(typeof SETS)[number], number>;
-  javascript: Record<(typeof SETS)[number], number>;
-  native: Record<string, Record<(typeof SETS)[number], number>> | null;
+  kernel: Rates;
+  overJavascript: Rates;
+  overNative: { default: Rates; high: Rates } | null;
 }
 
 const median = (v: number[]) => [...v].sort((a, b) => a - b)[v.length >> 1];
 
 /** Rays of a camera, of bounces off what they meet, and of shadows to a point above: 8 floats a ray. */
-function raySets(kernel: Kernel, memory: WebAssembly.Memory, base: number, scene: Scene): Float32Array[] {
+export function raySets(kernel: Kernel, memory: WebAssembly.Memory, base: number, scene: Scene): Float32Array[] {
   const camera = scene.document.cameras[0];
   const next = numbers(11);
   const primary = new Float32Array(SET * 8);
@@ -62,7 +65,7 @@ function raySets(kernel: Kernel, memory: WebAssembly.Memory, base: number, scene
   return [primary, bounce, shadow];
 }
 
-function javascriptRates(mesh: Mesh, sets: Float32Array[]): RayRates['javascript'] {
+function javascriptYardstick(mesh: Mesh, sets: Float32Array[]): () => number[] {
   const geometry = new BufferGeometry();
   geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3));
   geometry.setIndex(new BufferAttribute(mesh.indices, 1));
@@ -78,11 +81,10 @@ function javascriptRates(mesh: Mesh, sets: Float32Array[]): RayRates['javascript
     }
     return count / (performance.now() - before) / 1000;
   };
-  const best = sets.map((s) => median([rate(s), rate(s), rate(s)]));
-  return { primary: best[0], bounce: best[1], shadow: best[2] };
+  return () => sets.map(rate);
 }
 
-function nativeRates(mesh: Mesh, sets: Float32Array[]): RayRates['native'] {
+function nativeYardstick(mesh: Mesh, sets: Float32Array[]): (() => Record<'default' | 'high', number[]>) | null {
   if (!existsSync('build/native-rays')) return null;
   const file = 'build/native-rays.bin';
   const head = Uint32Array.of(mesh.positions.length / 3, mesh.indices.length / 3, SET, sets.length);
@@ -92,44 +94,60 @@ function nativeRates(mesh: Mesh, sets: Float32Array[]): RayRates['native'] {
       [head, mesh.positions, mesh.indices, ...sets].map((a) => Buffer.from(a.buffer, a.byteOffset, a.byteLength)),
     ),
   );
-  const text = execFileSync('build/native-rays', [file], { encoding: 'utf8' });
-  const rate = (quality: string, s: number) =>
-    Number(new RegExp(`^${quality} rate ${s} ([\\d.]+)$`, 'm').exec(text)?.[1]);
-  const rates = (q: string) => ({ primary: rate(q, 0), bounce: rate(q, 1), shadow: rate(q, 2) });
-  return { default: rates('default'), high: rates('high') };
+  return () => {
+    const text = execFileSync('build/native-rays', [file], { encoding: 'utf8' });
+    const rates = (quality: string) =>
+      sets.map((_, s) => Number(new RegExp(`^${quality} rate ${s} ([\\d.]+)$`, 'm').exec(text)?.[1]));
+    return { default: rates('default'), high: rates('high') };
+  };
 }
 
-/** Rays a second, one thread, of our kernel and the yardsticks on the same rays, interleaved. */
+const ROUNDS = 7;
+
+/** Rays a second, one thread, of our kernel and the yardsticks on the same rays, turn by turn. */
 export function measureRays(module: WebAssembly.Module, scene: Scene): RayRates {
   const mesh = oneMesh(scene);
-  const before = performance.now();
-  const prepared = prepareScene(module, scene, 24000, 1);
-  const builds = [performance.now() - before];
-  for (let i = 0; i < 2; i++) {
-    const again = performance.now();
-    prepareScene(module, scene, 4, 1);
-    builds.push(performance.now() - again);
+  let prepared = prepareScene(module, scene, 24000, 1);
+  const builds: number[] = [];
+  for (let i = 0; i < 3; i++) {
+    const before = performance.now();
+    prepared = prepareScene(module, scene, 24000, 1);
+    builds.push(performance.now() - before);
   }
   const kernel = new Kernel(module, prepared.memory);
   kernel.bindBare(prepared.end);
   const base = prepared.end + 65536;
   const sets = raySets(kernel, prepared.memory, base, scene);
   const rays = new Float32Array(prepared.memory.buffer, base, SET * 8);
-  const rate = (s: number) => {
-    rays.set(sets[s]);
+  const own = (set: Float32Array, s: number) => {
+    rays.set(set);
     const from = performance.now();
     if (s === 2) kernel.traceShadows(base, SET);
     else kernel.traceRays(base, SET, base + SET * 32);
     return SET / (performance.now() - from) / 1000;
   };
-  for (let s = 0; s < 3; s++) rate(s);
-  const rounds = [0, 1, 2, 3, 4].map(() => [rate(0), rate(1), rate(2)]);
-  const of = (s: number) => median(rounds.map((r) => r[s]));
-  const triangles = mesh.indices.length / 3;
+  sets.forEach(own);
+  const javascript = javascriptYardstick(mesh, sets);
+  const native = nativeYardstick(mesh, sets);
+  const rounds = Array.from({ length: ROUNDS }, () => {
+    const mine = sets.map((set, s) => median([own(set, s), own(set, s), own(set, s)]));
+    const theirs = native?.();
+    const over = (rates: number[]) => mine.map((v, s) => v / rates[s]);
+    return {
+      mine,
+      javascript: over(javascript()),
+      default: theirs && over(theirs.default),
+      high: theirs && over(theirs.high),
+    };
+  });
+  const middle = (of: (r: (typeof rounds)[number]) => number[]): Rates => {
+    const at = (s: number) => median(rounds.map((r) => of(r)[s]));
+    return { primary: at(0), bounce: at(1), shadow: at(2) };
+  };
   return {
-    buildSecondsPerMillion: (median(builds) / 1000 / triangles) * 1e6,
-    kernel: { primary: of(0), bounce: of(1), shadow: of(2) },
-    javascript: javascriptRates(mesh, sets),
-    native: nativeRates(mesh, sets),
+    buildSecondsPerMillion: (median(builds) / 1000 / (mesh.indices.length / 3)) * 1e6,
+    kernel: middle((r) => r.mine),
+    overJavascript: middle((r) => r.javascript),
+    overNative: native && { default: middle((r) => r.default!), high: middle((r) => r.high!) },
   };
 }

@@ -111,12 +111,16 @@ export const LIGHT_FIELDS = [
 export const LIGHT_BYTES = 128;
 export const LIGHT_KIND = { rectangle: 0, sphere: 1, environment: 2 } as const;
 
-/** BVH node: six planes of four child bounds, then four child references; 16-byte aligned. */
-export const NODE = { minX: 0, minY: 16, minZ: 32, maxX: 48, maxY: 64, maxZ: 80, child: 96 } as const;
-export const NODE_BYTES = 128;
-/** Triangle block: origin and two edges of four triangles, then their ids (-1 = none). */
-export const BLOCK = { v0: 0, e1: 48, e2: 96, id: 144 } as const;
-export const BLOCK_BYTES = 160;
+/** BVH node: six planes of eight child bounds, then eight child references; 32-byte aligned. */
+export const NODE = { minX: 0, minY: 32, minZ: 64, maxX: 96, maxY: 128, maxZ: 160, child: 192 } as const;
+export const NODE_BYTES = 224;
+export const NODE_CHILDREN = 8;
+/**
+ * Triangle block: first corner, edge to the second, edge from the third, their cross product, of four
+ * triangles, then their ids (-1 = none).
+ */
+export const BLOCK = { v0: 0, e1: 48, e2: 96, normal: 144, id: 192 } as const;
+export const BLOCK_BYTES = 224;
 /** Set in a block's triangle id when the triangle is a clear pane, which shadow rays pass. */
 export const PANE_BIT = 0x40000000;
 
@@ -258,9 +262,11 @@ export const KERNEL_CONSTANTS: Record<string, number> = {
   KIND_ENVIRONMENT: LIGHT_KIND.environment,
   NODE_BYTES,
   NODE_CHILD: NODE.child,
+  NODE_CHILDREN,
   BLOCK_BYTES,
   BLOCK_E1: BLOCK.e1,
   BLOCK_E2: BLOCK.e2,
+  BLOCK_NORMAL: BLOCK.normal,
   BLOCK_ID: BLOCK.id,
   PANE_BIT,
   TRIANGLE_MATERIAL_SHIFT,

@@ -106,7 +106,11 @@ export function planPack(scene: Scene): PackPlan {
   const envMarginal = take(envHeight * 4);
   const envConditional = take(envWidth * envHeight * 4);
   const references = triangleCount + (triangleCount >> 1) + 4;
-  const treeBytes = align(references * BLOCK_BYTES + references * NODE_BYTES + NODE_BYTES);
+  // Of nodes with all eight children there are at most a seventh of the leaves; a node with fewer has only
+  // leaves below it, and at least five references.
+  const nodes = Math.ceil(references / 7) + Math.ceil(references / 5) + 1;
+  at = (at + 63) & ~63;
+  const treeBytes = align(references * BLOCK_BYTES + nodes * NODE_BYTES);
   const tree = take(treeBytes);
   return {
     positions,

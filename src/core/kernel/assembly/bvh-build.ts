@@ -1,186 +1,30 @@
-// Builds the four-wide BVH from the packed triangles: references of large boxes are halved first
+// Builds the eight-wide BVH from the packed triangles: references of large boxes are halved first
 // (tight clips of the triangle), then binned SAH with triangles counted in blocks of four.
 // One thread, fixed order: the tree never depends on how many threads render with it.
 import {
-  BLOCK_BYTES, BLOCK_E1, BLOCK_E2, BLOCK_ID, H_BLOCK_COUNT, H_BOUNDS_MAX_X, H_BOUNDS_MIN_X, H_BVH_END, H_BVH_ROOT,
-  H_INDICES, H_MATERIALS, H_NODE_COUNT, H_POSITIONS, H_TRIANGLE_COUNT, H_TRIANGLE_INFO, MATERIAL_BYTES, MIRROR_ALPHA,
-  M_ROUGHNESS, M_THIN_WALLED, M_TRANSMISSION, NODE_BYTES, NODE_CHILD, PANE_BIT, SCENE_BASE, TRIANGLE_MATERIAL_SHIFT,
+  boxOf, coordinate, halfArea, halve, infinityBox, isPane, REF_BYTES, REF_TRIANGLE,
+} from './bvh-references';
+import { blocks, split, splitCost, splitLeft } from './bvh-split';
+import {
+  BLOCK_BYTES, BLOCK_E1, BLOCK_E2, BLOCK_ID, BLOCK_NORMAL, H_BLOCK_COUNT, H_BOUNDS_MAX_X, H_BOUNDS_MIN_X, H_BVH_END,
+  H_BVH_ROOT, H_INDICES, H_NODE_COUNT, H_POSITIONS, H_TRIANGLE_COUNT, NODE_BYTES, NODE_CHILD, NODE_CHILDREN, PANE_BIT,
+  SCENE_BASE,
 } from './layout';
 
-/** A reference: box minimum, triangle, box maximum, unused. */
-const REF_BYTES: usize = 32;
-const REF_TRIANGLE: usize = 12;
-const REF_MAX: usize = 16;
-const BINS: i32 = 16;
-/** A bin: box minimum, count, box maximum, unused. */
-const BIN_BYTES: usize = 32;
+/** Ranges of up to this size are never split. */
 const LEAF_TRIANGLES: i32 = 4;
-
-// @ts-ignore: decorator
-@inline
-function halfArea(lo: v128, hi: v128): f32 {
-  const d = f32x4.sub(hi, lo);
-  const x = f32x4.extract_lane(d, 0), y = f32x4.extract_lane(d, 1), z = f32x4.extract_lane(d, 2);
-  return x * y + y * z + z * x;
-}
-
-// @ts-ignore: decorator
-@inline
-function loadMin(ref: usize): v128 {
-  return v128.load(ref);
-}
-
-let infinityBox: v128 = f32x4.splat(f32.MAX_VALUE);
-
-/** Widens the four bytes-of-box at `box` (min at 0, max at 16) by a point. */
-function growPoint(box: usize, x: f32, y: f32, z: f32): void {
-  const p = f32x4.replace_lane(f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(0), 0, x), 1, y), 2, z);
-  v128.store(box, f32x4.pmin(v128.load(box), p));
-  v128.store(box + 16, f32x4.pmax(v128.load(box, 16), p));
-}
-
-function coordinate(triangle: i32, corner: i32, axis: i32): f32 {
-  const index = load<u32>(load<usize>(SCENE_BASE, H_INDICES) + usize(triangle) * 12 + (usize(corner) << 2));
-  return load<f32>(load<usize>(SCENE_BASE, H_POSITIONS) + usize(index) * 12 + (usize(axis) << 2));
-}
-
-function isPane(triangle: i32): bool {
-  const info = load<u32>(load<usize>(SCENE_BASE, H_TRIANGLE_INFO) + (usize(triangle) << 2));
-  const m = load<usize>(SCENE_BASE, H_MATERIALS) + usize(info >> TRIANGLE_MATERIAL_SHIFT) * MATERIAL_BYTES;
-  const roughness = load<f32>(m, M_ROUGHNESS);
-  return load<f32>(m, M_THIN_WALLED) > 0 && load<f32>(m, M_TRANSMISSION) > 0 && roughness * roughness < MIRROR_ALPHA;
-}
-
-/** Halves `ref` across its longest side into itself and `twin`, each the clipped triangle's box within the old box. */
-function halve(ref: usize, twin: usize, scratch: usize): void {
-  const lo = v128.load(ref), hi = v128.load(ref, 16);
-  const d = f32x4.sub(hi, lo);
-  const x = f32x4.extract_lane(d, 0), y = f32x4.extract_lane(d, 1), z = f32x4.extract_lane(d, 2);
-  const axis: i32 = x >= y && x >= z ? 0 : y >= z ? 1 : 2;
-  const plane = (load<f32>(ref + (usize(axis) << 2)) + load<f32>(ref + (usize(axis) << 2), 16)) * f32(0.5);
-  const triangle = load<i32>(ref, REF_TRIANGLE);
-  const left = scratch, right = scratch + 32;
-  v128.store(left, infinityBox); v128.store(left + 16, f32x4.neg(infinityBox));
-  v128.store(right, infinityBox); v128.store(right + 16, f32x4.neg(infinityBox));
-  for (let corner = 0; corner < 3; corner++) {
-    const next = corner == 2 ? 0 : corner + 1;
-    const ax = coordinate(triangle, corner, 0), ay = coordinate(triangle, corner, 1), az = coordinate(triangle, corner, 2);
-    const bx = coordinate(triangle, next, 0), by = coordinate(triangle, next, 1), bz = coordinate(triangle, next, 2);
-    const a: f32 = axis == 0 ? ax : axis == 1 ? ay : az;
-    const b: f32 = axis == 0 ? bx : axis == 1 ? by : bz;
-    if (a <= plane) growPoint(left, ax, ay, az);
-    if (a >= plane) growPoint(right, ax, ay, az);
-    if ((a < plane && b > plane) || (a > plane && b < plane)) {
-      const t = (plane - a) / (b - a);
-      let cx = ax + t * (bx - ax), cy = ay + t * (by - ay), cz = az + t * (bz - az);
-      if (axis == 0) cx = plane; else if (axis == 1) cy = plane; else cz = plane;
-      growPoint(left, cx, cy, cz);
-      growPoint(right, cx, cy, cz);
-    }
-  }
-  // Rounding of the cut is covered by a small widening; the old box still bounds both.
-  const pad = f32x4.mul(f32x4.sub(hi, lo), f32x4.splat(1e-6));
-  v128.store(twin, f32x4.pmax(f32x4.sub(v128.load(right), pad), lo));
-  v128.store(twin + 16, f32x4.pmin(f32x4.add(v128.load(right, 16), pad), hi));
-  v128.store(ref, f32x4.pmax(f32x4.sub(v128.load(left), pad), lo));
-  v128.store(ref + 16, f32x4.pmin(f32x4.add(v128.load(left, 16), pad), hi));
-  store<i32>(ref, triangle, REF_TRIANGLE);
-  store<i32>(twin, triangle, REF_TRIANGLE);
-}
-
-// @ts-ignore: decorator
-@inline
-function centroid(ref: usize, axis: usize): f32 {
-  return load<f32>(ref + (axis << 2)) + load<f32>(ref + (axis << 2), 16);
-}
-
-// @ts-ignore: decorator
-@inline
-function blocks(count: i32): f32 {
-  return f32((count + 3) >> 2);
-}
-
-let splitLeft: i32 = 0;
-/** Partitions `count` references at `refs` into two; sets `splitLeft`, the size of the first part. */
-function split(refs: usize, count: i32, bins: usize): void {
-  let lo = infinityBox, hi = f32x4.neg(infinityBox);
-  for (let i = 0; i < count; i++) {
-    const ref = refs + usize(i) * REF_BYTES;
-    const c = f32x4.add(v128.load(ref), v128.load(ref, REF_MAX));
-    lo = f32x4.pmin(lo, c);
-    hi = f32x4.pmax(hi, c);
-  }
-  for (let i = 0; i < 3 * BINS; i++) {
-    const bin = bins + usize(i) * BIN_BYTES;
-    v128.store(bin, infinityBox);
-    v128.store(bin + 16, f32x4.neg(infinityBox));
-    store<i32>(bin, 0, 12);
-  }
-  const extent = f32x4.sub(hi, lo);
-  const scale = f32x4.div(f32x4.splat(f32(BINS) * f32(0.99999)), f32x4.pmax(extent, f32x4.splat(1e-30)));
-  for (let i = 0; i < count; i++) {
-    const ref = refs + usize(i) * REF_BYTES;
-    const rlo = v128.load(ref), rhi = v128.load(ref, REF_MAX);
-    const slot = i32x4.trunc_sat_f32x4_s(f32x4.mul(f32x4.sub(f32x4.add(rlo, rhi), lo), scale));
-    for (let axis = 0; axis < 3; axis++) {
-      const k = axis == 0 ? i32x4.extract_lane(slot, 0) : axis == 1 ? i32x4.extract_lane(slot, 1) : i32x4.extract_lane(slot, 2);
-      const bin = bins + usize(axis * BINS + min(max(k, 0), BINS - 1)) * BIN_BYTES;
-      const n = load<i32>(bin, 12);
-      v128.store(bin, f32x4.pmin(v128.load(bin), rlo));
-      v128.store(bin + 16, f32x4.pmax(v128.load(bin, 16), rhi));
-      store<i32>(bin, n + 1, 12);
-    }
-  }
-  let bestCost = f32.MAX_VALUE, bestAxis = -1, bestBin = 0;
-  const costs = bins + usize(3 * BINS) * BIN_BYTES;
-  for (let axis = 0; axis < 3; axis++) {
-    const size = axis == 0 ? f32x4.extract_lane(extent, 0) : axis == 1 ? f32x4.extract_lane(extent, 1) : f32x4.extract_lane(extent, 2);
-    if (size <= 0) continue;
-    let blo = infinityBox, bhi = f32x4.neg(infinityBox), n = 0;
-    for (let k = BINS - 1; k > 0; k--) {
-      const bin = bins + usize(axis * BINS + k) * BIN_BYTES;
-      blo = f32x4.pmin(blo, v128.load(bin));
-      bhi = f32x4.pmax(bhi, v128.load(bin, 16));
-      n += load<i32>(bin, 12);
-      store<f32>(costs + (usize(k) << 2), n ? halfArea(blo, bhi) * blocks(n) : f32.MAX_VALUE);
-    }
-    blo = infinityBox; bhi = f32x4.neg(infinityBox); n = 0;
-    for (let k = 0; k < BINS - 1; k++) {
-      const bin = bins + usize(axis * BINS + k) * BIN_BYTES;
-      blo = f32x4.pmin(blo, v128.load(bin));
-      bhi = f32x4.pmax(bhi, v128.load(bin, 16));
-      n += load<i32>(bin, 12);
-      if (!n) continue;
-      const cost = halfArea(blo, bhi) * blocks(n) + load<f32>(costs + (usize(k + 1) << 2));
-      if (cost < bestCost) { bestCost = cost; bestAxis = axis; bestBin = k; }
-    }
-  }
-  if (bestAxis < 0) {
-    splitLeft = count >> 1;
-    return;
-  }
-  const axis = usize(bestAxis);
-  const low = bestAxis == 0 ? f32x4.extract_lane(lo, 0) : bestAxis == 1 ? f32x4.extract_lane(lo, 1) : f32x4.extract_lane(lo, 2);
-  const k = bestAxis == 0 ? f32x4.extract_lane(scale, 0) : bestAxis == 1 ? f32x4.extract_lane(scale, 1) : f32x4.extract_lane(scale, 2);
-  let i = 0, j = count - 1;
-  while (i <= j) {
-    const a = refs + usize(i) * REF_BYTES;
-    const slot = i32(min<f32>(max<f32>((centroid(a, axis) - low) * k, 0), f32(BINS - 1)));
-    if (slot <= bestBin) { i++; continue; }
-    const b = refs + usize(j) * REF_BYTES;
-    const a0 = v128.load(a), a1 = v128.load(a, 16);
-    v128.store(a, v128.load(b)); v128.store(a + 16, v128.load(b, 16));
-    v128.store(b, a0); v128.store(b + 16, a1);
-    j--;
-  }
-  splitLeft = i > 0 && i < count ? i : count >> 1;
-}
+/** Ranges of up to this size become a leaf of several blocks where a node of their own would cost more. */
+const MOST_LEAF_TRIANGLES: i32 = 24;
+/** Cost of a node of its own in block tests: measured, 1 is best of 1, 2 and 3. */
+const NODE_COST: f32 = 1;
+/** Below this level ranges are halved by number, so that the traversal stack (7 entries a level) always suffices. */
+const MOST_SAH_LEVELS: i32 = 60;
 
 function writeBlock(block: usize, refs: usize, count: i32): void {
   for (let i = 0; i < 4; i++) {
     const at = block + (usize(i) << 2);
     if (i >= count) {
-      for (let f: usize = 0; f < 144; f += 16) store<f32>(at + f, 0);
+      for (let f: usize = 0; f < usize(BLOCK_ID); f += 16) store<f32>(at + f, 0);
       store<i32>(at, -1, BLOCK_ID);
       continue;
     }
@@ -190,10 +34,60 @@ function writeBlock(block: usize, refs: usize, count: i32): void {
       const row = at + (usize(axis) << 4);
       store<f32>(row, a);
       store<f32>(row, coordinate(triangle, 1, axis) - a, BLOCK_E1);
-      store<f32>(row, coordinate(triangle, 2, axis) - a, BLOCK_E2);
+      store<f32>(row, a - coordinate(triangle, 2, axis), BLOCK_E2);
     }
+    const ax = load<f32>(at, BLOCK_E1), ay = load<f32>(at, BLOCK_E1 + 16), az = load<f32>(at, BLOCK_E1 + 32);
+    const bx = load<f32>(at, BLOCK_E2), by = load<f32>(at, BLOCK_E2 + 16), bz = load<f32>(at, BLOCK_E2 + 32);
+    store<f32>(at, ay * bz - az * by, BLOCK_NORMAL);
+    store<f32>(at, az * bx - ax * bz, BLOCK_NORMAL + 16);
+    store<f32>(at, ax * by - ay * bx, BLOCK_NORMAL + 32);
     store<i32>(at, isPane(triangle) ? triangle | PANE_BIT : triangle, BLOCK_ID);
   }
+}
+
+/** Sorts the ranges of children, and their boxes 256 bytes on, from the largest box to the smallest. */
+function sortByArea(ranges: usize, children: i32): void {
+  for (let i = 1; i < children; i++) {
+    for (let j = i; j > 0; j--) {
+      const r = ranges + usize(j) * 8, box = ranges + 256 + usize(j) * 32;
+      const lo = v128.load(box), hi = v128.load(box, 16), lo0 = v128.load(box - 32), hi0 = v128.load(box - 16);
+      if (halfArea(lo, hi) <= halfArea(lo0, hi0)) break;
+      v128.store(box, lo0); v128.store(box + 16, hi0);
+      v128.store(box - 32, lo); v128.store(box - 16, hi);
+      const own = load<u64>(r);
+      store<u64>(r, load<u64>(r - 8));
+      store<u64>(r - 8, own);
+    }
+  }
+}
+
+/** Makes the child whose lane of the node is at `lane` one that no ray enters. */
+function emptyChild(lane: usize): void {
+  for (let axis: usize = 0; axis < 3; axis++) {
+    store<f32>(lane + (axis << 5), f32.MAX_VALUE);
+    store<f32>(lane + (axis << 5), -f32.MAX_VALUE, 96);
+  }
+  store<u32>(lane, 0, NODE_CHILD);
+}
+
+/** Whether a range is cheaper as a leaf than as a node, by the surface-area heuristic. */
+function makesLeaf(box: usize, refs: usize, count: i32): bool {
+  if (count <= LEAF_TRIANGLES) return true;
+  if (count > MOST_LEAF_TRIANGLES) return false;
+  split(refs, count, bins);
+  const area = halfArea(v128.load(box), v128.load(box, 16));
+  return area * blocks(count) <= splitCost + NODE_COST * area;
+}
+
+/** Writes a leaf's blocks at the end of the tree, and the reference to them at `slot`. */
+function writeLeaf(slot: usize, refs: usize, count: i32): void {
+  const whole = (count + 3) >> 2;
+  store<u32>(slot, u32(end) | whole);
+  for (let i = 0; i < whole; i++) {
+    writeBlock(end, refs + usize(i) * 4 * REF_BYTES, min(4, count - i * 4));
+    end += BLOCK_BYTES;
+  }
+  leaves += whole;
 }
 
 /** State of the build in progress; the host calls the steps below in order. */
@@ -285,13 +179,13 @@ export function rootTask(): void {
   v128.store(SCENE_BASE + H_BOUNDS_MAX_X, sceneHi);
   if (count == 0) {
     store<u32>(SCENE_BASE, u32(end), H_BVH_ROOT);
-    for (let i: usize = 0; i < 48; i += 4) { store<f32>(end + i, f32.MAX_VALUE); store<f32>(end + 48 + i, -f32.MAX_VALUE); }
-    for (let i: usize = 0; i < 16; i += 4) store<u32>(end + NODE_CHILD + i, u32(end));
+    for (let i = 0; i < NODE_CHILDREN; i++) emptyChild(end + (usize(i) << 2));
     end += NODE_BYTES;
     return;
   }
-  // A task: first reference, count, where to write the child reference.
+  // A task: first reference, count, where to write the child reference, level in the tree.
   store<u32>(tasks, 0); store<i32>(tasks, count, 4); store<u32>(tasks, u32(SCENE_BASE + H_BVH_ROOT), 8);
+  store<i32>(tasks, 0, 12);
   depth = 1;
 }
 
@@ -306,23 +200,21 @@ export function growTree(most: i32): bool {
     depth--;
     const task = tasks + usize(depth) * 16;
     const first = load<u32>(task), n = load<i32>(task, 4), slot = usize(load<u32>(task, 8));
-    if (n <= LEAF_TRIANGLES) {
-      writeBlock(end, refs + usize(first) * REF_BYTES, n);
-      store<u32>(slot, u32(end) | 1);
-      end += BLOCK_BYTES;
-      leaves++;
+    const level = load<i32>(task, 12);
+    if (n <= MOST_LEAF_TRIANGLES) {
+      writeLeaf(slot, refs + usize(first) * REF_BYTES, n);
       continue;
     }
     const node = end;
     end += NODE_BYTES;
     nodes++;
     store<u32>(slot, u32(node));
-    // Ranges of up to four children, at the free end of the task area.
+    // Ranges of up to eight children, at the free end of the task area.
     const ranges = temp + 3072;
     store<u32>(ranges, first); store<i32>(ranges, n, 4);
     boxOf(refs + usize(first) * REF_BYTES, n, ranges + 256);
     let children = 1;
-    while (children < 4) {
+    while (children < NODE_CHILDREN) {
       let best = -1;
       let bestArea: f32 = -1;
       for (let i = 0; i < children; i++) {
@@ -334,27 +226,38 @@ export function growTree(most: i32): bool {
       if (best < 0) break;
       const r = ranges + usize(best) * 8;
       const from = load<u32>(r), size = load<i32>(r, 4);
-      split(refs + usize(from) * REF_BYTES, size, bins);
-      store<i32>(r, splitLeft, 4);
+      let left = size >> 1;
+      if (level < MOST_SAH_LEVELS) {
+        split(refs + usize(from) * REF_BYTES, size, bins);
+        left = splitLeft;
+      }
+      store<i32>(r, left, 4);
       const q = ranges + usize(children) * 8;
-      store<u32>(q, from + u32(splitLeft)); store<i32>(q, size - splitLeft, 4);
-      boxOf(refs + usize(from) * REF_BYTES, splitLeft, ranges + 256 + usize(best) * 32);
-      boxOf(refs + usize(from + u32(splitLeft)) * REF_BYTES, size - splitLeft, ranges + 256 + usize(children) * 32);
+      store<u32>(q, from + u32(left)); store<i32>(q, size - left, 4);
+      boxOf(refs + usize(from) * REF_BYTES, left, ranges + 256 + usize(best) * 32);
+      boxOf(refs + usize(from + u32(left)) * REF_BYTES, size - left, ranges + 256 + usize(children) * 32);
       children++;
     }
-    for (let i = 0; i < 4; i++) {
+    sortByArea(ranges, children);
+    for (let i = 0; i < NODE_CHILDREN; i++) {
       const box = ranges + 256 + usize(i) * 32;
       const at4 = node + (usize(i) << 2);
-      const used = i < children;
+      if (i >= children) { emptyChild(at4); continue; }
       for (let axis: usize = 0; axis < 3; axis++) {
-        store<f32>(at4 + (axis << 4), used ? load<f32>(box + (axis << 2)) : f32.MAX_VALUE);
-        store<f32>(at4 + (axis << 4) + 48, used ? load<f32>(box + (axis << 2), 16) : -f32.MAX_VALUE);
+        store<f32>(at4 + (axis << 5), load<f32>(box + (axis << 2)));
+        store<f32>(at4 + (axis << 5), load<f32>(box + (axis << 2), 16), 96);
       }
-      if (!used) { store<u32>(at4, 0, NODE_CHILD); continue; }
+      const from = load<u32>(ranges + usize(i) * 8), size = load<i32>(ranges + usize(i) * 8, 4);
+      if (makesLeaf(box, refs + usize(from) * REF_BYTES, size)) {
+        // Beside its node, so that both are likely in one page.
+        writeLeaf(at4 + NODE_CHILD, refs + usize(from) * REF_BYTES, size);
+        continue;
+      }
       const next = tasks + usize(depth) * 16;
-      store<u32>(next, load<u32>(ranges + usize(i) * 8));
-      store<i32>(next, load<i32>(ranges + usize(i) * 8, 4), 4);
+      store<u32>(next, from);
+      store<i32>(next, size, 4);
       store<u32>(next, u32(at4 + NODE_CHILD), 8);
+      store<i32>(next, level + 1, 12);
       depth++;
     }
   }
@@ -367,15 +270,4 @@ export function growTree(most: i32): bool {
 /** First byte after the tree. */
 export function treeEnd(): usize {
   return end;
-}
-
-function boxOf(refs: usize, count: i32, box: usize): void {
-  let lo = infinityBox, hi = f32x4.neg(infinityBox);
-  for (let i = 0; i < count; i++) {
-    const ref = refs + usize(i) * REF_BYTES;
-    lo = f32x4.pmin(lo, loadMin(ref));
-    hi = f32x4.pmax(hi, v128.load(ref, REF_MAX));
-  }
-  v128.store(box, lo);
-  v128.store(box + 16, hi);
 }

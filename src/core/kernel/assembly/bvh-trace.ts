@@ -1,6 +1,6 @@
-// Closest-hit and any-hit traversal of the four-wide BVH, fixed-width SIMD throughout.
+// Closest-hit and any-hit traversal of the eight-wide BVH, fixed-width SIMD throughout.
 import {
-  BLOCK_E1, BLOCK_E2, BLOCK_ID, H_BVH_ROOT, NODE_CHILD, PANE_BIT, SCENE_BASE,
+  BLOCK_BYTES, BLOCK_E1, BLOCK_E2, BLOCK_ID, BLOCK_NORMAL, H_BVH_ROOT, NODE_CHILD, PANE_BIT, SCENE_BASE,
 } from './layout';
 import { paneB, paneG, paneR, paneTransmittance } from './panes';
 
@@ -15,62 +15,56 @@ export let clearG: f32 = 1;
 export let clearB: f32 = 1;
 export let clearCrossed: bool = false;
 
-let stackBase: usize = 0;
-/** Sixteen bytes below the stack, through which lanes are read by number. */
-let laneSpill: usize = 0;
+/**
+ * What the loops read of a ray, where the threads' stack begins: origin, direction, inverse direction (3 floats
+ * each), offsets of the near and the far planes in a node (3 words each), from `RAY_ENTRIES` the entry
+ * distances of a node's children, from `RAY_LANES` t, u and v of the last block that was hit. The stack of waiting children follows.
+ */
+const RAY_INVERSE: usize = 24;
+const RAY_NEAR: usize = 36;
+const RAY_FAR: usize = 48;
+const RAY_ENTRIES: usize = 64;
+const RAY_LANES: usize = 96;
+const RAY_BYTES: usize = 144;
+let rayAt: usize = 0;
 export function setTraversalStack(ptr: usize): void {
-  laneSpill = ptr;
-  stackBase = ptr + 16;
+  rayAt = ptr;
 }
 
-let laneT: v128 = f32x4.splat(0);
-let laneU: v128 = f32x4.splat(0);
-let laneV: v128 = f32x4.splat(0);
-
-/** Division-free Möller–Trumbore on four triangles: a lane mask of hits in (tMin, tMax), with t, u, v times |det|. */
+/**
+ * Division-free Möller–Trumbore on four triangles, their normals at hand: a lane mask of hits in (tMin, tMax),
+ * with t, u, v of the lanes at `RAY_LANES`.
+ */
 // @ts-ignore: decorator
 @inline
-function testBlock(
-  b: usize, ox: v128, oy: v128, oz: v128, dx: v128, dy: v128, dz: v128, tMin: v128, tMax: v128,
-): i32 {
-  const e1x = v128.load(b, BLOCK_E1), e1y = v128.load(b, BLOCK_E1 + 16), e1z = v128.load(b, BLOCK_E1 + 32);
-  const e2x = v128.load(b, BLOCK_E2), e2y = v128.load(b, BLOCK_E2 + 16), e2z = v128.load(b, BLOCK_E2 + 32);
-  const px = f32x4.sub(f32x4.mul(dy, e2z), f32x4.mul(dz, e2y));
-  const py = f32x4.sub(f32x4.mul(dz, e2x), f32x4.mul(dx, e2z));
-  const pz = f32x4.sub(f32x4.mul(dx, e2y), f32x4.mul(dy, e2x));
-  const det = f32x4.add(f32x4.mul(e1x, px), f32x4.add(f32x4.mul(e1y, py), f32x4.mul(e1z, pz)));
+function testBlock(b: usize, ray: usize, tMin: v128, tMax: v128): i32 {
+  const dx = v128.load_splat<f32>(ray, 12), dy = v128.load_splat<f32>(ray, 16), dz = v128.load_splat<f32>(ray, 20);
+  const nx = v128.load(b, BLOCK_NORMAL), ny = v128.load(b, BLOCK_NORMAL + 16), nz = v128.load(b, BLOCK_NORMAL + 32);
+  const det = f32x4.add(f32x4.mul(dx, nx), f32x4.add(f32x4.mul(dy, ny), f32x4.mul(dz, nz)));
+  const cx = f32x4.sub(v128.load(b), v128.load_splat<f32>(ray));
+  const cy = f32x4.sub(v128.load(b, 16), v128.load_splat<f32>(ray, 4));
+  const cz = f32x4.sub(v128.load(b, 32), v128.load_splat<f32>(ray, 8));
+  const rx = f32x4.sub(f32x4.mul(cy, dz), f32x4.mul(cz, dy));
+  const ry = f32x4.sub(f32x4.mul(cz, dx), f32x4.mul(cx, dz));
+  const rz = f32x4.sub(f32x4.mul(cx, dy), f32x4.mul(cy, dx));
   const sign = v128.and(det, i32x4.splat(0x80000000));
   const abs = v128.xor(det, sign);
-  const tx = f32x4.sub(ox, v128.load(b)), ty = f32x4.sub(oy, v128.load(b, 16)), tz = f32x4.sub(oz, v128.load(b, 32));
-  const u = v128.xor(sign, f32x4.add(f32x4.mul(tx, px), f32x4.add(f32x4.mul(ty, py), f32x4.mul(tz, pz))));
-  const zero = f32x4.splat(0);
-  let mask = v128.and(f32x4.ge(u, zero), f32x4.le(u, abs));
-  if (!v128.any_true(mask)) return 0;
-  const qx = f32x4.sub(f32x4.mul(ty, e1z), f32x4.mul(tz, e1y));
-  const qy = f32x4.sub(f32x4.mul(tz, e1x), f32x4.mul(tx, e1z));
-  const qz = f32x4.sub(f32x4.mul(tx, e1y), f32x4.mul(ty, e1x));
-  const v = v128.xor(sign, f32x4.add(f32x4.mul(dx, qx), f32x4.add(f32x4.mul(dy, qy), f32x4.mul(dz, qz))));
-  mask = v128.and(mask, v128.and(f32x4.ge(v, zero), f32x4.le(f32x4.add(u, v), abs)));
-  const t = v128.xor(sign, f32x4.add(f32x4.mul(e2x, qx), f32x4.add(f32x4.mul(e2y, qy), f32x4.mul(e2z, qz))));
-  mask = v128.and(mask, v128.and(f32x4.gt(t, f32x4.mul(abs, tMin)), f32x4.lt(t, f32x4.mul(abs, tMax))));
-  mask = v128.and(mask, f32x4.gt(abs, zero));
-  const bits = i32x4.bitmask(mask);
+  const u = v128.xor(sign, f32x4.add(f32x4.mul(rx, v128.load(b, BLOCK_E2)),
+    f32x4.add(f32x4.mul(ry, v128.load(b, BLOCK_E2 + 16)), f32x4.mul(rz, v128.load(b, BLOCK_E2 + 32)))));
+  const v = v128.xor(sign, f32x4.add(f32x4.mul(rx, v128.load(b, BLOCK_E1)),
+    f32x4.add(f32x4.mul(ry, v128.load(b, BLOCK_E1 + 16)), f32x4.mul(rz, v128.load(b, BLOCK_E1 + 32)))));
+  const t = v128.xor(sign, f32x4.add(f32x4.mul(cx, nx), f32x4.add(f32x4.mul(cy, ny), f32x4.mul(cz, nz))));
+  // u and v are both at least 0 just when the lesser is; an empty lane has det = 0 and t = 0, which tMin·0 refuses.
+  const inside = v128.and(f32x4.ge(f32x4.pmin(u, v), f32x4.splat(0)), f32x4.le(f32x4.add(u, v), abs));
+  const between = v128.and(f32x4.gt(t, f32x4.mul(abs, tMin)), f32x4.lt(t, f32x4.mul(abs, tMax)));
+  const bits = i32x4.bitmask(v128.and(inside, between));
   if (bits) {
     const inv = f32x4.div(f32x4.splat(1), abs);
-    laneT = f32x4.mul(t, inv);
-    laneU = f32x4.mul(u, inv);
-    laneV = f32x4.mul(v, inv);
+    v128.store(ray, f32x4.mul(t, inv), RAY_LANES);
+    v128.store(ray, f32x4.mul(u, inv), RAY_LANES + 16);
+    v128.store(ray, f32x4.mul(v, inv), RAY_LANES + 32);
   }
   return bits;
-}
-
-// @ts-ignore: decorator
-@inline
-function lane(v: v128, i: i32): f32 {
-  if (i == 0) return f32x4.extract_lane(v, 0);
-  if (i == 1) return f32x4.extract_lane(v, 1);
-  if (i == 2) return f32x4.extract_lane(v, 2);
-  return f32x4.extract_lane(v, 3);
 }
 
 // @ts-ignore: decorator
@@ -80,11 +74,28 @@ function safeInverse(d: f32): f32 {
   return f32(1) / (abs(d) < tiny ? (d < 0 ? -tiny : tiny) : d);
 }
 
-/** One child's entry distance and reference in a word that sorts by distance; all ones when missed. */
+/**
+ * Writes what the loops read of a ray: origin, direction, inverse direction, and where the near and far planes
+ * lie in a node. Through memory, since the engine would sink the divisions into the loop otherwise.
+ */
 // @ts-ignore: decorator
 @inline
-function packed(hit: bool, t: u32, child: u32): u64 {
-  return select<u64>((u64(t) << 32) | u64(child), u64.MAX_VALUE, hit);
+function placeRay(ray: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
+  store<f32>(ray, ox); store<f32>(ray, oy, 4); store<f32>(ray, oz, 8);
+  store<f32>(ray, dx, 12); store<f32>(ray, dy, 16); store<f32>(ray, dz, 20);
+  store<f32>(ray, safeInverse(dx), RAY_INVERSE);
+  store<f32>(ray, safeInverse(dy), RAY_INVERSE + 4);
+  store<f32>(ray, safeInverse(dz), RAY_INVERSE + 8);
+  const x = select<u32>(96, 0, dx < 0), y = select<u32>(128, 32, dy < 0), z = select<u32>(160, 64, dz < 0);
+  store<u32>(ray, x, RAY_NEAR); store<u32>(ray, y, RAY_NEAR + 4); store<u32>(ray, z, RAY_NEAR + 8);
+  store<u32>(ray, 96 - x, RAY_FAR); store<u32>(ray, 160 - y, RAY_FAR + 4); store<u32>(ray, 224 - z, RAY_FAR + 8);
+}
+
+/** A child's entry distance and reference in a word that sorts by distance; `i` is four times its lane. */
+// @ts-ignore: decorator
+@inline
+function waiting(ray: usize, node: usize, i: usize): u64 {
+  return (u64(load<u32>(ray + i, RAY_ENTRIES)) << 32) | u64(load<u32>(node + i, NODE_CHILD));
 }
 
 /** Finds the nearest triangle in (tMin, tMax). Results in the module's `hit*`. */
@@ -92,104 +103,114 @@ export function closest(
   ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tMin: f32, tMax: f32,
 ): void {
   hitTriangle = -1;
-  hitT = tMax;
-  const ix = safeInverse(dx), iy = safeInverse(dy), iz = safeInverse(dz);
-  const nearX = select<i32>(48, 0, ix < 0), farX = 48 - nearX;
-  const nearY = select<i32>(64, 16, iy < 0), farY = 80 - nearY;
-  const nearZ = select<i32>(80, 32, iz < 0), farZ = 112 - nearZ;
-  const vix = f32x4.splat(ix), viy = f32x4.splat(iy), viz = f32x4.splat(iz);
-  const vox = f32x4.splat(ox * ix), voy = f32x4.splat(oy * iy), voz = f32x4.splat(oz * iz);
-  const ro = f32x4.splat(ox), rp = f32x4.splat(oy), rq = f32x4.splat(oz);
-  const rdx = f32x4.splat(dx), rdy = f32x4.splat(dy), rdz = f32x4.splat(dz);
+  let nearest = tMax;
+  const ray = rayAt;
+  placeRay(ray, ox, oy, oz, dx, dy, dz);
+  const ox4 = v128.load_splat<f32>(ray), oy4 = v128.load_splat<f32>(ray, 4), oz4 = v128.load_splat<f32>(ray, 8);
+  const vix = v128.load_splat<f32>(ray, RAY_INVERSE), viy = v128.load_splat<f32>(ray, RAY_INVERSE + 4);
+  const viz = v128.load_splat<f32>(ray, RAY_INVERSE + 8);
+  const nearX = load<u32>(ray, RAY_NEAR), nearY = load<u32>(ray, RAY_NEAR + 4), nearZ = load<u32>(ray, RAY_NEAR + 8);
+  const farX = load<u32>(ray, RAY_FAR), farY = load<u32>(ray, RAY_FAR + 4), farZ = load<u32>(ray, RAY_FAR + 8);
   const vMin = f32x4.splat(tMin);
   let vMax = f32x4.splat(tMax);
-  let sp = stackBase;
+  const base = ray + RAY_BYTES;
+  let sp = base;
   let ref: u32 = load<u32>(SCENE_BASE, H_BVH_ROOT);
   while (true) {
     if (ref & 15) {
       let b = usize(ref & ~15);
       let n = ref & 15;
       do {
-        let bits = testBlock(b, ro, rp, rq, rdx, rdy, rdz, vMin, vMax);
+        let bits = testBlock(b, ray, vMin, vMax);
         while (bits) {
           const i = ctz(bits);
           bits &= bits - 1;
-          const t = lane(laneT, i);
-          if (t < hitT) {
-            hitT = t;
-            hitU = lane(laneU, i);
-            hitV = lane(laneV, i);
+          const at = ray + (usize(i) << 2);
+          const t = load<f32>(at, RAY_LANES);
+          if (t < nearest) {
+            nearest = t;
+            hitU = load<f32>(at, RAY_LANES + 16);
+            hitV = load<f32>(at, RAY_LANES + 32);
             hitTriangle = load<i32>(b + (usize(i) << 2), BLOCK_ID) & ~PANE_BIT;
           }
         }
-        vMax = f32x4.splat(hitT);
-        b += 160;
+        vMax = f32x4.splat(nearest);
+        b += BLOCK_BYTES;
       } while (--n);
     } else {
       const node = usize(ref);
-      let t0 = f32x4.sub(f32x4.mul(v128.load(node + nearX), vix), vox);
-      const t1 = f32x4.sub(f32x4.mul(v128.load(node + nearY), viy), voy);
-      const t2 = f32x4.sub(f32x4.mul(v128.load(node + nearZ), viz), voz);
-      let f0 = f32x4.sub(f32x4.mul(v128.load(node + farX), vix), vox);
-      const f1 = f32x4.sub(f32x4.mul(v128.load(node + farY), viy), voy);
-      const f2 = f32x4.sub(f32x4.mul(v128.load(node + farZ), viz), voz);
-      t0 = f32x4.pmax(f32x4.pmax(t0, t1), f32x4.pmax(t2, vMin));
-      // The exit is widened by two roundings, so that a ray along a flat box is not lost.
-      f0 = f32x4.mul(f32x4.pmin(f32x4.pmin(f0, f1), f32x4.pmin(f2, vMax)), f32x4.splat(1.0000004));
-      const bits = i32x4.bitmask(f32x4.le(t0, f0));
+      const a0 = f32x4.mul(f32x4.sub(v128.load(node + nearX), ox4), vix);
+      const a1 = f32x4.mul(f32x4.sub(v128.load(node + nearY), oy4), viy);
+      const a2 = f32x4.mul(f32x4.sub(v128.load(node + nearZ), oz4), viz);
+      const a3 = f32x4.mul(f32x4.sub(v128.load(node + farX), ox4), vix);
+      const a4 = f32x4.mul(f32x4.sub(v128.load(node + farY), oy4), viy);
+      const a5 = f32x4.mul(f32x4.sub(v128.load(node + farZ), oz4), viz);
+      // Storing each half's entries at once keeps the engine from loading all planes first and spilling them.
+      const aNear = f32x4.pmax(f32x4.pmax(a0, a1), f32x4.pmax(a2, vMin));
+      v128.store(ray, aNear, RAY_ENTRIES);
+      const aFar = f32x4.pmin(f32x4.pmin(a3, a4), f32x4.pmin(a5, vMax));
+      const b0 = f32x4.mul(f32x4.sub(v128.load(node + nearX, 16), ox4), vix);
+      const b1 = f32x4.mul(f32x4.sub(v128.load(node + nearY, 16), oy4), viy);
+      const b2 = f32x4.mul(f32x4.sub(v128.load(node + nearZ, 16), oz4), viz);
+      const b3 = f32x4.mul(f32x4.sub(v128.load(node + farX, 16), ox4), vix);
+      const b4 = f32x4.mul(f32x4.sub(v128.load(node + farY, 16), oy4), viy);
+      const b5 = f32x4.mul(f32x4.sub(v128.load(node + farZ, 16), oz4), viz);
+      const bNear = f32x4.pmax(f32x4.pmax(b0, b1), f32x4.pmax(b2, vMin));
+      v128.store(ray, bNear, RAY_ENTRIES + 16);
+      const bFar = f32x4.pmin(f32x4.pmin(b3, b4), f32x4.pmin(b5, vMax));
+      let bits = i32x4.bitmask(f32x4.le(aNear, aFar)) | (i32x4.bitmask(f32x4.le(bNear, bFar)) << 4);
       if (bits) {
-        const c = v128.load(node, NODE_CHILD);
-        if (!(bits & (bits - 1))) {
-          ref = load<u32>(node + (usize(ctz(bits)) << 2), NODE_CHILD);
-          continue;
-        }
-        const rest = bits & (bits - 1);
-        if (!(rest & (rest - 1))) {
+        const i = usize(ctz(bits)) << 2;
+        bits &= bits - 1;
+        ref = load<u32>(node + i, NODE_CHILD);
+        if (!bits) continue;
+        const j = usize(ctz(bits)) << 2;
+        bits &= bits - 1;
+        const p = waiting(ray, node, i), q = waiting(ray, node, j);
+        let a0 = select<u64>(p, q, p < q), a1 = select<u64>(q, p, p < q);
+        if (!bits) {
           // Two children, the usual case: the nearer one next, the other waits.
-          const i = usize(ctz(bits)) << 2, j = usize(ctz(rest)) << 2;
-          v128.store(laneSpill, t0);
-          const ti = load<u32>(laneSpill + i), tj = load<u32>(laneSpill + j);
-          const ci = load<u32>(node + i, NODE_CHILD), cj = load<u32>(node + j, NODE_CHILD);
-          const nearer = ti <= tj;
-          store<u64>(sp, (u64(select<u32>(tj, ti, nearer)) << 32) | u64(select<u32>(cj, ci, nearer)));
+          store<u64>(sp, a1);
           sp += 8;
-          ref = select<u32>(ci, cj, nearer);
+          ref = u32(a0);
           continue;
         }
-        let a0 = packed((bits & 1) != 0, i32x4.extract_lane(t0, 0), i32x4.extract_lane(c, 0));
-        let a1 = packed((bits & 2) != 0, i32x4.extract_lane(t0, 1), i32x4.extract_lane(c, 1));
-        let a2 = packed((bits & 4) != 0, i32x4.extract_lane(t0, 2), i32x4.extract_lane(c, 2));
-        let a3 = packed((bits & 8) != 0, i32x4.extract_lane(t0, 3), i32x4.extract_lane(c, 3));
-        let lo = select<u64>(a0, a1, a0 < a1), hi = select<u64>(a1, a0, a0 < a1);
-        a0 = lo; a1 = hi;
-        lo = select<u64>(a2, a3, a2 < a3); hi = select<u64>(a3, a2, a2 < a3);
-        a2 = lo; a3 = hi;
-        lo = select<u64>(a0, a2, a0 < a2); hi = select<u64>(a2, a0, a0 < a2);
-        a0 = lo; a2 = hi;
-        lo = select<u64>(a1, a3, a1 < a3); hi = select<u64>(a3, a1, a1 < a3);
-        a1 = lo; a3 = hi;
-        lo = select<u64>(a1, a2, a1 < a2); hi = select<u64>(a2, a1, a1 < a2);
-        a1 = lo; a2 = hi;
-        if (a3 != u64.MAX_VALUE) { store<u64>(sp, a3); sp += 8; }
-        if (a2 != u64.MAX_VALUE) { store<u64>(sp, a2); sp += 8; }
-        store<u64>(sp, a1); sp += 8;
+        // The nearest goes next, the others wait with the nearer ones on top.
+        const from = sp;
+        store<u64>(sp, a1);
+        sp += 8;
+        do {
+          let word = waiting(ray, node, usize(ctz(bits)) << 2);
+          bits &= bits - 1;
+          if (word < a0) { const nearer = word; word = a0; a0 = nearer; }
+          let at = sp;
+          while (at != from) {
+            const below = load<u64>(at - 8);
+            if (below >= word) break;
+            store<u64>(at, below);
+            at -= 8;
+          }
+          store<u64>(at, word);
+          sp += 8;
+        } while (bits);
         ref = u32(a0);
         continue;
       }
     }
     // Pop the nearest waiting child that is still nearer than the hit.
     let found = false;
-    while (sp != stackBase) {
+    while (sp != base) {
       sp -= 8;
       const word = load<u64>(sp);
-      if (reinterpret<f32>(u32(word >> 32)) <= hitT) {
+      if (reinterpret<f32>(u32(word >> 32)) <= nearest) {
         ref = u32(word);
         found = true;
         break;
       }
     }
-    if (!found) return;
+    if (!found) break;
   }
+  hitT = nearest;
 }
 
 /** Whether anything opaque lies in (tMin, tMax). Clear panes tint `clear*` instead of blocking. */
@@ -198,23 +219,23 @@ export function occluded(
 ): bool {
   clearR = 1; clearG = 1; clearB = 1;
   clearCrossed = false;
-  const ix = safeInverse(dx), iy = safeInverse(dy), iz = safeInverse(dz);
-  const nearX = select<i32>(48, 0, ix < 0), farX = 48 - nearX;
-  const nearY = select<i32>(64, 16, iy < 0), farY = 80 - nearY;
-  const nearZ = select<i32>(80, 32, iz < 0), farZ = 112 - nearZ;
-  const vix = f32x4.splat(ix), viy = f32x4.splat(iy), viz = f32x4.splat(iz);
-  const vox = f32x4.splat(ox * ix), voy = f32x4.splat(oy * iy), voz = f32x4.splat(oz * iz);
-  const ro = f32x4.splat(ox), rp = f32x4.splat(oy), rq = f32x4.splat(oz);
-  const rdx = f32x4.splat(dx), rdy = f32x4.splat(dy), rdz = f32x4.splat(dz);
+  const ray = rayAt;
+  placeRay(ray, ox, oy, oz, dx, dy, dz);
+  const ox4 = v128.load_splat<f32>(ray), oy4 = v128.load_splat<f32>(ray, 4), oz4 = v128.load_splat<f32>(ray, 8);
+  const vix = v128.load_splat<f32>(ray, RAY_INVERSE), viy = v128.load_splat<f32>(ray, RAY_INVERSE + 4);
+  const viz = v128.load_splat<f32>(ray, RAY_INVERSE + 8);
+  const nearX = load<u32>(ray, RAY_NEAR), nearY = load<u32>(ray, RAY_NEAR + 4), nearZ = load<u32>(ray, RAY_NEAR + 8);
+  const farX = load<u32>(ray, RAY_FAR), farY = load<u32>(ray, RAY_FAR + 4), farZ = load<u32>(ray, RAY_FAR + 8);
   const vMin = f32x4.splat(tMin), vMax = f32x4.splat(tMax);
-  let sp = stackBase;
+  const base = ray + RAY_BYTES;
+  let sp = base;
   let ref: u32 = load<u32>(SCENE_BASE, H_BVH_ROOT);
   while (true) {
     if (ref & 15) {
       let b = usize(ref & ~15);
       let n = ref & 15;
       do {
-        let bits = testBlock(b, ro, rp, rq, rdx, rdy, rdz, vMin, vMax);
+        let bits = testBlock(b, ray, vMin, vMax);
         while (bits) {
           const i = ctz(bits);
           bits &= bits - 1;
@@ -224,31 +245,41 @@ export function occluded(
           clearR *= paneR; clearG *= paneG; clearB *= paneB;
           clearCrossed = true;
         }
-        b += 160;
+        b += BLOCK_BYTES;
       } while (--n);
     } else {
       const node = usize(ref);
-      let t0 = f32x4.sub(f32x4.mul(v128.load(node + nearX), vix), vox);
-      const t1 = f32x4.sub(f32x4.mul(v128.load(node + nearY), viy), voy);
-      const t2 = f32x4.sub(f32x4.mul(v128.load(node + nearZ), viz), voz);
-      let f0 = f32x4.sub(f32x4.mul(v128.load(node + farX), vix), vox);
-      const f1 = f32x4.sub(f32x4.mul(v128.load(node + farY), viy), voy);
-      const f2 = f32x4.sub(f32x4.mul(v128.load(node + farZ), viz), voz);
-      t0 = f32x4.pmax(f32x4.pmax(t0, t1), f32x4.pmax(t2, vMin));
-      f0 = f32x4.mul(f32x4.pmin(f32x4.pmin(f0, f1), f32x4.pmin(f2, vMax)), f32x4.splat(1.0000004));
-      let bits = i32x4.bitmask(f32x4.le(t0, f0));
+      const a0 = f32x4.mul(f32x4.sub(v128.load(node + nearX), ox4), vix);
+      const a1 = f32x4.mul(f32x4.sub(v128.load(node + nearY), oy4), viy);
+      const a2 = f32x4.mul(f32x4.sub(v128.load(node + nearZ), oz4), viz);
+      const a3 = f32x4.mul(f32x4.sub(v128.load(node + farX), ox4), vix);
+      const a4 = f32x4.mul(f32x4.sub(v128.load(node + farY), oy4), viy);
+      const a5 = f32x4.mul(f32x4.sub(v128.load(node + farZ), oz4), viz);
+      const aNear = f32x4.pmax(f32x4.pmax(a0, a1), f32x4.pmax(a2, vMin));
+      const aFar = f32x4.pmin(f32x4.pmin(a3, a4), f32x4.pmin(a5, vMax));
+      const b0 = f32x4.mul(f32x4.sub(v128.load(node + nearX, 16), ox4), vix);
+      const b1 = f32x4.mul(f32x4.sub(v128.load(node + nearY, 16), oy4), viy);
+      const b2 = f32x4.mul(f32x4.sub(v128.load(node + nearZ, 16), oz4), viz);
+      const b3 = f32x4.mul(f32x4.sub(v128.load(node + farX, 16), ox4), vix);
+      const b4 = f32x4.mul(f32x4.sub(v128.load(node + farY, 16), oy4), viy);
+      const b5 = f32x4.mul(f32x4.sub(v128.load(node + farZ, 16), oz4), viz);
+      const bNear = f32x4.pmax(f32x4.pmax(b0, b1), f32x4.pmax(b2, vMin));
+      const bFar = f32x4.pmin(f32x4.pmin(b3, b4), f32x4.pmin(b5, vMax));
+      let bits = i32x4.bitmask(f32x4.le(aNear, aFar)) | (i32x4.bitmask(f32x4.le(bNear, bFar)) << 4);
       if (bits) {
         ref = load<u32>(node + (usize(ctz(bits)) << 2), NODE_CHILD);
         bits &= bits - 1;
         while (bits) {
-          store<u32>(sp, load<u32>(node + (usize(ctz(bits)) << 2), NODE_CHILD));
+          // Children stand from large to small: the larger ones, likelier to block, are looked at first.
+          const i = 31 - clz(bits);
+          store<u32>(sp, load<u32>(node + (usize(i) << 2), NODE_CHILD));
           sp += 4;
-          bits &= bits - 1;
+          bits ^= 1 << i;
         }
         continue;
       }
     }
-    if (sp == stackBase) return false;
+    if (sp == base) return false;
     sp -= 4;
     ref = load<u32>(sp);
   }
