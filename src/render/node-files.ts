@@ -11,7 +11,7 @@ const inflateAsync = promisify(inflate);
 export const nodeDeflate = async (bytes: Uint8Array): Promise<Uint8Array> =>
   deflateAsync(bytes, { level: 4 }) as Promise<Buffer>;
 export const nodeInflate = async (bytes: Uint8Array, most: number): Promise<Uint8Array> =>
-  inflateAsync(bytes, { maxOutputLength: most }) as Promise<Buffer>;
+  inflateAsync(bytes, { maxOutputLength: most, chunkSize: Math.max(64, most) }) as Promise<Buffer>;
 
 export function sha256(...parts: (Uint8Array | string)[]): string {
   const hash = createHash('sha256');

@@ -2,6 +2,7 @@ import { promisify } from 'node:util';
 import { deflate, inflate } from 'node:zlib';
 import fc from 'fast-check';
 import {
+  addUp,
   arrange,
   ExrError,
   fromBytes,
@@ -13,7 +14,6 @@ import {
   type Part,
   readHeaders,
   readPart,
-  restore,
   toHalf,
   writeExr,
 } from '.';
@@ -57,7 +57,13 @@ describe('half floats', () => {
 
 test('the predictor undoes itself', () => {
   fc.assert(
-    fc.property(fc.uint8Array({ maxLength: 300 }), (b) => Buffer.from(restore(arrange(b))).equals(Buffer.from(b))),
+    fc.property(fc.uint8Array({ maxLength: 300 }), fc.nat(3), (b, offset) => {
+      const apart = new Uint8Array(b.length + offset).subarray(offset);
+      apart.set(arrange(b));
+      addUp(apart);
+      const half = (b.length + 1) >> 1;
+      return b.every((v, i) => apart[i % 2 === 0 ? i >> 1 : half + (i >> 1)] === v);
+    }),
     { seed: 2 },
   );
 });

@@ -1,7 +1,7 @@
 export { maskBits, maskHex, murmur3 } from './cryptomatte';
 export { type Depth, type FilmFileOptions, filmParts, layersOf, pixelTypeOf } from './film-file';
 export { fromHalf, halfIsSafe, halfPlane, toHalf } from './half';
-export { arrange, restore } from './predictor';
+export { addUp, arrange } from './predictor';
 export { type ExrFile, type Inflate, type ReadLimits, readHeaders, readPart } from './read';
 export {
   type Attribute,

@@ -17,17 +17,35 @@ export function arrange(src: Uint8Array): Uint8Array {
   return out;
 }
 
-/** The inverse of `arrange`; changes `src`. */
-export function restore(src: Uint8Array): Uint8Array {
-  const n = src.length;
-  let sum = n > 0 ? src[0] : 0;
-  for (let i = 1; i < n; i++) {
-    sum = (sum + src[i] - 128) & 255;
-    src[i] = sum;
+const EVEN = 0x00ff00ff;
+const little = new Uint8Array(Uint32Array.of(1).buffer)[0] === 1;
+
+/**
+ * Undoes the differences of `arrange`, in place, four bytes at a time where they are aligned. The bytes
+ * stay apart: the 16-bit word k is bytes[k] + 256·bytes[k + half], half = ⌈n/2⌉.
+ */
+export function addUp(bytes: Uint8Array): void {
+  const n = bytes.length;
+  if (n === 0) return;
+  let sum = 0;
+  let done = 0;
+  bytes[0] ^= 0x80;
+  if (little && bytes.byteOffset % 4 === 0) {
+    const words = new Int32Array(bytes.buffer, bytes.byteOffset, n >> 2);
+    for (let i = 0; i < words.length; i++) {
+      // Flipping the top bits takes 128 from every byte; then bytes 0 and 2, and 1 and 3, are summed in pairs.
+      const v = words[i] ^ 0x80808080;
+      const even = v & EVEN;
+      const pair = (((v >>> 8) & EVEN) + even) & EVEN;
+      const before = ((pair << 16) + (sum | (sum << 16))) | 0;
+      const odd = (pair + before) & EVEN;
+      words[i] = ((even + before) & EVEN) | (odd << 8);
+      sum = odd >>> 16;
+    }
+    done = words.length * 4;
   }
-  const out = new Uint8Array(n);
-  const half = (n + 1) >> 1;
-  for (let i = 0, j = 0; i < n; i += 2, j++) out[i] = src[j];
-  for (let i = 1, j = half; i < n; i += 2, j++) out[i] = src[j];
-  return out;
+  for (let i = done; i < n; i++) {
+    sum = (sum + bytes[i] - 128) & 255;
+    bytes[i] = sum;
+  }
 }

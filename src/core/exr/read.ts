@@ -1,5 +1,4 @@
-import { fromHalf } from './half';
-import { restore } from './predictor';
+import { addUp } from './predictor';
 import {
   type Attribute,
   type Box,
@@ -18,6 +17,7 @@ import {
   PIXEL_TYPES,
   width,
 } from './types';
+import { unpackLines } from './unpack';
 
 /** zlib inflate that refuses to give more than `most` bytes, handed in by the host. */
 export type Inflate = (bytes: Uint8Array, most: number) => Promise<Uint8Array>;
@@ -202,15 +202,23 @@ export async function readPart(
     if (size < 0 || size > expected || offset + head + size > source.size)
       throw new ExrError(`chunk of ${size} bytes, at most ${expected} fit`, offset);
     const packed = await source.read(offset + head, size);
-    const raw = size < expected ? await unpackChunk(part.compression, packed, expected, offset, inflate) : packed;
-    unpackLines(raw, part, planes, y0, rows, w);
+    const apart = size < expected;
+    const raw = apart ? await unpackChunk(part.compression, packed, expected, offset, inflate) : packed;
+    unpackLines(raw, apart, part.channels, planes, y0, rows, w);
   };
-  // A few chunks at once, so that a host with threads inflates on all of them.
-  const chunks = file.chunks[index];
-  for (let k = 0; k < chunks.length; k += CHUNKS_AT_ONCE) {
-    const results = await Promise.allSettled(chunks.slice(k, k + CHUNKS_AT_ONCE).map(read));
-    for (const r of results) if (r.status === 'rejected') throw r.reason;
-  }
+  // A few chunks at once, so that a host with threads inflates on some while others are unpacked.
+  const left = file.chunks[index].values();
+  let fault: unknown = null;
+  const readOn = async () => {
+    for (const offset of left) {
+      if (fault !== null) return;
+      await read(offset).catch((error) => {
+        fault ??= error;
+      });
+    }
+  };
+  await Promise.all(Array.from({ length: CHUNKS_AT_ONCE }, readOn));
+  if (fault !== null) throw fault;
   return planes;
 }
 
@@ -232,43 +240,6 @@ async function unpackChunk(
   }
   if (raw.length !== expected)
     throw new ExrError(`chunk inflates to ${raw.length} bytes, expected ${expected}`, offset);
-  return restore(raw);
-}
-
-let halfTable: Float32Array | null = null;
-function halves(): Float32Array {
-  if (halfTable) return halfTable;
-  const t = new Float32Array(65536);
-  for (let i = 0; i < 65536; i++) t[i] = fromHalf(i);
-  halfTable = t;
-  return t;
-}
-
-function unpackLines(
-  raw: Uint8Array,
-  part: PartHeader,
-  planes: (Float32Array | Uint32Array)[],
-  y0: number,
-  rows: number,
-  w: number,
-): void {
-  const view = new DataView(raw.buffer, raw.byteOffset, raw.byteLength);
-  const table = halves();
-  let at = 0;
-  for (let y = y0; y < y0 + rows; y++) {
-    part.channels.forEach((channel, c) => {
-      const out = planes[c];
-      const base = y * w;
-      if (channel.type === 'half') {
-        // The rows of a whole file are rarely misaligned; then words are read at once.
-        if ((raw.byteOffset + at) % 2 === 0) {
-          const words = new Uint16Array(raw.buffer, raw.byteOffset + at, w);
-          for (let x = 0; x < w; x++) out[base + x] = table[words[x]];
-          at += w * 2;
-        } else for (let x = 0; x < w; x++, at += 2) out[base + x] = table[view.getUint16(at, true)];
-      } else if (channel.type === 'float')
-        for (let x = 0; x < w; x++, at += 4) out[base + x] = view.getFloat32(at, true);
-      else for (let x = 0; x < w; x++, at += 4) out[base + x] = view.getUint32(at, true);
-    });
-  }
+  addUp(raw);
+  return raw;
 }
