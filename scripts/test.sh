@@ -34,6 +34,6 @@ for _ in $(seq 100); do
   curl -fs -o /dev/null "http://127.0.0.1:$port/" && break
   sleep 0.2
 done
-export LANTERN_URL="http://127.0.0.1:$port" LANTERN_WEB_PID="$web"
+export LANTERN_URL="http://127.0.0.1:$port"
 step "story in the browser" npx --no-install playwright test
 echo "all checks passed"

@@ -46,7 +46,7 @@ describe('render', () => {
     expect(stats.samples).toBe(96 * 54 * 4);
     expect(stats.noise.rms).toBeGreaterThan(0);
     expect(stats.rays.total).toBeGreaterThan(stats.samples);
-    for (const key of ['load', 'build', 'trace', 'write']) expect(stats.seconds[key]).toBeGreaterThan(0);
+    for (const key of ['load', 'build', 'trace', 'calibrated', 'write']) expect(stats.seconds[key]).toBeGreaterThan(0);
   });
 
   test('gives the same bits on one thread', async () => {

@@ -184,8 +184,9 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
   try {
     const { buildMs } = await pool.load(scene);
     const quiet = !process.stderr.isTTY;
-    const { film, finished, traceMs } = await pool.render(scene, recipe, camera, {
+    const { film, finished, traceMs, calibratedMs } = await pool.render(scene, recipe, camera, {
       signal: abort.signal,
+      calibrate: true,
       onProgress: quiet ? undefined : (p) => showProgress(p.fraction, p.elapsedMs),
     });
     if (!quiet) process.stderr.write('\n');
@@ -228,13 +229,14 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
         load: (loaded - started) / 1000,
         build: buildMs / 1000,
         trace: traceMs / 1000,
+        calibrated: calibratedMs! / 1000,
         write: (performance.now() - writing) / 1000,
       },
       samples: figures.samples,
       sampleRange: figures.sampleRange,
       rays: figures.rays,
       noise: figures.noise,
-      efficiency: figures.noise ? efficiency(figures.noise.rms, traceMs / 1000) : null,
+      efficiency: figures.noise ? efficiency(figures.noise.rms, calibratedMs! / 1000) : null,
       clampedLight: figures.clampedLight,
       warnings,
       version: assets.version,

@@ -19,11 +19,17 @@ export type ToTracer =
       camera: Camera;
       control: SharedArrayBuffer;
       done: SharedArrayBuffer;
+      /** Measure the thread's speed while tracing, for seconds that compare. */
+      calibrate: boolean;
     }
   | { type: 'sweep'; id: number; order: Int32Array; target: number };
 
 /** Answers from a tracing thread. */
-export type FromTracer = { type: 'ready' } | { type: 'swept'; id: number } | { type: 'failed'; message: string };
+export type FromTracer =
+  | { type: 'ready' }
+  /** Milliseconds spent on tiles, and the same times the thread's speed of the moment. */
+  | { type: 'swept'; id: number; busyMs: number; calibratedMs: number }
+  | { type: 'failed'; message: string };
 
 /** A tracing thread as its pool sees it. */
 export interface Tracer {

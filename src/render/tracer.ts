@@ -4,6 +4,10 @@ import { Kernel, TABLE, TILE_SIZE } from '@/core/kernel';
 import type { Recipe } from '@/core/recipe';
 import { cellNoise } from '@/core/stats';
 import { CONTROL, type FromTracer, type ToTracer } from './protocol';
+import { SpeedProbe } from './speed-probe';
+
+/** Milliseconds between measurements of the thread's speed. */
+const PROBE_EVERY_MS = 2000;
 
 interface Job {
   film: Film;
@@ -11,6 +15,7 @@ interface Job {
   exposure: number;
   control: Int32Array;
   done: Int32Array;
+  calibrate: boolean;
 }
 
 /**
@@ -21,18 +26,32 @@ export function makeTracer(post: (message: FromTracer) => void): (message: ToTra
   let kernel: Kernel | null = null;
   let scratch = 0;
   let job: Job | null = null;
+  let module: WebAssembly.Module | null = null;
+  let probe: SpeedProbe | null = null;
+  let speed = 1;
+  let probedAt = -Infinity;
 
-  const sweep = (order: Int32Array, target: number) => {
+  const probeSpeed = () => {
+    if (!module || performance.now() - probedAt < PROBE_EVERY_MS) return;
+    probe ??= new SpeedProbe(module, () => performance.now());
+    speed = probe.measure();
+    probedAt = performance.now();
+  };
+
+  const sweep = (order: Int32Array, target: number): { busyMs: number; calibratedMs: number } => {
     if (!kernel || !job) throw new Error('sweep before load and begin');
     const { film, recipe, control, done, exposure } = job;
     const { spec } = film;
     const stopNoise = recipe.sampling.stopNoise;
+    let busyMs = 0;
+    let calibratedMs = 0;
     while (Atomics.load(control, CONTROL.stop) === 0) {
       const slot = Atomics.add(control, CONTROL.next, 1);
-      if (slot >= order.length) return;
+      if (slot >= order.length) break;
       const t = order[slot];
       const have = film.samples[t];
       if (have < target) {
+        if (job.calibrate) probeSpeed();
         const started = performance.now();
         const { x, y, w, h } = film.place(t);
         kernel.renderTile(film.record(t), spec.region.x + x, spec.region.y + y, w, h, have, target - have);
@@ -40,16 +59,21 @@ export function makeTracer(post: (message: FromTracer) => void): (message: ToTra
         if (stopNoise > 0 && target >= recipe.sampling.cameraMin && target % 2 === 0) {
           if (cellNoise(film.floats(t), TILE_SIZE, w, h, target, exposure) <= stopNoise) Atomics.store(done, t, 1);
         }
-        film.tables(t)[TABLE.timeMs] += performance.now() - started;
+        const spent = performance.now() - started;
+        film.tables(t)[TABLE.timeMs] += spent;
+        busyMs += spent;
+        calibratedMs += spent * speed;
       }
       Atomics.add(control, CONTROL.tilesDone, 1);
     }
+    return { busyMs, calibratedMs };
   };
 
   return (message) => {
     try {
       if (message.type === 'load') {
-        kernel = new Kernel(message.module, message.memory);
+        module = message.module;
+        kernel = new Kernel(module, message.memory);
         scratch = message.scratch;
         post({ type: 'ready' });
       } else if (message.type === 'begin') {
@@ -62,11 +86,12 @@ export function makeTracer(post: (message: FromTracer) => void): (message: ToTra
           exposure: exposureScale(message.camera.exposure),
           control: new Int32Array(message.control),
           done: new Int32Array(message.done),
+          calibrate: message.calibrate,
         };
+        if (message.calibrate) probeSpeed();
         post({ type: 'ready' });
       } else {
-        sweep(message.order, message.target);
-        post({ type: 'swept', id: message.id });
+        post({ type: 'swept', id: message.id, ...sweep(message.order, message.target) });
       }
     } catch (error) {
       post({ type: 'failed', message: (error as Error).message });

@@ -11,6 +11,7 @@ export interface ShotRow {
 
 export interface RevisionRow {
   id: string;
+  shot: string;
   number: number;
   hash: string;
   document: SceneDocument;
@@ -34,14 +35,13 @@ export async function shotById(sql: Sql, id: string): Promise<ShotRow | null> {
 
 export async function latestRevision(sql: Sql, shot: string): Promise<RevisionRow | null> {
   const [row] = await sql<RevisionRow[]>`
-    select id, number, hash, document, geometry from scene_revision where shot_id = ${shot} order by number desc limit 1`;
+    select id, shot_id as shot, number, hash, document, geometry from scene_revision where shot_id = ${shot} order by number desc limit 1`;
   return row ?? null;
 }
 
 export async function revisionById(sql: Sql, id: string): Promise<RevisionRow | null> {
-  const [row] = await sql<
-    RevisionRow[]
-  >`select id, number, hash, document, geometry from scene_revision where id = ${id}`;
+  const [row] = await sql<RevisionRow[]>`
+    select id, shot_id as shot, number, hash, document, geometry from scene_revision where id = ${id}`;
   return row ?? null;
 }
 

@@ -9,7 +9,10 @@ export type TrialState = 'queued' | 'rendering' | 'storing' | 'done' | 'stopped'
 /** Seconds a trial spent, by what on. */
 export interface TrialSeconds {
   load: number;
+  /** By the clock. */
   trace: number;
+  /** Tracing as a machine of speed 1 would have taken: what efficiency is made of. */
+  calibrated: number;
   write: number;
 }
 

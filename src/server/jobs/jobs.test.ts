@@ -65,6 +65,7 @@ test('a trial is rendered, measured and stored with its film to the bit', async 
   expect(trial).toMatchObject({ state: 'done', fraction: 1, fault: null });
   expect(trial.noise!.rms).toBeGreaterThan(0);
   expect(trial.seconds!.trace).toBeGreaterThan(0);
+  expect(trial.seconds!.calibrated).toBeGreaterThan(0);
   const film = await straight(recipe);
   expect(trial.figures!.rays).toEqual(film.rays());
   const expected = makeLayers(film).layers;

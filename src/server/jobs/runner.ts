@@ -100,7 +100,7 @@ export class TrialRunner {
     if (!camera) throw new Error(`the scene has no camera ${trial.camera}`);
     const load = performance.now() - started;
     const spec = makeSpec(trial.recipe, scene.document);
-    const { film: kept, traceMs: spent } = await this.takeUp(trial.id, spec);
+    const { film: kept, spent } = await this.takeUp(trial.id, spec);
     const abort = new AbortController();
     const onSignal = () => abort.abort();
     signal.addEventListener('abort', onSignal);
@@ -112,7 +112,6 @@ export class TrialRunner {
     let lastPreview = 0;
     let lastCheckpoint = performance.now();
     let checkpointMs = 0;
-    const before = performance.now();
     const onProgress = (fraction: number, elapsedMs: number, film: Film) => {
       if (busy) return;
       busy = true;
@@ -141,21 +140,23 @@ export class TrialRunner {
         });
     };
     try {
-      const { film, finished, traceMs } = await pool.render(scene, trial.recipe, camera, {
+      const { film, finished, traceMs, calibratedMs } = await pool.render(scene, trial.recipe, camera, {
         signal: abort.signal,
         film: kept ?? undefined,
+        calibrate: true,
         everyMs: 250,
         onProgress: (p, film) => onProgress(p.fraction, p.elapsedMs, film),
-        onSweep: async (film) => {
+        onSweep: async (film, _target, so) => {
           if (performance.now() - lastCheckpoint < Math.max(CHECKPOINT_MS, 20 * checkpointMs)) return;
           const from = performance.now();
-          await saveCheckpoint(this.sql, trial.id, checkpointBytes(film, spent + from - before));
+          await saveCheckpoint(this.sql, trial.id, checkpointBytes(film, added(spent, so)));
           lastCheckpoint = performance.now();
           checkpointMs = lastCheckpoint - from;
         },
       });
+      const total = added(spent, { traceMs, calibratedMs: calibratedMs ?? 0 });
       if (!finished && signal.aborted && !stopAsked) {
-        await saveCheckpoint(this.sql, trial.id, checkpointBytes(film, spent + traceMs));
+        await saveCheckpoint(this.sql, trial.id, checkpointBytes(film, total));
         throw new Interrupted('the worker is closing');
       }
       await this.store(
@@ -163,7 +164,7 @@ export class TrialRunner {
         film,
         exposure,
         camera,
-        { load, trace: spent + traceMs },
+        { load, trace: total.traceMs, calibrated: total.calibratedMs },
         finished ? 'done' : 'stopped',
         scene,
       );
@@ -173,19 +174,21 @@ export class TrialRunner {
   }
 
   /** The film of an interrupted attempt, when its checkpoint fits. */
-  private async takeUp(id: string, spec: FilmSpec): Promise<{ film: Film | null; traceMs: number }> {
+  private async takeUp(id: string, spec: FilmSpec): Promise<{ film: Film | null; spent: Spent }> {
     const saved = await loadCheckpoint(this.sql, id);
-    if (!saved) return { film: null, traceMs: 0 };
-    const bytes = saved.length - 8;
+    const none = { film: null, spent: { traceMs: 0, calibratedMs: 0 } };
+    if (!saved) return none;
+    const bytes = saved.length - HEAD_BYTES;
     const buffer = new SharedArrayBuffer(bytes);
-    new Uint8Array(buffer).set(saved.subarray(8));
+    new Uint8Array(buffer).set(saved.subarray(HEAD_BYTES));
     try {
+      const head = new DataView(saved.buffer, saved.byteOffset);
       return {
         film: new Film(spec, buffer),
-        traceMs: new DataView(saved.buffer, saved.byteOffset).getFloat64(0, true),
+        spent: { traceMs: head.getFloat64(0, true), calibratedMs: head.getFloat64(8, true) },
       };
     } catch {
-      return { film: null, traceMs: 0 };
+      return none;
     }
   }
 
@@ -194,7 +197,7 @@ export class TrialRunner {
     film: Film,
     exposure: number,
     camera: NonNullable<ReturnType<typeof cameraNamed>>,
-    ms: { load: number; trace: number },
+    ms: { load: number; trace: number; calibrated: number },
     state: 'done' | 'stopped',
     scene: Scene,
   ): Promise<void> {
@@ -220,7 +223,12 @@ export class TrialRunner {
     const blob = await putBlob(this.sql, bytes);
     await finishTrial(this.sql, trial.id, {
       state,
-      seconds: { load: ms.load / 1000, trace: ms.trace / 1000, write: (performance.now() - from) / 1000 },
+      seconds: {
+        load: ms.load / 1000,
+        trace: ms.trace / 1000,
+        calibrated: ms.calibrated / 1000,
+        write: (performance.now() - from) / 1000,
+      },
       noise: figures.noise,
       figures,
       spec: film.spec,
@@ -239,11 +247,26 @@ export class TrialRunner {
   }
 }
 
-/** Eight bytes of milliseconds traced, then the film. */
-function checkpointBytes(film: Film, traceMs: number): Uint8Array {
-  const out = new Uint8Array(8 + film.buffer.byteLength);
-  new DataView(out.buffer).setFloat64(0, traceMs, true);
-  out.set(new Uint8Array(film.buffer), 8);
+/** Milliseconds traced, by the clock and calibrated. */
+interface Spent {
+  traceMs: number;
+  calibratedMs: number;
+}
+
+const added = (a: Spent, b: Spent): Spent => ({
+  traceMs: a.traceMs + b.traceMs,
+  calibratedMs: a.calibratedMs + b.calibratedMs,
+});
+
+const HEAD_BYTES = 16;
+
+/** Two floats of 64 bits, milliseconds traced and calibrated, then the film. */
+function checkpointBytes(film: Film, spent: Spent): Uint8Array {
+  const out = new Uint8Array(HEAD_BYTES + film.buffer.byteLength);
+  const head = new DataView(out.buffer);
+  head.setFloat64(0, spent.traceMs, true);
+  head.setFloat64(8, spent.calibratedMs, true);
+  out.set(new Uint8Array(film.buffer), HEAD_BYTES);
   return out;
 }
 

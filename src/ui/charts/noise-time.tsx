@@ -30,8 +30,10 @@ export function NoiseTime() {
     if (box.current) observer.observe(box.current);
     return () => observer.disconnect();
   }, []);
-  const dots = data.trials.filter((t) => finished(t) && t.noise && t.noise.rms > 0 && t.seconds && t.seconds.trace > 0);
-  const times = [...dots.map((t) => t.seconds!.trace), desk.budgetSeconds];
+  const dots = data.trials.filter(
+    (t) => finished(t) && t.noise && t.noise.rms > 0 && t.seconds && t.seconds.calibrated > 0,
+  );
+  const times = [...dots.map((t) => t.seconds!.calibrated), desk.budgetSeconds];
   const noises = [...dots.map((t) => t.noise!.rms), desk.target];
   const [t0, t1] = [Math.min(...times) / 2, Math.max(...times) * 1.6];
   const [n0, n1] = [Math.min(...noises) / 1.6, Math.max(...noises) * 1.6];
@@ -40,7 +42,7 @@ export function NoiseTime() {
   // noise²·time = constant: straight lines of slope −½ in this plane.
   const anchor =
     baseline?.noise && baseline.seconds
-      ? baseline.noise.rms ** 2 * baseline.seconds.trace
+      ? baseline.noise.rms ** 2 * baseline.seconds.calibrated
       : n0 * n1 * Math.sqrt(t0 * t1);
   const lines = Array.from({ length: 31 }, (_, i) => anchor * 2 ** (i - 15));
   const drag = (kind: 'target' | 'budget') => (event: PointerEvent<SVGElement>) => {
@@ -71,7 +73,7 @@ export function NoiseTime() {
       </header>
       <div ref={box} className="min-h-0 flex-1" data-testid="noise-time">
         <svg width={size.width} height={size.height} className="num block text-[10.5px]">
-          <title>Noise over time, both logarithmic</title>
+          <title>Noise over time, both logarithmic; time as a machine of speed 1 would have taken</title>
           <clipPath id="plot">
             <rect
               x={PAD.left}
@@ -123,8 +125,8 @@ export function NoiseTime() {
                 key={t.id}
                 role="button"
                 tabIndex={0}
-                aria-label={`trial ${two(t.number)}: noise ${percent(t.noise!.rms)}, time ${clock(t.seconds!.trace)}`}
-                cx={x(t.seconds!.trace)}
+                aria-label={`trial ${two(t.number)}: noise ${percent(t.noise!.rms)}, time ${clock(t.seconds!.calibrated)}`}
+                cx={x(t.seconds!.calibrated)}
                 cy={y(t.noise!.rms)}
                 r={slot ? 5 : 4}
                 fill={slot === 'A' ? 'var(--color-a)' : slot === 'B' ? 'var(--color-b)' : '#a8a8a8'}
@@ -137,7 +139,7 @@ export function NoiseTime() {
                 }
                 onKeyDown={(e) => e.key === 'Enter' && desk.set({ a: { kind: 'trial', id: t.id } })}
               >
-                <title>{`${two(t.number)} ${t.title}\n${percent(t.noise!.rms)} in ${clock(t.seconds!.trace)}`}</title>
+                <title>{`${two(t.number)} ${t.title}\n${percent(t.noise!.rms)} in ${clock(t.seconds!.calibrated)}`}</title>
               </circle>
             );
           })}

@@ -100,7 +100,14 @@ function Entry({ trial }: { trial: Trial }) {
       <p className="mt-1 truncate" title={trial.fault ?? trial.title}>
         <span className="num">{two(trial.number)}</span> {trial.title}
       </p>
-      <p className="num truncate text-[11.5px] text-soft">
+      <p
+        className="num truncate text-[11.5px] text-soft"
+        title={
+          trial.seconds
+            ? `traced in ${clock(trial.seconds.trace)} by the clock, ${clock(trial.seconds.calibrated)} at speed 1 (efficiency is made of the latter, since machines slow down and speed up)`
+            : undefined
+        }
+      >
         {trial.state === 'failed'
           ? trial.fault
           : finished(trial)

@@ -47,6 +47,6 @@ export function figuresOf(session: Session, slot: Slot): Figures {
 export function relativeEfficiency(t: Trial | null, baseline: Trial | null): number | null {
   if (!t?.noise || !t.seconds || !baseline?.noise || !baseline.seconds) return null;
   if (JSON.stringify(frameOf(t.recipe)) !== JSON.stringify(frameOf(baseline.recipe))) return null;
-  const base = efficiency(baseline.noise.rms, baseline.seconds.trace);
-  return base > 0 ? efficiency(t.noise.rms, t.seconds.trace) / base : null;
+  const base = efficiency(baseline.noise.rms, baseline.seconds.calibrated);
+  return base > 0 ? efficiency(t.noise.rms, t.seconds.calibrated) / base : null;
 }

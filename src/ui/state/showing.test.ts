@@ -20,7 +20,7 @@ function trial(change: Partial<Trial> & { recipe?: Trial['recipe'] } = {}): Tria
     fraction: 1,
     leftMs: null,
     fault: null,
-    seconds: { load: 1, trace: 10, write: 1 },
+    seconds: { load: 1, trace: 12, calibrated: 10, write: 1 },
     noise: { rms: 2, p95: 3, worst: 4 } as unknown as Trial['noise'],
     figures: null,
     spec: null,
@@ -101,13 +101,13 @@ describe('efficiency against the baseline', () => {
   const noise = (rms: number) => ({ rms }) as unknown as Trial['noise'];
 
   test('adding samples alone leaves it at 1; half the noise in the same time is ×4', () => {
-    const base = trial({ noise: noise(2), seconds: { load: 0, trace: 10, write: 0 } });
-    expect(relativeEfficiency(trial({ noise: noise(1), seconds: { load: 9, trace: 40, write: 9 } }), base)).toBeCloseTo(
-      1,
-    );
-    expect(relativeEfficiency(trial({ noise: noise(1), seconds: { load: 0, trace: 10, write: 0 } }), base)).toBeCloseTo(
-      4,
-    );
+    const base = trial({ noise: noise(2), seconds: { load: 0, trace: 12, calibrated: 10, write: 0 } });
+    expect(
+      relativeEfficiency(trial({ noise: noise(1), seconds: { load: 9, trace: 31, calibrated: 40, write: 9 } }), base),
+    ).toBeCloseTo(1);
+    expect(
+      relativeEfficiency(trial({ noise: noise(1), seconds: { load: 0, trace: 12, calibrated: 10, write: 0 } }), base),
+    ).toBeCloseTo(4);
   });
 
   test('is not told of other pixels, nor without a measurement', () => {

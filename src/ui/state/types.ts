@@ -30,7 +30,7 @@ export interface Trial {
   fraction: number;
   leftMs: number | null;
   fault: string | null;
-  seconds: { load: number; trace: number; write: number } | null;
+  seconds: { load: number; trace: number; calibrated: number; write: number } | null;
   noise: Noise | null;
   figures: FilmFigures | null;
   spec: FilmSpec | null;

@@ -4,18 +4,20 @@ import { canonicalJson, changeText, differences, parseRecipe } from '@/core/reci
 import { lightGroups } from '@/core/scene';
 import { sha256 } from '@/render/node-files';
 import { announce, database } from '@/server/db/connection';
+import { isId } from '@/server/db/ids';
 import { revisionById } from '@/server/db/shots';
 import { addTrial, storedBytes, trialById } from '@/server/db/trials';
 import { findShot, findTrial } from '@/server/http/find';
 import { answer, body, Refusal } from '@/server/http/respond';
 import { sendingQueue, TRIAL_QUEUE } from '@/server/jobs/queue';
 
+const id_ = z.string().refine(isId, 'must be an identifier as the server gave it');
 const request_ = z.strictObject({
   shot: z.string(),
-  revision: z.string(),
+  revision: id_,
   camera: z.string(),
   recipe: z.unknown(),
-  parent: z.string().nullable().default(null),
+  parent: id_.nullable().default(null),
   title: z.string().max(120).optional(),
 });
 
@@ -31,7 +33,8 @@ export const POST = (request: Request) =>
     const sql = database();
     const shot = await findShot(asked.shot);
     const revision = await revisionById(sql, asked.revision);
-    if (!revision) throw new Refusal(400, 'no-revision', 'there is no such scene revision', 'revision');
+    if (revision?.shot !== shot.id)
+      throw new Refusal(400, 'no-revision', 'the shot has no such scene revision', 'revision');
     if (!revision.document.cameras.some((c) => c.name === asked.camera))
       throw new Refusal(400, 'no-camera', `the scene has no camera ${asked.camera}`, 'camera');
     const recipe = parseRecipe(asked.recipe);
