@@ -2,7 +2,7 @@ import { Kernel, prepareScene } from '@/core/kernel';
 import { joinGeometry, type Scene, sceneSchema, sphere } from '@/core/scene';
 
 /** Rays a second that count as speed 1. Any fixed number would do; this one is near a core of a usual machine. */
-const REFERENCE_RAYS = 3e6;
+const REFERENCE_RAYS = 1e7;
 const PROBE_MS = 20;
 const RAYS = 1024;
 
