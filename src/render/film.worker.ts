@@ -93,13 +93,21 @@ async function refresh(slot: Slot): Promise<void> {
     if (mine !== turn[slot]) return;
     shown[slot] = got;
     if (!got) {
-      if (source.kind !== 'live') post({ type: 'absent', slot, reason: 'waiting for the first picture' });
+      post({ type: 'absent', slot, reason: source.kind === 'live' ? liveWaits() : 'waiting for the first picture' });
       return;
     }
     paint(slot);
   } catch (error) {
     if (mine === turn[slot]) post({ type: 'absent', slot, reason: (error as Error).message });
   }
+}
+
+/** Why the live picture is not there yet. */
+function liveWaits(): string {
+  const state = live?.status().state;
+  if (state === 'paused') return 'the live picture waits while a trial is timed';
+  if (state === 'halted') return 'the live picture is off; L starts it';
+  return 'the first picture is on its way';
 }
 
 function paint(slot: Slot): void {

@@ -107,6 +107,19 @@ test('a pause and going on end at the same bits as never having paused', async (
   paused.close();
 }, 60_000);
 
+test('a start while paused waits and says so', async () => {
+  const { live: l, until, close } = await live();
+  l.pause(true);
+  l.start(testRecipe(32, 2), camera);
+  await new Promise((r) => setTimeout(r, 50));
+  expect(l.status()).toMatchObject({ state: 'paused', samples: 0 });
+  expect(l.layers(['beauty'])).toBeNull();
+  l.pause(false);
+  await until(() => l.status().state === 'done');
+  expect(l.status().samples).toBe(2);
+  close();
+}, 60_000);
+
 test('another seed gives other bits, so equality above means something', async () => {
   expect(await finishedHash(testRecipe(32, 2))).not.toBe(
     await finishedHash(testRecipe(32, 2, { sampling: { seed: 5 } })),

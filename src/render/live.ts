@@ -41,6 +41,10 @@ export class LiveRender {
     this.wanted = { recipe, camera };
     this.startedAt = performance.now();
     this.coarseMs = null;
+    if (this.paused) {
+      this.state = 'paused';
+      this.changed();
+    }
     this.restart();
   }
 
@@ -49,6 +53,7 @@ export class LiveRender {
     this.wanted = null;
     this.state = 'halted';
     this.abort?.abort();
+    this.changed();
   }
 
   pause(on: boolean): void {
@@ -57,6 +62,7 @@ export class LiveRender {
     if (on) {
       this.abort?.abort();
       if (this.wanted) this.state = 'paused';
+      this.changed();
     } else if (this.wanted) this.restart();
   }
 
