@@ -26,6 +26,8 @@ let exposure = 1;
 let sceneExposure = 1;
 let live: LiveRender | null = null;
 let dirty = false;
+/** Ends of the scale that A was last painted on. */
+let scaleOfA: [number, number] | null = null;
 
 function spawn(): Tracer {
   const worker = new Worker(new URL('./trace.worker.ts', import.meta.url), { type: 'module' });
@@ -115,8 +117,11 @@ function paint(slot: Slot): void {
   if (!got) return;
   const view = views[slot];
   const noiseScale = view.kind === 'noise' ? sceneExposure : exposure;
+  const other = slot === 'A' ? 'B' : 'A';
+  // Side by side both read on A's scale.
+  const scale = slot === 'B' && JSON.stringify(views.A) === JSON.stringify(view) ? scaleOfA : null;
   const result =
-    show(got.film, view, noiseScale, slot === 'A' ? (shown.B?.film ?? null) : (shown.A?.film ?? null)) ??
+    show(got.film, view, noiseScale, shown[other]?.film ?? null, scale) ??
     // A film that lacks what the view needs is shown as it is.
     (got.film.layers.has('beauty') ? show(got.film, { kind: 'color', layer: 'beauty' }, exposure, null) : null);
   if (!result) {
@@ -124,6 +129,9 @@ function paint(slot: Slot): void {
     return;
   }
   const pixels = result.pixels.buffer;
+  const ends: [number, number] | null = result.legend && [result.legend.low, result.legend.high];
+  const rescaled = slot === 'A' && JSON.stringify(ends) !== JSON.stringify(scaleOfA);
+  if (slot === 'A') scaleOfA = ends;
   post(
     {
       type: 'picture',
@@ -136,6 +144,7 @@ function paint(slot: Slot): void {
     },
     [pixels],
   );
+  if (rescaled) paint('B');
 }
 
 /** Values under a point given as fractions of the frame. */

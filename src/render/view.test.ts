@@ -114,6 +114,20 @@ describe('measures of a film', () => {
     expect(shown.legend).toMatchObject({ unit: '% of white', low: 0, dataLow: 0 });
   });
 
+  test('a second film can be read on the scale of the first', () => {
+    const quiet = film(['half_a', grey(0.2)], ['half_b', grey((i) => 0.2 + (i % 2) * 0.01)]);
+    const loud = film(['half_a', grey(0.2)], ['half_b', grey((i) => 0.2 + (i % 2) * 0.05)]);
+    const own = show(quiet, { kind: 'noise' }, 1, null)!.legend!;
+    const level = (f: FilmLayers, scale: [number, number] | null) =>
+      pixel(show(f, { kind: 'noise' }, 1, null, scale)!.pixels, 200)[0];
+    expect(show(loud, { kind: 'noise' }, 1, null, [own.low, own.high])!.legend).toMatchObject({ high: own.high });
+    const loudEnds = show(loud, { kind: 'noise' }, 1, null)!.legend!;
+    expect(level(quiet, [0, loudEnds.high])).toBeLessThan(level(loud, [0, loudEnds.high]));
+    const depth = film(['depth', [plane((i) => i)], ['Z']]);
+    const view = { kind: 'data' as const, layer: 'depth', range: null };
+    expect(show(depth, view, 1, null, [3, 7])!.legend).toMatchObject({ low: 3, high: 7 });
+  });
+
   test('a difference is amber where A is brighter, cyan where B is, dark where they agree', () => {
     const a = film(['beauty', grey((i) => (i % 3 === 0 ? 0.4 : 0.2))]);
     const b = film(['beauty', grey((i) => (i % 3 === 1 ? 0.4 : 0.2))]);

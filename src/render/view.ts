@@ -172,7 +172,9 @@ function coverage(layer: Layer): Shown {
   return { pixels, legend: null };
 }
 
-function data(layer: Layer, range: [number, number] | null): Shown {
+type Range = readonly [number, number];
+
+function data(layer: Layer, range: Range | null): Shown {
   if (layer.name === 'coverage') return coverage(layer);
   if (layer.planes.length === 3) {
     const [x, y, z] = layer.planes;
@@ -200,13 +202,13 @@ function planes3(film: FilmLayers, name: string): Rgb | null {
   return layer && layer.planes.length >= 3 ? [layer.planes[0], layer.planes[1], layer.planes[2]] : null;
 }
 
-function noise(film: FilmLayers, exposure: number): Shown | null {
+function noise(film: FilmLayers, exposure: number, scale: Range | null): Shown | null {
   const a = planes3(film, 'half_a');
   const b = planes3(film, 'half_b');
   if (!a || !b) return null;
   const map = noiseMap(noiseSquares(a, b, film.width, film.height, exposure), film.width, film.height);
   const [dataLow, dataHigh] = finiteRange(map);
-  const [high] = percentiles(map, [0.98]);
+  const high = scale ? scale[1] : percentiles(map, [0.98])[0];
   return {
     pixels: paint(map, 'magma', 0, high),
     legend: { title: 'Noise', unit: '% of white', scale: 'magma', low: 0, high, dataLow, dataHigh },
@@ -244,8 +246,17 @@ function difference(a: FilmLayers, b: FilmLayers, exposure: number): Shown | nul
   };
 }
 
-/** Renders a view of a film as screen pixels. Null when the film lacks what the view needs. */
-export function show(film: FilmLayers, view: View, exposure: number, other: FilmLayers | null): Shown | null {
+/**
+ * Renders a view of a film as screen pixels. Null when the film lacks what the view needs. `scale`: the ends of
+ * the scale instead of the film's own, so that two films side by side compare.
+ */
+export function show(
+  film: FilmLayers,
+  view: View,
+  exposure: number,
+  other: FilmLayers | null,
+  scale: Range | null = null,
+): Shown | null {
   switch (view.kind) {
     case 'color': {
       const planes = planes3(film, view.layer);
@@ -257,15 +268,15 @@ export function show(film: FilmLayers, view: View, exposure: number, other: Film
     }
     case 'data': {
       const layer = film.layers.get(view.layer);
-      return layer ? data(layer, view.range) : null;
+      return layer ? data(layer, view.range ?? scale) : null;
     }
     case 'noise':
-      return noise(film, exposure);
+      return noise(film, exposure, scale);
     case 'cost': {
       const layer = film.layers.get('cost');
       if (!layer) return null;
       const [dataLow, dataHigh] = finiteRange(layer.planes[0]);
-      const [high] = percentiles(layer.planes[0], [0.99]);
+      const high = scale ? scale[1] : percentiles(layer.planes[0], [0.99])[0];
       return {
         pixels: paint(layer.planes[0], 'cividis', 0, high),
         legend: { title: 'Cost', unit: 'µs a pixel', scale: 'cividis', low: 0, high, dataLow, dataHigh },

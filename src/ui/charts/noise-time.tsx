@@ -94,7 +94,7 @@ export function NoiseTime() {
           ))}
           {ticks(n0, n1).map((n) => (
             <text key={n} x={PAD.left - 6} y={y(n) + 3.5} textAnchor="end" fill="#979797">
-              {n < 0.1 ? n.toFixed(2) : n < 10 ? n.toFixed(1) : n.toFixed(0)}
+              {n}
             </text>
           ))}
           <Guide

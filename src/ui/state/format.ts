@@ -32,11 +32,12 @@ export function bytes(n: number): string {
   return n < 1e6 ? `${(n / 1e3).toFixed(0)} kB` : n < 1e9 ? `${(n / 1e6).toFixed(0)} MB` : `${(n / 1e9).toFixed(1)} GB`;
 }
 
-/** A scene-linear value in five places at most. */
+/** A scene-linear value: three digits that tell, more in the dark. */
 export function linear(v: number): string {
   if (!Number.isFinite(v)) return v > 0 ? '∞' : '–';
   const a = Math.abs(v);
-  return a >= 100 ? v.toFixed(1) : a >= 1 ? v.toFixed(3) : v.toFixed(4);
+  if (a === 0) return '0';
+  return a >= 100 ? v.toFixed(1) : a >= 1 ? v.toFixed(2) : a >= 0.1 ? v.toFixed(3) : v.toFixed(4);
 }
 
 export const two = (n: number) => String(n).padStart(2, '0');
