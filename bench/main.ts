@@ -3,8 +3,8 @@ import { compileKernel } from '@/render/spawn-node';
 import { database } from '@/server/db/connection';
 import { measureExr, measureIntegrator, measureRelight } from './engine';
 import { measurePage, measureTrial } from './page';
-import { measureRays, type RayRates, SETS } from './rays';
-import { hardScene, lanternRoom } from './scenes';
+import { measureInstanced, measureRays, type RayRates, SETS } from './rays';
+import { hardScene, instancedScene, lanternRoom } from './scenes';
 import { measureStorage } from './storage';
 
 /** `npm run bench`: everything measured in one run, ratios beside their targets. Reports, never gates. */
@@ -36,6 +36,13 @@ async function main(): Promise<void> {
   const rays = { hard: measureRays(module, hardScene()), 'lantern-room': measureRays(module, room) };
   sayRays('hard scene', rays.hard, 15);
   sayRays('lantern-room', rays['lantern-room'], 6);
+  const instanced = measureInstanced(module, instancedScene());
+  say(
+    `${f(instanced.triangles / 1e6, 1)} M instanced triangles: build`,
+    `${f(instanced.buildMs, 0)} ms`,
+    `${f(instanced.megabytes, 0)} MB`,
+  );
+  for (const s of SETS) say(`  ${s} rays, one thread`, `${f(instanced[s])} M/s`);
   const integrator = await measureIntegrator(module, thread, room);
   say('lantern-room: two threads over one', f(integrator.twoThreadsOverOne), 'at least 1.8');
   say('lantern-room: everything recorded over beauty alone', f(integrator.everythingOverBeauty), 'at most 1.15');

@@ -25,6 +25,22 @@ export function hardScene(): Scene {
   });
 }
 
+/** A thousand placings of a float of some ten thousand triangles: ten million in the world. */
+export function instancedScene(): Scene {
+  const next = numbers(7);
+  const scene = testScene({
+    meshes: { float: sphere(0.5, 72) },
+    camera: { position: [0, 0, 24], target: [0, 0, 0], focalLengthMm: 30 },
+  });
+  const objects = Array.from({ length: 1000 }, (_, i) => {
+    const [a, k] = [next() * 6.28, 0.4 + next()];
+    const [c, s] = [Math.cos(a) * k, Math.sin(a) * k];
+    const transform = [c, 0, -s, 0, 0, k, 0, 0, s, 0, c, 0, next() * 20 - 10, next() * 20 - 10, next() * 20 - 10, 1];
+    return { name: `float ${i}`, mesh: 'float', material: 'float', transform };
+  });
+  return { ...scene, document: { ...scene.document, objects } };
+}
+
 export const lanternRoom = (): Scene => SHOTS['lantern-room']();
 
 /** All triangles of a scene as one mesh, for the yardsticks. Objects carry no transforms here. */

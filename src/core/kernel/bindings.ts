@@ -1,12 +1,13 @@
 import type { Recipe } from '../recipe';
 import type { Camera, Scene } from '../scene';
-import { PAGE_BYTES, PLANE_BYTES, SCRATCH, TABLE_BYTES } from './layout';
-import { packScene, planBytes, planPack } from './pack';
+import { PAGE_BYTES, PLANE_BYTES, SCRATCH, TABLE_BYTES, TREE_BYTES } from './layout';
+import { packScene, placeInstances, planBytes, planPack } from './pack';
 import { type PlaneMap, writeParams } from './params';
 
 interface KernelExports {
   bind(base: number): void;
-  beginTree(at: number, temp: number): void;
+  beginTree(record: number, at: number, temp: number): void;
+  beginWorld(at: number, temp: number): void;
   referTriangles(from: number, to: number): void;
   halveReferences(most: number): number;
   rootTask(): void;
@@ -33,6 +34,7 @@ export interface PreparedScene {
   memory: WebAssembly.Memory;
   /** First byte after the scene: scratch areas start here. */
   end: number;
+  /** Triangles in the world, those of instances counted as often as they are placed. */
   triangleCount: number;
 }
 
@@ -62,13 +64,20 @@ export class Kernel {
     this.exports.bind(scratch);
   }
 
-  /** Builds the tree of a packed scene in steps, which lets the engine optimise the code on the way. Returns its end. */
-  build(at: number, temp: number, triangles: number): number {
+  /** Builds the tree of a record in steps, which lets the engine optimise the code on the way. Returns its end. */
+  buildTree(record: number, at: number, temp: number, triangles: number): number {
     const step = 4096;
-    this.exports.beginTree(at, temp);
+    this.exports.beginTree(record, at, temp);
     for (let t = 0; t < triangles; t += step) this.exports.referTriangles(t, Math.min(triangles, t + step));
     while (this.exports.halveReferences(step));
     this.exports.rootTask();
+    while (this.exports.growTree(256));
+    return this.exports.treeEnd();
+  }
+
+  /** Builds the tree over all others. Returns its end. */
+  buildWorld(at: number, temp: number): number {
+    this.exports.beginWorld(at, temp);
     while (this.exports.growTree(256));
     return this.exports.treeEnd();
   }
@@ -99,7 +108,7 @@ export class Kernel {
   }
 }
 
-/** Packs a scene and builds its tree; `planes` and `threads` say how much scratch to leave room for. */
+/** Packs a scene and builds its trees; `planes` and `threads` say how much scratch to leave room for. */
 export function prepareScene(module: WebAssembly.Module, scene: Scene, planes: number, threads: number): PreparedScene {
   const plan = planPack(scene);
   const built = planBytes(plan);
@@ -109,6 +118,14 @@ export function prepareScene(module: WebAssembly.Module, scene: Scene, planes: n
   const memory = makeMemory(most);
   packScene(memory.buffer, scene, plan);
   const kernel = new Kernel(module, memory);
-  const end = kernel.build(plan.tree, plan.temp, plan.triangleCount);
-  return { memory, end: (end + 65535) & ~65535, triangleCount: plan.triangleCount };
+  const shared = plan.instancing.shared.map((t) => t.triangles);
+  const counts = [plan.triangleCount - shared.reduce((a, b) => a + b, 0), ...shared];
+  let end = plan.tree;
+  counts.forEach((triangles, i) => {
+    end = kernel.buildTree(plan.trees + i * TREE_BYTES, end, plan.temp, triangles);
+  });
+  placeInstances(memory.buffer, scene, plan);
+  end = kernel.buildWorld(end, plan.temp);
+  const placed = plan.instancing.shared.reduce((n, t) => n + t.triangles * t.objects.length, 0);
+  return { memory, end: (end + 65535) & ~65535, triangleCount: counts[0] + placed };
 }

@@ -23,6 +23,7 @@ export const HEADER_FIELDS = [
   'bytes',
   'vertexCount',
   'triangleCount',
+  'instanceCount',
   'objectCount',
   'materialCount',
   'lightCount',
@@ -31,6 +32,8 @@ export const HEADER_FIELDS = [
   'uvs',
   'indices',
   'triangleInfo',
+  'trees',
+  'instances',
   'materials',
   'lights',
   'envWidth',
@@ -44,15 +47,47 @@ export const HEADER_FIELDS = [
   'bvhEnd',
   'nodeCount',
   'blockCount',
-  'boundsMinX',
-  'boundsMinY',
-  'boundsMinZ',
-  'boundsMinPad',
-  'boundsMaxX',
-  'boundsMaxY',
-  'boundsMaxZ',
-  'boundsMaxPad',
 ] as const;
+
+/**
+ * Tree record, 64 bytes. The first tree holds, in world space, all triangles of objects that share their mesh with
+ * no other; each further one a shared mesh in its own space. Triangles of a tree follow one another.
+ */
+export const TREE_FIELDS = [
+  'i:firstTriangle',
+  'i:triangleCount',
+  'i:root',
+  'i:pad',
+  'minX',
+  'minY',
+  'minZ',
+  'minPad',
+  'maxX',
+  'maxY',
+  'maxZ',
+  'maxPad',
+] as const;
+export const TREE_BYTES = 64;
+
+/**
+ * Instance record, 160 bytes: a shared tree placed in the world. Matrices by rows of 4, affine. `normal`s go by the
+ * transpose of `toLocal`. The box is in world space.
+ */
+export const INSTANCE_FIELDS = [
+  ...Array.from({ length: 12 }, (_, i) => `toLocal${i}` as const),
+  ...Array.from({ length: 12 }, (_, i) => `toWorld${i}` as const),
+  'minX',
+  'minY',
+  'minZ',
+  'i:tree',
+  'maxX',
+  'maxY',
+  'maxZ',
+  'i:object',
+] as const;
+export const INSTANCE_BYTES = 160;
+/** Low bits of a child reference that stand for an instance; fewer count the blocks of a leaf. */
+export const INSTANCE_LEAF = 15;
 
 /**
  * Material record, 128 bytes, OpenPBR Surface terms. Colours linear Rec.709.
@@ -225,7 +260,9 @@ export const FILTER_TABLE_SIZE = 256;
  * Scratch area of a thread:
  * params | filter table | traversal stack | sweep sums of one pixel | tile (planes, then tables).
  */
-export const SCRATCH = { params: 0, filter: 512, stack: 2048, sums: 8192, tile: 16384 } as const;
+export const SCRATCH = { params: 0, filter: 512, stack: 2048, sums: 14336, tile: 22528 } as const;
+/** Room for the traversal of one level of trees; the world's comes first, then that of the instance entered. */
+export const LEVEL_STACK_BYTES = 6144;
 export const SUM_SLOTS = MAX_GROUPS * PATH_CLASSES.length + PATH_CLASSES.length * LEDGER_PLANES + 1;
 
 /** Side of the square directional-albedo table (cosine across, roughness down). */
@@ -255,6 +292,11 @@ export const KERNEL_CONSTANTS: Record<string, number> = {
   ...offsets('H', HEADER_FIELDS),
   ...offsets('M', MATERIAL_FIELDS),
   MATERIAL_BYTES,
+  ...offsets('T', TREE_FIELDS),
+  TREE_BYTES,
+  ...offsets('I', INSTANCE_FIELDS),
+  INSTANCE_BYTES,
+  INSTANCE_LEAF,
   ...offsets('L', LIGHT_FIELDS),
   LIGHT_BYTES,
   KIND_RECTANGLE: LIGHT_KIND.rectangle,
@@ -286,6 +328,7 @@ export const KERNEL_CONSTANTS: Record<string, number> = {
   FILTER_TABLE_SIZE,
   ...Object.fromEntries(Object.entries(SCRATCH).map(([k, v]) => [`SCRATCH_${upper(k)}`, v])),
   SUM_SLOTS,
+  LEVEL_STACK_BYTES,
   ALBEDO_TABLE_SIZE,
 };
 /** Real constants handed to the kernel's compiler. */

@@ -4,10 +4,22 @@ import { lightGroups, type Material, meshAt, type Scene } from '../scene';
 import { albedoTable } from './albedo-table';
 import { environmentDistribution, environmentPicture } from './environment';
 import {
+  determinant,
+  IDENTITY,
+  type Instancing,
+  instanceMatrices,
+  instancingOf,
+  normalMatrix,
+  point,
+  worldBox,
+} from './instancing';
+import {
   ALBEDO_TABLE_SIZE,
   BLOCK_BYTES,
   fieldOffset,
   HEADER_FIELDS,
+  INSTANCE_BYTES,
+  INSTANCE_FIELDS,
   LIGHT_BYTES,
   LIGHT_FIELDS,
   LIGHT_KIND,
@@ -16,6 +28,8 @@ import {
   MAX_GROUPS,
   NODE_BYTES,
   SCENE_BASE,
+  TREE_BYTES,
+  TREE_FIELDS,
   TRIANGLE_MATERIAL_SHIFT,
 } from './layout';
 
@@ -25,6 +39,8 @@ export interface PackPlan {
   normals: number;
   indices: number;
   triangleInfo: number;
+  trees: number;
+  instances: number;
   materials: number;
   lights: number;
   albedoTable: number;
@@ -39,35 +55,14 @@ export interface PackPlan {
   temp: number;
   tempBytes: number;
   vertexCount: number;
+  /** Triangles in memory: shared ones once. */
   triangleCount: number;
+  instancing: Instancing;
+  instanceCount: number;
   lightCount: number;
 }
 
 const align = (n: number) => (n + 15) & ~15;
-
-/** Rotates and moves a point by a column-major matrix. */
-function point(m: readonly number[], x: number, y: number, z: number): [number, number, number] {
-  return [
-    m[0] * x + m[4] * y + m[8] * z + m[12],
-    m[1] * x + m[5] * y + m[9] * z + m[13],
-    m[2] * x + m[6] * y + m[10] * z + m[14],
-  ];
-}
-
-/** Cofactors of the upper 3×3: what normals are multiplied by, up to length. */
-function normalMatrix(m: readonly number[]): number[] {
-  return [
-    m[5] * m[10] - m[6] * m[9],
-    m[6] * m[8] - m[4] * m[10],
-    m[4] * m[9] - m[5] * m[8],
-    m[2] * m[9] - m[1] * m[10],
-    m[0] * m[10] - m[2] * m[8],
-    m[1] * m[8] - m[0] * m[9],
-    m[1] * m[6] - m[2] * m[5],
-    m[2] * m[4] - m[0] * m[6],
-    m[0] * m[5] - m[1] * m[4],
-  ];
-}
 
 /** Plans the memory of a scene from its document alone and the environment's size. */
 export function planPack(scene: Scene): PackPlan {
@@ -75,14 +70,16 @@ export function planPack(scene: Scene): PackPlan {
   const groups = lightGroups(document);
   if (groups.length > MAX_GROUPS) throw new Error(`${groups.length} light groups: at most ${MAX_GROUPS} are possible`);
   const byName = new Map(document.geometry.meshes.map((m) => [m.name, m]));
-  let vertexCount = 0;
-  let triangleCount = 0;
-  for (const object of document.objects) {
-    const mesh = byName.get(object.mesh);
-    if (!mesh) throw new Error(`object ${object.name}: no mesh ${object.mesh}`);
-    vertexCount += mesh.vertices;
-    triangleCount += mesh.triangles;
-  }
+  const instancing = instancingOf(scene);
+  const trees = [
+    instancing.ground.reduce((n, i) => n + byName.get(document.objects[i].mesh)!.triangles, 0),
+    ...instancing.shared.map((t) => t.triangles),
+  ];
+  const vertexCount =
+    instancing.ground.reduce((n, i) => n + byName.get(document.objects[i].mesh)!.vertices, 0) +
+    instancing.shared.reduce((n, t) => n + t.vertices, 0);
+  const triangleCount = trees.reduce((a, b) => a + b, 0);
+  const instanceCount = instancing.shared.reduce((n, t) => n + t.objects.length, 0);
   const env = document.environment;
   const picture = env?.kind === 'picture' ? scene.pictures.get(env.picture) : undefined;
   const envWidth = env ? (picture?.width ?? 512) : 0;
@@ -99,24 +96,31 @@ export function planPack(scene: Scene): PackPlan {
   const normals = take(vertexCount * 12 + 16);
   const indices = take(triangleCount * 12);
   const triangleInfo = take(triangleCount * 4);
+  const treeRecords = take(trees.length * TREE_BYTES);
+  const instances = take(instanceCount * INSTANCE_BYTES);
   const materials = take(document.materials.length * MATERIAL_BYTES);
   const lights = take(lightCount * LIGHT_BYTES);
   const albedoTable = take(ALBEDO_TABLE_SIZE * ALBEDO_TABLE_SIZE * 8);
   const envPixels = take(envWidth * envHeight * 12);
   const envMarginal = take(envHeight * 4);
   const envConditional = take(envWidth * envHeight * 4);
-  const references = triangleCount + (triangleCount >> 1) + 4;
+  const referencesOf = (triangles: number) => triangles + (triangles >> 1) + 4;
   // Of nodes with all eight children there are at most a seventh of the leaves; a node with fewer has only
-  // leaves below it, and at least five references.
-  const nodes = Math.ceil(references / 7) + Math.ceil(references / 5) + 1;
+  // leaves below it, and at least five references. In the tree of instances leaves hold one reference each.
+  const nodesOf = (references: number) => Math.ceil(references / 7) + Math.ceil(references / 5) + 1;
+  const treeBytes = align(
+    trees.reduce((n, t) => n + referencesOf(t) * BLOCK_BYTES + nodesOf(referencesOf(t)) * NODE_BYTES, 0) +
+      (instanceCount + 2) * NODE_BYTES,
+  );
   at = (at + 63) & ~63;
-  const treeBytes = align(references * BLOCK_BYTES + nodes * NODE_BYTES);
   const tree = take(treeBytes);
   return {
     positions,
     normals,
     indices,
     triangleInfo,
+    trees: treeRecords,
+    instances,
     materials,
     lights,
     albedoTable,
@@ -126,9 +130,11 @@ export function planPack(scene: Scene): PackPlan {
     tree,
     treeBytes,
     temp: at,
-    tempBytes: 65536 + references * 32,
+    tempBytes: 65536 + Math.max(instanceCount + 1, ...trees.map(referencesOf)) * 32,
     vertexCount,
     triangleCount,
+    instancing,
+    instanceCount,
     lightCount,
   };
 }
@@ -207,6 +213,7 @@ export function packScene(memory: ArrayBufferLike, scene: Scene, plan: PackPlan)
   }
   header('vertexCount', plan.vertexCount);
   header('triangleCount', plan.triangleCount);
+  header('instanceCount', plan.instanceCount);
   header('objectCount', document.objects.length);
   header('materialCount', document.materials.length);
   header('lightCount', plan.lightCount);
@@ -214,6 +221,8 @@ export function packScene(memory: ArrayBufferLike, scene: Scene, plan: PackPlan)
   header('normals', plan.normals);
   header('indices', plan.indices);
   header('triangleInfo', plan.triangleInfo);
+  header('trees', plan.trees);
+  header('instances', plan.instances);
   header('materials', plan.materials);
   header('lights', plan.lights);
   header('albedoTable', plan.albedoTable);
@@ -223,8 +232,10 @@ export function packScene(memory: ArrayBufferLike, scene: Scene, plan: PackPlan)
   view.setInt32(SCENE_BASE + fieldOffset(HEADER_FIELDS, 'envLight'), envLight, true);
 }
 
+/** Writes all triangles, tree after tree, and the records of trees and instances; instances' boxes are left to `placeInstances`. */
 function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPlan): void {
   const { document, geometry } = scene;
+  const view = new DataView(memory);
   const positions = new Float32Array(memory, plan.positions, plan.vertexCount * 3);
   const normals = new Float32Array(memory, plan.normals, plan.vertexCount * 3);
   const indices = new Uint32Array(memory, plan.indices, plan.triangleCount * 3);
@@ -233,14 +244,16 @@ function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPlan): voi
   const materialIndex = new Map(document.materials.map((m, i) => [m.name, i]));
   let vertex = 0;
   let triangle = 0;
-  document.objects.forEach((object, objectIndex) => {
+  const add = (objectIndex: number, transform: readonly number[] | undefined) => {
+    const object = document.objects[objectIndex];
     const mesh = meshAt(geometry, entries.get(object.mesh)!);
     const material = materialIndex.get(object.material);
     if (material === undefined) throw new Error(`object ${object.name}: no material ${object.material}`);
     const count = mesh.positions.length / 3;
-    if (object.transform) {
-      const m = object.transform;
-      const n = normalMatrix(m);
+    if (transform) {
+      const m = transform;
+      const mirrored = determinant(m) < 0;
+      const n = normalMatrix(m).map((c) => (mirrored ? -c : c));
       for (let i = 0; i < count; i++) {
         positions.set(
           point(m, mesh.positions[i * 3], mesh.positions[i * 3 + 1], mesh.positions[i * 3 + 2]),
@@ -255,12 +268,8 @@ function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPlan): voi
       positions.set(mesh.positions, vertex * 3);
       normals.set(mesh.normals, vertex * 3);
     }
-    const m = object.transform;
     // A mirroring transform turns triangles inside out; swapping two corners turns them back.
-    const flip =
-      m !== undefined &&
-      m[0] * (m[5] * m[10] - m[6] * m[9]) - m[4] * (m[1] * m[10] - m[2] * m[9]) + m[8] * (m[1] * m[6] - m[2] * m[5]) <
-        0;
+    const flip = transform !== undefined && determinant(transform) < 0;
     const faces = mesh.indices.length / 3;
     for (let t = 0; t < faces; t++) {
       const [a, b, c] = [mesh.indices[t * 3], mesh.indices[t * 3 + 1], mesh.indices[t * 3 + 2]];
@@ -273,6 +282,47 @@ function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPlan): voi
     }
     vertex += count;
     triangle += faces;
+  };
+  const tree = (index: number, from: number) => {
+    const at = plan.trees + index * TREE_BYTES;
+    view.setInt32(at + fieldOffset(TREE_FIELDS, 'firstTriangle'), from, true);
+    view.setInt32(at + fieldOffset(TREE_FIELDS, 'triangleCount'), triangle - from, true);
+  };
+  for (const i of plan.instancing.ground) add(i, document.objects[i].transform);
+  tree(0, 0);
+  let record = plan.instances;
+  plan.instancing.shared.forEach((shared, k) => {
+    const from = triangle;
+    add(shared.objects[0], undefined);
+    tree(k + 1, from);
+    for (const i of shared.objects) {
+      const { toLocal, toWorld } = instanceMatrices(
+        document.objects[i].transform ?? IDENTITY,
+        document.objects[i].name,
+      );
+      const floats = new Float32Array(memory, record, 24);
+      floats.set(toLocal);
+      floats.set(toWorld, 12);
+      view.setInt32(record + fieldOffset(INSTANCE_FIELDS, 'tree'), k + 1, true);
+      view.setInt32(record + fieldOffset(INSTANCE_FIELDS, 'object'), i, true);
+      record += INSTANCE_BYTES;
+    }
+  });
+}
+
+/** Writes the world boxes of all instances, once their trees are built. */
+export function placeInstances(memory: ArrayBufferLike, scene: Scene, plan: PackPlan): void {
+  let record = plan.instances;
+  plan.instancing.shared.forEach((shared, k) => {
+    const tree = plan.trees + (k + 1) * TREE_BYTES;
+    const low = new Float32Array(memory, tree + fieldOffset(TREE_FIELDS, 'minX'), 3);
+    const high = new Float32Array(memory, tree + fieldOffset(TREE_FIELDS, 'maxX'), 3);
+    for (const i of shared.objects) {
+      const box = worldBox(scene.document.objects[i].transform ?? IDENTITY, [...low], [...high]);
+      new Float32Array(memory, record + fieldOffset(INSTANCE_FIELDS, 'minX'), 3).set(box.low);
+      new Float32Array(memory, record + fieldOffset(INSTANCE_FIELDS, 'maxX'), 3).set(box.high);
+      record += INSTANCE_BYTES;
+    }
   });
 }
 

@@ -6,9 +6,10 @@ import {
 } from './bvh-references';
 import { blocks, split, splitCost, splitLeft } from './bvh-split';
 import {
-  BLOCK_BYTES, BLOCK_E1, BLOCK_E2, BLOCK_ID, BLOCK_NORMAL, H_BLOCK_COUNT, H_BOUNDS_MAX_X, H_BOUNDS_MIN_X, H_BVH_END,
-  H_BVH_ROOT, H_INDICES, H_NODE_COUNT, H_POSITIONS, H_TRIANGLE_COUNT, NODE_BYTES, NODE_CHILD, NODE_CHILDREN, PANE_BIT,
-  SCENE_BASE,
+  BLOCK_BYTES, BLOCK_E1, BLOCK_E2, BLOCK_ID, BLOCK_NORMAL, H_BLOCK_COUNT, H_BVH_END, H_BVH_ROOT, H_INDICES,
+  H_INSTANCE_COUNT, H_INSTANCES, H_NODE_COUNT, H_POSITIONS, H_TREES, INSTANCE_BYTES, INSTANCE_LEAF, I_MAX_X, I_MIN_X,
+  NODE_BYTES, NODE_CHILD, NODE_CHILDREN, PANE_BIT, SCENE_BASE, T_FIRST_TRIANGLE, T_MAX_X, T_MIN_X, T_ROOT,
+  T_TRIANGLE_COUNT,
 } from './layout';
 
 /** Ranges of up to this size are never split. */
@@ -72,15 +73,26 @@ function emptyChild(lane: usize): void {
 
 /** Whether a range is cheaper as a leaf than as a node, by the surface-area heuristic. */
 function makesLeaf(box: usize, refs: usize, count: i32): bool {
-  if (count <= LEAF_TRIANGLES) return true;
-  if (count > MOST_LEAF_TRIANGLES) return false;
+  if (count <= leafMost) return true;
+  if (world || count > MOST_LEAF_TRIANGLES) return false;
   split(refs, count, bins);
   const area = halfArea(v128.load(box), v128.load(box, 16));
   return area * blocks(count) <= splitCost + NODE_COST * area;
 }
 
-/** Writes a leaf's blocks at the end of the tree, and the reference to them at `slot`. */
+// @ts-ignore: decorator
+@inline
+function instance(i: i32): usize {
+  return load<usize>(SCENE_BASE, H_INSTANCES) + usize(i) * INSTANCE_BYTES;
+}
+
+/** Writes a leaf's blocks at the end of the tree, or finds the one thing in it, and writes the reference at `slot`. */
 function writeLeaf(slot: usize, refs: usize, count: i32): void {
+  if (world) {
+    const i = load<i32>(refs, REF_TRIANGLE);
+    store<u32>(slot, i < 0 ? load<u32>(load<usize>(SCENE_BASE, H_TREES), T_ROOT) : u32(instance(i)) | INSTANCE_LEAF);
+    return;
+  }
   const whole = (count + 3) >> 2;
   store<u32>(slot, u32(end) | whole);
   for (let i = 0; i < whole; i++) {
@@ -101,14 +113,17 @@ let nodes: i32 = 0;
 let leaves: i32 = 0;
 let halved: i32 = 0;
 let roundEnd: i32 = 0;
-let sceneLo: v128 = f32x4.splat(0);
-let sceneHi: v128 = f32x4.splat(0);
+let treeLo: v128 = f32x4.splat(0);
+let treeHi: v128 = f32x4.splat(0);
+/** Record of the tree in progress, its first triangle and how many it has. */
+let tree: usize = 0;
+let first: i32 = 0;
+let triangles: i32 = 0;
+/** Whether it is the tree of instances, and how many references a leaf holds at most. */
+let world: bool = false;
+let leafMost: i32 = LEAF_TRIANGLES;
 
-/**
- * Begins a tree at `at` (16-byte aligned) with temporary room at `temp`: 32 bytes a reference (at most
- * 1.5 a triangle) and 64 KiB.
- */
-export function beginTree(at: usize, temp: usize): void {
+function begin(at: usize, temp: usize): void {
   bins = temp;
   tasks = temp + 4096;
   refs = temp + 65536;
@@ -117,18 +132,55 @@ export function beginTree(at: usize, temp: usize): void {
   halved = 0;
   roundEnd = 0;
   depth = 0;
-  nodes = 0;
-  leaves = 0;
-  sceneLo = infinityBox;
-  sceneHi = f32x4.neg(infinityBox);
+  treeLo = infinityBox;
+  treeHi = f32x4.neg(infinityBox);
 }
 
-/** Makes references with their whole boxes for triangles [from, to). */
+/**
+ * Begins the tree of the record at `record`, at `at` (16-byte aligned), with temporary room at `temp`: 32 bytes a
+ * reference (at most 1.5 a triangle) and 64 KiB.
+ */
+export function beginTree(record: usize, at: usize, temp: usize): void {
+  begin(at, temp);
+  world = false;
+  leafMost = LEAF_TRIANGLES;
+  tree = record;
+  first = load<i32>(record, T_FIRST_TRIANGLE);
+  triangles = load<i32>(record, T_TRIANGLE_COUNT);
+  if (record == load<usize>(SCENE_BASE, H_TREES)) {
+    nodes = 0;
+    leaves = 0;
+  }
+}
+
+/** Begins the tree over the instances and the first tree, and readies its first task. All other trees are there. */
+export function beginWorld(at: usize, temp: usize): void {
+  begin(at, temp);
+  world = true;
+  leafMost = 1;
+  const instances = load<i32>(SCENE_BASE, H_INSTANCE_COUNT);
+  const ground = load<usize>(SCENE_BASE, H_TREES);
+  if (load<i32>(ground, T_TRIANGLE_COUNT) > 0 || instances == 0) {
+    v128.store(refs, v128.load(ground, T_MIN_X));
+    v128.store(refs, v128.load(ground, T_MAX_X), 16);
+    store<i32>(refs, -1, REF_TRIANGLE);
+    count = 1;
+  }
+  for (let i = 0; i < instances; i++) {
+    const ref = refs + usize(count++) * REF_BYTES;
+    v128.store(ref, v128.load(instance(i), I_MIN_X));
+    v128.store(ref, v128.load(instance(i), I_MAX_X), 16);
+    store<i32>(ref, i, REF_TRIANGLE);
+  }
+  startTasks(SCENE_BASE + H_BVH_ROOT);
+}
+
+/** Makes references with their whole boxes for the tree's triangles [from, to). */
 export function referTriangles(from: i32, to: i32): void {
   const positions = load<usize>(SCENE_BASE, H_POSITIONS), indices = load<usize>(SCENE_BASE, H_INDICES);
-  let lo = sceneLo, hi = sceneHi;
+  let lo = treeLo, hi = treeHi;
   for (let t = from; t < to; t++) {
-    const tri = indices + usize(t) * 12;
+    const tri = indices + usize(first + t) * 12;
     // Four floats are read of three; the fourth lane is overwritten below.
     const a = v128.load(positions + usize(load<u32>(tri)) * 12);
     const b = v128.load(positions + usize(load<u32>(tri, 4)) * 12);
@@ -137,12 +189,12 @@ export function referTriangles(from: i32, to: i32): void {
     const ref = refs + usize(t) * REF_BYTES;
     v128.store(ref, rlo);
     v128.store(ref + 16, rhi);
-    store<i32>(ref, t, REF_TRIANGLE);
+    store<i32>(ref, first + t, REF_TRIANGLE);
     lo = f32x4.pmin(lo, rlo);
     hi = f32x4.pmax(hi, rhi);
   }
-  sceneLo = lo;
-  sceneHi = hi;
+  treeLo = lo;
+  treeHi = hi;
   count = to;
 }
 
@@ -151,9 +203,8 @@ export function referTriangles(from: i32, to: i32): void {
  * shared by all that are large; false when a round has found none, or no room is left.
  */
 export function halveReferences(most: i32): bool {
-  const triangles = load<i32>(SCENE_BASE, H_TRIANGLE_COUNT);
   const limit = triangles + (triangles >> 1);
-  const threshold = f32(20) * halfArea(sceneLo, sceneHi) / f32(triangles);
+  const threshold = f32(20) * halfArea(treeLo, treeHi) / f32(triangles);
   for (let step = 0; step < most; step++) {
     if (count >= limit) return false;
     if (halved >= roundEnd) {
@@ -173,18 +224,22 @@ export function halveReferences(most: i32): bool {
   return true;
 }
 
-/** Readies the first task: all references, the child reference to be written to the scene's root. */
+/** Readies the first task of a tree: all its references, the child reference to be written to its record. */
 export function rootTask(): void {
-  v128.store(SCENE_BASE + H_BOUNDS_MIN_X, sceneLo);
-  v128.store(SCENE_BASE + H_BOUNDS_MAX_X, sceneHi);
+  v128.store(tree + T_MIN_X, treeLo);
+  v128.store(tree + T_MAX_X, treeHi);
   if (count == 0) {
-    store<u32>(SCENE_BASE, u32(end), H_BVH_ROOT);
+    store<u32>(tree, u32(end), T_ROOT);
     for (let i = 0; i < NODE_CHILDREN; i++) emptyChild(end + (usize(i) << 2));
     end += NODE_BYTES;
     return;
   }
+  startTasks(tree + T_ROOT);
+}
+
+function startTasks(slot: usize): void {
   // A task: first reference, count, where to write the child reference, level in the tree.
-  store<u32>(tasks, 0); store<i32>(tasks, count, 4); store<u32>(tasks, u32(SCENE_BASE + H_BVH_ROOT), 8);
+  store<u32>(tasks, 0); store<i32>(tasks, count, 4); store<u32>(tasks, u32(slot), 8);
   store<i32>(tasks, 0, 12);
   depth = 1;
 }
@@ -201,7 +256,7 @@ export function growTree(most: i32): bool {
     const task = tasks + usize(depth) * 16;
     const first = load<u32>(task), n = load<i32>(task, 4), slot = usize(load<u32>(task, 8));
     const level = load<i32>(task, 12);
-    if (n <= MOST_LEAF_TRIANGLES) {
+    if (n <= leafMost || (!world && n <= MOST_LEAF_TRIANGLES)) {
       writeLeaf(slot, refs + usize(first) * REF_BYTES, n);
       continue;
     }
@@ -218,7 +273,7 @@ export function growTree(most: i32): bool {
       let best = -1;
       let bestArea: f32 = -1;
       for (let i = 0; i < children; i++) {
-        if (load<i32>(ranges + usize(i) * 8, 4) <= LEAF_TRIANGLES) continue;
+        if (load<i32>(ranges + usize(i) * 8, 4) <= leafMost) continue;
         const box = ranges + 256 + usize(i) * 32;
         const area = halfArea(v128.load(box), v128.load(box, 16));
         if (area > bestArea) { bestArea = area; best = i; }

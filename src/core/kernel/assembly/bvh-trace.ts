@@ -1,6 +1,7 @@
 // Closest-hit and any-hit traversal of the eight-wide BVH, fixed-width SIMD throughout.
 import {
-  BLOCK_BYTES, BLOCK_E1, BLOCK_E2, BLOCK_ID, BLOCK_NORMAL, H_BVH_ROOT, NODE_CHILD, PANE_BIT, SCENE_BASE,
+  BLOCK_BYTES, BLOCK_E1, BLOCK_E2, BLOCK_ID, BLOCK_NORMAL, H_BVH_ROOT, H_TREES, INSTANCE_LEAF, I_TO_LOCAL0, I_TREE,
+  LEVEL_STACK_BYTES, NODE_CHILD, PANE_BIT, SCENE_BASE, TREE_BYTES, T_ROOT,
 } from './layout';
 import { paneB, paneG, paneR, paneTransmittance } from './panes';
 
@@ -9,6 +10,8 @@ export let hitT: f32 = 0;
 export let hitTriangle: i32 = -1;
 export let hitU: f32 = 0;
 export let hitV: f32 = 0;
+/** Record of the instance that was hit, 0 for what stands in world space. */
+export let hitInstance: usize = 0;
 /** What clear panes let through on the last unblocked shadow ray, and whether it crossed any. */
 export let clearR: f32 = 1;
 export let clearG: f32 = 1;
@@ -103,21 +106,56 @@ export function closest(
   ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tMin: f32, tMax: f32,
 ): void {
   hitTriangle = -1;
-  let nearest = tMax;
-  const ray = rayAt;
-  placeRay(ray, ox, oy, oz, dx, dy, dz);
+  hitT = tMax;
+  placeRay(rayAt, ox, oy, oz, dx, dy, dz);
+  closestIn(load<u32>(SCENE_BASE, H_BVH_ROOT), rayAt, 0, tMin);
+}
+
+/** Writes the ray at `ray` in the space of `instance` one level on; returns where. Its direction keeps no unit length, so t stays t. */
+function enter(instance: usize, ray: usize): usize {
+  const m = instance + I_TO_LOCAL0;
+  const ox = load<f32>(ray), oy = load<f32>(ray, 4), oz = load<f32>(ray, 8);
+  const dx = load<f32>(ray, 12), dy = load<f32>(ray, 16), dz = load<f32>(ray, 20);
+  const local = ray + LEVEL_STACK_BYTES;
+  placeRay(
+    local,
+    load<f32>(m) * ox + load<f32>(m, 4) * oy + load<f32>(m, 8) * oz + load<f32>(m, 12),
+    load<f32>(m, 16) * ox + load<f32>(m, 20) * oy + load<f32>(m, 24) * oz + load<f32>(m, 28),
+    load<f32>(m, 32) * ox + load<f32>(m, 36) * oy + load<f32>(m, 40) * oz + load<f32>(m, 44),
+    load<f32>(m) * dx + load<f32>(m, 4) * dy + load<f32>(m, 8) * dz,
+    load<f32>(m, 16) * dx + load<f32>(m, 20) * dy + load<f32>(m, 24) * dz,
+    load<f32>(m, 32) * dx + load<f32>(m, 36) * dy + load<f32>(m, 40) * dz,
+  );
+  return local;
+}
+
+// @ts-ignore: decorator
+@inline
+function treeOf(instance: usize): u32 {
+  return load<u32>(load<usize>(SCENE_BASE, H_TREES) + usize(load<i32>(instance, I_TREE)) * TREE_BYTES, T_ROOT);
+}
+
+/** The nearest hit below `root` nearer than `hitT`, for the ray placed at `ray` in the space of `instance` (0 = world). */
+function closestIn(root: u32, ray: usize, instance: usize, tMin: f32): void {
+  let nearest = hitT;
   const ox4 = v128.load_splat<f32>(ray), oy4 = v128.load_splat<f32>(ray, 4), oz4 = v128.load_splat<f32>(ray, 8);
   const vix = v128.load_splat<f32>(ray, RAY_INVERSE), viy = v128.load_splat<f32>(ray, RAY_INVERSE + 4);
   const viz = v128.load_splat<f32>(ray, RAY_INVERSE + 8);
   const nearX = load<u32>(ray, RAY_NEAR), nearY = load<u32>(ray, RAY_NEAR + 4), nearZ = load<u32>(ray, RAY_NEAR + 8);
   const farX = load<u32>(ray, RAY_FAR), farY = load<u32>(ray, RAY_FAR + 4), farZ = load<u32>(ray, RAY_FAR + 8);
   const vMin = f32x4.splat(tMin);
-  let vMax = f32x4.splat(tMax);
+  let vMax = f32x4.splat(nearest);
   const base = ray + RAY_BYTES;
   let sp = base;
-  let ref: u32 = load<u32>(SCENE_BASE, H_BVH_ROOT);
+  let ref: u32 = root;
   while (true) {
-    if (ref & 15) {
+    if ((ref & 15) == INSTANCE_LEAF) {
+      const entered = usize(ref & ~15);
+      hitT = nearest;
+      closestIn(treeOf(entered), enter(entered, ray), entered, tMin);
+      nearest = hitT;
+      vMax = f32x4.splat(nearest);
+    } else if (ref & 15) {
       let b = usize(ref & ~15);
       let n = ref & 15;
       do {
@@ -132,6 +170,7 @@ export function closest(
             hitU = load<f32>(at, RAY_LANES + 16);
             hitV = load<f32>(at, RAY_LANES + 32);
             hitTriangle = load<i32>(b + (usize(i) << 2), BLOCK_ID) & ~PANE_BIT;
+            hitInstance = instance;
           }
         }
         vMax = f32x4.splat(nearest);
@@ -219,8 +258,11 @@ export function occluded(
 ): bool {
   clearR = 1; clearG = 1; clearB = 1;
   clearCrossed = false;
-  const ray = rayAt;
-  placeRay(ray, ox, oy, oz, dx, dy, dz);
+  placeRay(rayAt, ox, oy, oz, dx, dy, dz);
+  return occludedIn(load<u32>(SCENE_BASE, H_BVH_ROOT), rayAt, 0, tMin, tMax);
+}
+
+function occludedIn(root: u32, ray: usize, instance: usize, tMin: f32, tMax: f32): bool {
   const ox4 = v128.load_splat<f32>(ray), oy4 = v128.load_splat<f32>(ray, 4), oz4 = v128.load_splat<f32>(ray, 8);
   const vix = v128.load_splat<f32>(ray, RAY_INVERSE), viy = v128.load_splat<f32>(ray, RAY_INVERSE + 4);
   const viz = v128.load_splat<f32>(ray, RAY_INVERSE + 8);
@@ -229,9 +271,12 @@ export function occluded(
   const vMin = f32x4.splat(tMin), vMax = f32x4.splat(tMax);
   const base = ray + RAY_BYTES;
   let sp = base;
-  let ref: u32 = load<u32>(SCENE_BASE, H_BVH_ROOT);
+  let ref: u32 = root;
   while (true) {
-    if (ref & 15) {
+    if ((ref & 15) == INSTANCE_LEAF) {
+      const entered = usize(ref & ~15);
+      if (occludedIn(treeOf(entered), enter(entered, ray), entered, tMin, tMax)) return true;
+    } else if (ref & 15) {
       let b = usize(ref & ~15);
       let n = ref & 15;
       do {
@@ -241,7 +286,7 @@ export function occluded(
           bits &= bits - 1;
           const triangle = load<i32>(b + (usize(i) << 2), BLOCK_ID);
           if (!(triangle & PANE_BIT)) return true;
-          paneTransmittance(triangle & ~PANE_BIT, dx, dy, dz);
+          paneTransmittance(triangle & ~PANE_BIT, instance, load<f32>(ray, 12), load<f32>(ray, 16), load<f32>(ray, 20));
           clearR *= paneR; clearG *= paneG; clearB *= paneB;
           clearCrossed = true;
         }

@@ -1,6 +1,6 @@
 // Clear panes: thin-walled smooth dielectrics that let shadow rays through straight.
 import {
-  H_INDICES, H_MATERIALS, H_POSITIONS, H_TRIANGLE_INFO, MATERIAL_BYTES, M_BASE_B, M_BASE_G, M_BASE_R, M_IOR,
+  H_INDICES, H_MATERIALS, H_POSITIONS, H_TRIANGLE_INFO, I_TO_LOCAL0, MATERIAL_BYTES, M_BASE_B, M_BASE_G, M_BASE_R, M_IOR,
   M_TRANSMISSION, SCENE_BASE, TRIANGLE_MATERIAL_SHIFT,
 } from './layout';
 import { fresnelDielectric } from './optics';
@@ -18,8 +18,11 @@ export function paneReflectance(cosine: f32, ior: f32): f32 {
   return f32(2) * r / (f32(1) + r);
 }
 
-/** Sets `pane*` to what `triangle` lets through straight along the unit direction d. */
-export function paneTransmittance(triangle: i32, dx: f32, dy: f32, dz: f32): void {
+/**
+ * Sets `pane*` to what `triangle` of `instance` (0 = world) lets through straight along d, which is of unit length in
+ * the world and given in the instance's space.
+ */
+export function paneTransmittance(triangle: i32, instance: usize, dx: f32, dy: f32, dz: f32): void {
   const positions = load<usize>(SCENE_BASE, H_POSITIONS);
   const tri = load<usize>(SCENE_BASE, H_INDICES) + usize(triangle) * 12;
   const a = positions + usize(load<u32>(tri)) * 12;
@@ -29,7 +32,15 @@ export function paneTransmittance(triangle: i32, dx: f32, dy: f32, dz: f32): voi
   const ux = load<f32>(b) - ax, uy = load<f32>(b, 4) - ay, uz = load<f32>(b, 8) - az;
   const vx = load<f32>(c) - ax, vy = load<f32>(c, 4) - ay, vz = load<f32>(c, 8) - az;
   const nx = uy * vz - uz * vy, ny = uz * vx - ux * vz, nz = ux * vy - uy * vx;
-  const length = sqrt<f32>(nx * nx + ny * ny + nz * nz);
+  // n·d is the same in both spaces when normals go by the transpose of the inverse; only their length differs.
+  let wx = nx, wy = ny, wz = nz;
+  if (instance) {
+    const m = instance + I_TO_LOCAL0;
+    wx = load<f32>(m) * nx + load<f32>(m, 16) * ny + load<f32>(m, 32) * nz;
+    wy = load<f32>(m, 4) * nx + load<f32>(m, 20) * ny + load<f32>(m, 36) * nz;
+    wz = load<f32>(m, 8) * nx + load<f32>(m, 24) * ny + load<f32>(m, 40) * nz;
+  }
+  const length = sqrt<f32>(wx * wx + wy * wy + wz * wz);
   const cosine = abs(nx * dx + ny * dy + nz * dz) / max<f32>(length, f32(1e-20));
   const info = load<u32>(load<usize>(SCENE_BASE, H_TRIANGLE_INFO) + (usize(triangle) << 2));
   const m = load<usize>(SCENE_BASE, H_MATERIALS) + usize(info >> TRIANGLE_MATERIAL_SHIFT) * MATERIAL_BYTES;

@@ -2,7 +2,9 @@
 // depth limits that cut continuation rays only; every contribution booked once under its group, class
 // and bounce. Roulette and lobe choices never look at the limits, so a render at a lower limit is the
 // same render with later parts missing.
-import { closest, clearB, clearCrossed, clearG, clearR, hitT, hitTriangle, hitU, hitV, occluded } from './bvh-trace';
+import {
+  closest, clearB, clearCrossed, clearG, clearR, hitInstance, hitT, hitTriangle, hitU, hitV, occluded,
+} from './bvh-trace';
 import { axialDepth, cameraRay, dx as camDX, dy as camDY, dz as camDZ, off2, ox as camX, oy as camY, oz as camZ } from './camera';
 import { beginSample, contribute, countRay, countShadow, recordFeatures } from './film';
 import {
@@ -192,7 +194,7 @@ function walk(index: u32, lobe: i32, copies: i32): void {
     }
     if (hitTriangle < 0) return;
     if (far && delta) return;
-    loadVertex(hitTriangle, hitU, hitV, dx, dy, dz);
+    loadVertex(hitTriangle, hitInstance, hitU, hitV, dx, dy, dz);
     if (insideAbsorbs()) {
       tr *= absorption(0, seenT); tg *= absorption(1, seenT); tb *= absorption(2, seenT);
     }
@@ -260,8 +262,8 @@ export function renderSample(x: i32, y: i32, sample: i32): void {
     contribute(lr, lg, lb, 1, groupOf(seenLight), CLASS_EMISSION, 0);
     return;
   }
-  const triangle = hitTriangle, u = hitU, v = hitV;
-  loadVertex(triangle, u, v, dx, dy, dz);
+  const triangle = hitTriangle, instance = hitInstance, u = hitU, v = hitV;
+  loadVertex(triangle, instance, u, v, dx, dy, dz);
   recordFeatures(off2, axialDepth(px, py, pz), nx, ny, nz, featureAlbedo(0), featureAlbedo(1), featureAlbedo(2), objectIndex, true);
   if (er + eg + eb > 0) contribute(er, eg, eb, 1, i32(load<f32>(material, M_EMIT_GROUP)), CLASS_EMISSION, 0);
   const useD = albedoD > 0, useR = albedoR > 0, useT = albedoT > 0;
@@ -273,7 +275,7 @@ export function renderSample(x: i32, y: i32, sample: i32): void {
     if (lobe == DIFFUSE ? !useD : lobe == REFLECTION ? !useR : !useT) continue;
     const copies = lobe == DIFFUSE ? splitsD : lobe == REFLECTION ? splitsR : splitsT;
     for (let j = 0; j < copies; j++) {
-      if (!fresh) loadVertex(triangle, u, v, dx, dy, dz);
+      if (!fresh) loadVertex(triangle, instance, u, v, dx, dy, dz);
       fresh = false;
       const i = index * u32(copies) + u32(j);
       draw(stream, i, pairAt(0, PAIR_DIRECTION));

@@ -3,6 +3,7 @@
 // one passes straight on. Directions in lobes are local, z = shading normal on the side of wo.
 import {
   ALBEDO_TABLE_SIZE, CAUSTIC_ROUGHNESS, H_ALBEDO_TABLE, H_INDICES, H_MATERIALS, H_NORMALS, H_POSITIONS, H_TRIANGLE_INFO,
+  I_OBJECT, I_TO_LOCAL0, I_TO_WORLD0,
   MATERIAL_BYTES, MIRROR_ALPHA, M_ABSORB_B, M_ABSORB_G, M_ABSORB_R, M_BASE_B, M_BASE_G, M_BASE_R, M_EMIT_B,
   M_EMIT_DOUBLE_SIDED, M_EMIT_G, M_EMIT_R, M_IOR, M_METALNESS, M_ROUGHNESS, M_SPECULAR_B, M_SPECULAR_G, M_SPECULAR_R,
   M_SPECULAR_WEIGHT, M_THIN_WALLED, M_TRANSMISSION, SCENE_BASE, TRIANGLE_MATERIAL_SHIFT,
@@ -71,8 +72,11 @@ export let er: f32 = 0;
 export let eg: f32 = 0;
 export let eb: f32 = 0;
 
-/** Fills the module's vertex from triangle `triangle` at barycentric (u, v), met along the unit direction d. */
-export function loadVertex(triangle: i32, u: f32, v: f32, dx: f32, dy: f32, dz: f32): void {
+/**
+ * Fills the module's vertex from triangle `triangle` of `instance` (0 = world) at barycentric (u, v), met along the
+ * unit direction d.
+ */
+export function loadVertex(triangle: i32, instance: usize, u: f32, v: f32, dx: f32, dy: f32, dz: f32): void {
   const tri = load<usize>(SCENE_BASE, H_INDICES) + usize(triangle) * 12;
   const positions = load<usize>(SCENE_BASE, H_POSITIONS), normals = load<usize>(SCENE_BASE, H_NORMALS);
   const i0 = usize(load<u32>(tri)) * 12, i1 = usize(load<u32>(tri, 4)) * 12, i2 = usize(load<u32>(tri, 8)) * 12;
@@ -82,14 +86,15 @@ export function loadVertex(triangle: i32, u: f32, v: f32, dx: f32, dy: f32, dz: 
   const e2x = load<f32>(c) - ax, e2y = load<f32>(c, 4) - ay, e2z = load<f32>(c, 8) - az;
   px = ax + u * e1x + v * e2x; py = ay + u * e1y + v * e2y; pz = az + u * e1z + v * e2z;
   gx = e1y * e2z - e1z * e2y; gy = e1z * e2x - e1x * e2z; gz = e1x * e2y - e1y * e2x;
-  let k = f32(1) / max<f32>(sqrt<f32>(gx * gx + gy * gy + gz * gz), f32(1e-30));
-  gx *= k; gy *= k; gz *= k;
-  front = gx * dx + gy * dy + gz * dz < 0;
   const w = f32(1) - u - v;
   const na = normals + i0, nb = normals + i1, nc = normals + i2;
   nx = w * load<f32>(na) + u * load<f32>(nb) + v * load<f32>(nc);
   ny = w * load<f32>(na, 4) + u * load<f32>(nb, 4) + v * load<f32>(nc, 4);
   nz = w * load<f32>(na, 8) + u * load<f32>(nb, 8) + v * load<f32>(nc, 8);
+  if (instance) toWorld(instance);
+  let k = f32(1) / max<f32>(sqrt<f32>(gx * gx + gy * gy + gz * gz), f32(1e-30));
+  gx *= k; gy *= k; gz *= k;
+  front = gx * dx + gy * dy + gz * dz < 0;
   k = nx * nx + ny * ny + nz * nz;
   if (k < f32(1e-12)) { nx = gx; ny = gy; nz = gz; } else { k = f32(1) / sqrt<f32>(k); nx *= k; ny *= k; nz *= k; }
   if (nx * gx + ny * gy + nz * gz < 0) { nx = -nx; ny = -ny; nz = -nz; }
@@ -105,9 +110,26 @@ export function loadVertex(triangle: i32, u: f32, v: f32, dx: f32, dy: f32, dz: 
   woy = -(dx * bx + dy * by + dz * bz);
   woz = max<f32>(-(dx * nx + dy * ny + dz * nz), f32(1e-5));
   const info = load<u32>(load<usize>(SCENE_BASE, H_TRIANGLE_INFO) + (usize(triangle) << 2));
-  objectIndex = info & 0xffff;
+  objectIndex = instance ? load<i32>(instance, I_OBJECT) : info & 0xffff;
   material = load<usize>(SCENE_BASE, H_MATERIALS) + usize(info >> TRIANGLE_MATERIAL_SHIFT) * MATERIAL_BYTES;
   loadMaterial();
+}
+
+/** Takes the vertex's place and normals from the space of `instance` into the world's. */
+function toWorld(instance: usize): void {
+  const m = instance + I_TO_WORLD0, n = instance + I_TO_LOCAL0;
+  const x = px, y = py, z = pz;
+  px = load<f32>(m) * x + load<f32>(m, 4) * y + load<f32>(m, 8) * z + load<f32>(m, 12);
+  py = load<f32>(m, 16) * x + load<f32>(m, 20) * y + load<f32>(m, 24) * z + load<f32>(m, 28);
+  pz = load<f32>(m, 32) * x + load<f32>(m, 36) * y + load<f32>(m, 40) * z + load<f32>(m, 44);
+  const a = gx, b = gy, c = gz;
+  gx = load<f32>(n) * a + load<f32>(n, 16) * b + load<f32>(n, 32) * c;
+  gy = load<f32>(n, 4) * a + load<f32>(n, 20) * b + load<f32>(n, 36) * c;
+  gz = load<f32>(n, 8) * a + load<f32>(n, 24) * b + load<f32>(n, 40) * c;
+  const d = nx, e = ny, f = nz;
+  nx = load<f32>(n) * d + load<f32>(n, 16) * e + load<f32>(n, 32) * f;
+  ny = load<f32>(n, 4) * d + load<f32>(n, 20) * e + load<f32>(n, 36) * f;
+  nz = load<f32>(n, 8) * d + load<f32>(n, 24) * e + load<f32>(n, 40) * f;
 }
 
 function loadMaterial(): void {
