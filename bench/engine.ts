@@ -31,11 +31,13 @@ export async function measureIntegrator(module: WebAssembly.Module, thread: URL,
   const one = await trace(module, thread, scene, recipe(), 1);
   const two = await trace(module, thread, scene, recipe(), 2);
   const bare = await trace(module, thread, scene, recipe({ film: { groups: false, classes: false, features: [] } }), 1);
-  const rays = one.film.rays().total;
+  const rays = one.film.rays();
   return {
     twoThreadsOverOne: one.ms / two.ms,
     everythingOverBeauty: one.ms / bare.ms,
-    raysPerSecond: (rays / one.ms) * 1000,
+    seconds: one.ms / 1000,
+    rays,
+    raysPerSecond: (rays.total / one.ms) * 1000,
     samplesPerSecond: (one.film.sampleTotal() / one.ms) * 1000,
   };
 }
