@@ -79,6 +79,32 @@ export class Film {
     return out;
   }
 
+  /**
+   * Mean red, green and blue of both halves. Tile by tile, all planes at once: a tile that a thread is just now
+   * writing shows at most for the moment of its own copy, not with its channels from before and after.
+   */
+  beauty(): Float32Array<ArrayBuffer>[] {
+    const { width, height } = this.spec.region;
+    const out = [0, 1, 2].map(() => new Float32Array(width * height));
+    for (let t = 0; t < this.tileCount; t++) {
+      const n = this.samples[t];
+      if (n === 0) continue;
+      const scale = 1 / n;
+      const { x, y, w, h } = this.place(t);
+      const src = this.floats(t);
+      for (let c = 0; c < 3; c++) {
+        const plane = out[c];
+        for (let j = 0; j < h; j++) {
+          const o = (y + j) * width + x;
+          const s = c * TILE_PIXELS + j * TILE_SIZE;
+          for (let i = 0; i < w; i++)
+            plane[o + i] = Math.fround(src[s + i] * scale) + Math.fround(src[s + 3 * TILE_PIXELS + i] * scale);
+        }
+      }
+    }
+    return out;
+  }
+
   /** Whole-film totals of a range of table slots. */
   tableSums(from: number, count: number): Float64Array {
     const out = new Float64Array(count);

@@ -29,15 +29,7 @@ function makersOf(film: Film): Map<string, () => Layer> {
       planes: [0, 1, 2].map((c) => film.plane(index + c, how)),
       kind: 'color',
     }));
-  out.set('beauty', () => {
-    const a = [0, 1, 2].map((c) => film.plane(c, 'mean'));
-    const sum = a.map((plane, c) => {
-      const b = film.plane(3 + c, 'mean');
-      for (let i = 0; i < plane.length; i++) plane[i] += b[i];
-      return plane;
-    });
-    return { name: 'beauty', channels: RGB, planes: sum, kind: 'color' };
-  });
+  out.set('beauty', () => ({ name: 'beauty', channels: RGB, planes: film.beauty(), kind: 'color' }));
   color('half_a', 0, 'half');
   color('half_b', 3, 'half');
   if (planes.groups >= 0) {

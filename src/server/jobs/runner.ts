@@ -274,12 +274,9 @@ function checkpointBytes(film: Film, spent: Spent): Uint8Array {
 function previewBytes(film: Film): Uint8Array {
   const size = film.spec.region.width * film.spec.region.height;
   const out = new Uint16Array(size * 3);
-  for (let c = 0; c < 3; c++) {
-    const a = film.plane(c);
-    const b = film.plane(c + 3);
-    for (let i = 0; i < size; i++) a[i] += b[i];
-    halfPlane(a, out.subarray(c * size, (c + 1) * size));
-  }
+  film.beauty().forEach((plane, c) => {
+    halfPlane(plane, out.subarray(c * size, (c + 1) * size));
+  });
   return new Uint8Array(out.buffer);
 }
 
