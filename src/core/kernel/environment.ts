@@ -64,22 +64,26 @@ export function environmentPicture(scene: Scene): EnvironmentPicture | null {
 
 /**
  * Cumulative distributions for sampling by luminance × solid angle: rows (`marginal`, height values)
- * and columns within each row (`conditional`), each ascending to exactly 1. `total` is the integral of
- * luminance over the sphere, in nits × sr.
+ * and columns within each row (`conditional`), each ascending to exactly 1. `rows` has 4 floats a row: the cosines
+ * of its upper and lower edge, the row's share of all samples over the solid angle of one of its pixels, and 0.
+ * `total` is the integral of luminance over the sphere, in nits × sr.
  */
 export function environmentDistribution(picture: EnvironmentPicture): {
   marginal: Float32Array;
   conditional: Float32Array;
+  rows: Float32Array;
   total: number;
 } {
   const { width, height, pixels } = picture;
   const marginal = new Float32Array(height);
   const conditional = new Float32Array(width * height);
-  const rows = new Float64Array(height);
+  const sums = new Float64Array(height);
+  const rows = new Float32Array(height * 4);
   let total = 0;
   for (let y = 0; y < height; y++) {
-    const omega =
-      ((2 * Math.PI) / width) * (fmath.cos((Math.PI * y) / height) - fmath.cos((Math.PI * (y + 1)) / height));
+    const [upper, lower] = [fmath.cos((Math.PI * y) / height), fmath.cos((Math.PI * (y + 1)) / height)];
+    const omega = ((2 * Math.PI) / width) * (upper - lower);
+    rows.set([upper, lower, 1 / omega], y * 4);
     let sum = 0;
     const cumulative = new Float64Array(width);
     for (let x = 0; x < width; x++) {
@@ -90,9 +94,10 @@ export function environmentDistribution(picture: EnvironmentPicture): {
     for (let x = 0; x < width; x++) conditional[y * width + x] = sum > 0 ? cumulative[x] / sum : (x + 1) / width;
     conditional[y * width + width - 1] = 1;
     total += sum * omega;
-    rows[y] = total;
+    sums[y] = total;
   }
-  for (let y = 0; y < height; y++) marginal[y] = total > 0 ? rows[y] / total : (y + 1) / height;
+  for (let y = 0; y < height; y++) marginal[y] = total > 0 ? sums[y] / total : (y + 1) / height;
   marginal[height - 1] = 1;
-  return { marginal, conditional, total };
+  for (let y = 0; y < height; y++) rows[y * 4 + 2] *= y === 0 ? marginal[0] : marginal[y] - marginal[y - 1];
+  return { marginal, conditional, rows, total };
 }

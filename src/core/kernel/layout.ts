@@ -41,6 +41,7 @@ export const HEADER_FIELDS = [
   'envPixels',
   'envMarginal',
   'envConditional',
+  'envRows',
   'envLight',
   'albedoTable',
   'bvhRoot',

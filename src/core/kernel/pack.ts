@@ -47,6 +47,7 @@ export interface PackPlan {
   envPixels: number;
   envMarginal: number;
   envConditional: number;
+  envRows: number;
   /** Start of the tree. */
   tree: number;
   /** Room for the tree at its largest. */
@@ -104,6 +105,7 @@ export function planPack(scene: Scene): PackPlan {
   const envPixels = take(envWidth * envHeight * 12);
   const envMarginal = take(envHeight * 4);
   const envConditional = take(envWidth * envHeight * 4);
+  const envRows = take(envHeight * 16);
   const referencesOf = (triangles: number) => triangles + (triangles >> 1) + 4;
   // Of nodes with all eight children there are at most a seventh of the leaves; a node with fewer has only
   // leaves below it, and at least five references. In the tree of instances leaves hold one reference each.
@@ -127,6 +129,7 @@ export function planPack(scene: Scene): PackPlan {
     envPixels,
     envMarginal,
     envConditional,
+    envRows,
     tree,
     treeBytes,
     temp: at,
@@ -195,10 +198,11 @@ export function packScene(memory: ArrayBufferLike, scene: Scene, plan: PackPlan)
   let envLight = -1;
   const picture = environmentPicture(scene);
   if (picture && document.environment) {
-    const { marginal, conditional, total } = environmentDistribution(picture);
+    const { marginal, conditional, rows, total } = environmentDistribution(picture);
     new Float32Array(memory, plan.envPixels, picture.pixels.length).set(picture.pixels);
     new Float32Array(memory, plan.envMarginal, marginal.length).set(marginal);
     new Float32Array(memory, plan.envConditional, conditional.length).set(conditional);
+    new Float32Array(memory, plan.envRows, rows.length).set(rows);
     envLight = document.lights.length;
     const at = plan.lights + envLight * LIGHT_BYTES;
     const put = (field: (typeof LIGHT_FIELDS)[number], value: number) =>
@@ -229,6 +233,7 @@ export function packScene(memory: ArrayBufferLike, scene: Scene, plan: PackPlan)
   header('envPixels', plan.envPixels);
   header('envMarginal', plan.envMarginal);
   header('envConditional', plan.envConditional);
+  header('envRows', plan.envRows);
   view.setInt32(SCENE_BASE + fieldOffset(HEADER_FIELDS, 'envLight'), envLight, true);
 }
 

@@ -1,6 +1,6 @@
 // Rectangle, sphere and environment lights: meeting them, sampling them, and the densities of both.
 import {
-  H_ENV_CONDITIONAL, H_ENV_HEIGHT, H_ENV_LIGHT, H_ENV_MARGINAL, H_ENV_PIXELS, H_ENV_WIDTH, H_LIGHTS, H_LIGHT_COUNT,
+  H_ENV_CONDITIONAL, H_ENV_HEIGHT, H_ENV_LIGHT, H_ENV_MARGINAL, H_ENV_PIXELS, H_ENV_ROWS, H_ENV_WIDTH, H_LIGHTS, H_LIGHT_COUNT,
   KIND_ENVIRONMENT, KIND_RECTANGLE, KIND_SPHERE, LIGHT_BYTES, L_AREA, L_GROUP, L_HALF_U, L_HALF_V, L_KIND, L_NX, L_NY,
   L_NZ, L_POWER, L_RADIANCE_B, L_RADIANCE_G, L_RADIANCE_R, L_RADIUS, L_UX, L_UY, L_UZ, L_VISIBLE, L_VX, L_VY, L_VZ, L_X,
   L_Y, L_Z, SCENE_BASE,
@@ -132,11 +132,9 @@ function cumulativeStep(at: usize, i: i32): f32 {
 }
 
 function environmentPdfAt(x: i32, y: i32): f32 {
-  const w = load<i32>(SCENE_BASE, H_ENV_WIDTH), h = load<i32>(SCENE_BASE, H_ENV_HEIGHT);
-  const row = cumulativeStep(load<usize>(SCENE_BASE, H_ENV_MARGINAL), y);
+  const w = load<i32>(SCENE_BASE, H_ENV_WIDTH);
   const col = cumulativeStep(load<usize>(SCENE_BASE, H_ENV_CONDITIONAL) + (usize(y * w) << 2), x);
-  const omega = TWO_PI / f32(w) * (NativeMathf.cos(PI * f32(y) / f32(h)) - NativeMathf.cos(PI * f32(y + 1) / f32(h)));
-  return row * col / max<f32>(omega, f32(1e-12));
+  return load<f32>(load<usize>(SCENE_BASE, H_ENV_ROWS) + (usize(y) << 4), 8) * col;
 }
 
 /** Solid-angle density with which the environment would be sampled in direction d. */
@@ -265,7 +263,8 @@ function sampleEnvironment(pmf: f32, u: f32, v: f32): bool {
   if (pv <= 0 || pu <= 0) return false;
   const fv = (v - (load<f32>(marginal + (usize(y) << 2)) - pv)) / pv;
   const fu = (u - (load<f32>(row + (usize(x) << 2)) - pu)) / pu;
-  const c0 = NativeMathf.cos(PI * f32(y) / f32(h)), c1 = NativeMathf.cos(PI * f32(y + 1) / f32(h));
+  const edges = load<usize>(SCENE_BASE, H_ENV_ROWS) + (usize(y) << 4);
+  const c0 = load<f32>(edges), c1 = load<f32>(edges, 4);
   const cosine = c0 + (c1 - c0) * min<f32>(max<f32>(fv, 0), 1);
   const sine = sqrt<f32>(max<f32>(f32(1) - cosine * cosine, 0));
   const phi = ((f32(x) + min<f32>(max<f32>(fu, f32(0.0001)), f32(0.9999))) / f32(w) - f32(0.5)) * TWO_PI;
@@ -273,7 +272,7 @@ function sampleEnvironment(pmf: f32, u: f32, v: f32): bool {
   sy = cosine;
   sz = -sine * NativeMathf.cos(phi);
   sDistance = f32(1e30);
-  sPdf = pmf * environmentPdfAt(x, y);
+  sPdf = pmf * load<f32>(edges, 8) * pu;
   const at = load<usize>(SCENE_BASE, H_ENV_PIXELS) + usize(y * w + x) * 12;
   lr = load<f32>(at); lg = load<f32>(at, 4); lb = load<f32>(at, 8);
   return sPdf > 0;
