@@ -15,42 +15,48 @@ const median = (v: number[]) => [...v].sort((a, b) => a - b)[v.length >> 1];
 const recipe = (change: Record<string, unknown> = {}): Recipe =>
   parseRecipe({ size: { width: 640, height: 360, scale: 50 }, sampling: { cameraMin: 4, cameraMax: 4 }, ...change });
 
-async function trace(module: WebAssembly.Module, thread: URL, scene: Scene, r: Recipe, threads: number) {
-  const pool = new RenderPool(module, spawnNode(thread), threads);
-  await pool.load(scene);
-  const camera = scene.document.cameras[0];
-  await pool.render(scene, recipe({ sampling: { cameraMin: 2, cameraMax: 2 } }), camera);
-  const runs = [];
-  for (let i = 0; i < 3; i++) runs.push(await pool.render(scene, r, camera));
-  pool.close();
-  return { ms: median(runs.map((x) => x.traceMs)), film: runs[0].film };
-}
-
-/** Threads, the price of recording everything, and rays a second inside the integrator. */
+/** Threads, the price of recording everything, and rays a second inside the integrator: turn by turn, medians. */
 export async function measureIntegrator(module: WebAssembly.Module, thread: URL, scene: Scene) {
-  const one = await trace(module, thread, scene, recipe(), 1);
-  const two = await trace(module, thread, scene, recipe(), 2);
-  const bare = await trace(module, thread, scene, recipe({ film: { groups: false, classes: false, features: [] } }), 1);
-  const rays = one.film.rays();
+  const camera = scene.document.cameras[0];
+  const pools = await Promise.all(
+    [1, 2].map(async (threads) => {
+      const pool = new RenderPool(module, spawnNode(thread), threads);
+      await pool.load(scene);
+      await pool.render(scene, recipe({ sampling: { cameraMin: 2, cameraMax: 2 } }), camera);
+      return pool;
+    }),
+  );
+  const beauty = recipe({ film: { groups: false, classes: false, features: [] } });
+  const rounds = [];
+  for (let i = 0; i < 5; i++) {
+    const one = await pools[0].render(scene, recipe(), camera);
+    const bare = await pools[0].render(scene, beauty, camera);
+    const two = await pools[1].render(scene, recipe(), camera);
+    rounds.push({ one, speedUp: one.traceMs / two.traceMs, price: one.traceMs / bare.traceMs });
+  }
+  for (const pool of pools) pool.close();
+  const film = rounds[0].one.film;
+  const seconds = median(rounds.map((r) => r.one.traceMs)) / 1000;
   return {
-    twoThreadsOverOne: one.ms / two.ms,
-    everythingOverBeauty: one.ms / bare.ms,
-    seconds: one.ms / 1000,
-    rays,
-    raysPerSecond: (rays.total / one.ms) * 1000,
-    samplesPerSecond: (one.film.sampleTotal() / one.ms) * 1000,
+    twoThreadsOverOne: median(rounds.map((r) => r.speedUp)),
+    everythingOverBeauty: median(rounds.map((r) => r.price)),
+    seconds,
+    rays: film.rays(),
+    raysPerSecond: film.rays().total / seconds,
+    samplesPerSecond: film.sampleTotal() / seconds,
   };
 }
 
 /** OpenEXR of a whole film, written and read by us and by the OpenEXR library's users' tool. */
 export async function measureExr(module: WebAssembly.Module, thread: URL, scene: Scene) {
-  const { film } = await trace(
-    module,
-    thread,
+  const pool = new RenderPool(module, spawnNode(thread), 2);
+  await pool.load(scene);
+  const { film } = await pool.render(
     scene,
     recipe({ size: { width: 640, height: 360, scale: 100 }, sampling: { cameraMin: 2, cameraMax: 2 } }),
-    2,
+    scene.document.cameras[0],
   );
+  pool.close();
   const layers = makeLayers(film);
   const write = async () => {
     const before = performance.now();

@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, writeFileSync } from 'node:fs';
 import { BufferAttribute, BufferGeometry, Ray, Vector3 } from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
-import { Kernel, prepareScene } from '@/core/kernel';
+import { Kernel, type PreparedScene, prepareScene } from '@/core/kernel';
 import type { Mesh, Scene } from '@/core/scene';
 import { numbers } from '@/render/testing';
 import { oneMesh } from './scenes';
@@ -102,11 +102,8 @@ function nativeYardstick(mesh: Mesh, sets: Float32Array[]): (() => Record<'defau
   };
 }
 
-/** Rays a second, one thread, and what the trees take, of a scene too large to lay out for the yardsticks. */
-export function measureInstanced(module: WebAssembly.Module, scene: Scene) {
-  const before = performance.now();
-  const prepared = prepareScene(module, scene, 24000, 1);
-  const buildMs = performance.now() - before;
+/** The ray sets of a prepared scene, and what times our kernel on one: Mrays/s, one thread. */
+function kernelYardstick(module: WebAssembly.Module, prepared: PreparedScene, scene: Scene) {
   const kernel = new Kernel(module, prepared.memory);
   kernel.bindBare(prepared.end);
   const base = prepared.end + 65536;
@@ -120,6 +117,15 @@ export function measureInstanced(module: WebAssembly.Module, scene: Scene) {
     return SET / (performance.now() - from) / 1000;
   };
   sets.forEach(rate);
+  return { sets, rate };
+}
+
+/** Rays a second, one thread, and what the trees take, of a scene too large to lay out for the yardsticks. */
+export function measureInstanced(module: WebAssembly.Module, scene: Scene) {
+  const before = performance.now();
+  const prepared = prepareScene(module, scene, 24000, 1);
+  const buildMs = performance.now() - before;
+  const { sets, rate } = kernelYardstick(module, prepared, scene);
   const [primary, bounce, shadow] = sets.map((set, s) => median([1, 2, 3, 4, 5].map(() => rate(set, s))));
   return { triangles: prepared.triangleCount, megabytes: prepared.end / 1e6, buildMs, primary, bounce, shadow };
 }
@@ -140,23 +146,11 @@ export function measureRays(module: WebAssembly.Module, scene: Scene): RayRates 
     prepared = prepareScene(module, scene, 24000, 1);
     builds.push(performance.now() - between - (between - before));
   }
-  const kernel = new Kernel(module, prepared.memory);
-  kernel.bindBare(prepared.end);
-  const base = prepared.end + 65536;
-  const sets = raySets(kernel, prepared.memory, base, scene);
-  const rays = new Float32Array(prepared.memory.buffer, base, SET * 8);
-  const own = (set: Float32Array, s: number) => {
-    rays.set(set);
-    const from = performance.now();
-    if (s === 2) kernel.traceShadows(base, SET);
-    else kernel.traceRays(base, SET, base + SET * 32);
-    return SET / (performance.now() - from) / 1000;
-  };
-  sets.forEach(own);
+  const { sets, rate } = kernelYardstick(module, prepared, scene);
   const javascript = javascriptYardstick(mesh, sets);
   const native = nativeYardstick(mesh, sets);
   const rounds = Array.from({ length: ROUNDS }, () => {
-    const mine = sets.map((set, s) => median([own(set, s), own(set, s), own(set, s)]));
+    const mine = sets.map((set, s) => median([rate(set, s), rate(set, s), rate(set, s)]));
     const theirs = native?.();
     const over = (rates: number[]) => mine.map((v, s) => v / rates[s]);
     return {

@@ -29,7 +29,7 @@ export function hardScene(): Scene {
 export function instancedScene(): Scene {
   const next = numbers(7);
   const scene = testScene({
-    meshes: { float: sphere(0.5, 72) },
+    meshes: { float: sphere(0.5, 101) },
     camera: { position: [0, 0, 24], target: [0, 0, 0], focalLengthMm: 30 },
   });
   const objects = Array.from({ length: 1000 }, (_, i) => {

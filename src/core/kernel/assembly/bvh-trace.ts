@@ -21,7 +21,8 @@ export let clearCrossed: bool = false;
 /**
  * What the loops read of a ray, where the threads' stack begins: origin, direction, inverse direction (3 floats
  * each), offsets of the near and the far planes in a node (3 words each), from `RAY_ENTRIES` the entry
- * distances of a node's children, from `RAY_LANES` t, u and v of the last block that was hit. The stack of waiting children follows.
+ * distances of a node's children, from `RAY_LANES` t, u and v of the last block that was hit. The stack of waiting
+ * children follows.
  */
 const RAY_INVERSE: usize = 24;
 const RAY_NEAR: usize = 36;
@@ -111,7 +112,10 @@ export function closest(
   closestIn(load<u32>(SCENE_BASE, H_BVH_ROOT), rayAt, 0, tMin);
 }
 
-/** Writes the ray at `ray` in the space of `instance` one level on; returns where. Its direction keeps no unit length, so t stays t. */
+/**
+ * Writes the ray at `ray` in the space of `instance` one level on; returns where. Its direction keeps no unit length,
+ * so that t stays t.
+ */
 function enter(instance: usize, ray: usize): usize {
   const m = instance + I_TO_LOCAL0;
   const ox = load<f32>(ray), oy = load<f32>(ray, 4), oz = load<f32>(ray, 8);
@@ -135,7 +139,7 @@ function treeOf(instance: usize): u32 {
   return load<u32>(load<usize>(SCENE_BASE, H_TREES) + usize(load<i32>(instance, I_TREE)) * TREE_BYTES, T_ROOT);
 }
 
-/** The nearest hit below `root` nearer than `hitT`, for the ray placed at `ray` in the space of `instance` (0 = world). */
+/** Finds a hit below `root` nearer than `hitT`, for the ray placed at `ray` in the space of `instance` (0 = world). */
 function closestIn(root: u32, ray: usize, instance: usize, tMin: f32): void {
   let nearest = hitT;
   const ox4 = v128.load_splat<f32>(ray), oy4 = v128.load_splat<f32>(ray, 4), oz4 = v128.load_splat<f32>(ray, 8);
@@ -262,6 +266,7 @@ export function occluded(
   return occludedIn(load<u32>(SCENE_BASE, H_BVH_ROOT), rayAt, 0, tMin, tMax);
 }
 
+/** Whether anything opaque lies in (tMin, tMax) below `root`, for a ray placed alike. */
 function occludedIn(root: u32, ray: usize, instance: usize, tMin: f32, tMax: f32): bool {
   const ox4 = v128.load_splat<f32>(ray), oy4 = v128.load_splat<f32>(ray, 4), oz4 = v128.load_splat<f32>(ray, 8);
   const vix = v128.load_splat<f32>(ray, RAY_INVERSE), viy = v128.load_splat<f32>(ray, RAY_INVERSE + 4);
