@@ -1,0 +1,94 @@
+import { Document, WebIO } from '@gltf-transform/core';
+import { numbers } from '@/render/testing';
+import { decodeHdr, PictureError } from '../image';
+import { GltfError, readGlb, sphere } from '.';
+
+/** Files from outside, damaged at random: read as something valid, or refused in words; nothing else. */
+async function buoy(): Promise<Uint8Array> {
+  const d = new Document();
+  const buffer = d.createBuffer();
+  const m = sphere(1, 8);
+  const attribute = (type: 'VEC3' | 'SCALAR', array: Float32Array | Uint32Array) =>
+    d
+      .createAccessor()
+      .setType(type)
+      .setArray(array as Float32Array<ArrayBuffer>)
+      .setBuffer(buffer);
+  const primitive = d
+    .createPrimitive()
+    .setAttribute('POSITION', attribute('VEC3', m.positions))
+    .setAttribute('NORMAL', attribute('VEC3', m.normals))
+    .setIndices(attribute('SCALAR', m.indices))
+    .setMaterial(d.createMaterial('buoy red').setRoughnessFactor(0.4));
+  const mesh = d.createMesh('ball').addPrimitive(primitive);
+  const camera = d.createCamera('quay').setType('perspective').setYFov(0.6).setAspectRatio(1.5);
+  d.createScene()
+    .addChild(d.createNode('buoy').setMesh(mesh).setTranslation([1, 2, 3]))
+    .addChild(d.createNode('second buoy').setMesh(mesh).setScale([1, -1, 1]))
+    .addChild(d.createNode('quay').setCamera(camera).setTranslation([0, 0, 9]));
+  return new WebIO().writeBinary(d);
+}
+
+/** A copy with a few bytes changed, cut off, or a piece repeated. */
+function damage(bytes: Uint8Array, next: () => number, spare: number): Uint8Array {
+  const kind = next();
+  const at = () => spare + Math.floor(next() * (bytes.length - spare));
+  if (kind < 0.15) return bytes.slice(0, at());
+  if (kind < 0.3) {
+    const [from, to] = [at(), at()].sort((a, b) => a - b);
+    return Uint8Array.from([...bytes.subarray(0, to), ...bytes.subarray(from)]);
+  }
+  const out = bytes.slice();
+  for (let k = 0; k < 1 + next() * 6; k++) out[at()] = Math.floor(next() * 256);
+  return out;
+}
+
+test('two nodes with one mesh are two objects that share it', async () => {
+  const { scene } = await readGlb(await buoy(), 'buoys');
+  expect(scene.document.objects.map((o) => o.mesh)).toEqual(['0.0', '0.0']);
+  expect(scene.document.geometry.meshes).toHaveLength(1);
+  expect(scene.document.objects[1].transform?.[5]).toBe(-1);
+});
+
+test('five hundred damaged GLBs are read or refused in words', async () => {
+  const bytes = await buoy();
+  const next = numbers(31);
+  let refused = 0;
+  for (let i = 0; i < 500; i++) {
+    const file = damage(bytes, next, i % 3 === 0 ? 0 : 12);
+    try {
+      const { scene } = await readGlb(file, 'buoy');
+      for (const mesh of scene.document.geometry.meshes) expect(mesh.triangles).toBeGreaterThanOrEqual(0);
+    } catch (error) {
+      if (!(error instanceof GltfError)) throw new Error(`file ${i}: ${(error as Error).stack}`);
+      expect(error.message.length).toBeGreaterThan(5);
+      refused++;
+    }
+  }
+  expect(refused).toBeGreaterThan(50);
+});
+
+test('a thousand damaged HDR pictures are read or refused in words', () => {
+  const head = new TextEncoder().encode('#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 6 +X 9\n');
+  const row = [2, 2, 0, 9, 137, 128, 9, 1, 2, 3, 4, 5, 6, 7, 8, 9, 137, 0, 137, 129];
+  const bytes = Uint8Array.from([...head, ...Array.from({ length: 6 }, () => row).flat()]);
+  expect(decodeHdr(bytes)).toMatchObject({ width: 9, height: 6 });
+  const next = numbers(32);
+  let refused = 0;
+  for (let i = 0; i < 1000; i++) {
+    try {
+      const { width, height, pixels } = decodeHdr(damage(bytes, next, 0));
+      expect(pixels.length).toBe(width * height * 3);
+      expect(pixels.every((v) => v >= 0)).toBe(true);
+    } catch (error) {
+      if (!(error instanceof PictureError)) throw new Error(`file ${i}: ${(error as Error).stack}`);
+      refused++;
+    }
+  }
+  expect(refused).toBeGreaterThan(100);
+});
+
+test('a picture that claims more pixels than its file could hold takes no memory', () => {
+  const bytes = new TextEncoder().encode('#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 30000 +X 30000\n1234');
+  expect(() => decodeHdr(bytes)).toThrow(PictureError);
+});
