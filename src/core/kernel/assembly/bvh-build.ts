@@ -265,7 +265,7 @@ export function growTree(most: i32): bool {
     nodes++;
     store<u32>(slot, u32(node));
     // Ranges of up to eight children, at the free end of the task area.
-    const ranges = temp + 3072;
+    const ranges = temp + 3584;
     store<u32>(ranges, first); store<i32>(ranges, n, 4);
     boxOf(refs + usize(first) * REF_BYTES, n, ranges + 256);
     let children = 1;

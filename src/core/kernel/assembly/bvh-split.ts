@@ -1,7 +1,7 @@
 // The binned surface-area split of a range of references, triangles counted in blocks of four.
 import { halfArea, infinityBox, REF_BYTES, REF_MAX } from './bvh-references';
 
-const BINS: i32 = 16;
+const BINS: i32 = 32;
 /** A bin: box minimum, count, box maximum, unused. */
 const BIN_BYTES: usize = 32;
 
