@@ -1,7 +1,7 @@
 import { Kernel, prepareScene } from '@/core/kernel';
 import { joinGeometry, type Scene, sceneSchema, sphere } from '@/core/scene';
 
-/** Rays a second that count as speed 1. Any fixed number would do; this one is near a core of a usual machine. */
+/** Rays a second that count as speed 1. Any fixed number would do; a core of the machine it was chosen on did about as many. */
 const REFERENCE_RAYS = 1e7;
 const PROBE_MS = 20;
 const RAYS = 1024;
@@ -24,7 +24,7 @@ function probeScene(): Scene {
 
 /**
  * Measures how fast this thread is just now: the same rays on the same ball for about 20 ms. Machines drift by
- * tens of percent with their load; seconds × speed do not.
+ * tens of percent with their load; seconds × speed drift far less.
  */
 export class SpeedProbe {
   private readonly kernel: Kernel;

@@ -1,25 +1,18 @@
 import fc from 'fast-check';
+import { testScene } from '@/render/testing';
 import { PATH_CLASSES, TABLE, TILE_PIXELS, TILE_SIZE } from '../kernel';
 import { parseRecipe } from '../recipe';
-import { sceneSchema } from '../scene';
 import { Film, noiseShares } from './film';
 import { type FilmLayers, type Layer, makeLayer, makeLayers } from './layers';
 import { balanceFactors, NEUTRAL, relight } from './relight';
 import { filmBytes, makeSpec } from './spec';
 import { tally } from './tally';
 
-const document = sceneSchema.parse({
-  schema: 1,
-  name: 'test',
-  cameras: [{ name: 'cam', position: [0, 0, 5], target: [0, 0, 0] }],
-  materials: [{ name: 'none' }],
-  objects: [],
+const { document } = testScene({
   lights: [
     { kind: 'sphere', name: 'lamp', group: 'lamp', luminance: 1, position: [0, 0, 0], radius: 1 },
     { kind: 'sphere', name: 'glow', group: 'glow', luminance: 1, position: [0, 0, 0], radius: 1 },
   ],
-  environment: null,
-  geometry: { hash: '', bytes: 0, meshes: [] },
 });
 
 function filmOf(change: Record<string, unknown> = {}): Film {

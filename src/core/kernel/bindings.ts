@@ -118,14 +118,12 @@ export function prepareScene(module: WebAssembly.Module, scene: Scene, planes: n
   const memory = makeMemory(most);
   packScene(memory.buffer, scene, plan);
   const kernel = new Kernel(module, memory);
-  const shared = plan.instancing.shared.map((t) => t.triangles);
-  const counts = [plan.triangleCount - shared.reduce((a, b) => a + b, 0), ...shared];
   let end = plan.tree;
-  counts.forEach((triangles, i) => {
+  plan.treeTriangles.forEach((triangles, i) => {
     end = kernel.buildTree(plan.trees + i * TREE_BYTES, end, plan.temp, triangles);
   });
   placeInstances(memory.buffer, scene, plan);
   end = kernel.buildWorld(end, plan.temp);
   const placed = plan.instancing.shared.reduce((n, t) => n + t.triangles * t.objects.length, 0);
-  return { memory, end: (end + 65535) & ~65535, triangleCount: counts[0] + placed };
+  return { memory, end: (end + 65535) & ~65535, triangleCount: plan.treeTriangles[0] + placed };
 }

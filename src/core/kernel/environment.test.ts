@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { testScene } from '@/render/testing';
 import { sceneSchema } from '../scene';
 import { environmentDistribution, environmentPicture } from './environment';
 
@@ -9,16 +10,7 @@ const even = (width: number, height: number, value: number) => ({
 });
 
 function sceneWith(environment: unknown, pictures: Map<string, ReturnType<typeof even>> = new Map()) {
-  const document = sceneSchema.parse({
-    schema: 1,
-    name: 'test',
-    cameras: [{ name: 'cam', position: [0, 0, 5], target: [0, 0, 0] }],
-    materials: [{ name: 'none' }],
-    objects: [],
-    lights: [],
-    environment,
-    geometry: { hash: '', bytes: 0, meshes: [] },
-  });
+  const document = sceneSchema.parse({ ...testScene({}).document, environment });
   return { document, geometry: new Uint8Array(0), pictures };
 }
 

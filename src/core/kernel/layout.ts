@@ -9,7 +9,7 @@
  * |------------------|---------------------------------------------------|----------------|
  * | 0                | the kernel's static data                          | compiler       |
  * | `SCENE_BASE`     | scene header, then the arrays it points to        | scene packing  |
- * | header `bvh`     | nodes, then triangle blocks                       | kernel builder |
+ * | header `bvhRoot` | trees: nodes and triangle blocks                  | kernel builder |
  * | after the scene  | one scratch area a thread: parameters, stack, tile| each thread    |
  *
  * All pointers are absolute byte addresses. Numbers are little-endian, floats are 32-bit.

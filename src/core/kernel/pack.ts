@@ -59,6 +59,8 @@ export interface PackPlan {
   /** Triangles in memory: shared ones once. */
   triangleCount: number;
   instancing: Instancing;
+  /** Triangles of each tree, those in world space first. */
+  treeTriangles: number[];
   instanceCount: number;
   lightCount: number;
 }
@@ -72,14 +74,14 @@ export function planPack(scene: Scene): PackPlan {
   if (groups.length > MAX_GROUPS) throw new Error(`${groups.length} light groups: at most ${MAX_GROUPS} are possible`);
   const byName = new Map(document.geometry.meshes.map((m) => [m.name, m]));
   const instancing = instancingOf(scene);
-  const trees = [
+  const treeTriangles = [
     instancing.ground.reduce((n, i) => n + byName.get(document.objects[i].mesh)!.triangles, 0),
     ...instancing.shared.map((t) => t.triangles),
   ];
   const vertexCount =
     instancing.ground.reduce((n, i) => n + byName.get(document.objects[i].mesh)!.vertices, 0) +
     instancing.shared.reduce((n, t) => n + t.vertices, 0);
-  const triangleCount = trees.reduce((a, b) => a + b, 0);
+  const triangleCount = treeTriangles.reduce((a, b) => a + b, 0);
   const instanceCount = instancing.shared.reduce((n, t) => n + t.objects.length, 0);
   const env = document.environment;
   const picture = env?.kind === 'picture' ? scene.pictures.get(env.picture) : undefined;
@@ -97,7 +99,7 @@ export function planPack(scene: Scene): PackPlan {
   const normals = take(vertexCount * 12 + 16);
   const indices = take(triangleCount * 12);
   const triangleInfo = take(triangleCount * 4);
-  const treeRecords = take(trees.length * TREE_BYTES);
+  const treeRecords = take(treeTriangles.length * TREE_BYTES);
   const instances = take(instanceCount * INSTANCE_BYTES);
   const materials = take(document.materials.length * MATERIAL_BYTES);
   const lights = take(lightCount * LIGHT_BYTES);
@@ -111,7 +113,7 @@ export function planPack(scene: Scene): PackPlan {
   // leaves below it, and at least five references. In the tree of instances leaves hold one reference each.
   const nodesOf = (references: number) => Math.ceil(references / 7) + Math.ceil(references / 5) + 1;
   const treeBytes = align(
-    trees.reduce((n, t) => n + referencesOf(t) * BLOCK_BYTES + nodesOf(referencesOf(t)) * NODE_BYTES, 0) +
+    treeTriangles.reduce((n, t) => n + referencesOf(t) * BLOCK_BYTES + nodesOf(referencesOf(t)) * NODE_BYTES, 0) +
       (instanceCount + 2) * NODE_BYTES,
   );
   at = (at + 63) & ~63;
@@ -133,10 +135,11 @@ export function planPack(scene: Scene): PackPlan {
     tree,
     treeBytes,
     temp: at,
-    tempBytes: 65536 + Math.max(instanceCount + 1, ...trees.map(referencesOf)) * 32,
+    tempBytes: 65536 + Math.max(instanceCount + 1, ...treeTriangles.map(referencesOf)) * 32,
     vertexCount,
     triangleCount,
     instancing,
+    treeTriangles,
     instanceCount,
     lightCount,
   };
@@ -255,9 +258,9 @@ function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPlan): voi
     const material = materialIndex.get(object.material);
     if (material === undefined) throw new Error(`object ${object.name}: no material ${object.material}`);
     const count = mesh.positions.length / 3;
+    const mirrored = transform !== undefined && determinant(transform) < 0;
     if (transform) {
       const m = transform;
-      const mirrored = determinant(m) < 0;
       const n = normalMatrix(m).map((c) => (mirrored ? -c : c));
       for (let i = 0; i < count; i++) {
         positions.set(
@@ -274,15 +277,14 @@ function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPlan): voi
       normals.set(mesh.normals, vertex * 3);
     }
     // A mirroring transform turns triangles inside out; swapping two corners turns them back.
-    const flip = transform !== undefined && determinant(transform) < 0;
     const faces = mesh.indices.length / 3;
     for (let t = 0; t < faces; t++) {
       const [a, b, c] = [mesh.indices[t * 3], mesh.indices[t * 3 + 1], mesh.indices[t * 3 + 2]];
       if (a >= count || b >= count || c >= count)
         throw new Error(`mesh ${object.mesh}: triangle ${t} names a vertex beyond ${count}`);
       indices[(triangle + t) * 3] = vertex + a;
-      indices[(triangle + t) * 3 + 1] = vertex + (flip ? c : b);
-      indices[(triangle + t) * 3 + 2] = vertex + (flip ? b : c);
+      indices[(triangle + t) * 3 + 1] = vertex + (mirrored ? c : b);
+      indices[(triangle + t) * 3 + 2] = vertex + (mirrored ? b : c);
       info[triangle + t] = objectIndex | (material << TRIANGLE_MATERIAL_SHIFT);
     }
     vertex += count;

@@ -1,20 +1,10 @@
 import fc from 'fast-check';
+import { testScene } from '@/render/testing';
 import { parseRecipe } from '../recipe';
-import { sceneSchema } from '../scene';
 import { FILTER_TABLE_SIZE, fieldOffset, PARAM_FIELDS, SCRATCH } from './layout';
 import { cameraAxes, filterTable, writeParams } from './params';
 
-const cameraOf = (fields: Record<string, unknown>) =>
-  sceneSchema.parse({
-    schema: 1,
-    name: 'test',
-    cameras: [{ name: 'cam', position: [0, 0, 5], target: [0, 0, 0], ...fields }],
-    materials: [{ name: 'none' }],
-    objects: [],
-    lights: [],
-    environment: null,
-    geometry: { hash: '', bytes: 0, meshes: [] },
-  }).cameras[0];
+const cameraOf = (camera: Record<string, unknown>) => testScene({ camera }).document.cameras[0];
 
 const dot = (a: number[], b: number[]) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 

@@ -1,33 +1,16 @@
-import { Document, WebIO } from '@gltf-transform/core';
 import { numbers } from '@/render/testing';
 import { decodeHdr, PictureError } from '../image';
-import { GltfError, readGlb, sphere } from '.';
+import { GltfError, readGlb } from '.';
+import { buoyGlb } from './testing';
 
 /** Files from outside, damaged at random: read as something valid, or refused in words; nothing else. */
-async function buoy(): Promise<Uint8Array> {
-  const d = new Document();
-  const buffer = d.createBuffer();
-  const m = sphere(1, 8);
-  const attribute = (type: 'VEC3' | 'SCALAR', array: Float32Array | Uint32Array) =>
-    d
-      .createAccessor()
-      .setType(type)
-      .setArray(array as Float32Array<ArrayBuffer>)
-      .setBuffer(buffer);
-  const primitive = d
-    .createPrimitive()
-    .setAttribute('POSITION', attribute('VEC3', m.positions))
-    .setAttribute('NORMAL', attribute('VEC3', m.normals))
-    .setIndices(attribute('SCALAR', m.indices))
-    .setMaterial(d.createMaterial('buoy red').setRoughnessFactor(0.4));
-  const mesh = d.createMesh('ball').addPrimitive(primitive);
-  const camera = d.createCamera('quay').setType('perspective').setYFov(0.6).setAspectRatio(1.5);
-  d.createScene()
-    .addChild(d.createNode('buoy').setMesh(mesh).setTranslation([1, 2, 3]))
-    .addChild(d.createNode('second buoy').setMesh(mesh).setScale([1, -1, 1]))
-    .addChild(d.createNode('quay').setCamera(camera).setTranslation([0, 0, 9]));
-  return new WebIO().writeBinary(d);
-}
+const buoys = () =>
+  buoyGlb((d) => {
+    const [mesh] = d.getRoot().listMeshes();
+    d.getRoot()
+      .listScenes()[0]
+      .addChild(d.createNode('second buoy').setMesh(mesh).setScale([1, -1, 1]));
+  });
 
 /** A copy with a few bytes changed, cut off, or a piece repeated. */
 function damage(bytes: Uint8Array, next: () => number, spare: number): Uint8Array {
@@ -44,14 +27,14 @@ function damage(bytes: Uint8Array, next: () => number, spare: number): Uint8Arra
 }
 
 test('two nodes with one mesh are two objects that share it', async () => {
-  const { scene } = await readGlb(await buoy(), 'buoys');
+  const { scene } = await readGlb(await buoys(), 'buoys');
   expect(scene.document.objects.map((o) => o.mesh)).toEqual(['0.0', '0.0']);
   expect(scene.document.geometry.meshes).toHaveLength(1);
   expect(scene.document.objects[1].transform?.[5]).toBe(-1);
 });
 
 test('five hundred damaged GLBs are read or refused in words', async () => {
-  const bytes = await buoy();
+  const bytes = await buoys();
   const next = numbers(31);
   let refused = 0;
   for (let i = 0; i < 500; i++) {

@@ -1,4 +1,3 @@
-import { Document, WebIO } from '@gltf-transform/core';
 import { SHOTS } from '../shots';
 import {
   box,
@@ -16,6 +15,7 @@ import {
   sweep,
   transformed,
 } from '.';
+import { buoyGlb } from './testing';
 
 /** Signed volume: positive when triangles face outwards. */
 function volume(m: Mesh): number {
@@ -174,38 +174,8 @@ describe('demo shot', () => {
 });
 
 describe('GLB', () => {
-  async function glb(change: (d: Document) => void = () => {}): Promise<Uint8Array> {
-    const d = new Document();
-    const buffer = d.createBuffer();
-    const m = sphere(1, 16);
-    const attribute = (type: 'VEC3' | 'SCALAR', array: Float32Array | Uint32Array) =>
-      d
-        .createAccessor()
-        .setType(type)
-        .setArray(array as Float32Array<ArrayBuffer>)
-        .setBuffer(buffer);
-    const material = d
-      .createMaterial('buoy red')
-      .setBaseColorFactor([0.6, 0.1, 0.05, 1])
-      .setMetallicFactor(0.25)
-      .setRoughnessFactor(0.4)
-      .setEmissiveFactor([1, 0.5, 0]);
-    const primitive = d
-      .createPrimitive()
-      .setAttribute('POSITION', attribute('VEC3', m.positions))
-      .setAttribute('NORMAL', attribute('VEC3', m.normals))
-      .setIndices(attribute('SCALAR', m.indices))
-      .setMaterial(material);
-    const camera = d.createCamera('quay').setType('perspective').setYFov(0.6).setAspectRatio(1.5);
-    const node = d.createNode('buoy').setMesh(d.createMesh('ball').addPrimitive(primitive)).setTranslation([1, 2, 3]);
-    const eye = d.createNode('quay').setCamera(camera).setTranslation([0, 0, 9]);
-    d.createScene().addChild(node).addChild(eye);
-    change(d);
-    return new WebIO().writeBinary(d);
-  }
-
   test('meshes, materials and camera are read', async () => {
-    const { scene, warnings } = await readGlb(await glb(), 'buoy');
+    const { scene, warnings } = await readGlb(await buoyGlb(), 'buoy');
     const { materials, objects, cameras } = scene.document;
     expect(warnings).toEqual([]);
     expect(materials[0]).toMatchObject({
@@ -221,7 +191,7 @@ describe('GLB', () => {
   });
 
   test('transmission, ior and volume become OpenPBR terms', async () => {
-    const bytes = patchJson(await glb(), (json) => {
+    const bytes = patchJson(await buoyGlb(), (json) => {
       json.extensionsUsed = [
         'KHR_materials_transmission',
         'KHR_materials_volume',
@@ -246,18 +216,18 @@ describe('GLB', () => {
 
   test.each([
     ['not a GLB', async () => new Uint8Array(40), /must begin with glTF/],
-    ['cut short', async () => (await glb()).slice(0, 200), /header says/],
-    ['no camera', () => glb((d) => d.getRoot().listCameras()[0].dispose()), /no perspective camera/],
-    ['no triangles', () => glb((d) => d.getRoot().listMeshes()[0].dispose()), /no triangles/],
+    ['cut short', async () => (await buoyGlb()).slice(0, 200), /header says/],
+    ['no camera', () => buoyGlb((d) => d.getRoot().listCameras()[0].dispose()), /no perspective camera/],
+    ['no triangles', () => buoyGlb((d) => d.getRoot().listMeshes()[0].dispose()), /no triangles/],
     [
       'unknown required extension',
-      async () => patchJson(await glb(), (j) => (j.extensionsRequired = ['EXT_mystery'])),
+      async () => patchJson(await buoyGlb(), (j) => (j.extensionsRequired = ['EXT_mystery'])),
       /required extension EXT_mystery is not supported/,
     ],
     [
       'broken JSON',
       async () => {
-        const b = await glb();
+        const b = await buoyGlb();
         b[24] = 1;
         return b;
       },

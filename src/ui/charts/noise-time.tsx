@@ -69,7 +69,7 @@ export function NoiseTime() {
     <section aria-label="Noise and time" className="flex w-[372px] shrink-0 flex-col">
       <header className="flex items-baseline justify-between px-3 pt-2">
         <h2 className="font-semibold">Noise and time</h2>
-        <span className="text-dim">lines of equal efficiency</span>
+        <span className="text-dim">time at speed 1 · lines of equal efficiency</span>
       </header>
       <div ref={box} className="min-h-0 flex-1" data-testid="noise-time">
         <svg width={size.width} height={size.height} className="num block text-[10.5px]">

@@ -9,7 +9,10 @@ import type { Trial } from './types';
 /** Measured figures of whatever a slot shows. */
 export interface Figures {
   noise: Noise | null;
+  /** By the clock. */
   seconds: number | null;
+  /** At speed 1, which the budget and efficiency go by; null for the live picture. */
+  calibrated: number | null;
   rays: RayCounts | null;
   shares: NoiseShares | null;
   samples: number | null;
@@ -19,6 +22,7 @@ export function trialFigures(t: Trial): Figures {
   return {
     noise: t.noise,
     seconds: t.seconds?.trace ?? null,
+    calibrated: t.seconds?.calibrated ?? null,
     rays: t.figures?.rays ?? null,
     shares: t.figures?.shares ?? null,
     samples: t.figures?.samples ?? null,
@@ -34,6 +38,7 @@ export function figuresOf(session: Session, slot: Slot): Figures {
   return {
     noise: s?.noise ?? null,
     seconds: s ? s.elapsedMs / 1000 : null,
+    calibrated: null,
     rays: s?.rays ?? null,
     shares: s?.shares ?? null,
     samples: null,

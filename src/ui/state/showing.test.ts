@@ -1,6 +1,6 @@
 import { parseRecipe } from '@/core/recipe';
 import { useDesk } from './desk-store';
-import { relativeEfficiency } from './figures';
+import { relativeEfficiency, trialFigures } from './figures';
 import { sourceOf, trialLayers, viewsOf } from './showing';
 import type { Trial } from './types';
 
@@ -116,4 +116,10 @@ describe('efficiency against the baseline', () => {
     expect(relativeEfficiency(trial({ noise: null }), trial())).toBeNull();
     expect(relativeEfficiency(trial(), null)).toBeNull();
   });
+});
+
+test('a trial is told by the clock and at speed 1', () => {
+  const seconds = { load: 1, trace: 133, calibrated: 80, write: 2 };
+  expect(trialFigures(trial({ seconds }))).toMatchObject({ seconds: 133, calibrated: 80 });
+  expect(trialFigures(trial({ seconds: null }))).toMatchObject({ seconds: null, calibrated: null });
 });

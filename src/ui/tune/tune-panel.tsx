@@ -30,10 +30,10 @@ export function TunePanel() {
           tip="Root mean square of the noise in A, in percent of display white, measured from two independent halves of its samples. Beside it the target, which is a line in the map below."
         />
         <Stat
-          title="Time"
-          value={clock(f.seconds)}
+          title={f.calibrated === null ? 'Time' : 'Time at speed 1'}
+          value={clock(f.calibrated ?? f.seconds)}
           beside={`of ${clock(desk.budgetSeconds)}`}
-          tip="Time spent tracing A, beside the budget set in the map. A trial is traced by the worker on all its cores; the live picture uses half of yours."
+          tip="Time spent tracing A, beside the budget set in the map. A trial is traced by the worker on all its cores, and its time is told as at speed 1: the clock's time corrected by how fast the machine was meanwhile. The live picture uses half of your cores and is told by the clock."
         />
         <Stat
           title="Efficiency"

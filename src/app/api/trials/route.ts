@@ -11,13 +11,13 @@ import { findShot, findTrial } from '@/server/http/find';
 import { answer, body, Refusal } from '@/server/http/respond';
 import { sendingQueue, TRIAL_QUEUE } from '@/server/jobs/queue';
 
-const id_ = z.string().refine(isId, 'must be an identifier as the server gave it');
+const identifier = z.string().refine(isId, 'must be an identifier as the server gave it');
 const request_ = z.strictObject({
   shot: z.string(),
-  revision: id_,
+  revision: identifier,
   camera: z.string(),
   recipe: z.unknown(),
-  parent: id_.nullable().default(null),
+  parent: identifier.nullable().default(null),
   title: z.string().max(120).optional(),
 });
 
