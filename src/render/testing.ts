@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { type Film, type FilmLayers, makeLayers } from '@/core/film';
 import { parseRecipe, type Recipe } from '@/core/recipe';
-import { joinGeometry, type Mesh, type Scene, sceneSchema } from '@/core/scene';
+import { joinGeometry, type Mesh, type Picture, type Scene, sceneSchema } from '@/core/scene';
 import { RenderPool } from './pool';
 import { spawnInline } from './spawn-inline';
 
@@ -16,15 +16,16 @@ export interface TestScene {
   /** Mesh name to material fields. */
   materials?: Record<string, Record<string, unknown>>;
   lights?: Record<string, unknown>[];
-  /** Radiance of an even environment. */
-  environment?: [number, number, number] | null;
+  /** Radiance of an even environment, or a whole one. */
+  environment?: [number, number, number] | Record<string, unknown> | null;
+  pictures?: Record<string, Picture>;
   camera?: Record<string, unknown>;
 }
 
 /** A small scene: one object a mesh, under an even environment. */
 export function testScene(t: TestScene): Scene {
   const meshes = t.meshes ?? {};
-  const { bytes, entries } = joinGeometry(meshes);
+  const { bytes, entries, pictures } = joinGeometry(meshes, t.pictures);
   const names = Object.keys(meshes);
   const env = t.environment;
   const document = sceneSchema.parse({
@@ -34,8 +35,10 @@ export function testScene(t: TestScene): Scene {
     materials: names.length > 0 ? names.map((name) => ({ name, ...t.materials?.[name] })) : [{ name: 'none' }],
     objects: names.map((name) => ({ name, mesh: name, material: name })),
     lights: t.lights ?? [],
-    environment: env ? { kind: 'gradient', group: 'sky', zenith: env, horizon: env, ground: env } : null,
-    geometry: { hash: '', bytes: bytes.byteLength, meshes: entries },
+    environment: Array.isArray(env)
+      ? { kind: 'gradient', group: 'sky', zenith: env, horizon: env, ground: env }
+      : (env ?? null),
+    geometry: { hash: '', bytes: bytes.byteLength, meshes: entries, pictures },
   });
   return { document, geometry: bytes, pictures: new Map() };
 }

@@ -1,7 +1,9 @@
 import type { Recipe } from '../recipe';
 import type { Camera, Scene } from '../scene';
 import { PAGE_BYTES, PLANE_BYTES, SCRATCH, TABLE_BYTES, TREE_BYTES } from './layout';
-import { packScene, placeInstances, planBytes, planPack } from './pack';
+import { packScene } from './pack';
+import { placeInstances } from './pack-objects';
+import { planBytes, planPack } from './pack-plan';
 import { type PlaneMap, writeParams } from './params';
 
 interface KernelExports {

@@ -8,6 +8,9 @@ export interface EnvironmentPicture {
   pixels: Float32Array;
 }
 
+// Taken out of the global once: hosts that wrap it make each look-up slow.
+const { PI, round, sqrt } = Math;
+
 const GRADIENT_WIDTH = 512;
 const GRADIENT_HEIGHT = 256;
 
@@ -18,21 +21,22 @@ function gradientPicture(env: Extract<Environment, { kind: 'gradient' }>): Envir
   let edge = 2;
   if (moon) {
     const [x, y, z] = moon.direction;
-    const l = Math.sqrt(x * x + y * y + z * z);
+    const l = sqrt(x * x + y * y + z * z);
     moonDirection = [x / l, y / l, z / l];
-    edge = fmath.cos((moon.angleDegrees * Math.PI) / 180);
+    edge = fmath.cos((moon.angleDegrees * PI) / 180);
   }
   for (let y = 0; y < GRADIENT_HEIGHT; y++) {
-    const theta = ((y + 0.5) / GRADIENT_HEIGHT) * Math.PI;
+    const theta = ((y + 0.5) / GRADIENT_HEIGHT) * PI;
     const up = fmath.cos(theta);
     const s = fmath.sin(theta);
+    const t = sqrt(up < 0 ? -up : up);
+    const far = up >= 0 ? env.zenith : env.ground;
+    const row = env.horizon.map((h, c) => h + (far[c] - h) * t);
+    for (let x = 0; x < GRADIENT_WIDTH; x++) pixels.set(row, (y * GRADIENT_WIDTH + x) * 3);
+    if (!moon) continue;
     for (let x = 0; x < GRADIENT_WIDTH; x++) {
-      const phi = ((x + 0.5) / GRADIENT_WIDTH - 0.5) * 2 * Math.PI;
+      const phi = ((x + 0.5) / GRADIENT_WIDTH - 0.5) * 2 * PI;
       const o = (y * GRADIENT_WIDTH + x) * 3;
-      const t = Math.sqrt(Math.abs(up));
-      const far = up >= 0 ? env.zenith : env.ground;
-      for (let c = 0; c < 3; c++) pixels[o + c] = env.horizon[c] + (far[c] - env.horizon[c]) * t;
-      if (!moon) continue;
       const d = s * fmath.sin(phi) * moonDirection[0] + up * moonDirection[1] - s * fmath.cos(phi) * moonDirection[2];
       if (d <= edge) continue;
       const k = (d - edge) / (1 - edge);
@@ -52,7 +56,7 @@ export function environmentPicture(scene: Scene): EnvironmentPicture | null {
   const { width, height } = source;
   const pixels = new Float32Array(width * height * 3);
   // A positive turn is counter-clockwise seen from above: content moves to smaller u.
-  const shift = Math.round((env.rotationDegrees / 360) * width);
+  const shift = round((env.rotationDegrees / 360) * width);
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const from = (y * width + ((((x + shift) % width) + width) % width)) * 3;
@@ -81,8 +85,8 @@ export function environmentDistribution(picture: EnvironmentPicture): {
   const rows = new Float32Array(height * 4);
   let total = 0;
   for (let y = 0; y < height; y++) {
-    const [upper, lower] = [fmath.cos((Math.PI * y) / height), fmath.cos((Math.PI * (y + 1)) / height)];
-    const omega = ((2 * Math.PI) / width) * (upper - lower);
+    const [upper, lower] = [fmath.cos((PI * y) / height), fmath.cos((PI * (y + 1)) / height)];
+    const omega = ((2 * PI) / width) * (upper - lower);
     rows.set([upper, lower, 1 / omega], y * 4);
     let sum = 0;
     const cumulative = new Float64Array(width);

@@ -4,7 +4,7 @@ import { meanOf, numbers, renderTest, testKernel, testRecipe, testScene } from '
 import { box, type Mesh, plane, type Scene, sphere, transformed } from '../scene';
 import { Kernel, prepareScene } from '.';
 import { determinant, instanceMatrices, instancingOf, point, worldBox } from './instancing';
-import { planPack } from './pack';
+import { planPack } from './pack-plan';
 import { intersectAll } from './reference/intersect';
 
 type Matrix = number[];

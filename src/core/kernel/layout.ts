@@ -44,6 +44,10 @@ export const HEADER_FIELDS = [
   'envRows',
   'envLight',
   'albedoTable',
+  'glassTable',
+  'glassCount',
+  'textures',
+  'decodeTable',
   'bvhRoot',
   'bvhEnd',
   'nodeCount',
@@ -91,32 +95,84 @@ export const INSTANCE_BYTES = 160;
 export const INSTANCE_LEAF = 15;
 
 /**
- * Material record, 128 bytes, OpenPBR Surface terms. Colours linear Rec.709.
- * `absorb*` is the absorption coefficient in 1/m made from transmission colour and depth.
+ * Material record, 256 bytes, OpenPBR Surface terms. Colours linear Rec.709. `tint*` colours each crossing of the
+ * surface. `absorb*` and `scatter*` are coefficients in 1/m made from transmission colour, scatter and depth.
+ * `transmissionRoughness` below 0 follows `roughness`. `passed`: shadow rays may pass. `dispersion` is B of Cauchy's n = A + B/λ², in µm².
  */
 export const MATERIAL_FIELDS = [
   'baseR',
   'baseG',
   'baseB',
+  'diffuseRoughness',
   'metalness',
   'specularWeight',
   'specularR',
   'specularG',
   'specularB',
   'roughness',
+  'anisotropy',
   'ior',
   'transmission',
+  'transmissionRoughness',
   'thinWalled',
+  'tintR',
+  'tintG',
+  'tintB',
   'absorbR',
   'absorbG',
   'absorbB',
+  'scatterR',
+  'scatterG',
+  'scatterB',
+  'scatterAnisotropy',
+  'dispersion',
+  'straightShadows',
+  'priority',
+  'coatWeight',
+  'coatR',
+  'coatG',
+  'coatB',
+  'coatRoughness',
+  'coatIor',
   'emitR',
   'emitG',
   'emitB',
   'emitDoubleSided',
   'emitGroup',
+  'opacity',
+  'passed',
+  'turnCosine',
+  'turnSine',
+  'i:uses',
+  'i:useCount',
 ] as const;
-export const MATERIAL_BYTES = 128;
+export const MATERIAL_BYTES = 256;
+
+/** Texture record, 32 bytes: a picture in memory, 4 channels a pixel (0 where it has fewer, alpha 1). */
+export const TEXTURE_FIELDS = ['i:pixels', 'i:width', 'i:height', 'i:isFloat'] as const;
+export const TEXTURE_BYTES = 32;
+
+/**
+ * Use of a texture by a material, 64 bytes. `target` is the byte offset of the field it multiplies, or one of
+ * `USE_NORMAL`, `USE_BUMP`; `channel` −1 drives three fields from r, g and b. Rows of the 2×3 matrix that places it.
+ */
+export const USE_FIELDS = [
+  'i:texture',
+  'i:target',
+  'i:channel',
+  'i:encoded',
+  'i:clamp',
+  'strength',
+  'm0',
+  'm1',
+  'm2',
+  'm3',
+  'm4',
+  'm5',
+] as const;
+export const USE_BYTES = 64;
+export const USE_NORMAL = -1;
+export const USE_BUMP = -2;
 
 /** Light record, 128 bytes. Radiance in nits, linear Rec.709. */
 export const LIGHT_FIELDS = [
@@ -157,8 +213,8 @@ export const NODE_CHILDREN = 8;
  */
 export const BLOCK = { v0: 0, e1: 48, e2: 96, normal: 144, id: 192 } as const;
 export const BLOCK_BYTES = 224;
-/** Set in a block's triangle id when the triangle is a clear pane, which shadow rays pass. */
-export const PANE_BIT = 0x40000000;
+/** Set in a block's triangle id when shadow rays may pass it: clear panes, cut-outs, straight-shadow solids. */
+export const PASSED_BIT = 0x40000000;
 
 /** Bits of a triangle's info word: object index in the low half, material index in the high half. */
 export const TRIANGLE_MATERIAL_SHIFT = 16;
@@ -220,6 +276,7 @@ export const PARAM_FIELDS = [
   'i:depthDiffuse',
   'i:depthReflection',
   'i:depthTransmission',
+  'i:holes',
   'i:rouletteStart',
   'i:caustics',
   'reach',
@@ -259,15 +316,34 @@ export const FILTER_TABLE_SIZE = 256;
 
 /**
  * Scratch area of a thread:
- * params | filter table | traversal stack | sweep sums of one pixel | tile (planes, then tables).
+ * params | filter table | media lists | textured materials | traversal stack | sweep sums of one pixel | tile (planes, then tables).
  */
-export const SCRATCH = { params: 0, filter: 512, stack: 2048, sums: 14336, tile: 22528 } as const;
+export const SCRATCH = {
+  params: 0,
+  filter: 512,
+  media: 1536,
+  material: 1792,
+  stack: 2304,
+  sums: 14592,
+  tile: 22784,
+} as const;
 /** Room for the traversal of one level of trees; the world's comes first, then that of the instance entered. */
 export const LEVEL_STACK_BYTES = 6144;
 export const SUM_SLOTS = MAX_GROUPS * PATH_CLASSES.length + PATH_CLASSES.length * LEDGER_PLANES + 1;
 
-/** Side of the square directional-albedo table (cosine across, roughness down). */
+/** Side of the square directional-albedo table (root of the cosine across, roughness down). */
 export const ALBEDO_TABLE_SIZE = 32;
+/**
+ * Directional albedo of rough glass, a slab for each relative index that the scene's solids can make: the index, then
+ * root of the cosine across, roughness down.
+ */
+export const GLASS_TABLE = { cosines: 24, roughnesses: 16 } as const;
+export const GLASS_SLAB_BYTES = (1 + GLASS_TABLE.cosines * GLASS_TABLE.roughnesses) * 4;
+export const MOST_GLASS_SLABS = 32;
+/** Media a path may be inside of at once. */
+export const MOST_MEDIA = 8;
+/** Events of a walk inside a scattering interior before it is given up. */
+export const MOST_WALK_EVENTS = 256;
 
 /** Roughness (GGX alpha) below which a lobe is a delta. */
 export const MIRROR_ALPHA = 1e-3;
@@ -293,6 +369,12 @@ export const KERNEL_CONSTANTS: Record<string, number> = {
   ...offsets('H', HEADER_FIELDS),
   ...offsets('M', MATERIAL_FIELDS),
   MATERIAL_BYTES,
+  ...offsets('X', TEXTURE_FIELDS),
+  TEXTURE_BYTES,
+  ...offsets('U', USE_FIELDS),
+  USE_BYTES,
+  USE_NORMAL,
+  USE_BUMP,
   ...offsets('T', TREE_FIELDS),
   TREE_BYTES,
   ...offsets('I', INSTANCE_FIELDS),
@@ -311,7 +393,7 @@ export const KERNEL_CONSTANTS: Record<string, number> = {
   BLOCK_E2: BLOCK.e2,
   BLOCK_NORMAL: BLOCK.normal,
   BLOCK_ID: BLOCK.id,
-  PANE_BIT,
+  PASSED_BIT,
   TRIANGLE_MATERIAL_SHIFT,
   CLASS_COUNT: PATH_CLASSES.length,
   ...Object.fromEntries(PATH_CLASSES.map((name, i) => [`CLASS_${upper(name)}`, i])),
@@ -331,6 +413,11 @@ export const KERNEL_CONSTANTS: Record<string, number> = {
   SUM_SLOTS,
   LEVEL_STACK_BYTES,
   ALBEDO_TABLE_SIZE,
+  GLASS_COSINES: GLASS_TABLE.cosines,
+  GLASS_ROUGHNESSES: GLASS_TABLE.roughnesses,
+  GLASS_SLAB_BYTES,
+  MOST_MEDIA,
+  MOST_WALK_EVENTS,
 };
 /** Real constants handed to the kernel's compiler. */
 export const KERNEL_REALS: Record<string, number> = { MIRROR_ALPHA, CAUSTIC_ROUGHNESS };

@@ -98,6 +98,7 @@ export function writeParams(
   put('depthDiffuse', d.diffuse);
   put('depthReflection', d.reflection);
   put('depthTransmission', d.transmission);
+  put('holes', d.holes);
   put('rouletteStart', d.rouletteStart);
   put('caustics', d.caustics ? 1 : 0);
   put('reach', d.reachMetres ?? 3e38);

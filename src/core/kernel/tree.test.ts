@@ -10,7 +10,7 @@ import {
   NODE,
   NODE_BYTES,
   NODE_CHILDREN,
-  PANE_BIT,
+  PASSED_BIT,
   SCENE_BASE,
 } from './layout';
 import { intersectAll } from './reference/intersect';
@@ -63,7 +63,7 @@ function leavesOf(prepared: PreparedScene): { leaves: Leaf[]; depth: number; nes
       for (let b = 0; b < (ref & 15); b++)
         for (let k = 0; k < 4; k++) {
           const id = view.getInt32((ref & ~15) + b * BLOCK_BYTES + BLOCK.id + k * 4, true);
-          if (id >= 0) triangles.push(id & ~PANE_BIT);
+          if (id >= 0) triangles.push(id & ~PASSED_BIT);
         }
       leaves.push({ box, triangles });
       return;

@@ -20,6 +20,7 @@ const LABELS: Record<string, string> = {
   'rayDepth.diffuse': 'diffuse depth',
   'rayDepth.reflection': 'reflection depth',
   'rayDepth.transmission': 'transmission depth',
+  'rayDepth.holes': 'cut-outs',
   'rayDepth.rouletteStart': 'roulette start',
   'rayDepth.reachMetres': 'reach',
   'rayDepth.caustics': 'caustics',

@@ -97,6 +97,7 @@ export const recipeSchema = z.strictObject({
       diffuse: whole(0, 64).default(3).describe('Diffuse continuation rays; 0 = direct light only.'),
       reflection: whole(0, 64).default(6).describe('Reflection continuation rays.'),
       transmission: whole(0, 64).default(16).describe('Transmission continuation rays; a pane with two faces needs 2.'),
+      holes: whole(0, 64).default(16).describe('Cut-outs a ray may pass; they are no bounces.'),
       rouletteStart: whole(0, 64)
         .default(4)
         .describe('Continuation rays before dim paths may be ended by chance (without bias).'),

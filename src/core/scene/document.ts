@@ -1,40 +1,11 @@
 import { z } from 'zod';
+import { materialSchema } from './material';
+import { color, finite, groupName, name, vec3 } from './terms';
 
 /**
  * The scene document: what a scene revision is and what the command line reads. Right-handed, Y up,
  * metres; a camera looks along −Z of its frame; colours linear Rec.709; materials in OpenPBR Surface terms.
  */
-const finite = z.number().finite();
-const vec3 = z.tuple([finite, finite, finite]);
-const color = z.tuple([finite.min(0), finite.min(0), finite.min(0)]);
-const unit = finite.min(0).max(1);
-const name = z.string().min(1).max(120);
-/** Lower-case identifier that is also a valid OpenEXR layer name. */
-export const groupName = z.string().regex(/^[a-z0-9_]{1,40}$/, 'use a-z, 0-9 and _');
-
-export const materialSchema = z.strictObject({
-  name,
-  base_weight: unit.default(1),
-  base_color: color.default([0.8, 0.8, 0.8]),
-  base_metalness: unit.default(0),
-  specular_weight: unit.default(1),
-  specular_color: color.default([1, 1, 1]),
-  specular_roughness: unit.default(0.3),
-  specular_ior: finite.min(1).max(4).default(1.5),
-  transmission_weight: unit.default(0),
-  transmission_color: color.default([1, 1, 1]),
-  /** Metres after which light has taken on the transmission colour; 0 tints at the surface instead. */
-  transmission_depth: finite.min(0).default(0),
-  /** Nits. */
-  emission_luminance: finite.min(0).default(0),
-  emission_color: color.default([1, 1, 1]),
-  emission_double_sided: z.boolean().default(false),
-  /** Light group of the emission. */
-  light_group: groupName.default('other'),
-  geometry_thin_walled: z.boolean().default(false),
-});
-export type Material = z.infer<typeof materialSchema>;
-
 export const objectSchema = z.strictObject({
   name,
   mesh: name,
@@ -111,7 +82,19 @@ export const meshEntrySchema = z.strictObject({
   name,
   vertices: z.number().int().min(0),
   triangles: z.number().int().min(0),
-  /** Bytes from the start of the geometry: positions, normals, then indices. */
+  /** Bytes from the start of the geometry: positions, normals, texture coordinates where there are any, then indices. */
+  offset: z.number().int().min(0),
+  uvs: z.boolean().default(false),
+});
+
+/** A picture among the geometry's bytes, row by row from the top, channels interleaved. */
+export const pictureEntrySchema = z.strictObject({
+  name,
+  width: z.number().int().min(1).max(16384),
+  height: z.number().int().min(1).max(16384),
+  channels: z.number().int().min(1).max(4),
+  /** Bytes of 0 to 255, or 32-bit floats. */
+  format: z.enum(['byte', 'float']),
   offset: z.number().int().min(0),
 });
 
@@ -126,7 +109,12 @@ export const sceneSchema = z.strictObject({
   objects: z.array(objectSchema).max(65535),
   lights: z.array(lightSchema).max(256).default([]),
   environment: environmentSchema.nullable().default(null),
-  geometry: z.strictObject({ hash: z.string(), bytes: z.number().int(), meshes: z.array(meshEntrySchema) }),
+  geometry: z.strictObject({
+    hash: z.string(),
+    bytes: z.number().int(),
+    meshes: z.array(meshEntrySchema),
+    pictures: z.array(pictureEntrySchema).default([]),
+  }),
 });
 export type SceneDocument = z.infer<typeof sceneSchema>;
 

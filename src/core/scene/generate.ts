@@ -122,7 +122,7 @@ export function box(width: number, height: number, depth: number): Mesh {
   return b.mesh();
 }
 
-/** A rectangle in the xz plane about the origin, facing up. */
+/** A rectangle in the xz plane about the origin, facing up; a picture on it has its top at −z. */
 export function plane(width: number, depth: number): Mesh {
   const b = builder();
   const [w, d] = [width / 2, depth / 2];
@@ -134,7 +134,7 @@ export function plane(width: number, depth: number): Mesh {
   ];
   b.triangle(q[0], q[1], q[2]);
   b.triangle(q[0], q[2], q[3]);
-  return b.mesh();
+  return { ...b.mesh(), uvs: new Float32Array([0, 1, 1, 1, 1, 0, 0, 0]) };
 }
 
 /** A ball about the origin. */
@@ -261,16 +261,17 @@ export function transformed(mesh: Mesh, move: readonly [number, number, number],
     }
     return out;
   };
-  return { positions: turn(mesh.positions, move), normals: turn(mesh.normals, [0, 0, 0]), indices: mesh.indices };
+  return { ...mesh, positions: turn(mesh.positions, move), normals: turn(mesh.normals, [0, 0, 0]) };
 }
 
-/** Several meshes as one. */
+/** Several meshes as one; texture coordinates are kept when all have them. */
 export function merge(meshes: readonly Mesh[]): Mesh {
   const vertices = meshes.reduce((n, m) => n + m.positions.length, 0);
   const corners = meshes.reduce((n, m) => n + m.indices.length, 0);
   const out = {
     positions: new Float32Array(vertices),
     normals: new Float32Array(vertices),
+    uvs: meshes.every((m) => m.uvs) ? new Float32Array((vertices / 3) * 2) : undefined,
     indices: new Uint32Array(corners),
   };
   let v = 0;
@@ -278,6 +279,7 @@ export function merge(meshes: readonly Mesh[]): Mesh {
   for (const m of meshes) {
     out.positions.set(m.positions, v);
     out.normals.set(m.normals, v);
+    if (m.uvs) out.uvs?.set(m.uvs, (v / 3) * 2);
     for (let i = 0; i < m.indices.length; i++) out.indices[c + i] = m.indices[i] + v / 3;
     v += m.positions.length;
     c += m.indices.length;

@@ -1,6 +1,7 @@
 import { type Document, type Material as GltfMaterial, Logger, type Node, WebIO } from '@gltf-transform/core';
 import * as fmath from '../fmath';
-import { type Camera, type Material, materialSchema, type Scene, type SceneDocument } from './document';
+import type { Camera, Scene, SceneDocument } from './document';
+import { type Material, materialSchema } from './material';
 import { joinGeometry, type Mesh } from './mesh';
 
 /** A GLB that cannot be read: what is wrong and where. */
@@ -218,7 +219,7 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
     objects,
     lights: [],
     environment: null,
-    geometry: { hash: '', bytes: geometry.byteLength, meshes: entries },
+    geometry: { hash: '', bytes: geometry.byteLength, meshes: entries, pictures: [] },
   };
   return { scene: { document, geometry, pictures: new Map() }, warnings };
 }

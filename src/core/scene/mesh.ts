@@ -6,48 +6,110 @@ export interface Mesh {
   positions: Float32Array;
   /** 3 a vertex, unit length. */
   normals: Float32Array;
+  /** 2 a vertex, v downwards. */
+  uvs?: Float32Array;
   /** 3 a triangle. */
   indices: Uint32Array;
 }
 
-/** Lays meshes one after another as the geometry of a document: positions, normals, indices of each. */
-export function joinGeometry(meshes: Record<string, Mesh>): {
+/** A picture for textures: rows from the top, channels interleaved. */
+export interface Picture {
+  width: number;
+  height: number;
+  channels: number;
+  /** 0 to 255, or scene-linear floats. */
+  values: Uint8Array | Float32Array;
+}
+
+/**
+ * Lays meshes, then pictures, one after another as the geometry of a document: positions, normals, texture
+ * coordinates and indices of each mesh.
+ */
+export function joinGeometry(
+  meshes: Record<string, Mesh>,
+  pictures: Record<string, Picture> = {},
+): {
   bytes: Uint8Array;
   entries: SceneDocument['geometry']['meshes'];
+  pictures: SceneDocument['geometry']['pictures'];
 } {
-  const entries: SceneDocument['geometry']['meshes'] = [];
+  const parts: (Float32Array | Uint32Array | Uint8Array)[] = [];
   let size = 0;
-  for (const [name, m] of Object.entries(meshes)) {
-    entries.push({ name, vertices: m.positions.length / 3, triangles: m.indices.length / 3, offset: size });
-    size += m.positions.byteLength + m.normals.byteLength + m.indices.byteLength;
-  }
+  const add = (part: Float32Array | Uint32Array | Uint8Array) => {
+    const at = size;
+    parts.push(part);
+    size = (size + part.byteLength + 3) & ~3;
+    return at;
+  };
+  const entries = Object.entries(meshes).map(([name, m]) => {
+    const offset = add(m.positions);
+    add(m.normals);
+    if (m.uvs) add(m.uvs);
+    add(m.indices);
+    return {
+      name,
+      vertices: m.positions.length / 3,
+      triangles: m.indices.length / 3,
+      offset,
+      uvs: m.uvs !== undefined,
+    };
+  });
+  const pictureEntries = Object.entries(pictures).map(([name, p]) => {
+    const { width, height, channels, values } = p;
+    const format = values instanceof Uint8Array ? ('byte' as const) : ('float' as const);
+    return { name, width, height, channels, format, offset: add(values) };
+  });
   const bytes = new Uint8Array(size);
   let at = 0;
-  for (const m of Object.values(meshes)) {
-    for (const part of [m.positions, m.normals, m.indices]) {
-      bytes.set(new Uint8Array(part.buffer, part.byteOffset, part.byteLength), at);
-      at += part.byteLength;
-    }
+  for (const part of parts) {
+    bytes.set(new Uint8Array(part.buffer, part.byteOffset, part.byteLength), at);
+    at = (at + part.byteLength + 3) & ~3;
   }
-  return { bytes, entries };
+  return { bytes, entries, pictures: pictureEntries };
+}
+
+/** A view of `bytes` bytes of the geometry at `offset`, copied when it is not aligned for 32-bit numbers. */
+function within(geometry: Uint8Array, what: string, offset: number, bytes: number) {
+  if (offset % 4 !== 0 || offset + bytes > geometry.byteLength)
+    throw new Error(`${what}: ${bytes} bytes at ${offset} exceed the geometry's ${geometry.byteLength}`);
+  const at = geometry.byteOffset + offset;
+  return at % 4 === 0
+    ? { buffer: geometry.buffer as ArrayBuffer, at }
+    : { buffer: geometry.slice(offset, offset + bytes).buffer as ArrayBuffer, at: 0 };
 }
 
 /** The mesh a geometry entry stands for, as views of `geometry`. */
 export function meshAt(geometry: Uint8Array, entry: SceneDocument['geometry']['meshes'][number]): Mesh {
-  const bytes = entry.vertices * 24 + entry.triangles * 12;
-  if (entry.offset % 4 !== 0 || entry.offset + bytes > geometry.byteLength) {
-    throw new Error(
-      `mesh ${entry.name}: ${bytes} bytes at ${entry.offset} exceed the geometry's ${geometry.byteLength}`,
-    );
-  }
-  const base = geometry.byteOffset + entry.offset;
-  const view =
-    base % 4 === 0
-      ? { buffer: geometry.buffer, at: base }
-      : { buffer: geometry.slice(entry.offset, entry.offset + bytes).buffer, at: 0 };
+  const { vertices, triangles } = entry;
+  const uvBytes = entry.uvs ? vertices * 8 : 0;
+  const { buffer, at } = within(
+    geometry,
+    `mesh ${entry.name}`,
+    entry.offset,
+    vertices * 24 + uvBytes + triangles * 12,
+  );
   return {
-    positions: new Float32Array(view.buffer as ArrayBuffer, view.at, entry.vertices * 3),
-    normals: new Float32Array(view.buffer as ArrayBuffer, view.at + entry.vertices * 12, entry.vertices * 3),
-    indices: new Uint32Array(view.buffer as ArrayBuffer, view.at + entry.vertices * 24, entry.triangles * 3),
+    positions: new Float32Array(buffer, at, vertices * 3),
+    normals: new Float32Array(buffer, at + vertices * 12, vertices * 3),
+    uvs: entry.uvs ? new Float32Array(buffer, at + vertices * 24, vertices * 2) : undefined,
+    indices: new Uint32Array(buffer, at + vertices * 24 + uvBytes, triangles * 3),
+  };
+}
+
+/** The picture a geometry entry stands for, as a view of `geometry`. */
+export function pictureAt(geometry: Uint8Array, entry: SceneDocument['geometry']['pictures'][number]): Picture {
+  const { width, height, channels } = entry;
+  const count = width * height * channels;
+  const { buffer, at } = within(
+    geometry,
+    `picture ${entry.name}`,
+    entry.offset,
+    count * (entry.format === 'byte' ? 1 : 4),
+  );
+  return {
+    width,
+    height,
+    channels,
+    values: entry.format === 'byte' ? new Uint8Array(buffer, at, count) : new Float32Array(buffer, at, count),
   };
 }

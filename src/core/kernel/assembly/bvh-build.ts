@@ -2,13 +2,13 @@
 // (tight clips of the triangle), then binned SAH with triangles counted in blocks of four.
 // One thread, fixed order: the tree never depends on how many threads render with it.
 import {
-  boxOf, coordinate, halfArea, halve, infinityBox, isPane, REF_BYTES, REF_TRIANGLE,
+  boxOf, coordinate, halfArea, halve, infinityBox, isPassed, REF_BYTES, REF_TRIANGLE,
 } from './bvh-references';
 import { blocks, split, splitCost, splitLeft } from './bvh-split';
 import {
   BLOCK_BYTES, BLOCK_E1, BLOCK_E2, BLOCK_ID, BLOCK_NORMAL, H_BLOCK_COUNT, H_BVH_END, H_BVH_ROOT, H_INDICES,
   H_INSTANCE_COUNT, H_INSTANCES, H_NODE_COUNT, H_POSITIONS, H_TREES, INSTANCE_BYTES, INSTANCE_LEAF, I_MAX_X, I_MIN_X,
-  NODE_BYTES, NODE_CHILD, NODE_CHILDREN, PANE_BIT, SCENE_BASE, T_FIRST_TRIANGLE, T_MAX_X, T_MIN_X, T_ROOT,
+  NODE_BYTES, NODE_CHILD, NODE_CHILDREN, PASSED_BIT, SCENE_BASE, T_FIRST_TRIANGLE, T_MAX_X, T_MIN_X, T_ROOT,
   T_TRIANGLE_COUNT,
 } from './layout';
 
@@ -42,7 +42,7 @@ function writeBlock(block: usize, refs: usize, count: i32): void {
     store<f32>(at, ay * bz - az * by, BLOCK_NORMAL);
     store<f32>(at, az * bx - ax * bz, BLOCK_NORMAL + 16);
     store<f32>(at, ax * by - ay * bx, BLOCK_NORMAL + 32);
-    store<i32>(at, isPane(triangle) ? triangle | PANE_BIT : triangle, BLOCK_ID);
+    store<i32>(at, isPassed(triangle) ? triangle | PASSED_BIT : triangle, BLOCK_ID);
   }
 }
 
@@ -217,7 +217,7 @@ export function halveReferences(most: i32): bool {
     const x = f32x4.extract_lane(d, 0), y = f32x4.extract_lane(d, 1), z = f32x4.extract_lane(d, 2);
     const largest = max(x, max(y, z)), smallest = min(x, min(y, z));
     if (x * y + y * z + z * x <= threshold || smallest < largest * f32(1e-3)) continue;
-    if (isPane(load<i32>(ref, REF_TRIANGLE))) continue;
+    if (isPassed(load<i32>(ref, REF_TRIANGLE))) continue;
     halve(ref, refs + usize(count) * REF_BYTES, bins);
     count++;
   }

@@ -1,7 +1,6 @@
 // References of the BVH builder: a triangle and the box of it, or of a piece of it, that a leaf is to hold.
 import {
-  H_INDICES, H_MATERIALS, H_POSITIONS, H_TRIANGLE_INFO, MATERIAL_BYTES, MIRROR_ALPHA, M_ROUGHNESS, M_THIN_WALLED,
-  M_TRANSMISSION, SCENE_BASE, TRIANGLE_MATERIAL_SHIFT,
+  H_INDICES, H_MATERIALS, H_POSITIONS, H_TRIANGLE_INFO, MATERIAL_BYTES, M_PASSED, SCENE_BASE, TRIANGLE_MATERIAL_SHIFT,
 } from './layout';
 
 /** A reference: box minimum, triangle, box maximum, unused. */
@@ -31,11 +30,10 @@ export function coordinate(triangle: i32, corner: i32, axis: i32): f32 {
   return load<f32>(load<usize>(SCENE_BASE, H_POSITIONS) + usize(index) * 12 + (usize(axis) << 2));
 }
 
-export function isPane(triangle: i32): bool {
+/** Whether shadow rays may pass a triangle. */
+export function isPassed(triangle: i32): bool {
   const info = load<u32>(load<usize>(SCENE_BASE, H_TRIANGLE_INFO) + (usize(triangle) << 2));
-  const m = load<usize>(SCENE_BASE, H_MATERIALS) + usize(info >> TRIANGLE_MATERIAL_SHIFT) * MATERIAL_BYTES;
-  const roughness = load<f32>(m, M_ROUGHNESS);
-  return load<f32>(m, M_THIN_WALLED) > 0 && load<f32>(m, M_TRANSMISSION) > 0 && roughness * roughness < MIRROR_ALPHA;
+  return load<f32>(load<usize>(SCENE_BASE, H_MATERIALS) + usize(info >> TRIANGLE_MATERIAL_SHIFT) * MATERIAL_BYTES, M_PASSED) != 0;
 }
 
 /** Halves `ref` across its longest side into itself and `twin`, each the clipped triangle's box within the old box. */

@@ -1,9 +1,9 @@
 // Closest-hit and any-hit traversal of the eight-wide BVH, fixed-width SIMD throughout.
 import {
   BLOCK_BYTES, BLOCK_E1, BLOCK_E2, BLOCK_ID, BLOCK_NORMAL, H_BVH_ROOT, H_TREES, INSTANCE_LEAF, I_TO_LOCAL0, I_TREE,
-  LEVEL_STACK_BYTES, NODE_CHILD, PANE_BIT, SCENE_BASE, TREE_BYTES, T_ROOT,
+  LEVEL_STACK_BYTES, NODE_CHILD, PASSED_BIT, SCENE_BASE, TREE_BYTES, T_ROOT,
 } from './layout';
-import { paneB, paneG, paneR, paneTransmittance } from './panes';
+import { paneB, paneG, paneIsGlass, paneR, paneTransmittance } from './panes';
 
 /** The nearest hit of the last `closest`: distance, triangle (-1 = none) and barycentric coordinates. */
 export let hitT: f32 = 0;
@@ -12,7 +12,7 @@ export let hitU: f32 = 0;
 export let hitV: f32 = 0;
 /** Record of the instance that was hit, 0 for what stands in world space. */
 export let hitInstance: usize = 0;
-/** What clear panes let through on the last unblocked shadow ray, and whether it crossed any. */
+/** What panes and cut-outs let through on the last unblocked shadow ray, and whether it crossed any glass. */
 export let clearR: f32 = 1;
 export let clearG: f32 = 1;
 export let clearB: f32 = 1;
@@ -173,7 +173,7 @@ function closestIn(root: u32, ray: usize, instance: usize, tMin: f32): void {
             nearest = t;
             hitU = load<f32>(at, RAY_LANES + 16);
             hitV = load<f32>(at, RAY_LANES + 32);
-            hitTriangle = load<i32>(b + (usize(i) << 2), BLOCK_ID) & ~PANE_BIT;
+            hitTriangle = load<i32>(b + (usize(i) << 2), BLOCK_ID) & ~PASSED_BIT;
             hitInstance = instance;
           }
         }
@@ -256,7 +256,7 @@ function closestIn(root: u32, ray: usize, instance: usize, tMin: f32): void {
   hitT = nearest;
 }
 
-/** Whether anything opaque lies in (tMin, tMax). Clear panes tint `clear*` instead of blocking. */
+/** Whether anything opaque lies in (tMin, tMax). Panes and cut-outs weaken `clear*` instead of blocking. */
 export function occluded(
   ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tMin: f32, tMax: f32,
 ): bool {
@@ -290,10 +290,15 @@ function occludedIn(root: u32, ray: usize, instance: usize, tMin: f32, tMax: f32
           const i = ctz(bits);
           bits &= bits - 1;
           const triangle = load<i32>(b + (usize(i) << 2), BLOCK_ID);
-          if (!(triangle & PANE_BIT)) return true;
-          paneTransmittance(triangle & ~PANE_BIT, instance, load<f32>(ray, 12), load<f32>(ray, 16), load<f32>(ray, 20));
+          if (!(triangle & PASSED_BIT)) return true;
+          const at = ray + (usize(i) << 2);
+          paneTransmittance(
+            triangle & ~PASSED_BIT, instance, load<f32>(ray, 12), load<f32>(ray, 16), load<f32>(ray, 20),
+            load<f32>(at, RAY_LANES), load<f32>(at, RAY_LANES + 16), load<f32>(at, RAY_LANES + 32),
+          );
+          if (paneR + paneG + paneB <= 0) return true;
           clearR *= paneR; clearG *= paneG; clearB *= paneB;
-          clearCrossed = true;
+          if (paneIsGlass) clearCrossed = true;
         }
         b += BLOCK_BYTES;
       } while (--n);

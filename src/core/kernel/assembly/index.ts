@@ -5,8 +5,10 @@ import { closest, hitT, hitTriangle, hitU, hitV, occluded, setTraversalStack } f
 import { bindCamera } from './camera';
 import { beginPixel, bindFilm, countPairs, endPixel } from './film';
 import { SCRATCH_STACK, TILE_SIZE } from './layout';
+import { bindMedia } from './media';
 import { bindPath, renderSample } from './path';
 import { draw, r0, r1, streamOf } from './sobol';
+import { bindTextures } from './textures';
 
 let scratch: usize = 0;
 
@@ -16,6 +18,8 @@ export function bind(base: usize): void {
   setTraversalStack(base + SCRATCH_STACK);
   bindFilm(base);
   bindCamera(base);
+  bindTextures(base);
+  bindMedia(base);
   bindPath(base);
 }
 

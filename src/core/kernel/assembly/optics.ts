@@ -20,40 +20,41 @@ export function schlickWeight(cosine: f32): f32 {
   return m2 * m2 * m;
 }
 
-/** GGX normal distribution for half vector cosine `c`. */
+/** GGX normal distribution of the half vector h, roughness ax along x and ay along y. */
 // @ts-ignore: decorator
 @inline
-export function ggxD(c: f32, alpha: f32): f32 {
-  const a2 = alpha * alpha;
-  const d = c * c * (a2 - f32(1)) + f32(1);
-  return a2 / (f32(Math.PI) * d * d);
+export function ggxD(hx: f32, hy: f32, hz: f32, ax: f32, ay: f32): f32 {
+  const x = hx / ax, y = hy / ay;
+  const d = x * x + y * y + hz * hz;
+  return f32(1) / (f32(Math.PI) * ax * ay * d * d);
 }
 
-/** Smith lambda of GGX for a direction of cosine `c`. */
+/** Smith lambda of GGX for the direction (x, y, z). */
 // @ts-ignore: decorator
 @inline
-function lambda(c: f32, alpha: f32): f32 {
-  const c2 = min<f32>(c * c, 1);
-  if (c2 <= 0) return f32(1e18);
-  return (sqrt<f32>(f32(1) + alpha * alpha * (f32(1) - c2) / c2) - f32(1)) * f32(0.5);
+function lambda(x: f32, y: f32, z: f32, ax: f32, ay: f32): f32 {
+  const z2 = z * z;
+  if (z2 <= 0) return f32(1e18);
+  const p = ax * x, q = ay * y;
+  return (sqrt<f32>(f32(1) + (p * p + q * q) / z2) - f32(1)) * f32(0.5);
 }
 
 /** Smith masking of one direction. */
-export function ggxG1(c: f32, alpha: f32): f32 {
-  return f32(1) / (f32(1) + lambda(c, alpha));
+export function ggxG1(x: f32, y: f32, z: f32, ax: f32, ay: f32): f32 {
+  return f32(1) / (f32(1) + lambda(x, y, z, ax, ay));
 }
 
-/** Height-correlated Smith masking-shadowing [Heitz 2014, eq. 99]. */
-export function ggxG2(co: f32, ci: f32, alpha: f32): f32 {
-  return f32(1) / (f32(1) + lambda(co, alpha) + lambda(ci, alpha));
+/** Height-correlated Smith masking-shadowing of two directions [Heitz 2014, eq. 99]. */
+export function ggxG2(x: f32, y: f32, z: f32, ix: f32, iy: f32, iz: f32, ax: f32, ay: f32): f32 {
+  return f32(1) / (f32(1) + lambda(x, y, z, ax, ay) + lambda(ix, iy, iz, ax, ay));
 }
 
 /** A half vector from the distribution of visible normals [Heitz 2018], for wo above the surface. */
 export let mx: f32 = 0;
 export let my: f32 = 0;
 export let mz: f32 = 1;
-export function sampleVisibleNormal(wox: f32, woy: f32, woz: f32, alpha: f32, u: f32, v: f32): void {
-  let hx = alpha * wox, hy = alpha * woy, hz = woz;
+export function sampleVisibleNormal(wox: f32, woy: f32, woz: f32, ax: f32, ay: f32, u: f32, v: f32): void {
+  let hx = ax * wox, hy = ay * woy, hz = woz;
   const n = f32(1) / sqrt<f32>(hx * hx + hy * hy + hz * hz);
   hx *= n; hy *= n; hz *= n;
   const l2 = hx * hx + hy * hy;
@@ -69,8 +70,8 @@ export function sampleVisibleNormal(wox: f32, woy: f32, woz: f32, alpha: f32, u:
   const s = (f32(1) + hz) * f32(0.5);
   const p2 = (f32(1) - s) * sqrt<f32>(max<f32>(f32(1) - p1 * p1, 0)) + s * r * NativeMathf.sin(phi);
   const p3 = sqrt<f32>(max<f32>(f32(1) - p1 * p1 - p2 * p2, 0));
-  const nx = alpha * (p1 * t1x + p2 * t2x + p3 * hx);
-  const ny = alpha * (p1 * t1y + p2 * t2y + p3 * hy);
+  const nx = ax * (p1 * t1x + p2 * t2x + p3 * hx);
+  const ny = ay * (p1 * t1y + p2 * t2y + p3 * hy);
   const nz = max<f32>(p2 * t2z + p3 * hz, f32(1e-7));
   const k = f32(1) / sqrt<f32>(nx * nx + ny * ny + nz * nz);
   mx = nx * k; my = ny * k; mz = nz * k;

@@ -1,14 +1,17 @@
-// Clear panes: thin-walled smooth dielectrics that let shadow rays through straight.
+// What lets shadow rays through: clear panes, cut-outs, and smooth solids that ask for straight shadows.
 import {
-  H_INDICES, H_MATERIALS, H_POSITIONS, H_TRIANGLE_INFO, I_TO_LOCAL0, MATERIAL_BYTES, M_BASE_B, M_BASE_G, M_BASE_R, M_IOR,
-  M_TRANSMISSION, SCENE_BASE, TRIANGLE_MATERIAL_SHIFT,
+  H_INDICES, H_MATERIALS, H_POSITIONS, H_TRIANGLE_INFO, H_UVS, I_TO_LOCAL0, MATERIAL_BYTES, MIRROR_ALPHA, M_ABSORB_B, M_ABSORB_G,
+  M_ABSORB_R, M_IOR, M_METALNESS, M_OPACITY, M_ROUGHNESS, M_STRAIGHT_SHADOWS, M_THIN_WALLED, M_TINT_B, M_TINT_G, M_TINT_R,
+  M_TRANSMISSION, M_TRANSMISSION_ROUGHNESS, SCENE_BASE, TRIANGLE_MATERIAL_SHIFT,
 } from './layout';
 import { fresnelDielectric } from './optics';
+import { materialAt } from './textures';
 
-/** Transmittance of the last pane, both faces and all inner reflections counted. */
+/** What the last triangle lets through, and whether light passes glass there rather than a hole. */
 export let paneR: f32 = 1;
 export let paneG: f32 = 1;
 export let paneB: f32 = 1;
+export let paneIsGlass: bool = false;
 
 /** Reflectance of a pane with two parallel faces: R + T²R + T²R³ … = 2R / (1 + R). */
 // @ts-ignore: decorator
@@ -20,14 +23,31 @@ export function paneReflectance(cosine: f32, ior: f32): f32 {
 
 /**
  * Sets `pane*` to what `triangle` of `instance` (0 = world) lets through straight along d, which is of unit length in
- * the world and given in the instance's space.
+ * the world and given in the instance's space; met after t metres at (u, v). A solid's absorption is told by both
+ * its faces: e^(σt) where the ray enters and e^(−σt) where it leaves, whatever the order in which they are met.
  */
-export function paneTransmittance(triangle: i32, instance: usize, dx: f32, dy: f32, dz: f32): void {
-  const positions = load<usize>(SCENE_BASE, H_POSITIONS);
+export function paneTransmittance(triangle: i32, instance: usize, dx: f32, dy: f32, dz: f32, t: f32, u: f32, v: f32): void {
+  const info = load<u32>(load<usize>(SCENE_BASE, H_TRIANGLE_INFO) + (usize(triangle) << 2));
+  let m = load<usize>(SCENE_BASE, H_MATERIALS) + usize(info >> TRIANGLE_MATERIAL_SHIFT) * MATERIAL_BYTES;
   const tri = load<usize>(SCENE_BASE, H_INDICES) + usize(triangle) * 12;
-  const a = positions + usize(load<u32>(tri)) * 12;
-  const b = positions + usize(load<u32>(tri, 4)) * 12;
-  const c = positions + usize(load<u32>(tri, 8)) * 12;
+  const i0 = usize(load<u32>(tri)), i1 = usize(load<u32>(tri, 4)), i2 = usize(load<u32>(tri, 8));
+  const uvs = load<usize>(SCENE_BASE, H_UVS);
+  if (uvs) {
+    const w = f32(1) - u - v;
+    m = materialAt(m,
+      w * load<f32>(uvs + i0 * 8) + u * load<f32>(uvs + i1 * 8) + v * load<f32>(uvs + i2 * 8),
+      w * load<f32>(uvs + i0 * 8, 4) + u * load<f32>(uvs + i1 * 8, 4) + v * load<f32>(uvs + i2 * 8, 4), 1);
+  }
+  const hole = f32(1) - load<f32>(m, M_OPACITY);
+  paneR = hole; paneG = hole; paneB = hole;
+  const roughness = load<f32>(m, M_ROUGHNESS), own = load<f32>(m, M_TRANSMISSION_ROUGHNESS);
+  const through = own < 0 ? roughness : own;
+  const thin = load<f32>(m, M_THIN_WALLED) > 0;
+  const glass = load<f32>(m, M_TRANSMISSION) * (f32(1) - load<f32>(m, M_METALNESS)) * (f32(1) - hole);
+  paneIsGlass = glass > 0 && through * through < MIRROR_ALPHA && (thin || load<f32>(m, M_STRAIGHT_SHADOWS) > 0);
+  if (!paneIsGlass) return;
+  const positions = load<usize>(SCENE_BASE, H_POSITIONS);
+  const a = positions + i0 * 12, b = positions + i1 * 12, c = positions + i2 * 12;
   const ax = load<f32>(a), ay = load<f32>(a, 4), az = load<f32>(a, 8);
   const ux = load<f32>(b) - ax, uy = load<f32>(b, 4) - ay, uz = load<f32>(b, 8) - az;
   const vx = load<f32>(c) - ax, vy = load<f32>(c, 4) - ay, vz = load<f32>(c, 8) - az;
@@ -35,17 +55,30 @@ export function paneTransmittance(triangle: i32, instance: usize, dx: f32, dy: f
   // n·d is the same in both spaces when normals go by the transpose of the inverse; only their length differs.
   let wx = nx, wy = ny, wz = nz;
   if (instance) {
-    const m = instance + I_TO_LOCAL0;
-    wx = load<f32>(m) * nx + load<f32>(m, 16) * ny + load<f32>(m, 32) * nz;
-    wy = load<f32>(m, 4) * nx + load<f32>(m, 20) * ny + load<f32>(m, 36) * nz;
-    wz = load<f32>(m, 8) * nx + load<f32>(m, 24) * ny + load<f32>(m, 40) * nz;
+    const k = instance + I_TO_LOCAL0;
+    wx = load<f32>(k) * nx + load<f32>(k, 16) * ny + load<f32>(k, 32) * nz;
+    wy = load<f32>(k, 4) * nx + load<f32>(k, 20) * ny + load<f32>(k, 36) * nz;
+    wz = load<f32>(k, 8) * nx + load<f32>(k, 24) * ny + load<f32>(k, 40) * nz;
   }
   const length = sqrt<f32>(wx * wx + wy * wy + wz * wz);
-  const cosine = abs(nx * dx + ny * dy + nz * dz) / max<f32>(length, f32(1e-20));
-  const info = load<u32>(load<usize>(SCENE_BASE, H_TRIANGLE_INFO) + (usize(triangle) << 2));
-  const m = load<usize>(SCENE_BASE, H_MATERIALS) + usize(info >> TRIANGLE_MATERIAL_SHIFT) * MATERIAL_BYTES;
-  const t = (f32(1) - paneReflectance(cosine, load<f32>(m, M_IOR))) * load<f32>(m, M_TRANSMISSION);
-  paneR = t * load<f32>(m, M_BASE_R);
-  paneG = t * load<f32>(m, M_BASE_G);
-  paneB = t * load<f32>(m, M_BASE_B);
+  const along = nx * dx + ny * dy + nz * dz;
+  const cosine = abs(along) / max<f32>(length, f32(1e-20));
+  const ior = load<f32>(m, M_IOR);
+  if (thin) {
+    const k = glass * (f32(1) - paneReflectance(cosine, ior));
+    paneR += k * load<f32>(m, M_TINT_R); paneG += k * load<f32>(m, M_TINT_G); paneB += k * load<f32>(m, M_TINT_B);
+    return;
+  }
+  // From inside, the angle outside is taken, so that both faces of a plate weaken light alike.
+  const k = glass * (f32(1) - fresnelDielectric(cosine, ior));
+  const way = along < 0 ? t : -t;
+  paneR += k * load<f32>(m, M_TINT_R) * grow(load<f32>(m, M_ABSORB_R), way);
+  paneG += k * load<f32>(m, M_TINT_G) * grow(load<f32>(m, M_ABSORB_G), way);
+  paneB += k * load<f32>(m, M_TINT_B) * grow(load<f32>(m, M_ABSORB_B), way);
+}
+
+// @ts-ignore: decorator
+@inline
+function grow(sigma: f32, t: f32): f32 {
+  return sigma > 0 ? NativeMathf.exp(min<f32>(sigma * t, 60)) : 1;
 }

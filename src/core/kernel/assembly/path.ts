@@ -2,30 +2,36 @@
 // depth limits that cut continuation rays only; every contribution booked once under its group, class
 // and bounce. Roulette and lobe choices never look at the limits, so a render at a lower limit is the
 // same render with later parts missing.
-import {
-  closest, clearB, clearCrossed, clearG, clearR, hitInstance, hitT, hitTriangle, hitU, hitV, occluded,
-} from './bvh-trace';
+import { occluded, clearB, clearCrossed, clearG, clearR, hitInstance, hitTriangle, hitU, hitV } from './bvh-trace';
 import { axialDepth, cameraRay, dx as camDX, dy as camDY, dz as camDZ, off2, ox as camX, oy as camY, oz as camZ } from './camera';
 import { beginSample, contribute, countRay, countShadow, recordFeatures } from './film';
+import { FAR, bindFollow, follow, findCameraMedia, seenLight, seenNothing, seenRadiance, seenT } from './follow';
 import {
-  CLASS_CAUSTIC, CLASS_DIRECT_DIFFUSE, CLASS_EMISSION, CLASS_INDIRECT_DIFFUSE, H_OBJECT_COUNT, M_EMIT_GROUP,
-  P_DEPTH_ALL, P_DEPTH_DIFFUSE, P_DEPTH_REFLECTION, P_DEPTH_TRANSMISSION, P_LIGHT_SAMPLES, P_REACH, P_ROULETTE_START,
-  P_SEED, P_SPLITS_DIFFUSE, P_SPLITS_REFLECTION, P_SPLITS_TRANSMISSION, P_WIDTH, RAY_CAMERA, RAY_DIFFUSE, RAY_TWIN,
+  CLASS_CAUSTIC, CLASS_DIRECT_DIFFUSE, CLASS_EMISSION, CLASS_INDIRECT_DIFFUSE, H_OBJECT_COUNT, MOST_WALK_EVENTS, M_EMIT_GROUP,
+  M_STRAIGHT_SHADOWS, P_CAM_X, P_CAM_Y, P_CAM_Z,
+  P_DEPTH_ALL, P_DEPTH_DIFFUSE, P_DEPTH_REFLECTION, P_DEPTH_TRANSMISSION, P_HOLES, P_LIGHT_SAMPLES, P_REACH, P_ROULETTE_START,
+  P_SEED, P_SPLITS_DIFFUSE, P_SPLITS_REFLECTION, P_SPLITS_TRANSMISSION, P_WIDTH, RAY_CAMERA, RAY_DIFFUSE, RAY_TRANSMISSION, RAY_TWIN,
   SCENE_BASE, SCRATCH_PARAMS,
 } from './layout';
 import {
-  canBeMet, chosen, environmentLight, environmentRadiance, groupOf, lb, lg, lightBlocks, lightPdf, lr, meet, metLight, metT,
-  radianceOf, sDistance, sPdf, sampleLight, sx, sy, sz,
+  canBeMet, chosen, groupOf, lb, lg, lightBlocks, lightPdf, lr, metLight, sDistance, sPdf, sampleLight, sx, sy, sz,
 } from './lights';
-import { draw, r0, r1, streamOf } from './sobol';
 import {
-  DIFFUSE, REFLECTION, TRANSMISSION, absorption, albedoD, albedoR, albedoT, density, dirX, dirY, dirZ, eb, eg, epsilon, er,
-  evaluate, fDB, fDG, fDR, fRB, fRG, fRR, fTB, fTG, fTR, featureAlbedo, gx, gy, gz, insideAbsorbs, isClearPane, isMirror,
-  isSharp, loadVertex, material, nx, ny, nz, objectIndex, pD, pR, pT, px, py, pz, sampleLobe, weightB, weightG, weightR,
-} from './surface';
+  DIFFUSE, REFLECTION, TRANSMISSION, density, dirX, dirY, dirZ, evaluate, fDB, fDG, fDR, fRB, fRG, fRR, fTB, fTG, fTR,
+  hasRoughReflection, pD, pR, pT, sampleLobe, weightB, weightG, weightR,
+} from './lobes';
+import {
+  albedoD, albedoR, albedoT, disperses, eb, eg, er, featureAlbedo, isClearPane, loadMaterial, mirrorT, sharpR, sharpT,
+} from './material';
+import {
+  FIRST_LIST, anisotropyOf, cross, drawFlight, drawPhase, fade, isSolid, keepMedia, leftB, leftG, leftR, medium, outerIndex,
+  mediumBeyond, phX, phY, phZ, recallMedia, scatters, weighFlight, CAMERA_LIST,
+} from './media';
+import { draw, r0, r1, streamOf } from './sobol';
+import { drawWavelength, hueB, hueG, hueR, nanometres } from './spectrum';
+import { epsilon, front, gx, gy, gz, loadVertex, material, nx, ny, nz, objectIndex, px, py, pz, record } from './vertex';
 
-const FAR: f32 = 1e30;
-/** Pairs of dimensions: 0 pixel, 1 lens, 2 time and wavelength, then eight a vertex. */
+/** Pairs of dimensions: 0 pixel, 1 lens, 2 time and wavelength, then eight an event of the path. */
 const FIRST_VERTEX_PAIR: u32 = 3;
 const VERTEX_PAIRS: u32 = 8;
 const PAIR_DIRECTION: u32 = 0;
@@ -33,6 +39,8 @@ const PAIR_LIGHT: u32 = 1;
 const PAIR_PICK: u32 = 2;
 const PAIR_ROULETTE: u32 = 3;
 const PAIR_LOBE: u32 = 4;
+const PAIR_FLIGHT: u32 = 5;
+const PAIR_PHASE: u32 = 6;
 
 let seed: u32 = 0;
 let width: i32 = 0;
@@ -57,29 +65,14 @@ export function bindPath(base: usize): void {
   depthT = load<i32>(p, P_DEPTH_TRANSMISSION);
   rouletteStart = load<i32>(p, P_ROULETTE_START);
   reach = load<f32>(p, P_REACH);
-}
-
-/** Result of `follow`: the light met (-1 = none; the environment counts as its light) or a triangle. */
-let seenLight: i32 = -1;
-let seenT: f32 = 0;
-
-function follow(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): void {
-  closest(ox, oy, oz, dx, dy, dz, 0, FAR);
-  meet(ox, oy, oz, dx, dy, dz, 0, hitT);
-  seenLight = metLight;
-  seenT = metLight >= 0 ? metT : hitT;
-  if (seenLight < 0 && hitTriangle < 0) seenLight = environmentLight();
-}
-
-/** Sets lr, lg, lb to what the light or environment met sends against d. */
-function seenRadiance(dx: f32, dy: f32, dz: f32): void {
-  if (metLight >= 0) radianceOf(metLight, dx, dy, dz); else environmentRadiance(dx, dy, dz);
+  bindFollow(load<i32>(p, P_HOLES));
+  if (width > 0) findCameraMedia(load<f32>(p, P_CAM_X), load<f32>(p, P_CAM_Y), load<f32>(p, P_CAM_Z));
 }
 
 // @ts-ignore: decorator
 @inline
-function pairAt(vertex: i32, pair: u32): u32 {
-  return FIRST_VERTEX_PAIR + u32(vertex) * VERTEX_PAIRS + pair;
+function pairAt(step: i32, pair: u32): u32 {
+  return FIRST_VERTEX_PAIR + u32(step) * VERTEX_PAIRS + pair;
 }
 
 /** 0 = no diffuse vertex yet, 1 = the last scattering was diffuse, 2 = only sharp lobes since: a caustic. */
@@ -87,7 +80,7 @@ function pairAt(vertex: i32, pair: u32): u32 {
 @inline
 function causticAfter(state: i32, lobe: i32): i32 {
   if (lobe == DIFFUSE) return 1;
-  return state > 0 && isSharp ? 2 : 0;
+  return state > 0 && (lobe == REFLECTION ? sharpR : sharpT) ? 2 : 0;
 }
 
 // @ts-ignore: decorator
@@ -97,45 +90,70 @@ function classOf(state: i32, vertices: i32, firstLobe: i32): i32 {
   return vertices == 1 ? CLASS_DIRECT_DIFFUSE + firstLobe : CLASS_INDIRECT_DIFFUSE + firstLobe;
 }
 
+/** Wavelength of the path under way in nm (0 = all), and the colour that transmission at this vertex takes from it. */
+let wavelength: f32 = 0;
+let spreadR: f32 = 1, spreadG: f32 = 1, spreadB: f32 = 1;
+
+/** Readies the lobes of the loaded vertex; glass that spreads colours makes the path choose a wavelength. */
+function loadSurface(index: u32): void {
+  spreadR = 1; spreadG = 1; spreadB = 1;
+  if (wavelength == 0 && disperses()) {
+    draw(stream, index, 2);
+    drawWavelength(r1);
+    spreadR = hueR; spreadG = hueG; spreadB = hueB;
+    loadMaterial(outerIndex(record, front), nanometres);
+  } else loadMaterial(outerIndex(record, front), wavelength);
+}
+
+/** What is left of light from `distance` away in direction d, by the solid between here and there. */
+function fadeToLight(up: bool, distance: f32): bool {
+  const m = up ? medium() : mediumBeyond(record, front);
+  if (!m || load<f32>(m, M_STRAIGHT_SHADOWS) > 0) return false;
+  fade(m, distance);
+  return true;
+}
+
 /**
  * Direct light at the loaded vertex, `count` samples. sD, sR, sT: how many continuation samples each lobe
- * gets there (or the probability of its one). Vertices are numbered from 0.
+ * gets there (or the probability of its one). `step` tells the event of the path, `vertices` how many it has before.
  */
 function gather(
-  vertex: i32, index: u32, count: i32, sD: f32, sR: f32, sT: f32,
+  step: i32, vertices: i32, index: u32, count: i32, sD: f32, sR: f32, sT: f32,
   tr: f32, tg: f32, tb: f32, share: f32, state: i32, firstLobe: i32, bounce: i32,
 ): void {
   const part = share / f32(count);
   for (let j = 0; j < count; j++) {
     const i = index * u32(count) + u32(j);
-    draw(stream, i, pairAt(vertex, PAIR_PICK));
+    draw(stream, i, pairAt(step, PAIR_PICK));
     const pick = r0;
-    draw(stream, i, pairAt(vertex, PAIR_LIGHT));
+    draw(stream, i, pairAt(step, PAIR_LIGHT));
     if (!sampleLight(px, py, pz, pick, r0, r1)) continue;
     evaluate(sx, sy, sz);
     if (fDR + fDG + fDB + fRR + fRG + fRB + fTR + fTG + fTB <= 0) continue;
     const light = chosen, group = groupOf(light);
     const dx = sx, dy = sy, dz = sz;
-    const out: f32 = dx * gx + dy * gy + dz * gz > 0 ? epsilon : -epsilon;
+    const up = dx * gx + dy * gy + dz * gz > 0;
+    const out: f32 = up ? epsilon : -epsilon;
     const ox = px + gx * out, oy = py + gy * out, oz = pz + gz * out;
     const far = sDistance * f32(0.9999) - epsilon;
     countShadow(group);
     if (lightBlocks(ox, oy, oz, dx, dy, dz, 0, far, light) || occluded(ox, oy, oz, dx, dy, dz, 0, far)) continue;
     const n = f32(count) * sPdf;
-    const kr = tr * lr * clearR / sPdf, kg = tg * lg * clearG / sPdf, kb = tb * lb * clearB / sPdf;
+    let kr = tr * lr * clearR / sPdf, kg = tg * lg * clearG / sPdf, kb = tb * lb * clearB / sPdf;
+    if (fadeToLight(up, sDistance)) { kr *= leftR; kg *= leftG; kb *= leftB; }
     // Light that came straight through a pane, or from a light no ray can meet, is counted here alone.
     const alone = clearCrossed || !canBeMet(light);
     if (pD > 0) {
       const w = alone ? f32(1) : n / (n + sD * pD);
-      contribute(kr * fDR * w, kg * fDG * w, kb * fDB * w, part, group, classOf(causticAfter(state, DIFFUSE), vertex + 1, vertex ? firstLobe : DIFFUSE), bounce);
+      contribute(kr * fDR * w, kg * fDG * w, kb * fDB * w, part, group, classOf(causticAfter(state, DIFFUSE), vertices + 1, vertices ? firstLobe : DIFFUSE), bounce);
     }
     if (pR > 0) {
       const w = alone ? f32(1) : n / (n + sR * pR);
-      contribute(kr * fRR * w, kg * fRG * w, kb * fRB * w, part, group, classOf(causticAfter(state, REFLECTION), vertex + 1, vertex ? firstLobe : REFLECTION), bounce);
+      contribute(kr * fRR * w, kg * fRG * w, kb * fRB * w, part, group, classOf(causticAfter(state, REFLECTION), vertices + 1, vertices ? firstLobe : REFLECTION), bounce);
     }
     if (pT > 0) {
       const w = alone ? f32(1) : n / (n + sT * pT);
-      contribute(kr * fTR * w, kg * fTG * w, kb * fTB * w, part, group, classOf(causticAfter(state, TRANSMISSION), vertex + 1, vertex ? firstLobe : TRANSMISSION), bounce);
+      contribute(kr * fTR * spreadR * w, kg * fTG * spreadG * w, kb * fTB * spreadB * w, part, group, classOf(causticAfter(state, TRANSMISSION), vertices + 1, vertices ? firstLobe : TRANSMISSION), bounce);
     }
   }
 }
@@ -143,19 +161,19 @@ function gather(
 // @ts-ignore: decorator
 @inline
 function hasGather(): bool {
-  return albedoD > 0 || (!isMirror && (albedoR > 0 || albedoT > 0));
+  return albedoD > 0 || hasRoughReflection() || (albedoT > 0 && !mirrorT);
 }
 
 /**
  * Follows one path from the loaded first vertex through `lobe`, whose direction has just been sampled.
- * `copies` is how many such paths share the vertex.
+ * `copies` is how many such paths share the vertex, w what is left of light on the way to the camera.
  */
-function walk(index: u32, lobe: i32, copies: i32): void {
+function walk(index: u32, lobe: i32, copies: i32, wr: f32, wg: f32, wb: f32): void {
   const firstLobe = lobe;
   const share = f32(1) / f32(copies);
-  let tr = weightR, tg = weightG, tb = weightB;
+  let tr = wr * weightR, tg = wg * weightG, tb = wb * weightB;
   let count = 0, countD = 0, countR = 0, countT = 0;
-  let vertices = 1;
+  let vertices = 1, step = 1;
   let state = causticAfter(0, lobe);
   let gathered = hasGather();
   // Of the vertex the ray leaves: whether its lobe is a delta, its MIS strength, how many light samples it took.
@@ -164,21 +182,67 @@ function walk(index: u32, lobe: i32, copies: i32): void {
   let lightCount: f32 = f32(lightSamples);
   let vx = px, vy = py, vz = pz;
   // Whether only clear panes lie between here and the last vertex that gathered light.
-  let straight = false;
+  let straight = isClearPane() && lobe == TRANSMISSION && !delta;
   let current = lobe;
   let out: f32 = current == TRANSMISSION ? -epsilon : epsilon;
   let ox = px + gx * out, oy = py + gy * out, oz = pz + gz * out;
   let dx = dirX, dy = dirY, dz = dirZ;
+  if (current == TRANSMISSION) {
+    tr *= spreadR; tg *= spreadG; tb *= spreadB;
+    if (spreadR + spreadG + spreadB != 3) wavelength = nanometres;
+    if (isSolid(record)) cross(record, front);
+  }
+  // Whether the ray is one of a walk inside a scattering interior, which counts as the ray that began it.
+  let walking = false, alive = true;
+  let before = 0, events = 0;
   while (true) {
-    const before = count;
-    count++;
-    let alive = count <= depthAll;
-    if (current == DIFFUSE) { countD++; alive = alive && countD <= depthD; }
-    else if (current == REFLECTION) { countR++; alive = alive && countR <= depthR; }
-    else { countT++; alive = alive && countT <= depthT; }
-    if (!alive && delta) return;
-    countRay(alive ? RAY_DIFFUSE + current : RAY_TWIN);
-    follow(ox, oy, oz, dx, dy, dz);
+    if (!walking) {
+      before = count;
+      count++;
+      alive = count <= depthAll;
+      if (current == DIFFUSE) { countD++; alive = alive && countD <= depthD; }
+      else if (current == REFLECTION) { countR++; alive = alive && countR <= depthR; }
+      else { countT++; alive = alive && countT <= depthT; }
+      if (!alive && delta) return;
+      events = 0;
+    }
+    const inside = medium();
+    const murky = scatters(inside);
+    let flight: f32 = FAR;
+    if (murky) {
+      draw(stream, index, pairAt(step, PAIR_FLIGHT));
+      flight = drawFlight(inside, r0, r1);
+    }
+    follow(ox, oy, oz, dx, dy, dz, flight, walking ? RAY_TRANSMISSION : alive ? RAY_DIFFUSE + current : RAY_TWIN, stream, index, step);
+    if (seenNothing) return;
+    if (murky) {
+      const scattered = seenLight < 0 && hitTriangle < 0;
+      weighFlight(inside, min<f32>(flight, seenT), scattered);
+      tr *= leftR; tg *= leftG; tb *= leftB;
+      if (scattered) {
+        if (!alive || ++events > MOST_WALK_EVENTS) return;
+        // Light that has scattered is no longer focused: what it makes is no caustic.
+        if (state == 2) state = 1;
+        walking = true;
+        delta = true;
+        straight = false;
+        step++;
+        draw(stream, index, pairAt(step, PAIR_PHASE));
+        drawPhase(dx, dy, dz, anisotropyOf(inside), r0, r1);
+        ox += dx * flight; oy += dy * flight; oz += dz * flight;
+        dx = phX; dy = phY; dz = phZ;
+        const p = min<f32>(max<f32>(tr, max<f32>(tg, tb)) * f32(4), 1);
+        if (p < 1) {
+          draw(stream, index, pairAt(step, PAIR_ROULETTE));
+          if (r0 >= p) return;
+          tr /= p; tg /= p; tb /= p;
+        }
+        continue;
+      }
+    } else if (inside) {
+      fade(inside, seenT);
+      tr *= leftR; tg *= leftG; tb *= leftB;
+    }
     const far = seenT > reach;
     if (seenLight >= 0) {
       if (straight || (delta && far)) return;
@@ -194,10 +258,7 @@ function walk(index: u32, lobe: i32, copies: i32): void {
     }
     if (hitTriangle < 0) return;
     if (far && delta) return;
-    loadVertex(hitTriangle, hitInstance, hitU, hitV, dx, dy, dz);
-    if (insideAbsorbs()) {
-      tr *= absorption(0, seenT); tg *= absorption(1, seenT); tb *= absorption(2, seenT);
-    }
+    loadSurface(index);
     if (er + eg + eb > 0) {
       contribute(tr * er, tg * eg, tb * eb, share, i32(load<f32>(material, M_EMIT_GROUP)), classOf(state, vertices, firstLobe), delta ? count : before);
     }
@@ -210,26 +271,36 @@ function walk(index: u32, lobe: i32, copies: i32): void {
       const n = gathered ? 1 : lightSamples;
       gathered = true;
       lightCount = f32(n);
-      gather(vertices, index, n, qD, qR, qT, tr, tg, tb, share, state, firstLobe, count);
+      gather(step, vertices, index, n, qD, qR, qT, tr, tg, tb, share, state, firstLobe, count);
     }
-    draw(stream, index, pairAt(vertices, PAIR_LOBE));
+    draw(stream, index, pairAt(step, PAIR_LOBE));
+    const pick = r1;
     current = r0 < qD ? DIFFUSE : r0 < qD + qR ? REFLECTION : TRANSMISSION;
     if (current == TRANSMISSION && qT <= 0) current = qR > 0 ? REFLECTION : DIFFUSE;
     const q = current == DIFFUSE ? qD : current == REFLECTION ? qR : qT;
-    draw(stream, index, pairAt(vertices, PAIR_DIRECTION));
-    if (!sampleLobe(current, r0, r1)) return;
+    draw(stream, index, pairAt(step, PAIR_DIRECTION));
+    if (!sampleLobe(current, r0, r1, pick)) return;
     tr *= weightR / q; tg *= weightG / q; tb *= weightB / q;
     const passes = current == TRANSMISSION && isClearPane();
     straight = passes ? straight || !delta : false;
-    state = causticAfter(state, current);
+    // Turned back at the wall of a scattering interior, the light goes on with its walk.
+    walking = murky && current == REFLECTION && !front && isSolid(record);
+    if (walking) { if (++events > MOST_WALK_EVENTS) return; }
+    else state = murky && events > 0 && current == TRANSMISSION ? state : causticAfter(state, current);
     delta = density == 0;
     strength = density * q;
     vx = px; vy = py; vz = pz;
-    vertices++;
+    if (!walking) vertices++;
+    step++;
+    if (current == TRANSMISSION) {
+      tr *= spreadR; tg *= spreadG; tb *= spreadB;
+      if (spreadR + spreadG + spreadB != 3) wavelength = nanometres;
+      if (isSolid(record)) cross(record, front);
+    }
     if (count >= rouletteStart) {
       const p = min<f32>(max<f32>(max<f32>(tr, max<f32>(tg, tb)), f32(0.05)), 1);
       if (p < 1) {
-        draw(stream, index, pairAt(vertices, PAIR_ROULETTE));
+        draw(stream, index, pairAt(step, PAIR_ROULETTE));
         if (r0 >= p) return;
         tr /= p; tg /= p; tb /= p;
       }
@@ -246,40 +317,53 @@ export function renderSample(x: i32, y: i32, sample: i32): void {
   const index = u32(sample >> 1);
   beginSample(half);
   stream = streamOf(seed, u32(y * width + x), u32(half));
+  wavelength = 0;
   draw(stream, index, 1);
   const lensU = r0, lensV = r1;
   draw(stream, index, 0);
   cameraRay(x, y, r0, r1, lensU, lensV);
   const dx = camDX, dy = camDY, dz = camDZ;
-  countRay(RAY_CAMERA);
-  follow(camX, camY, camZ, dx, dy, dz);
+  recallMedia(CAMERA_LIST);
+  follow(camX, camY, camZ, dx, dy, dz, FAR, RAY_CAMERA, stream, index, 0);
+  if (seenNothing) return;
+  let wr: f32 = 1, wg: f32 = 1, wb: f32 = 1;
+  const inside = medium();
+  if (inside) { fade(inside, seenT); wr = leftR; wg = leftG; wb = leftB; }
   if (seenLight >= 0 || hitTriangle < 0) {
     const shape = metLight >= 0;
     const depth = shape ? axialDepth(camX + dx * seenT, camY + dy * seenT, camZ + dz * seenT) : f32(Infinity);
     recordFeatures(off2, depth, 0, 0, 0, 0, 0, 0, load<i32>(SCENE_BASE, H_OBJECT_COUNT) + metLight, shape);
     if (seenLight < 0) return;
     seenRadiance(dx, dy, dz);
-    contribute(lr, lg, lb, 1, groupOf(seenLight), CLASS_EMISSION, 0);
+    contribute(lr * wr, lg * wg, lb * wb, 1, groupOf(seenLight), CLASS_EMISSION, 0);
     return;
   }
   const triangle = hitTriangle, instance = hitInstance, u = hitU, v = hitV;
-  loadVertex(triangle, instance, u, v, dx, dy, dz);
+  keepMedia(FIRST_LIST);
+  loadSurface(index);
   recordFeatures(off2, axialDepth(px, py, pz), nx, ny, nz, featureAlbedo(0), featureAlbedo(1), featureAlbedo(2), objectIndex, true);
-  if (er + eg + eb > 0) contribute(er, eg, eb, 1, i32(load<f32>(material, M_EMIT_GROUP)), CLASS_EMISSION, 0);
+  if (er + eg + eb > 0) contribute(wr * er, wg * eg, wb * eb, 1, i32(load<f32>(material, M_EMIT_GROUP)), CLASS_EMISSION, 0);
   const useD = albedoD > 0, useR = albedoR > 0, useT = albedoT > 0;
   if (hasGather()) {
-    gather(0, index, lightSamples, f32(splitsD), f32(splitsR), f32(splitsT), 1, 1, 1, 1, 0, DIFFUSE, 0);
+    gather(0, 0, index, lightSamples, f32(splitsD), f32(splitsR), f32(splitsT), wr, wg, wb, 1, 0, DIFFUSE, 0);
   }
   let fresh = true;
   for (let lobe = DIFFUSE; lobe <= TRANSMISSION; lobe++) {
     if (lobe == DIFFUSE ? !useD : lobe == REFLECTION ? !useR : !useT) continue;
     const copies = lobe == DIFFUSE ? splitsD : lobe == REFLECTION ? splitsR : splitsT;
     for (let j = 0; j < copies; j++) {
-      if (!fresh) loadVertex(triangle, instance, u, v, dx, dy, dz);
+      if (!fresh) {
+        wavelength = 0;
+        recallMedia(FIRST_LIST);
+        loadVertex(triangle, instance, u, v, dx, dy, dz);
+        loadSurface(index);
+      }
       fresh = false;
       const i = index * u32(copies) + u32(j);
+      draw(stream, i, pairAt(0, PAIR_LOBE));
+      const pick = r1;
       draw(stream, i, pairAt(0, PAIR_DIRECTION));
-      if (sampleLobe(lobe, r0, r1)) walk(i, lobe, copies);
+      if (sampleLobe(lobe, r0, r1, pick)) walk(i, lobe, copies, wr, wg, wb);
     }
   }
 }

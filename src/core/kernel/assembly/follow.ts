@@ -1,0 +1,93 @@
+// What a ray meets: passing cut-outs by chance and surfaces that another solid displaces.
+import { closest, hitInstance, hitT, hitTriangle, hitU, hitV } from './bvh-trace';
+import { countRay } from './film';
+import { M_OPACITY } from './layout';
+import { environmentLight, environmentRadiance, meet, metLight, metT, radianceOf } from './lights';
+import { CAMERA_LIST, clearMedia, cross, isDisplaced, isInside, isSolid, keepMedia, spareMedia } from './media';
+import { hash } from './sobol';
+import { epsilon, front, loadVertex, material, record } from './vertex';
+
+/** Further than anything. */
+export const FAR: f32 = 1e30;
+/** Surfaces that one ray may pass; more means a fault in the scene. */
+const MOST_PASSED: i32 = 256;
+
+let holes: i32 = 0;
+export function bindFollow(mostHoles: i32): void {
+  holes = mostHoles;
+}
+
+/**
+ * Result of `follow`: the light met (-1 = none; the environment counts as its light) or a triangle, whose vertex is
+ * then loaded; `seenNothing` when the limit of cut-outs ended the ray.
+ */
+export let seenLight: i32 = -1;
+export let seenT: f32 = 0;
+export let seenNothing: bool = false;
+
+/** Follows a ray of `kind` up to `far`. (stream, index, step) fix the chances of cut-outs. */
+export function follow(
+  ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, far: f32, kind: i32, stream: u32, index: u32, step: i32,
+): void {
+  seenNothing = false;
+  let from: f32 = 0;
+  let passed = 0;
+  for (let turn = 0; turn < MOST_PASSED; turn++) {
+    countRay(kind);
+    closest(ox, oy, oz, dx, dy, dz, from, far);
+    if (turn == 0) meet(ox, oy, oz, dx, dy, dz, 0, far);
+    if (metLight >= 0 && metT < hitT) {
+      seenLight = metLight;
+      seenT = metT;
+      return;
+    }
+    seenT = hitT;
+    if (hitTriangle < 0) {
+      seenLight = far < FAR ? -1 : environmentLight();
+      return;
+    }
+    seenLight = -1;
+    loadVertex(hitTriangle, hitInstance, hitU, hitV, dx, dy, dz);
+    const opacity = load<f32>(material, M_OPACITY);
+    if (opacity < 1) {
+      const chance = hash(stream ^ hash(index * 0x9e3779b9 + u32(step * 64 + turn)));
+      if (f32(chance >> 8) * f32(5.9604644775390625e-8) >= opacity) {
+        if (++passed > holes) { seenNothing = true; return; }
+        from = hitT + epsilon;
+        continue;
+      }
+    }
+    if (!isSolid(record) || !isDisplaced(record, front)) return;
+    cross(record, front);
+    from = hitT + epsilon;
+  }
+  seenNothing = true;
+}
+
+/** Sets lr, lg, lb to what the light or environment met sends against d. */
+export function seenRadiance(dx: f32, dy: f32, dz: f32): void {
+  if (metLight >= 0) radianceOf(metLight, dx, dy, dz); else environmentRadiance(dx, dy, dz);
+}
+
+/** Finds the solids that the camera stands in: those that a ray leaves without having entered. */
+export function findCameraMedia(x: f32, y: f32, z: f32): void {
+  // Any direction will do; this one runs along no axis.
+  const dx: f32 = 0.3713906763541037, dy: f32 = 0.9284766908852593, dz: f32 = 0;
+  const found = spareMedia();
+  let count = 0;
+  clearMedia();
+  let from: f32 = 0;
+  for (let turn = 0; turn < MOST_PASSED; turn++) {
+    closest(x, y, z, dx, dy, dz, from, FAR);
+    if (hitTriangle < 0) break;
+    loadVertex(hitTriangle, hitInstance, hitU, hitV, dx, dy, dz);
+    from = hitT + epsilon;
+    if (!isSolid(record)) continue;
+    if (front || isInside(record)) { cross(record, front); continue; }
+    if (count < 8) { store<u32>(found + (usize(count) << 2), u32(record)); count++; }
+  }
+  clearMedia();
+  // The one left first was entered last.
+  for (let i = count - 1; i >= 0; i--) cross(usize(load<u32>(found + (usize(i) << 2))), true);
+  keepMedia(CAMERA_LIST);
+}

@@ -1,0 +1,109 @@
+import { meshAt, type Scene } from '../scene';
+import { determinant, IDENTITY, instanceMatrices, normalMatrix, point, worldBox } from './instancing';
+import {
+  fieldOffset,
+  INSTANCE_BYTES,
+  INSTANCE_FIELDS,
+  TREE_BYTES,
+  TREE_FIELDS,
+  TRIANGLE_MATERIAL_SHIFT,
+} from './layout';
+import type { PackPlan } from './pack-plan';
+
+/** Writes all triangles, tree after tree, and the records of trees and instances; instances' boxes are left to `placeInstances`. */
+export function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPlan): void {
+  const { document, geometry } = scene;
+  const view = new DataView(memory);
+  const positions = new Float32Array(memory, plan.positions, plan.vertexCount * 3);
+  const normals = new Float32Array(memory, plan.normals, plan.vertexCount * 3);
+  const indices = new Uint32Array(memory, plan.indices, plan.triangleCount * 3);
+  const uvs = plan.uvs ? new Float32Array(memory, plan.uvs, plan.vertexCount * 2) : null;
+  const info = new Uint32Array(memory, plan.triangleInfo, plan.triangleCount);
+  const entries = new Map(document.geometry.meshes.map((m) => [m.name, m]));
+  const materialIndex = new Map(document.materials.map((m, i) => [m.name, i]));
+  let vertex = 0;
+  let triangle = 0;
+  const add = (objectIndex: number, transform: readonly number[] | undefined) => {
+    const object = document.objects[objectIndex];
+    const mesh = meshAt(geometry, entries.get(object.mesh)!);
+    const material = materialIndex.get(object.material);
+    if (material === undefined) throw new Error(`object ${object.name}: no material ${object.material}`);
+    const count = mesh.positions.length / 3;
+    const fault = mesh.positions.findIndex((v) => !Number.isFinite(v));
+    if (fault >= 0)
+      throw new Error(`mesh ${object.mesh}: vertex ${Math.floor(fault / 3)} has a position that is no finite number`);
+    const mirrored = transform !== undefined && determinant(transform) < 0;
+    if (transform) {
+      const m = transform;
+      const n = normalMatrix(m).map((c) => (mirrored ? -c : c));
+      for (let i = 0; i < count; i++) {
+        positions.set(
+          point(m, mesh.positions[i * 3], mesh.positions[i * 3 + 1], mesh.positions[i * 3 + 2]),
+          (vertex + i) * 3,
+        );
+        const [x, y, z] = [mesh.normals[i * 3], mesh.normals[i * 3 + 1], mesh.normals[i * 3 + 2]];
+        const t = [n[0] * x + n[3] * y + n[6] * z, n[1] * x + n[4] * y + n[7] * z, n[2] * x + n[5] * y + n[8] * z];
+        const l = Math.sqrt(t[0] * t[0] + t[1] * t[1] + t[2] * t[2]) || 1;
+        normals.set([t[0] / l, t[1] / l, t[2] / l], (vertex + i) * 3);
+      }
+    } else {
+      positions.set(mesh.positions, vertex * 3);
+      normals.set(mesh.normals, vertex * 3);
+    }
+    if (mesh.uvs) uvs?.set(mesh.uvs, vertex * 2);
+    // A mirroring transform turns triangles inside out; swapping two corners turns them back.
+    const faces = mesh.indices.length / 3;
+    for (let t = 0; t < faces; t++) {
+      const [a, b, c] = [mesh.indices[t * 3], mesh.indices[t * 3 + 1], mesh.indices[t * 3 + 2]];
+      if (a >= count || b >= count || c >= count)
+        throw new Error(`mesh ${object.mesh}: triangle ${t} names a vertex beyond ${count}`);
+      indices[(triangle + t) * 3] = vertex + a;
+      indices[(triangle + t) * 3 + 1] = vertex + (mirrored ? c : b);
+      indices[(triangle + t) * 3 + 2] = vertex + (mirrored ? b : c);
+      info[triangle + t] = objectIndex | (material << TRIANGLE_MATERIAL_SHIFT);
+    }
+    vertex += count;
+    triangle += faces;
+  };
+  const tree = (index: number, from: number) => {
+    const at = plan.trees + index * TREE_BYTES;
+    view.setInt32(at + fieldOffset(TREE_FIELDS, 'firstTriangle'), from, true);
+    view.setInt32(at + fieldOffset(TREE_FIELDS, 'triangleCount'), triangle - from, true);
+  };
+  for (const i of plan.instancing.ground) add(i, document.objects[i].transform);
+  tree(0, 0);
+  let record = plan.instances;
+  plan.instancing.shared.forEach((shared, k) => {
+    const from = triangle;
+    add(shared.objects[0], undefined);
+    tree(k + 1, from);
+    for (const i of shared.objects) {
+      const { toLocal, toWorld } = instanceMatrices(
+        document.objects[i].transform ?? IDENTITY,
+        document.objects[i].name,
+      );
+      const floats = new Float32Array(memory, record, 24);
+      floats.set(toLocal);
+      floats.set(toWorld, 12);
+      view.setInt32(record + fieldOffset(INSTANCE_FIELDS, 'tree'), k + 1, true);
+      view.setInt32(record + fieldOffset(INSTANCE_FIELDS, 'object'), i, true);
+      record += INSTANCE_BYTES;
+    }
+  });
+}
+
+/** Writes the world boxes of all instances, once their trees are built. */
+export function placeInstances(memory: ArrayBufferLike, scene: Scene, plan: PackPlan): void {
+  let record = plan.instances;
+  plan.instancing.shared.forEach((shared, k) => {
+    const tree = plan.trees + (k + 1) * TREE_BYTES;
+    const low = new Float32Array(memory, tree + fieldOffset(TREE_FIELDS, 'minX'), 3);
+    const high = new Float32Array(memory, tree + fieldOffset(TREE_FIELDS, 'maxX'), 3);
+    for (const i of shared.objects) {
+      const box = worldBox(scene.document.objects[i].transform ?? IDENTITY, [...low], [...high]);
+      new Float32Array(memory, record + fieldOffset(INSTANCE_FIELDS, 'minX'), 3).set(box.low);
+      new Float32Array(memory, record + fieldOffset(INSTANCE_FIELDS, 'maxX'), 3).set(box.high);
+      record += INSTANCE_BYTES;
+    }
+  });
+}

@@ -1,0 +1,157 @@
+import { lightGroups, type Material, type Scene } from '../scene';
+import { type Instancing, instancingOf } from './instancing';
+import {
+  ALBEDO_TABLE_SIZE,
+  BLOCK_BYTES,
+  GLASS_SLAB_BYTES,
+  HEADER_FIELDS,
+  INSTANCE_BYTES,
+  LIGHT_BYTES,
+  MATERIAL_BYTES,
+  MAX_GROUPS,
+  MOST_GLASS_SLABS,
+  NODE_BYTES,
+  SCENE_BASE,
+  TREE_BYTES,
+} from './layout';
+import { planTextures, type TexturePlan } from './pack-materials';
+
+/** Where each array of a packed scene lies, and what the whole needs. Absolute byte addresses. */
+export interface PackPlan {
+  positions: number;
+  normals: number;
+  indices: number;
+  triangleInfo: number;
+  trees: number;
+  instances: number;
+  materials: number;
+  lights: number;
+  albedoTable: number;
+  envPixels: number;
+  envMarginal: number;
+  envConditional: number;
+  envRows: number;
+  uvs: number;
+  glassTable: number;
+  /** Relative indices of rough glass for which there is a table. */
+  glassIndices: number[];
+  textures: TexturePlan;
+  /** Start of the tree. */
+  tree: number;
+  /** Room for the tree at its largest. */
+  treeBytes: number;
+  /** Temporary room for the builder, from the tree's largest end. */
+  temp: number;
+  tempBytes: number;
+  vertexCount: number;
+  /** Triangles in memory: shared ones once. */
+  triangleCount: number;
+  instancing: Instancing;
+  /** Triangles of each tree, those in world space first. */
+  treeTriangles: number[];
+  instanceCount: number;
+  lightCount: number;
+}
+
+const align = (n: number) => (n + 15) & ~15;
+
+/** Indices, beyond over before, that rays can meet at rough glass: against air and against every other solid. */
+function relativeIndices(materials: Material[]): number[] {
+  const solids = materials.filter((m) => m.transmission_weight > 0 && !m.geometry_thin_walled);
+  const rough = solids.filter((m) => m.specular_roughness > 0 || (m.transmission_roughness ?? 0) > 0);
+  const outside = [1, ...solids.map((m) => m.specular_ior)];
+  const all = rough.flatMap((m) => outside.flatMap((n) => [m.specular_ior / n, n / m.specular_ior]));
+  return [...new Set(all)].slice(0, MOST_GLASS_SLABS);
+}
+
+/** Plans the memory of a scene from its document alone and the environment's size. */
+export function planPack(scene: Scene): PackPlan {
+  const { document } = scene;
+  const groups = lightGroups(document);
+  if (groups.length > MAX_GROUPS) throw new Error(`${groups.length} light groups: at most ${MAX_GROUPS} are possible`);
+  const byName = new Map(document.geometry.meshes.map((m) => [m.name, m]));
+  const instancing = instancingOf(scene);
+  const treeTriangles = [
+    instancing.ground.reduce((n, i) => n + byName.get(document.objects[i].mesh)!.triangles, 0),
+    ...instancing.shared.map((t) => t.triangles),
+  ];
+  const vertexCount =
+    instancing.ground.reduce((n, i) => n + byName.get(document.objects[i].mesh)!.vertices, 0) +
+    instancing.shared.reduce((n, t) => n + t.vertices, 0);
+  const triangleCount = treeTriangles.reduce((a, b) => a + b, 0);
+  const instanceCount = instancing.shared.reduce((n, t) => n + t.objects.length, 0);
+  const env = document.environment;
+  const picture = env?.kind === 'picture' ? scene.pictures.get(env.picture) : undefined;
+  const envWidth = env ? (picture?.width ?? 512) : 0;
+  const envHeight = env ? (picture?.height ?? 256) : 0;
+  const lightCount = document.lights.length + (env ? 1 : 0);
+  let at = SCENE_BASE + align(HEADER_FIELDS.length * 4);
+  const take = (bytes: number) => {
+    const here = at;
+    at = align(at + bytes);
+    return here;
+  };
+  // Vertex arrays end with spare bytes, since the kernel reads four floats of a three-float vector.
+  const positions = take(vertexCount * 12 + 16);
+  const normals = take(vertexCount * 12 + 16);
+  const hasUvs = document.geometry.meshes.some((m) => m.uvs);
+  const uvs = hasUvs ? take(vertexCount * 8) : 0;
+  const indices = take(triangleCount * 12);
+  const triangleInfo = take(triangleCount * 4);
+  const treeRecords = take(treeTriangles.length * TREE_BYTES);
+  const instances = take(instanceCount * INSTANCE_BYTES);
+  const materials = take(document.materials.length * MATERIAL_BYTES);
+  const lights = take(lightCount * LIGHT_BYTES);
+  const albedoTable = take(ALBEDO_TABLE_SIZE * ALBEDO_TABLE_SIZE * 8);
+  const glassIndices = relativeIndices(document.materials);
+  const glassTable = take(glassIndices.length * GLASS_SLAB_BYTES);
+  const textures = planTextures(scene, take);
+  const envPixels = take(envWidth * envHeight * 12);
+  const envMarginal = take(envHeight * 4);
+  const envConditional = take(envWidth * envHeight * 4);
+  const envRows = take(envHeight * 16);
+  const referencesOf = (triangles: number) => triangles + (triangles >> 1) + 4;
+  // Of nodes with all eight children there are at most a seventh of the leaves; a node with fewer has only
+  // leaves below it, and at least five references. In the tree of instances leaves hold one reference each.
+  const nodesOf = (references: number) => Math.ceil(references / 7) + Math.ceil(references / 5) + 1;
+  const treeBytes = align(
+    treeTriangles.reduce((n, t) => n + referencesOf(t) * BLOCK_BYTES + nodesOf(referencesOf(t)) * NODE_BYTES, 0) +
+      (instanceCount + 2) * NODE_BYTES,
+  );
+  at = (at + 63) & ~63;
+  const tree = take(treeBytes);
+  return {
+    positions,
+    normals,
+    indices,
+    triangleInfo,
+    trees: treeRecords,
+    instances,
+    materials,
+    lights,
+    albedoTable,
+    envPixels,
+    envMarginal,
+    envConditional,
+    envRows,
+    uvs,
+    glassTable,
+    glassIndices,
+    textures,
+    tree,
+    treeBytes,
+    temp: at,
+    tempBytes: 65536 + Math.max(instanceCount + 1, ...treeTriangles.map(referencesOf)) * 32,
+    vertexCount,
+    triangleCount,
+    instancing,
+    treeTriangles,
+    instanceCount,
+    lightCount,
+  };
+}
+
+/** Bytes of memory that a plan needs while the tree is being built. */
+export function planBytes(plan: PackPlan): number {
+  return plan.temp + plan.tempBytes;
+}
