@@ -13,7 +13,7 @@ import {
   RecipeError,
   withSetting,
 } from '@/core/recipe';
-import { readGlb, type Scene } from '@/core/scene';
+import { environmentSchema, readGlb, type Scene } from '@/core/scene';
 import { SHOTS } from '@/core/shots';
 import { efficiency } from '@/core/stats';
 import { filmAttributes, writeFilm } from '@/render/film-exr';
@@ -81,13 +81,7 @@ async function loadScene(name: string, args: Arguments, warnings: Warning[]): Pr
       if (error instanceof UsageError) throw error;
       throw new UsageError(`${env}: ${(error as Error).message}`);
     }
-    scene.document.environment = {
-      kind: 'picture',
-      group: 'environment',
-      picture: 'env',
-      scale: 1,
-      rotationDegrees: 0,
-    };
+    scene.document.environment = environmentSchema.parse({ kind: 'picture', group: 'environment', picture: 'env' });
   }
   return scene;
 }

@@ -9,7 +9,7 @@ import { renderTest, testKernel, testRecipe, testScene } from './testing';
 
 const scene = testScene({
   meshes: { floor: plane(6, 6), ball: transformed(sphere(0.8, 24), [0, 0.8, 0]) },
-  lights: [{ kind: 'sphere', name: 'lamp', group: 'lamp', luminance: 20, position: [1, 3, 2], radius: 0.3 }],
+  lights: [{ kind: 'sphere', name: 'lamp', group: 'lamp', power: 20, position: [1, 3, 2], radius: 0.3 }],
   environment: [0.2, 0.25, 0.3],
   camera: { position: [0, 1.5, 5], target: [0, 0.6, 0] },
 });

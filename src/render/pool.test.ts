@@ -45,12 +45,12 @@ const scene = testScene({
     lantern: { base_color: [0.1, 0.1, 0.1], emission_luminance: 3, emission_color: [1, 0.6, 0.3], light_group: 'wick' },
   },
   lights: [
-    { kind: 'sphere', name: 'bulb', group: 'bulb', luminance: 30, position: [1.5, 2.2, 0.5], radius: 0.15 },
+    { kind: 'sphere', name: 'bulb', group: 'bulb', power: 30, position: [1.5, 2.2, 0.5], radius: 0.15 },
     {
       kind: 'rectangle',
       name: 'panel',
       group: 'panel',
-      luminance: 4,
+      power: 4,
       position: [-1.5, 2.5, 1],
       facing: [0.3, -1, -0.2],
       width: 1,

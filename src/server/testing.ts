@@ -28,7 +28,7 @@ export const smallScene = (): Scene =>
   testScene({
     meshes: { ball: sphere(1, 24) },
     materials: { ball: { base_color: [0.6, 0.5, 0.4], specular_roughness: 0.3 } },
-    lights: [{ kind: 'sphere', name: 'bulb', group: 'bulb', luminance: 30, position: [2, 3, 2], radius: 0.3 }],
+    lights: [{ kind: 'sphere', name: 'bulb', group: 'bulb', power: 30, position: [2, 3, 2], radius: 0.3 }],
     environment: [0.2, 0.3, 0.5],
   });
 

@@ -10,8 +10,8 @@ import { tally } from './tally';
 
 const { document } = testScene({
   lights: [
-    { kind: 'sphere', name: 'lamp', group: 'lamp', luminance: 1, position: [0, 0, 0], radius: 1 },
-    { kind: 'sphere', name: 'glow', group: 'glow', luminance: 1, position: [0, 0, 0], radius: 1 },
+    { kind: 'sphere', name: 'lamp', group: 'lamp', power: 1, position: [0, 0, 0], radius: 1 },
+    { kind: 'sphere', name: 'glow', group: 'glow', power: 1, position: [0, 0, 0], radius: 1 },
   ],
 });
 

@@ -1,5 +1,6 @@
 import * as fmath from '../fmath';
 import type { Environment, Scene } from '../scene';
+import { SKY_SIZE, skyPicture } from './sky';
 
 /** An equirectangular picture of radiance in nits: u = ½ + atan2(x, −z)/2π, v = acos(y)/π. 3 floats a pixel. */
 export interface EnvironmentPicture {
@@ -46,11 +47,23 @@ function gradientPicture(env: Extract<Environment, { kind: 'gradient' }>): Envir
   return { width: GRADIENT_WIDTH, height: GRADIENT_HEIGHT, pixels };
 }
 
+/** Size of the picture that a scene's environment makes. */
+export function environmentSize(scene: Scene): { width: number; height: number } {
+  const env = scene.document.environment;
+  if (env?.kind === 'picture') {
+    const source = scene.pictures.get(env.picture);
+    if (!source) throw new Error(`environment picture ${env.picture} is missing`);
+    return { width: source.width, height: source.height };
+  }
+  return env?.kind === 'sky' ? SKY_SIZE : { width: GRADIENT_WIDTH, height: GRADIENT_HEIGHT };
+}
+
 /** The environment of a scene as a picture, or null when it is black. Throws when its picture is missing. */
 export function environmentPicture(scene: Scene): EnvironmentPicture | null {
   const env = scene.document.environment;
   if (!env) return null;
   if (env.kind === 'gradient') return gradientPicture(env);
+  if (env.kind === 'sky') return skyPicture(env);
   const source = scene.pictures.get(env.picture);
   if (!source) throw new Error(`environment picture ${env.picture} is missing`);
   const { width, height } = source;

@@ -16,12 +16,12 @@ const room: TestScene = {
     float: { base_color: [1, 1, 1], specular_roughness: 0.25, transmission_weight: 1 },
   },
   lights: [
-    { kind: 'sphere', name: 'bulb', group: 'bulb', luminance: 25, position: [1.2, 2, 1], radius: 0.25 },
+    { kind: 'sphere', name: 'bulb', group: 'bulb', power: 25, position: [1.2, 2, 1], radius: 0.25 },
     {
       kind: 'rectangle',
       name: 'panel',
       group: 'panel',
-      luminance: 6,
+      power: 6,
       position: [-1.4, 2.2, 0.8],
       facing: [0.4, -1, -0.3],
       width: 1,
@@ -107,7 +107,7 @@ describe('a small light', () => {
       meshes: { floor: transformed(plane(0.05, 0.05), target) },
       materials: { floor: { base_color: [0.5, 0.5, 0.5], specular_weight: 0 } },
       lights: [
-        { kind: 'sphere', name: 'lamp', group: 'lamp', luminance: 100, position: [0, 2, 0], radius: 0.05, ...change },
+        { kind: 'sphere', name: 'lamp', group: 'lamp', power: 100, position: [0, 2, 0], radius: 0.05, ...change },
       ],
       camera: { position: [target[0], 0.6, target[2] + 1e-3], target, up: [0, 0, -1], focalLengthMm: 2000 },
     };
@@ -127,7 +127,7 @@ describe('a small light', () => {
   });
 
   test('gives with its area what it gives with its luminance', async () => {
-    expect((await lit({ radius: 0.1 })) / (await lit({ luminance: 400 }))).toBeCloseTo(1, 2);
+    expect((await lit({ radius: 0.1 })) / (await lit({ power: 400 }))).toBeCloseTo(1, 2);
   });
 
   test('of another colour temperature has the same luminance', async () => {
@@ -136,7 +136,7 @@ describe('a small light', () => {
         meshes: { floor: plane(0.05, 0.05) },
         materials: { floor: { base_color: [0.5, 0.5, 0.5], specular_weight: 0 } },
         lights: [
-          { kind: 'sphere', name: 'lamp', group: 'lamp', luminance: 100, position: [0, 2, 0], radius: 0.05, kelvin },
+          { kind: 'sphere', name: 'lamp', group: 'lamp', power: 100, position: [0, 2, 0], radius: 0.05, kelvin },
         ],
         camera: { position: [0, 0.6, 1e-3], up: [0, 0, -1], focalLengthMm: 2000 },
       };
@@ -157,7 +157,7 @@ test('a light shines from its front only', async () => {
           kind: 'rectangle',
           name: 'panel',
           group: 'panel',
-          luminance: 5,
+          power: 5,
           position: [0, 1, 0],
           facing,
           up: [1, 0, 0],

@@ -107,7 +107,7 @@ test('hits on turned, stretched, mirrored and sheared instances are those of the
 
 describe('a picture of instances', () => {
   const view = { position: [0, 0.5, 4.5], target: [0, 0, 0] };
-  const lamp = { kind: 'sphere', name: 'lamp', group: 'lamp', luminance: 30, position: [1, 3, 2], radius: 0.4 };
+  const lamp = { kind: 'sphere', name: 'lamp', group: 'lamp', power: 30, position: [1, 3, 2], radius: 0.4 };
   const around = {
     meshes: { floor: transformed(plane(8, 8), [0, -1.6, 0]) },
     lights: [lamp],
@@ -178,7 +178,7 @@ test('light comes straight through instanced panes as through panes of their own
     const scene = placed(fine, transforms, shared, {
       meshes: { floor: plane(0.4, 0.4) },
       materials: { float: material, floor: { base_color: [0.5, 0.5, 0.5], specular_weight: 0 } },
-      lights: [{ kind: 'sphere', name: 'lamp', group: 'lamp', luminance: 100, position: [0.2, 3, 0.1], radius: 0.2 }],
+      lights: [{ kind: 'sphere', name: 'lamp', group: 'lamp', power: 100, position: [0.2, 3, 0.1], radius: 0.2 }],
       camera: { position: [0.6, 0.15, 0], target: [0, 0, 0], focalLengthMm: 200 },
     });
     expect(instancingOf(scene).shared.length).toBe(shared ? 1 : 0);

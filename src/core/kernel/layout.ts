@@ -43,6 +43,20 @@ export const HEADER_FIELDS = [
   'envConditional',
   'envRows',
   'envLight',
+  /** Shapes that rays can meet, lights without a place, lights with samples of their own: lists of light numbers. */
+  'shapeCount',
+  'shapes',
+  'farCount',
+  'farLights',
+  'ownCount',
+  'ownLights',
+  /** Root of the light tree (0 = no light in it) and its leaves' light numbers. */
+  'lightTree',
+  'treeLights',
+  /** Light number of each object that emits, -1 of others. */
+  'meshLights',
+  'portalCount',
+  'portals',
   'albedoTable',
   'glassTable',
   'glassCount',
@@ -174,7 +188,11 @@ export const USE_BYTES = 64;
 export const USE_NORMAL = -1;
 export const USE_BUMP = -2;
 
-/** Light record, 128 bytes. Radiance in nits, linear Rec.709. */
+/**
+ * Light record, 256 bytes. `radiance*` linear Rec.709: nits of shapes, environment and meshes; candela of spots and
+ * points; lux of a distant light without size. `power` weighs lights against each other: what falls on a surface facing
+ * the light at 1 m, in lux; at any distance for lights without a place. `bound` is half the size about the place.
+ */
 export const LIGHT_FIELDS = [
   'kind',
   'group',
@@ -199,9 +217,89 @@ export const LIGHT_FIELDS = [
   'radianceR',
   'radianceG',
   'radianceB',
+  'bound',
+  /** Cosines between which light fades towards the edge of a spread or cone; both −1 where it does not. */
+  'outerCosine',
+  'innerCosine',
+  'gainSeen',
+  'gainMirrors',
+  'gainDiffuse',
+  'gainReflection',
+  'gainTransmission',
+  'gainFog',
+  'i:samples',
+  'i:bounces',
+  /** Bits of the objects it lights, 0 = all. */
+  'i:links',
+  /** Left (0) or right (1) on the way down the light tree, lowest bit first; how many steps; −1 = not in it. */
+  'i:trail',
+  'i:trailDepth',
+  /** Triangles of an emissive mesh, their cumulative weights, and the instance that places it. */
+  'i:firstTriangle',
+  'i:triangles',
+  'i:cumulative',
+  'i:instance',
+  'i:twoSided',
 ] as const;
-export const LIGHT_BYTES = 128;
-export const LIGHT_KIND = { rectangle: 0, sphere: 1, environment: 2 } as const;
+export const LIGHT_BYTES = 256;
+export const LIGHT_KIND = {
+  rectangle: 0,
+  disk: 1,
+  sphere: 2,
+  spot: 3,
+  point: 4,
+  distant: 5,
+  environment: 6,
+  mesh: 7,
+} as const;
+/** Gains of a light record in this order, from `gainSeen`. */
+export const LIGHT_ROLES = ['seen', 'mirrors', 'diffuse', 'reflection', 'transmission', 'fog'] as const;
+
+/**
+ * Node of the light tree, 64 bytes: box, power, the cone of directions its lights face (axis, cosine of its half
+ * angle), and two children (byte addresses) or the lights of a leaf.
+ */
+export const LIGHT_NODE_FIELDS = [
+  'minX',
+  'minY',
+  'minZ',
+  'power',
+  'maxX',
+  'maxY',
+  'maxZ',
+  'cosine',
+  'axisX',
+  'axisY',
+  'axisZ',
+  'sine',
+  'i:left',
+  'i:right',
+  'i:first',
+  'i:count',
+] as const;
+export const LIGHT_NODE_BYTES = 64;
+/** Lights of a leaf are weighed one by one. */
+export const MOST_LEAF_LIGHTS = 4;
+
+/** Portal record, 64 bytes: centre, half sizes, axes. */
+export const PORTAL_FIELDS = [
+  'x',
+  'y',
+  'z',
+  'halfU',
+  'ux',
+  'uy',
+  'uz',
+  'halfV',
+  'vx',
+  'vy',
+  'vz',
+  'pad',
+  'nx',
+  'ny',
+  'nz',
+] as const;
+export const PORTAL_BYTES = 64;
 
 /** BVH node: six planes of eight child bounds, then eight child references; 32-byte aligned. */
 export const NODE = { minX: 0, minY: 32, minZ: 64, maxX: 96, maxY: 128, maxZ: 160, child: 192 } as const;
@@ -382,9 +480,11 @@ export const KERNEL_CONSTANTS: Record<string, number> = {
   INSTANCE_LEAF,
   ...offsets('L', LIGHT_FIELDS),
   LIGHT_BYTES,
-  KIND_RECTANGLE: LIGHT_KIND.rectangle,
-  KIND_SPHERE: LIGHT_KIND.sphere,
-  KIND_ENVIRONMENT: LIGHT_KIND.environment,
+  ...Object.fromEntries(Object.entries(LIGHT_KIND).map(([name, kind]) => [`KIND_${upper(name)}`, kind])),
+  ...offsets('Q', LIGHT_NODE_FIELDS),
+  LIGHT_NODE_BYTES,
+  ...offsets('W', PORTAL_FIELDS),
+  PORTAL_BYTES,
   NODE_BYTES,
   NODE_CHILD: NODE.child,
   NODE_CHILDREN,

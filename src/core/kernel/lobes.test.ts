@@ -1,5 +1,5 @@
 import { renderTest, testRecipe, testScene } from '@/render/testing';
-import { plane } from '../scene';
+import { environmentSchema, plane } from '../scene';
 
 /**
  * The shape of the rough reflection against a numeric integral of the published terms: GGX [Walter et al. 2007],
@@ -68,7 +68,7 @@ async function rendered(pixels: Float32Array, wo: V, roughness: number): Promise
     materials: { plate: { base_color: [1, 1, 1], base_metalness: 1, specular_roughness: roughness } },
     camera: { position: wo.map((c) => c * 2), target: [0, 0, 0], focalLengthMm: 2000, sensorWidthMm: 5 },
   });
-  const environment = { kind: 'picture', group: 'sky', picture: 'cap', scale: 1, rotationDegrees: 0 } as const;
+  const environment = environmentSchema.parse({ kind: 'picture', group: 'sky', picture: 'cap' });
   const { layers } = await renderTest(
     {
       ...scene,

@@ -1,4 +1,5 @@
 import { lightGroups, type Material, type Scene } from '../scene';
+import { environmentSize } from './environment';
 import { type Instancing, instancingOf } from './instancing';
 import {
   ALBEDO_TABLE_SIZE,
@@ -6,7 +7,6 @@ import {
   GLASS_SLAB_BYTES,
   HEADER_FIELDS,
   INSTANCE_BYTES,
-  LIGHT_BYTES,
   MATERIAL_BYTES,
   MAX_GROUPS,
   MOST_GLASS_SLABS,
@@ -14,6 +14,7 @@ import {
   SCENE_BASE,
   TREE_BYTES,
 } from './layout';
+import { type LightPlan, planLights } from './pack-lights';
 import { planTextures, type TexturePlan } from './pack-materials';
 
 /** Where each array of a packed scene lies, and what the whole needs. Absolute byte addresses. */
@@ -25,7 +26,6 @@ export interface PackPlan {
   trees: number;
   instances: number;
   materials: number;
-  lights: number;
   albedoTable: number;
   envPixels: number;
   envMarginal: number;
@@ -36,6 +36,9 @@ export interface PackPlan {
   /** Relative indices of rough glass for which there is a table. */
   glassIndices: number[];
   textures: TexturePlan;
+  light: LightPlan;
+  /** Of each object: its first triangle, and the record of the instance that places it (0 = world). */
+  places: { firstTriangle: number; instance: number }[];
   /** Start of the tree. */
   tree: number;
   /** Room for the tree at its largest. */
@@ -50,10 +53,30 @@ export interface PackPlan {
   /** Triangles of each tree, those in world space first. */
   treeTriangles: number[];
   instanceCount: number;
-  lightCount: number;
 }
 
 const align = (n: number) => (n + 15) & ~15;
+
+/** Where each object's triangles and instance lie, in the order in which packing writes them. */
+function placesOf(scene: Scene, instancing: Instancing, instances: number): PackPlan['places'] {
+  const { objects, geometry } = scene.document;
+  const triangles = new Map(geometry.meshes.map((m) => [m.name, m.triangles]));
+  const places: PackPlan['places'] = [];
+  let triangle = 0;
+  let instance = instances;
+  for (const i of instancing.ground) {
+    places[i] = { firstTriangle: triangle, instance: 0 };
+    triangle += triangles.get(objects[i].mesh)!;
+  }
+  for (const shared of instancing.shared) {
+    for (const i of shared.objects) {
+      places[i] = { firstTriangle: triangle, instance };
+      instance += INSTANCE_BYTES;
+    }
+    triangle += shared.triangles;
+  }
+  return places;
+}
 
 /** Indices, beyond over before, that rays can meet at rough glass: against air and against every other solid. */
 function relativeIndices(materials: Material[]): number[] {
@@ -81,10 +104,7 @@ export function planPack(scene: Scene): PackPlan {
   const triangleCount = treeTriangles.reduce((a, b) => a + b, 0);
   const instanceCount = instancing.shared.reduce((n, t) => n + t.objects.length, 0);
   const env = document.environment;
-  const picture = env?.kind === 'picture' ? scene.pictures.get(env.picture) : undefined;
-  const envWidth = env ? (picture?.width ?? 512) : 0;
-  const envHeight = env ? (picture?.height ?? 256) : 0;
-  const lightCount = document.lights.length + (env ? 1 : 0);
+  const { width: envWidth, height: envHeight } = env ? environmentSize(scene) : { width: 0, height: 0 };
   let at = SCENE_BASE + align(HEADER_FIELDS.length * 4);
   const take = (bytes: number) => {
     const here = at;
@@ -101,7 +121,8 @@ export function planPack(scene: Scene): PackPlan {
   const treeRecords = take(treeTriangles.length * TREE_BYTES);
   const instances = take(instanceCount * INSTANCE_BYTES);
   const materials = take(document.materials.length * MATERIAL_BYTES);
-  const lights = take(lightCount * LIGHT_BYTES);
+  const light = planLights(scene, take);
+  const places = placesOf(scene, instancing, instances);
   const albedoTable = take(ALBEDO_TABLE_SIZE * ALBEDO_TABLE_SIZE * 8);
   const glassIndices = relativeIndices(document.materials);
   const glassTable = take(glassIndices.length * GLASS_SLAB_BYTES);
@@ -128,7 +149,8 @@ export function planPack(scene: Scene): PackPlan {
     trees: treeRecords,
     instances,
     materials,
-    lights,
+    light,
+    places,
     albedoTable,
     envPixels,
     envMarginal,
@@ -147,7 +169,6 @@ export function planPack(scene: Scene): PackPlan {
     instancing,
     treeTriangles,
     instanceCount,
-    lightCount,
   };
 }
 

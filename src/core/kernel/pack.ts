@@ -1,16 +1,7 @@
 import { lightGroups, type Scene } from '../scene';
 import { albedoTable, glassSlab } from './albedo-table';
 import { environmentDistribution, environmentPicture } from './environment';
-import {
-  ALBEDO_TABLE_SIZE,
-  fieldOffset,
-  GLASS_SLAB_BYTES,
-  HEADER_FIELDS,
-  LIGHT_BYTES,
-  LIGHT_FIELDS,
-  LIGHT_KIND,
-  SCENE_BASE,
-} from './layout';
+import { ALBEDO_TABLE_SIZE, fieldOffset, GLASS_SLAB_BYTES, HEADER_FIELDS, SCENE_BASE } from './layout';
 import { packLights } from './pack-lights';
 import { packMaterials, packTextures } from './pack-materials';
 import { packObjects } from './pack-objects';
@@ -24,44 +15,34 @@ export function packScene(memory: ArrayBufferLike, scene: Scene, plan: PackPlan)
   const { document } = scene;
   const view = new DataView(memory);
   const groups = lightGroups(document);
-  const header = (field: (typeof HEADER_FIELDS)[number], value: number) =>
-    view.setUint32(SCENE_BASE + fieldOffset(HEADER_FIELDS, field), value, true);
+  const header = (field: string, value: number) =>
+    view.setInt32(SCENE_BASE + fieldOffset(HEADER_FIELDS, field), value, true);
   packObjects(memory, scene, plan);
   packTextures(memory, scene, plan.textures);
   packMaterials(memory, plan.materials, scene, plan.textures, groups);
-  packLights(view, scene, plan, groups);
   new Float32Array(memory, plan.albedoTable, ALBEDO_TABLE_SIZE * ALBEDO_TABLE_SIZE * 2).set(albedoTable());
   plan.glassIndices.forEach((eta, i) => {
     const slab = new Float32Array(memory, plan.glassTable + i * GLASS_SLAB_BYTES, GLASS_SLAB_BYTES / 4);
     slab[0] = eta;
     slab.set(glassSlab(eta), 1);
   });
-  let envLight = -1;
   const picture = environmentPicture(scene);
-  if (picture && document.environment) {
-    const { marginal, conditional, rows, total } = environmentDistribution(picture);
+  const distribution = picture ? environmentDistribution(picture) : null;
+  if (picture && distribution) {
+    const { marginal, conditional, rows } = distribution;
     new Float32Array(memory, plan.envPixels, picture.pixels.length).set(picture.pixels);
     new Float32Array(memory, plan.envMarginal, marginal.length).set(marginal);
     new Float32Array(memory, plan.envConditional, conditional.length).set(conditional);
     new Float32Array(memory, plan.envRows, rows.length).set(rows);
-    envLight = document.lights.length;
-    const at = plan.lights + envLight * LIGHT_BYTES;
-    const put = (field: (typeof LIGHT_FIELDS)[number], value: number) =>
-      view.setFloat32(at + fieldOffset(LIGHT_FIELDS, field), value, true);
-    put('kind', LIGHT_KIND.environment);
-    put('group', groups.indexOf(document.environment.group));
-    put('visible', 0);
-    // Irradiance scale of the sky beside other lights' power over distance squared.
-    put('power', total);
     header('envWidth', picture.width);
     header('envHeight', picture.height);
   }
+  packLights(memory, scene, plan, groups, distribution, header);
   header('vertexCount', plan.vertexCount);
   header('triangleCount', plan.triangleCount);
   header('instanceCount', plan.instanceCount);
   header('objectCount', document.objects.length);
   header('materialCount', document.materials.length);
-  header('lightCount', plan.lightCount);
   header('positions', plan.positions);
   header('normals', plan.normals);
   header('indices', plan.indices);
@@ -69,7 +50,6 @@ export function packScene(memory: ArrayBufferLike, scene: Scene, plan: PackPlan)
   header('trees', plan.trees);
   header('instances', plan.instances);
   header('materials', plan.materials);
-  header('lights', plan.lights);
   header('albedoTable', plan.albedoTable);
   header('glassTable', plan.glassTable);
   header('glassCount', plan.glassIndices.length);
@@ -80,5 +60,4 @@ export function packScene(memory: ArrayBufferLike, scene: Scene, plan: PackPlan)
   header('envMarginal', plan.envMarginal);
   header('envConditional', plan.envConditional);
   header('envRows', plan.envRows);
-  view.setInt32(SCENE_BASE + fieldOffset(HEADER_FIELDS, 'envLight'), envLight, true);
 }

@@ -170,7 +170,10 @@ describe('solids within solids', () => {
     const wet = { ...clear, specular_ior: 1.333 };
     const a = await brightness({
       meshes: { drop, bubble },
-      materials: { drop: { ...wet, transmission_priority: 1 }, bubble: { ...clear, specular_ior: 1, transmission_priority: 2 } },
+      materials: {
+        drop: { ...wet, transmission_priority: 1 },
+        bubble: { ...clear, specular_ior: 1, transmission_priority: 2 },
+      },
       ...look,
     });
     const b = await brightness({ meshes: { holed: merge([drop, turned]) }, materials: { holed: wet }, ...look });
@@ -199,8 +202,14 @@ describe('light that passes', () => {
   const view = { position: [0, 0.5, 0.001], target: [0, 0, 0], up: [0, 0, -1], focalLengthMm: 2000 };
   const matt = { base_color: [0.5, 0.5, 0.5], specular_weight: 0 };
   const clear = { base_color: white, specular_roughness: 0, transmission_weight: 1 };
-  const bulb = (radius: number, luminance: number) => ({ kind: 'sphere', name: 'l', luminance, position: [0, 4, 0], radius });
-  const under = (meshes: TestScene['meshes'], material: Record<string, unknown>, light = bulb(0.1, 400), samples = 128, diffuse = 0) =>
+  const bulb = (radius: number, power: number) => ({ kind: 'sphere', name: 'l', power, position: [0, 4, 0], radius });
+  const under = (
+    meshes: TestScene['meshes'],
+    material: Record<string, unknown>,
+    light = bulb(0.1, 400),
+    samples = 128,
+    diffuse = 0,
+  ) =>
     brightness(
       { meshes: { floor, ...meshes }, materials: { floor: matt, cover: material }, lights: [light], camera: view },
       samples,
@@ -212,12 +221,22 @@ describe('light that passes', () => {
     const open = await under({}, {});
     const dyed = { transmission_color: [1, 0.5, 1], transmission_depth: 0.2, transmission_straight_shadows: true };
     const through = await under({ cover: plate }, { ...clear, ...dyed });
-    near(through.layers.layers.get('class.direct_diffuse')!.planes[1][100] / meanOf(open.layers, 'class.direct_diffuse', 1), 0.96 ** 2 * 0.5, 0.01);
+    near(
+      through.layers.layers.get('class.direct_diffuse')!.planes[1][100] /
+        meanOf(open.layers, 'class.direct_diffuse', 1),
+      0.96 ** 2 * 0.5,
+      0.01,
+    );
   });
 
   test('straight light through a pane is what full transport brings through two faces', async () => {
     const big = bulb(1, 20);
-    const pane = await under({ cover: transformed(box(6, 0.001, 6), [0, 1, 0]) }, { ...clear, transmission_straight_shadows: true }, big, 64);
+    const pane = await under(
+      { cover: transformed(box(6, 0.001, 6), [0, 1, 0]) },
+      { ...clear, transmission_straight_shadows: true },
+      big,
+      64,
+    );
     const full = await under({ cover: transformed(box(6, 0.001, 6), [0, 1, 0]) }, clear, big, 1024, 1);
     const R = 0.04;
     // Straight light leaves out what bounces between the two faces.
@@ -248,7 +267,14 @@ describe('pictures on surfaces', () => {
   const even = (...rgba: number[]) => ({ width: 1, height: 1, channels: rgba.length, values: Uint8Array.from(rgba) });
   const matt = { base_color: white, specular_weight: 0 };
   const render = (material: Record<string, unknown>, pictures: TestScene['pictures'], rest: Partial<TestScene> = {}) =>
-    brightness({ meshes: { sheet }, materials: { sheet: material }, environment: white, camera: look, pictures, ...rest });
+    brightness({
+      meshes: { sheet },
+      materials: { sheet: material },
+      environment: white,
+      camera: look,
+      pictures,
+      ...rest,
+    });
 
   test('colours of bytes are decoded from sRGB, data are not', async () => {
     const grey = even(128, 128, 128);
@@ -280,7 +306,7 @@ describe('pictures on surfaces', () => {
   /** Light of a far small ball straight above: what falls on the sheet goes by the cosine of its normal. */
   const above = {
     environment: null,
-    lights: [{ kind: 'sphere', name: 'l', luminance: 1e5, position: [0, 40, 0], radius: 0.4, visible: false }],
+    lights: [{ kind: 'sphere', name: 'l', power: 1e5, position: [0, 40, 0], radius: 0.4, visible: false }],
   };
   const slope = Math.tan(0.5);
 
@@ -302,7 +328,7 @@ describe('pictures on surfaces', () => {
 
   test('roughness from a picture is roughness as such', async () => {
     const metal = { base_color: white, base_metalness: 1 };
-    const lamp = { kind: 'sphere', name: 'l', luminance: 100, position: [0.4, 3, 0], radius: 0.1, visible: false };
+    const lamp = { kind: 'sphere', name: 'l', power: 100, position: [0.4, 3, 0], radius: 0.1, visible: false };
     const lit = { environment: null, lights: [lamp] };
     const own = await render({ ...metal, specular_roughness: 0.4 }, {}, lit);
     const textures = [{ input: 'specular_roughness', picture: 'p', channel: 'g' }];
@@ -318,7 +344,7 @@ describe('pictures on surfaces', () => {
 
 test('highlights of stretched roughness are longer across the grain', async () => {
   const sheet = plane(2, 2);
-  const lamp = { kind: 'sphere', name: 'l', luminance: 100, radius: 0.05, visible: false };
+  const lamp = { kind: 'sphere', name: 'l', power: 100, radius: 0.05, visible: false };
   const look = { position: [0, 2, 0], target: [0, 0, 0], up: [0, 0, -1], focalLengthMm: 2000 };
   const from = async (position: number[]) =>
     (
@@ -336,13 +362,15 @@ test('highlights of stretched roughness are longer across the grain', async () =
 test('glass that spreads colours: each wavelength bends by its own index, all together are white', async () => {
   const flint = { base_color: white, specular_roughness: 0, transmission_weight: 1, specular_ior: 1.62 };
   const lens = sphere(1, 96);
-  const lamp = { kind: 'sphere', name: 'l', luminance: 50, position: [0.5, 0, -4], radius: 0.4 };
+  const lamp = { kind: 'sphere', name: 'l', power: 50, position: [0.5, 0, -4], radius: 0.4 };
   const view = { position: [0, 0, 4], target: [0, 0, 0], focalLengthMm: 60 };
   const render = (scale: number) =>
     brightness(
       {
         meshes: { lens },
-        materials: { lens: { ...flint, transmission_dispersion_scale: scale, transmission_dispersion_abbe_number: 20 } },
+        materials: {
+          lens: { ...flint, transmission_dispersion_scale: scale, transmission_dispersion_abbe_number: 20 },
+        },
         lights: [lamp],
         camera: view,
       },
@@ -351,7 +379,11 @@ test('glass that spreads colours: each wavelength bends by its own index, all to
   const [plain, spread] = [await render(0), await render(1)];
   const sums = (l: typeof plain) => [0, 1, 2].map((c) => meanOf(l.layers, 'beauty', c));
   const tint = (l: typeof plain) =>
-    Math.max(...l.layers.layers.get('beauty')!.planes[0].map((r, i) => Math.abs(r - l.layers.layers.get('beauty')!.planes[2][i])));
+    Math.max(
+      ...l.layers.layers
+        .get('beauty')!
+        .planes[0].map((r, i) => Math.abs(r - l.layers.layers.get('beauty')!.planes[2][i])),
+    );
   sums(spread).forEach((v, c) => near(v, sums(plain)[c], spread.error + plain.error + 0.08 * v));
   expect(tint(plain)).toBeLessThan(1e-5);
   expect(tint(spread)).toBeGreaterThan(0.5);

@@ -82,7 +82,7 @@ describe('form factors', () => {
     const light = {
       kind: 'rectangle',
       name: 'l',
-      luminance: 10,
+      power: 10,
       position: [0, c, 0],
       facing: [0, -1, 0],
       up: [0, 0, 1],
@@ -98,7 +98,7 @@ describe('form factors', () => {
   });
 
   test.each([0.05, 0.6])('a sphere of radius %f overhead: r²/d²', async (r) => {
-    const light = { kind: 'sphere', name: 'l', luminance: 10, position: [0, 1.5, 0], radius: r, visible: false };
+    const light = { kind: 'sphere', name: 'l', power: 10, position: [0, 1.5, 0], radius: r, visible: false };
     const { mean, error } = await brightness(
       { meshes: { floor }, materials: matt, lights: [light], camera: view },
       256,
@@ -175,7 +175,7 @@ describe('light through panes', () => {
   const view = { position: [0, 0.5, 0.001], target: [0, 0, 0], up: [0, 0, -1], focalLengthMm: 2000 };
   const matt = { base_color: [0.5, 0.5, 0.5], specular_weight: 0 };
   const clear = { base_color: white, specular_roughness: 0, transmission_weight: 1, geometry_thin_walled: true };
-  const light = { kind: 'sphere', name: 'l', luminance: 400, position: [0, 4, 0], radius: 0.1 };
+  const light = { kind: 'sphere', name: 'l', power: 400, position: [0, 4, 0], radius: 0.1 };
 
   test('shadow rays pass a clear pane straight, and the light is not counted twice', async () => {
     const open = await brightness(
@@ -211,7 +211,7 @@ describe('light through panes', () => {
 
 test('thin lens: the circle of confusion has the size of the closed form', async () => {
   // A small light at 2 m, focus at 1 m: blur diameter on the focus plane = aperture·(2−1)/2.
-  const light = { kind: 'sphere', name: 'l', luminance: 1000, position: [0, 0, 0], radius: 0.006 };
+  const light = { kind: 'sphere', name: 'l', power: 1000, position: [0, 0, 0], radius: 0.006 };
   const camera = { position: [0, 0, 2], target: [0, 0, 0], focalLengthMm: 100, fStop: 1, focusMetres: 1 };
   const { layers } = await renderTest(testScene({ lights: [light], camera }), testRecipe(64, 1024));
   const plane_ = layers.layers.get('beauty')!.planes[1];

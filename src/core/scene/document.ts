@@ -1,6 +1,7 @@
 import { z } from 'zod';
+import { environmentSchema, lightSchema, portalSchema } from './light';
 import { materialSchema } from './material';
-import { color, finite, groupName, name, vec3 } from './terms';
+import { finite, name, vec3 } from './terms';
 
 /**
  * The scene document: what a scene revision is and what the command line reads. Right-handed, Y up,
@@ -13,53 +14,6 @@ export const objectSchema = z.strictObject({
   /** Column-major 4×4. */
   transform: z.array(finite).length(16).optional(),
 });
-
-const lightBase = {
-  name,
-  group: groupName.default('other'),
-  /** Radiance, in nits, of the light's surface before colour. */
-  luminance: finite.min(0),
-  color: color.default([1, 1, 1]),
-  kelvin: finite.min(1000).max(40000).optional(),
-  visible: z.boolean().default(true),
-};
-export const lightSchema = z.discriminatedUnion('kind', [
-  z.strictObject({
-    kind: z.literal('rectangle'),
-    ...lightBase,
-    position: vec3,
-    /** Unit direction the front faces. */
-    facing: vec3,
-    up: vec3.default([0, 1, 0]),
-    width: finite.positive(),
-    height: finite.positive(),
-  }),
-  z.strictObject({ kind: z.literal('sphere'), ...lightBase, position: vec3, radius: finite.positive() }),
-]);
-export type Light = z.infer<typeof lightSchema>;
-
-export const environmentSchema = z.discriminatedUnion('kind', [
-  z.strictObject({
-    kind: z.literal('gradient'),
-    group: groupName.default('other'),
-    zenith: color,
-    horizon: color,
-    ground: color,
-    /** A soft disc of light in the sky. */
-    moon: z
-      .strictObject({ direction: vec3, angleDegrees: finite.positive().max(60), luminance: finite.min(0), color })
-      .optional(),
-  }),
-  z.strictObject({
-    kind: z.literal('picture'),
-    group: groupName.default('other'),
-    picture: name,
-    /** Nits per unit of the picture. */
-    scale: finite.min(0).default(1),
-    rotationDegrees: finite.default(0),
-  }),
-]);
-export type Environment = z.infer<typeof environmentSchema>;
 
 export const cameraSchema = z.strictObject({
   name,
@@ -109,6 +63,9 @@ export const sceneSchema = z.strictObject({
   objects: z.array(objectSchema).max(65535),
   lights: z.array(lightSchema).max(256).default([]),
   environment: environmentSchema.nullable().default(null),
+  portals: z.array(portalSchema).max(64).default([]),
+  /** Objects by name of the set. */
+  sets: z.record(name, z.array(name)).default({}),
   geometry: z.strictObject({
     hash: z.string(),
     bytes: z.number().int(),
@@ -134,6 +91,7 @@ export function lightGroups(document: SceneDocument): string[] {
   const seen = new Set<string>();
   for (const light of document.lights) seen.add(light.group);
   if (document.environment) seen.add(document.environment.group);
+  if (document.environment?.kind === 'sky') seen.add(document.environment.sun.group);
   const used = new Set(document.objects.map((o) => o.material));
   for (const m of document.materials) if (m.emission_luminance > 0 && used.has(m.name)) seen.add(m.light_group);
   const other = seen.delete('other') || seen.size === 0;

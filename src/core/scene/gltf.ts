@@ -219,6 +219,8 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
     objects,
     lights: [],
     environment: null,
+    portals: [],
+    sets: {},
     geometry: { hash: '', bytes: geometry.byteLength, meshes: entries, pictures: [] },
   };
   return { scene: { document, geometry, pictures: new Map() }, warnings };

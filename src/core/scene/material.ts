@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { sharedControls } from './light';
 import { color, finite, groupName, name, unit } from './terms';
 
 /** Inputs that a texture can drive. Colour ones are decoded from sRGB when their picture has 8 bits, data ones never. */
@@ -76,6 +77,8 @@ export const materialSchema = z.strictObject({
   emission_double_sided: z.boolean().default(false),
   /** Ours: light group of the emission. */
   light_group: groupName.default('other'),
+  /** Ours: how the emission serves as a light. */
+  light: z.strictObject(sharedControls).prefault({}),
   geometry_opacity: unit.default(1),
   geometry_thin_walled: z.boolean().default(false),
   /** Ours: degrees by which the direction of stretched highlights is turned from the texture's u, counter-clockwise. */

@@ -82,12 +82,7 @@ function within(geometry: Uint8Array, what: string, offset: number, bytes: numbe
 export function meshAt(geometry: Uint8Array, entry: SceneDocument['geometry']['meshes'][number]): Mesh {
   const { vertices, triangles } = entry;
   const uvBytes = entry.uvs ? vertices * 8 : 0;
-  const { buffer, at } = within(
-    geometry,
-    `mesh ${entry.name}`,
-    entry.offset,
-    vertices * 24 + uvBytes + triangles * 12,
-  );
+  const { buffer, at } = within(geometry, `mesh ${entry.name}`, entry.offset, vertices * 24 + uvBytes + triangles * 12);
   return {
     positions: new Float32Array(buffer, at, vertices * 3),
     normals: new Float32Array(buffer, at + vertices * 12, vertices * 3),

@@ -87,7 +87,7 @@ export function lanternRoom(): Scene {
         group: 'lamp',
         position: [0, LENS_CENTRE, 0],
         radius: 0.15,
-        luminance: 220,
+        power: 220,
         kelvin: 2800,
       },
       {
@@ -98,7 +98,7 @@ export function lanternRoom(): Scene {
         facing: [-0.62, -0.7, -0.35],
         width: 0.7,
         height: 0.4,
-        luminance: 110,
+        power: 110,
         kelvin: 4300,
       },
       {
@@ -109,7 +109,7 @@ export function lanternRoom(): Scene {
         facing: [-0.1, -1, -0.12],
         width: 0.55,
         height: 0.06,
-        luminance: 110,
+        power: 110,
         color: [0.25, 1.0, 0.62],
       },
     ],

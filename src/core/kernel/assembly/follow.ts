@@ -2,7 +2,7 @@
 import { closest, hitInstance, hitT, hitTriangle, hitU, hitV } from './bvh-trace';
 import { countRay } from './film';
 import { M_OPACITY } from './layout';
-import { environmentLight, environmentRadiance, meet, metLight, metT, radianceOf } from './lights';
+import { meet, metLight, metT } from './lights';
 import { CAMERA_LIST, clearMedia, cross, isDisplaced, isInside, isSolid, keepMedia, spareMedia } from './media';
 import { hash } from './sobol';
 import { epsilon, front, loadVertex, material, record } from './vertex';
@@ -17,9 +17,14 @@ export function bindFollow(mostHoles: i32): void {
   holes = mostHoles;
 }
 
+/** What `seenLight` holds when no light's shape is met. */
+export const SURFACE: i32 = -1;
+export const SKY: i32 = -2;
+export const NOTHING: i32 = -3;
+
 /**
- * Result of `follow`: the light met (-1 = none; the environment counts as its light) or a triangle, whose vertex is
- * then loaded; `seenNothing` when the limit of cut-outs ended the ray.
+ * Result of `follow`: the number of the light whose shape is met; or `SURFACE`, whose vertex is then loaded; `SKY` when
+ * the ray left the scene; `NOTHING` up to a limit. `seenNothing` when the limit of cut-outs ended the ray.
  */
 export let seenLight: i32 = -1;
 export let seenT: f32 = 0;
@@ -43,10 +48,10 @@ export function follow(
     }
     seenT = hitT;
     if (hitTriangle < 0) {
-      seenLight = far < FAR ? -1 : environmentLight();
+      seenLight = far < FAR ? NOTHING : SKY;
       return;
     }
-    seenLight = -1;
+    seenLight = SURFACE;
     loadVertex(hitTriangle, hitInstance, hitU, hitV, dx, dy, dz);
     const opacity = load<f32>(material, M_OPACITY);
     if (opacity < 1) {
@@ -62,11 +67,6 @@ export function follow(
     from = hitT + epsilon;
   }
   seenNothing = true;
-}
-
-/** Sets lr, lg, lb to what the light or environment met sends against d. */
-export function seenRadiance(dx: f32, dy: f32, dz: f32): void {
-  if (metLight >= 0) radianceOf(metLight, dx, dy, dz); else environmentRadiance(dx, dy, dz);
 }
 
 /** Finds the solids that the camera stands in: those that a ray leaves without having entered. */

@@ -5,17 +5,22 @@
 import { occluded, clearB, clearCrossed, clearG, clearR, hitInstance, hitTriangle, hitU, hitV } from './bvh-trace';
 import { axialDepth, cameraRay, dx as camDX, dy as camDY, dz as camDZ, off2, ox as camX, oy as camY, oz as camZ } from './camera';
 import { beginSample, contribute, countRay, countShadow, recordFeatures } from './film';
-import { FAR, bindFollow, follow, findCameraMedia, seenLight, seenNothing, seenRadiance, seenT } from './follow';
+import { FAR, bindFollow, follow, findCameraMedia, seenLight, seenNothing, seenT, NOTHING, SURFACE } from './follow';
 import {
-  CLASS_CAUSTIC, CLASS_DIRECT_DIFFUSE, CLASS_EMISSION, CLASS_INDIRECT_DIFFUSE, H_OBJECT_COUNT, MOST_WALK_EVENTS, M_EMIT_GROUP,
+  CLASS_CAUSTIC, CLASS_DIRECT_DIFFUSE, CLASS_EMISSION, CLASS_INDIRECT_DIFFUSE, H_OBJECT_COUNT, H_OWN_COUNT, H_OWN_LIGHTS, MOST_WALK_EVENTS,
   M_STRAIGHT_SHADOWS, P_CAM_X, P_CAM_Y, P_CAM_Z,
   P_DEPTH_ALL, P_DEPTH_DIFFUSE, P_DEPTH_REFLECTION, P_DEPTH_TRANSMISSION, P_HOLES, P_LIGHT_SAMPLES, P_REACH, P_ROULETTE_START,
   P_SEED, P_SPLITS_DIFFUSE, P_SPLITS_REFLECTION, P_SPLITS_TRANSMISSION, P_WIDTH, RAY_CAMERA, RAY_DIFFUSE, RAY_TRANSMISSION, RAY_TWIN,
   SCENE_BASE, SCRATCH_PARAMS,
 } from './layout';
+import { picked, pickedChance, pickLight } from './light-choice';
 import {
-  canBeMet, chosen, groupOf, lb, lg, lightBlocks, lightPdf, lr, metLight, sDistance, sPdf, sampleLight, sx, sy, sz,
+  IN_MIRRORS, IN_REFLECTION, ON_DIFFUSE, SEEN, THROUGH, canBeMet, gainOf, groupOf, lights, ownSamples, reaches,
+} from './light-records';
+import {
+  farCount, farLight, farRadiance, lb, lg, lightBlocks, lightStrength, lr, radianceOf, sDistance, sPdf, sampleLight, setLight, sx, sy, sz,
 } from './lights';
+import { meshLightOf } from './mesh-lights';
 import {
   DIFFUSE, REFLECTION, TRANSMISSION, density, dirX, dirY, dirZ, evaluate, fDB, fDG, fDR, fRB, fRG, fRR, fTB, fTG, fTR,
   hasRoughReflection, pD, pR, pT, sampleLobe, weightB, weightG, weightR,
@@ -27,9 +32,9 @@ import {
   FIRST_LIST, anisotropyOf, cross, drawFlight, drawPhase, fade, isSolid, keepMedia, leftB, leftG, leftR, medium, outerIndex,
   mediumBeyond, phX, phY, phZ, recallMedia, scatters, weighFlight, CAMERA_LIST,
 } from './media';
-import { draw, r0, r1, streamOf } from './sobol';
+import { draw, hash, r0, r1, streamOf } from './sobol';
 import { drawWavelength, hueB, hueG, hueR, nanometres } from './spectrum';
-import { epsilon, front, gx, gy, gz, loadVertex, material, nx, ny, nz, objectIndex, px, py, pz, record } from './vertex';
+import { epsilon, front, gx, gy, gz, loadVertex, nx, ny, nz, objectIndex, px, py, pz, record } from './vertex';
 
 /** Pairs of dimensions: 0 pixel, 1 lens, 2 time and wavelength, then eight an event of the path. */
 const FIRST_VERTEX_PAIR: u32 = 3;
@@ -113,49 +118,126 @@ function fadeToLight(up: bool, distance: f32): bool {
   return true;
 }
 
+/** Of the vertex where light is gathered: what a ray sees there goes into which parts. */
+let atVertices: i32 = 0, atState: i32 = 0, atLobe: i32 = 0, atBounce: i32 = 0;
+
 /**
- * Direct light at the loaded vertex, `count` samples. sD, sR, sT: how many continuation samples each lobe
- * gets there (or the probability of its one). `step` tells the event of the path, `vertices` how many it has before.
+ * Direct light at the loaded vertex: `count` picks among all lights, and as many samples as each light with samples
+ * of its own asks for. sD, sR, sT: how many continuation samples each lobe gets there (or the probability of its
+ * one). `step` tells the event of the path, `vertices` how many it has before.
  */
 function gather(
   step: i32, vertices: i32, index: u32, count: i32, sD: f32, sR: f32, sT: f32,
   tr: f32, tg: f32, tb: f32, share: f32, state: i32, firstLobe: i32, bounce: i32,
 ): void {
-  const part = share / f32(count);
+  atVertices = vertices; atState = state; atLobe = firstLobe; atBounce = bounce;
   for (let j = 0; j < count; j++) {
     const i = index * u32(count) + u32(j);
     draw(stream, i, pairAt(step, PAIR_PICK));
-    const pick = r0;
+    if (!pickLight(px, py, pz, r0)) continue;
     draw(stream, i, pairAt(step, PAIR_LIGHT));
-    if (!sampleLight(px, py, pz, pick, r0, r1)) continue;
-    evaluate(sx, sy, sz);
-    if (fDR + fDG + fDB + fRR + fRG + fRB + fTR + fTG + fTB <= 0) continue;
-    const light = chosen, group = groupOf(light);
-    const dx = sx, dy = sy, dz = sz;
-    const up = dx * gx + dy * gy + dz * gz > 0;
-    const out: f32 = up ? epsilon : -epsilon;
-    const ox = px + gx * out, oy = py + gy * out, oz = pz + gz * out;
-    const far = sDistance * f32(0.9999) - epsilon;
-    countShadow(group);
-    if (lightBlocks(ox, oy, oz, dx, dy, dz, 0, far, light) || occluded(ox, oy, oz, dx, dy, dz, 0, far)) continue;
-    const n = f32(count) * sPdf;
-    let kr = tr * lr * clearR / sPdf, kg = tg * lg * clearG / sPdf, kb = tb * lb * clearB / sPdf;
-    if (fadeToLight(up, sDistance)) { kr *= leftR; kg *= leftG; kb *= leftB; }
-    // Light that came straight through a pane, or from a light no ray can meet, is counted here alone.
-    const alone = clearCrossed || !canBeMet(light);
-    if (pD > 0) {
-      const w = alone ? f32(1) : n / (n + sD * pD);
-      contribute(kr * fDR * w, kg * fDG * w, kb * fDB * w, part, group, classOf(causticAfter(state, DIFFUSE), vertices + 1, vertices ? firstLobe : DIFFUSE), bounce);
-    }
-    if (pR > 0) {
-      const w = alone ? f32(1) : n / (n + sR * pR);
-      contribute(kr * fRR * w, kg * fRG * w, kb * fRB * w, part, group, classOf(causticAfter(state, REFLECTION), vertices + 1, vertices ? firstLobe : REFLECTION), bounce);
-    }
-    if (pT > 0) {
-      const w = alone ? f32(1) : n / (n + sT * pT);
-      contribute(kr * fTR * spreadR * w, kg * fTG * spreadG * w, kb * fTB * spreadB * w, part, group, classOf(causticAfter(state, TRANSMISSION), vertices + 1, vertices ? firstLobe : TRANSMISSION), bounce);
+    shade(picked, pickedChance, f32(count), sD, sR, sT, tr, tg, tb, share / f32(count));
+  }
+  const own = load<i32>(SCENE_BASE, H_OWN_COUNT);
+  for (let k = 0; k < own; k++) {
+    const light = load<i32>(load<usize>(SCENE_BASE, H_OWN_LIGHTS) + (usize(k) << 2));
+    const n = ownSamples(light);
+    for (let j = 0; j < n; j++) {
+      draw(stream ^ hash(u32(light + 1)), index * u32(n) + u32(j), pairAt(step, PAIR_LIGHT));
+      shade(light, 1, f32(n), sD, sR, sT, tr, tg, tb, share / f32(n));
     }
   }
+}
+
+/** One light sample at the loaded vertex, its place chosen by the pair last drawn; `count` samples share the light. */
+function shade(
+  light: i32, chance: f32, count: f32, sD: f32, sR: f32, sT: f32, tr: f32, tg: f32, tb: f32, part: f32,
+): void {
+  if (!lights(light, objectIndex, atBounce)) return;
+  if (!sampleLight(light, chance, px, py, pz, r0, r1)) return;
+  evaluate(sx, sy, sz);
+  if (fDR + fDG + fDB + fRR + fRG + fRB + fTR + fTG + fTB <= 0) return;
+  const dx = sx, dy = sy, dz = sz;
+  const up = dx * gx + dy * gy + dz * gz > 0;
+  const out: f32 = up ? epsilon : -epsilon;
+  const ox = px + gx * out, oy = py + gy * out, oz = pz + gz * out;
+  const far = sDistance * f32(0.9999) - epsilon;
+  const group = groupOf(light);
+  countShadow(group);
+  if (lightBlocks(ox, oy, oz, dx, dy, dz, 0, far, light) || occluded(ox, oy, oz, dx, dy, dz, 0, far)) return;
+  const n = count * sPdf;
+  let kr = tr * lr * clearR / sPdf, kg = tg * lg * clearG / sPdf, kb = tb * lb * clearB / sPdf;
+  if (fadeToLight(up, sDistance)) { kr *= leftR; kg *= leftG; kb *= leftB; }
+  // Light that came straight through a pane, or from a light no ray can meet, is counted here alone.
+  const alone = clearCrossed || !canBeMet(light);
+  if (pD > 0) {
+    const w = gainOf(light, ON_DIFFUSE) * (alone ? f32(1) : n / (n + sD * pD));
+    contribute(kr * fDR * w, kg * fDG * w, kb * fDB * w, part, group, classOf(causticAfter(atState, DIFFUSE), atVertices + 1, atVertices ? atLobe : DIFFUSE), atBounce);
+  }
+  if (pR > 0) {
+    const w = gainOf(light, IN_REFLECTION) * (alone ? f32(1) : n / (n + sR * pR));
+    contribute(kr * fRR * w, kg * fRG * w, kb * fRB * w, part, group, classOf(causticAfter(atState, REFLECTION), atVertices + 1, atVertices ? atLobe : REFLECTION), atBounce);
+  }
+  if (pT > 0) {
+    const w = gainOf(light, THROUGH) * (alone ? f32(1) : n / (n + sT * pT));
+    contribute(kr * fTR * spreadR * w, kg * fTG * spreadG * w, kb * fTB * spreadB * w, part, group, classOf(causticAfter(atState, TRANSMISSION), atVertices + 1, atVertices ? atLobe : TRANSMISSION), atBounce);
+  }
+}
+
+/** Of the ray under way: the vertex it left, as far as the light it may meet is concerned. */
+let fromX: f32 = 0, fromY: f32 = 0, fromZ: f32 = 0;
+let fromObject: i32 = 0, fromRole: i32 = 0;
+/** Whether its lobe is a delta, its MIS strength, and how many light samples were picked there. */
+let fromDelta: bool = false;
+let fromStrength: f32 = 0, fromCount: f32 = 0;
+
+/**
+ * Books the light in lr, lg, lb that a ray along d met at distance t, weighed against light sampling at the vertex it
+ * left; triangle and cosine where it met a mesh. `bounce` as of a delta vertex, one less for others.
+ */
+function bookMet(
+  light: i32, dx: f32, dy: f32, dz: f32, t: f32, triangle: i32, cosine: f32,
+  tr: f32, tg: f32, tb: f32, share: f32, pathClass: i32, bounce: i32,
+): void {
+  let w = gainOf(light, fromRole);
+  if (fromDelta) {
+    if (!reaches(light, bounce)) return;
+  } else {
+    bounce--;
+    if (!lights(light, fromObject, bounce)) return;
+    const p = lightStrength(light, fromCount, fromX, fromY, fromZ, dx, dy, dz, t, triangle, cosine);
+    w *= fromStrength / (fromStrength + p);
+  }
+  contribute(tr * lr * w, tg * lg * w, tb * lb * w, share, groupOf(light), pathClass, bounce);
+}
+
+/** Books what a ray along d sees: a light's shape, or all that has no place. */
+function bookSeen(dx: f32, dy: f32, dz: f32, tr: f32, tg: f32, tb: f32, share: f32, pathClass: i32, bounce: i32): void {
+  if (seenLight >= 0) {
+    radianceOf(seenLight, dx, dy, dz);
+    if (lr + lg + lb > 0) bookMet(seenLight, dx, dy, dz, seenT, -1, 1, tr, tg, tb, share, pathClass, bounce);
+    return;
+  }
+  const n = farCount();
+  for (let k = 0; k < n; k++) {
+    const light = farLight(k);
+    if (farRadiance(light, dx, dy, dz)) bookMet(light, dx, dy, dz, seenT, -1, 1, tr, tg, tb, share, pathClass, bounce);
+  }
+}
+
+/** Books what the surface at the loaded vertex emits towards the ray along d. */
+function bookEmission(dx: f32, dy: f32, dz: f32, tr: f32, tg: f32, tb: f32, share: f32, pathClass: i32, bounce: i32): void {
+  const light = meshLightOf(objectIndex);
+  if (light < 0) return;
+  setLight(er, eg, eb);
+  bookMet(light, dx, dy, dz, seenT, hitTriangle, abs(dx * gx + dy * gy + dz * gz), tr, tg, tb, share, pathClass, bounce);
+}
+
+/** The role in which light is met through a lobe. */
+// @ts-ignore: decorator
+@inline
+function roleOf(lobe: i32, delta: bool): i32 {
+  return lobe == DIFFUSE ? ON_DIFFUSE : lobe == TRANSMISSION ? THROUGH : delta ? IN_MIRRORS : IN_REFLECTION;
 }
 
 // @ts-ignore: decorator
@@ -176,11 +258,10 @@ function walk(index: u32, lobe: i32, copies: i32, wr: f32, wg: f32, wb: f32): vo
   let vertices = 1, step = 1;
   let state = causticAfter(0, lobe);
   let gathered = hasGather();
-  // Of the vertex the ray leaves: whether its lobe is a delta, its MIS strength, how many light samples it took.
   let delta = density == 0;
-  let strength = density * f32(copies);
-  let lightCount: f32 = f32(lightSamples);
-  let vx = px, vy = py, vz = pz;
+  fromX = px; fromY = py; fromZ = pz;
+  fromObject = objectIndex; fromRole = roleOf(lobe, delta);
+  fromDelta = delta; fromStrength = density * f32(copies); fromCount = f32(lightSamples);
   // Whether only clear panes lie between here and the last vertex that gathered light.
   let straight = isClearPane() && lobe == TRANSMISSION && !delta;
   let current = lobe;
@@ -216,7 +297,7 @@ function walk(index: u32, lobe: i32, copies: i32, wr: f32, wg: f32, wb: f32): vo
     follow(ox, oy, oz, dx, dy, dz, flight, walking ? RAY_TRANSMISSION : alive ? RAY_DIFFUSE + current : RAY_TWIN, stream, index, step);
     if (seenNothing) return;
     if (murky) {
-      const scattered = seenLight < 0 && hitTriangle < 0;
+      const scattered = seenLight == NOTHING;
       weighFlight(inside, min<f32>(flight, seenT), scattered);
       tr *= leftR; tg *= leftG; tb *= leftB;
       if (scattered) {
@@ -225,6 +306,8 @@ function walk(index: u32, lobe: i32, copies: i32, wr: f32, wg: f32, wb: f32): vo
         if (state == 2) state = 1;
         walking = true;
         delta = true;
+        fromDelta = true;
+        fromRole = THROUGH;
         straight = false;
         step++;
         draw(stream, index, pairAt(step, PAIR_PHASE));
@@ -244,24 +327,13 @@ function walk(index: u32, lobe: i32, copies: i32, wr: f32, wg: f32, wb: f32): vo
       tr *= leftR; tg *= leftG; tb *= leftB;
     }
     const far = seenT > reach;
-    if (seenLight >= 0) {
-      if (straight || (delta && far)) return;
-      seenRadiance(dx, dy, dz);
-      if (lr + lg + lb <= 0) return;
-      let w: f32 = 1;
-      if (!delta) {
-        const p = lightCount * lightPdf(seenLight, vx, vy, vz, dx, dy, dz, seenT);
-        w = strength / (strength + p);
-      }
-      contribute(tr * lr * w, tg * lg * w, tb * lb * w, share, groupOf(seenLight), classOf(state, vertices, firstLobe), delta ? count : before);
+    if (seenLight != SURFACE) {
+      if (!straight && !(delta && far)) bookSeen(dx, dy, dz, tr, tg, tb, share, classOf(state, vertices, firstLobe), count);
       return;
     }
-    if (hitTriangle < 0) return;
     if (far && delta) return;
     loadSurface(index);
-    if (er + eg + eb > 0) {
-      contribute(tr * er, tg * eg, tb * eb, share, i32(load<f32>(material, M_EMIT_GROUP)), classOf(state, vertices, firstLobe), delta ? count : before);
-    }
+    if (er + eg + eb > 0 && !straight) bookEmission(dx, dy, dz, tr, tg, tb, share, classOf(state, vertices, firstLobe), count);
     if (!alive || far) return;
     const whole = albedoD + albedoR + albedoT;
     if (whole <= 0) return;
@@ -270,7 +342,7 @@ function walk(index: u32, lobe: i32, copies: i32, wr: f32, wg: f32, wb: f32): vo
     if (gathers) {
       const n = gathered ? 1 : lightSamples;
       gathered = true;
-      lightCount = f32(n);
+      fromCount = f32(n);
       gather(step, vertices, index, n, qD, qR, qT, tr, tg, tb, share, state, firstLobe, count);
     }
     draw(stream, index, pairAt(step, PAIR_LOBE));
@@ -288,8 +360,9 @@ function walk(index: u32, lobe: i32, copies: i32, wr: f32, wg: f32, wb: f32): vo
     if (walking) { if (++events > MOST_WALK_EVENTS) return; }
     else state = murky && events > 0 && current == TRANSMISSION ? state : causticAfter(state, current);
     delta = density == 0;
-    strength = density * q;
-    vx = px; vy = py; vz = pz;
+    fromX = px; fromY = py; fromZ = pz;
+    fromObject = objectIndex; fromRole = roleOf(current, delta);
+    fromDelta = delta; fromStrength = density * q;
     if (!walking) vertices++;
     step++;
     if (current == TRANSMISSION) {
@@ -329,20 +402,19 @@ export function renderSample(x: i32, y: i32, sample: i32): void {
   let wr: f32 = 1, wg: f32 = 1, wb: f32 = 1;
   const inside = medium();
   if (inside) { fade(inside, seenT); wr = leftR; wg = leftG; wb = leftB; }
-  if (seenLight >= 0 || hitTriangle < 0) {
-    const shape = metLight >= 0;
+  fromDelta = true; fromRole = SEEN;
+  if (seenLight != SURFACE) {
+    const shape = seenLight >= 0;
     const depth = shape ? axialDepth(camX + dx * seenT, camY + dy * seenT, camZ + dz * seenT) : f32(Infinity);
-    recordFeatures(off2, depth, 0, 0, 0, 0, 0, 0, load<i32>(SCENE_BASE, H_OBJECT_COUNT) + metLight, shape);
-    if (seenLight < 0) return;
-    seenRadiance(dx, dy, dz);
-    contribute(lr * wr, lg * wg, lb * wb, 1, groupOf(seenLight), CLASS_EMISSION, 0);
+    recordFeatures(off2, depth, 0, 0, 0, 0, 0, 0, load<i32>(SCENE_BASE, H_OBJECT_COUNT) + seenLight, shape);
+    bookSeen(dx, dy, dz, wr, wg, wb, 1, CLASS_EMISSION, 0);
     return;
   }
   const triangle = hitTriangle, instance = hitInstance, u = hitU, v = hitV;
   keepMedia(FIRST_LIST);
   loadSurface(index);
   recordFeatures(off2, axialDepth(px, py, pz), nx, ny, nz, featureAlbedo(0), featureAlbedo(1), featureAlbedo(2), objectIndex, true);
-  if (er + eg + eb > 0) contribute(wr * er, wg * eg, wb * eb, 1, i32(load<f32>(material, M_EMIT_GROUP)), CLASS_EMISSION, 0);
+  if (er + eg + eb > 0) bookEmission(dx, dy, dz, wr, wg, wb, 1, CLASS_EMISSION, 0);
   const useD = albedoD > 0, useR = albedoR > 0, useT = albedoT > 0;
   if (hasGather()) {
     gather(0, 0, index, lightSamples, f32(splitsD), f32(splitsR), f32(splitsT), wr, wg, wb, 1, 0, DIFFUSE, 0);

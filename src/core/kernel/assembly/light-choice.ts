@@ -1,0 +1,146 @@
+// Which light to sample at a place: by importance, down a tree of cones and boxes [Conty Estevez & Kulla 2018].
+// Lights without a place stand beside the tree's root; lights with samples of their own are in neither.
+import {
+  H_FAR_COUNT, H_FAR_LIGHTS, H_LIGHT_TREE, H_TREE_LIGHTS, KIND_DISK, KIND_RECTANGLE, KIND_SPOT, L_BOUND, L_NX, L_NY, L_NZ,
+  L_OUTER_COSINE, L_POWER, L_TRAIL, L_TRAIL_DEPTH, L_X, L_Y, L_Z, Q_AXIS_X, Q_AXIS_Y, Q_AXIS_Z, Q_COSINE, Q_COUNT, Q_FIRST, Q_LEFT,
+  Q_MAX_X, Q_MAX_Y, Q_MAX_Z, Q_MIN_X, Q_MIN_Y, Q_MIN_Z, Q_POWER, Q_RIGHT, Q_SINE, SCENE_BASE,
+} from './layout';
+import { kindOf, lightAt, ownSamples } from './light-records';
+
+/** How much a light with a place may matter at a point: its power over the square of its distance. */
+export function importance(light: i32, x: f32, y: f32, z: f32): f32 {
+  const l = lightAt(light);
+  const ex = x - load<f32>(l, L_X), ey = y - load<f32>(l, L_Y), ez = z - load<f32>(l, L_Z);
+  const d2 = ex * ex + ey * ey + ez * ez;
+  const kind = kindOf(l);
+  if (kind == KIND_RECTANGLE || kind == KIND_DISK || kind == KIND_SPOT) {
+    const front = ex * load<f32>(l, L_NX) + ey * load<f32>(l, L_NY) + ez * load<f32>(l, L_NZ);
+    if (front <= 0 && (kind != KIND_SPOT || load<f32>(l, L_OUTER_COSINE) >= 0)) return 0;
+    if (kind == KIND_SPOT && front <= load<f32>(l, L_OUTER_COSINE) * sqrt<f32>(d2)) return 0;
+  }
+  const bound = load<f32>(l, L_BOUND);
+  return load<f32>(l, L_POWER) / max<f32>(max<f32>(d2, bound * bound), f32(1e-8));
+}
+
+/** A bound of what the lights below a node may matter at a point. */
+function nodeImportance(n: usize, x: f32, y: f32, z: f32): f32 {
+  const lx = load<f32>(n, Q_MIN_X), ly = load<f32>(n, Q_MIN_Y), lz = load<f32>(n, Q_MIN_Z);
+  const hx = load<f32>(n, Q_MAX_X), hy = load<f32>(n, Q_MAX_Y), hz = load<f32>(n, Q_MAX_Z);
+  const ex = x - (lx + hx) * f32(0.5), ey = y - (ly + hy) * f32(0.5), ez = z - (lz + hz) * f32(0.5);
+  const r2 = f32(0.25) * ((hx - lx) * (hx - lx) + (hy - ly) * (hy - ly) + (hz - lz) * (hz - lz));
+  const d2 = ex * ex + ey * ey + ez * ez;
+  const base = load<f32>(n, Q_POWER) / max<f32>(max<f32>(d2, r2), f32(1e-8));
+  const cosine = load<f32>(n, Q_COSINE);
+  if (cosine <= -1 || d2 <= r2) return base;
+  // The angle to the axis, less the cone's and less what the box spans.
+  const d = sqrt<f32>(d2);
+  const c = min<f32>(max<f32>((ex * load<f32>(n, Q_AXIS_X) + ey * load<f32>(n, Q_AXIS_Y) + ez * load<f32>(n, Q_AXIS_Z)) / d, -1), 1);
+  const angle = NativeMathf.acos(c) - NativeMathf.atan2(load<f32>(n, Q_SINE), cosine) - NativeMathf.asin(min<f32>(sqrt<f32>(r2) / d, 1));
+  if (angle <= 0) return base;
+  return angle >= f32(Math.PI / 2) ? f32(0) : base * NativeMathf.cos(angle);
+}
+
+// @ts-ignore: decorator
+@inline
+function farLight(k: i32): i32 {
+  return load<i32>(load<usize>(SCENE_BASE, H_FAR_LIGHTS) + (usize(k) << 2));
+}
+
+/** Importance of all lights without a place together, those with samples of their own left out. */
+function farImportance(): f32 {
+  let sum: f32 = 0;
+  const n = load<i32>(SCENE_BASE, H_FAR_COUNT);
+  for (let k = 0; k < n; k++) {
+    const i = farLight(k);
+    if (ownSamples(i) == 0) sum += load<f32>(lightAt(i), L_POWER);
+  }
+  return sum;
+}
+
+/** The light last picked and the probability of that. */
+export let picked: i32 = -1;
+export let pickedChance: f32 = 0;
+
+/** Picks a light for the point with `u` in [0, 1). False when none can matter there. */
+export function pickLight(x: f32, y: f32, z: f32, u: f32): bool {
+  const root = load<usize>(SCENE_BASE, H_LIGHT_TREE);
+  const near: f32 = root ? nodeImportance(root, x, y, z) : 0;
+  const sum = farImportance() + near;
+  if (!(sum > 0)) return false;
+  let rest = u * sum;
+  const n = load<i32>(SCENE_BASE, H_FAR_COUNT);
+  for (let k = 0; k < n; k++) {
+    const i = farLight(k);
+    if (ownSamples(i) != 0) continue;
+    const w = load<f32>(lightAt(i), L_POWER);
+    if (rest < w || (near <= 0 && w > 0 && rest - w < f32(1e-6) * sum)) {
+      picked = i;
+      pickedChance = w / sum;
+      return true;
+    }
+    rest -= w;
+  }
+  if (near <= 0) return false;
+  let chance = near / sum;
+  // What is left of u, anew in [0, 1).
+  let t = min<f32>(rest / near, f32(0.99999994));
+  let node = root;
+  while (load<usize>(node, Q_LEFT)) {
+    const left = load<usize>(node, Q_LEFT), right = load<usize>(node, Q_RIGHT);
+    const a = nodeImportance(left, x, y, z), b = nodeImportance(right, x, y, z);
+    if (!(a + b > 0)) return false;
+    const p = a / (a + b);
+    if (t < p) { node = left; chance *= p; t = t / p; } else { node = right; chance *= f32(1) - p; t = (t - p) / (f32(1) - p); }
+    t = min<f32>(t, f32(0.99999994));
+  }
+  const list = load<usize>(SCENE_BASE, H_TREE_LIGHTS) + (usize(load<i32>(node, Q_FIRST)) << 2);
+  const count = load<i32>(node, Q_COUNT);
+  let whole: f32 = 0;
+  for (let k = 0; k < count; k++) whole += importance(load<i32>(list + (usize(k) << 2)), x, y, z);
+  if (!(whole > 0)) return false;
+  rest = t * whole;
+  picked = -1;
+  for (let k = 0; k < count; k++) {
+    const i = load<i32>(list + (usize(k) << 2));
+    const w = importance(i, x, y, z);
+    if (w <= 0) continue;
+    picked = i;
+    pickedChance = chance * w / whole;
+    rest -= w;
+    if (rest < 0) break;
+  }
+  return picked >= 0;
+}
+
+/** Probability with which `pickLight` picks a light at a point; 0 for one with samples of its own. */
+export function chanceOf(light: i32, x: f32, y: f32, z: f32): f32 {
+  const l = lightAt(light);
+  if (ownSamples(light) != 0) return 0;
+  const root = load<usize>(SCENE_BASE, H_LIGHT_TREE);
+  const near: f32 = root ? nodeImportance(root, x, y, z) : 0;
+  const sum = farImportance() + near;
+  if (!(sum > 0)) return 0;
+  const depth = load<i32>(l, L_TRAIL_DEPTH);
+  if (depth < 0) return load<f32>(l, L_POWER) / sum;
+  let trail = load<u32>(l, L_TRAIL);
+  let chance = near / sum;
+  let node = root;
+  for (let k = 0; k < depth; k++) {
+    const left = load<usize>(node, Q_LEFT), right = load<usize>(node, Q_RIGHT);
+    const a = nodeImportance(left, x, y, z), b = nodeImportance(right, x, y, z);
+    if (!(a + b > 0)) return 0;
+    const p = a / (a + b);
+    if (trail & 1) { node = right; chance *= f32(1) - p; } else { node = left; chance *= p; }
+    trail >>= 1;
+  }
+  const list = load<usize>(SCENE_BASE, H_TREE_LIGHTS) + (usize(load<i32>(node, Q_FIRST)) << 2);
+  const count = load<i32>(node, Q_COUNT);
+  let whole: f32 = 0, own: f32 = 0;
+  for (let k = 0; k < count; k++) {
+    const i = load<i32>(list + (usize(k) << 2));
+    const w = importance(i, x, y, z);
+    whole += w;
+    if (i == light) own = w;
+  }
+  return whole > 0 ? chance * own / whole : 0;
+}

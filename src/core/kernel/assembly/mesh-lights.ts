@@ -1,0 +1,111 @@
+// Emissive meshes as lights: a triangle by area × luminance, then a place on it.
+import {
+  H_INDICES, H_MATERIALS, H_MESH_LIGHTS, H_POSITIONS, H_TRIANGLE_INFO, H_UVS, I_TO_LOCAL0, I_TO_WORLD0, L_CUMULATIVE,
+  L_FIRST_TRIANGLE, L_INSTANCE, L_TRIANGLES, L_TWO_SIDED, MATERIAL_BYTES, M_EMIT_B, M_EMIT_G, M_EMIT_R, M_OPACITY, SCENE_BASE,
+  TRIANGLE_MATERIAL_SHIFT,
+} from './layout';
+import { cumulativeStep, searchCumulative } from './environment';
+import { lightAt } from './light-records';
+import { materialAt } from './textures';
+
+/** Light number of an object that emits, −1 of one that does not. */
+export function meshLightOf(object: i32): i32 {
+  return load<i32>(load<usize>(SCENE_BASE, H_MESH_LIGHTS) + (usize(object) << 2));
+}
+
+let ax: f32 = 0, ay: f32 = 0, az: f32 = 0;
+let ux: f32 = 0, uy: f32 = 0, uz: f32 = 0;
+let vx: f32 = 0, vy: f32 = 0, vz: f32 = 0;
+
+/** Loads the corner and edges of a triangle in the world; returns its area. */
+function loadTriangle(triangle: i32, instance: usize): f32 {
+  const positions = load<usize>(SCENE_BASE, H_POSITIONS);
+  const tri = load<usize>(SCENE_BASE, H_INDICES) + usize(triangle) * 12;
+  const a = positions + usize(load<u32>(tri)) * 12;
+  const b = positions + usize(load<u32>(tri, 4)) * 12;
+  const c = positions + usize(load<u32>(tri, 8)) * 12;
+  ax = load<f32>(a); ay = load<f32>(a, 4); az = load<f32>(a, 8);
+  ux = load<f32>(b) - ax; uy = load<f32>(b, 4) - ay; uz = load<f32>(b, 8) - az;
+  vx = load<f32>(c) - ax; vy = load<f32>(c, 4) - ay; vz = load<f32>(c, 8) - az;
+  if (instance) {
+    const m = instance + I_TO_WORLD0;
+    let x = ax, y = ay, z = az;
+    ax = load<f32>(m) * x + load<f32>(m, 4) * y + load<f32>(m, 8) * z + load<f32>(m, 12);
+    ay = load<f32>(m, 16) * x + load<f32>(m, 20) * y + load<f32>(m, 24) * z + load<f32>(m, 28);
+    az = load<f32>(m, 32) * x + load<f32>(m, 36) * y + load<f32>(m, 40) * z + load<f32>(m, 44);
+    x = ux; y = uy; z = uz;
+    ux = load<f32>(m) * x + load<f32>(m, 4) * y + load<f32>(m, 8) * z;
+    uy = load<f32>(m, 16) * x + load<f32>(m, 20) * y + load<f32>(m, 24) * z;
+    uz = load<f32>(m, 32) * x + load<f32>(m, 36) * y + load<f32>(m, 40) * z;
+    x = vx; y = vy; z = vz;
+    vx = load<f32>(m) * x + load<f32>(m, 4) * y + load<f32>(m, 8) * z;
+    vy = load<f32>(m, 16) * x + load<f32>(m, 20) * y + load<f32>(m, 24) * z;
+    vz = load<f32>(m, 32) * x + load<f32>(m, 36) * y + load<f32>(m, 40) * z;
+  }
+  const nx = uy * vz - uz * vy, ny = uz * vx - ux * vz, nz = ux * vy - uy * vx;
+  return f32(0.5) * sqrt<f32>(nx * nx + ny * ny + nz * nz);
+}
+
+/** Density per area with which the place met on `triangle` of a mesh light would be sampled. */
+export function meshDensity(light: i32, triangle: i32): f32 {
+  const l = lightAt(light);
+  const i = triangle - load<i32>(l, L_FIRST_TRIANGLE);
+  const area = loadTriangle(triangle, load<usize>(l, L_INSTANCE));
+  return area > 0 ? cumulativeStep(load<usize>(l, L_CUMULATIVE), i) / area : f32(0);
+}
+
+/** Place last sampled, its normal, its radiance (what its cut-outs take off included) and density per area. */
+export let mpx: f32 = 0;
+export let mpy: f32 = 0;
+export let mpz: f32 = 0;
+export let mnx: f32 = 0;
+export let mny: f32 = 0;
+export let mnz: f32 = 0;
+export let mR: f32 = 0;
+export let mG: f32 = 0;
+export let mB: f32 = 0;
+export let mDensity: f32 = 0;
+export let mTwoSided: bool = false;
+
+export function sampleMesh(light: i32, u: f32, v: f32): bool {
+  const l = lightAt(light);
+  const cumulative = load<usize>(l, L_CUMULATIVE);
+  const i = searchCumulative(cumulative, load<i32>(l, L_TRIANGLES), u);
+  const step = cumulativeStep(cumulative, i);
+  if (step <= 0) return false;
+  const triangle = load<i32>(l, L_FIRST_TRIANGLE) + i;
+  const instance = load<usize>(l, L_INSTANCE);
+  const area = loadTriangle(triangle, instance);
+  if (area <= 0) return false;
+  const rest = min<f32>(max<f32>((u - (load<f32>(cumulative + (usize(i) << 2)) - step)) / step, 0), 1);
+  // Even over the triangle [Pharr, Jakob & Humphreys, section 6.5.4].
+  const s = sqrt<f32>(rest);
+  const b1 = f32(1) - s, b2 = v * s;
+  mpx = ax + b1 * ux + b2 * vx; mpy = ay + b1 * uy + b2 * vy; mpz = az + b1 * uz + b2 * vz;
+  mnx = uy * vz - uz * vy; mny = uz * vx - ux * vz; mnz = ux * vy - uy * vx;
+  if (instance) {
+    // A mirroring instance turns edges' products about; normals go by the transpose of the inverse.
+    const n = instance + I_TO_LOCAL0;
+    const det = load<f32>(n) * (load<f32>(n, 20) * load<f32>(n, 40) - load<f32>(n, 24) * load<f32>(n, 36)) -
+      load<f32>(n, 4) * (load<f32>(n, 16) * load<f32>(n, 40) - load<f32>(n, 24) * load<f32>(n, 32)) +
+      load<f32>(n, 8) * (load<f32>(n, 16) * load<f32>(n, 36) - load<f32>(n, 20) * load<f32>(n, 32));
+    if (det < 0) { mnx = -mnx; mny = -mny; mnz = -mnz; }
+  }
+  const k = f32(0.5) / area;
+  mnx *= k; mny *= k; mnz *= k;
+  const info = load<u32>(load<usize>(SCENE_BASE, H_TRIANGLE_INFO) + (usize(triangle) << 2));
+  let m = load<usize>(SCENE_BASE, H_MATERIALS) + usize(info >> TRIANGLE_MATERIAL_SHIFT) * MATERIAL_BYTES;
+  const uvs = load<usize>(SCENE_BASE, H_UVS);
+  if (uvs) {
+    const tri = load<usize>(SCENE_BASE, H_INDICES) + usize(triangle) * 12;
+    const p = uvs + usize(load<u32>(tri)) * 8, q = uvs + usize(load<u32>(tri, 4)) * 8, r = uvs + usize(load<u32>(tri, 8)) * 8;
+    const b0 = f32(1) - b1 - b2;
+    m = materialAt(m, b0 * load<f32>(p) + b1 * load<f32>(q) + b2 * load<f32>(r),
+      b0 * load<f32>(p, 4) + b1 * load<f32>(q, 4) + b2 * load<f32>(r, 4), 1);
+  }
+  const opacity = load<f32>(m, M_OPACITY);
+  mR = load<f32>(m, M_EMIT_R) * opacity; mG = load<f32>(m, M_EMIT_G) * opacity; mB = load<f32>(m, M_EMIT_B) * opacity;
+  mDensity = step / area;
+  mTwoSided = load<i32>(l, L_TWO_SIDED) != 0;
+  return true;
+}
