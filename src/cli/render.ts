@@ -185,6 +185,13 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
     });
     if (!quiet) process.stderr.write('\n');
     const figures = measureFilm(film, exposureScale(camera.exposure));
+    if (figures.invalid > 0) {
+      warnings.push({
+        code: 'invalid-samples',
+        path: args.positional[0],
+        message: `${figures.invalid} contributions were no finite numbers and were left out`,
+      });
+    }
     const writing = performance.now();
     const layers = makeLayers(film);
     const wanted = args.options.get('layers');
@@ -232,6 +239,7 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
       noise: figures.noise,
       efficiency: figures.noise ? efficiency(figures.noise.rms, calibratedMs! / 1000) : null,
       clampedLight: figures.clampedLight,
+      invalid: figures.invalid,
       warnings,
       version: assets.version,
     };

@@ -19,6 +19,7 @@ export interface TestScene {
   /** Radiance of an even environment, or a whole one. */
   environment?: [number, number, number] | Record<string, unknown> | null;
   pictures?: Record<string, Picture>;
+  fog?: Record<string, unknown>;
   camera?: Record<string, unknown>;
 }
 
@@ -35,6 +36,7 @@ export function testScene(t: TestScene): Scene {
     materials: names.length > 0 ? names.map((name) => ({ name, ...t.materials?.[name] })) : [{ name: 'none' }],
     objects: names.map((name) => ({ name, mesh: name, material: name })),
     lights: t.lights ?? [],
+    fog: t.fog ?? null,
     environment: Array.isArray(env)
       ? { kind: 'gradient', group: 'sky', zenith: env, horizon: env, ground: env }
       : (env ?? null),

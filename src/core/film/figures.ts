@@ -12,6 +12,8 @@ export interface FilmFigures {
   /** Least and most samples a pixel has. */
   sampleRange: [number, number];
   clampedLight: number;
+  /** Contributions left out for being no finite numbers; above 0 the scene or the kernel is at fault. */
+  invalid: number;
   shares: NoiseShares | null;
 }
 
@@ -59,6 +61,7 @@ export function measureFilm(film: Film, exposure: number): FilmFigures {
     samples: film.sampleTotal(),
     sampleRange: [least, most],
     clampedLight: film.clampedLight(),
+    invalid: film.invalidCount(),
     shares: noiseShares(film, tileSlope2(film, exposure)),
   };
 }

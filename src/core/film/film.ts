@@ -142,6 +142,11 @@ export class Film {
     return sum;
   }
 
+  /** Contributions that were no finite numbers, and so were left out. */
+  invalidCount(): number {
+    return this.tableSums(TABLE.invalid, 1)[0];
+  }
+
   clampedLight(): number {
     return this.tableSums(TABLE.clamped, 1)[0];
   }
@@ -152,6 +157,7 @@ export interface RayCounts {
   diffuse: number;
   reflection: number;
   transmission: number;
+  fog: number;
   twin: number;
   shadow: number;
   shadowByGroup: Record<string, number>;

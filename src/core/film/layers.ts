@@ -56,6 +56,10 @@ function makersOf(film: Film): Map<string, () => Layer> {
       color(`class.${c}`, planes.classes + i * 3, 'mean');
     });
   }
+  for (const [pair, plane] of Object.entries(planes.pairs)) {
+    const [g, c] = [Math.floor(Number(pair) / PATH_CLASSES.length), Number(pair) % PATH_CLASSES.length];
+    color(`pair.${groups[g]}.${PATH_CLASSES[c]}`, plane, 'mean');
+  }
   if (planes.ledger >= 0) {
     for (let b = 0; b < LEDGER_PLANES; b++)
       color(`bounce.${String(b).padStart(2, '0')}`, planes.ledger + b * 3, 'mean');

@@ -43,8 +43,14 @@ export function makeSpec(recipe: Recipe, document: SceneDocument): FilmSpec {
     normal: take(has('normal'), 3),
     albedo: take(has('albedo'), 3),
     coverage: take(has('coverage'), COVERAGE_SLOTS * 2),
+    pairs: {} as Record<number, number>,
     count: 0,
   };
+  for (const pair of recipe.film.pairs) {
+    const group = groups.indexOf(pair.group);
+    // A group that this scene does not have has no light in any class.
+    if (group >= 0) planes.pairs[group * PATH_CLASSES.length + PATH_CLASSES.indexOf(pair.class)] = take(true, 3);
+  }
   planes.count = count;
   return {
     frame: { width, height },

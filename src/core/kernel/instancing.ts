@@ -38,7 +38,8 @@ export function instancingOf(scene: Scene): Instancing {
   for (const numbers of byKey.values()) {
     const { mesh, material } = objects[numbers[0]];
     const { vertices, triangles } = entries.get(mesh)!;
-    if (numbers.length < 2 || triangles < LEAST_TRIANGLES) ground.push(...numbers);
+    const holdsFog = numbers.some((i) => objects[i].name === scene.document.fog?.within);
+    if (holdsFog || numbers.length < 2 || triangles < LEAST_TRIANGLES) ground.push(...numbers);
     else shared.push({ mesh, material, vertices, triangles, objects: numbers });
   }
   ground.sort((a, b) => a - b);

@@ -1,3 +1,5 @@
+import { PATH_CLASS_NAMES } from '../recipe';
+
 /**
  * Every offset, stride and enumeration that the host and the kernel share. This is the only place
  * with such numbers: the kernel's own constants are generated from `KERNEL_CONSTANTS` before it is
@@ -57,6 +59,8 @@ export const HEADER_FIELDS = [
   'meshLights',
   'portalCount',
   'portals',
+  /** Fog record; 0 = none. */
+  'fog',
   'albedoTable',
   'glassTable',
   'glassCount',
@@ -111,7 +115,8 @@ export const INSTANCE_LEAF = 15;
 /**
  * Material record, 256 bytes, OpenPBR Surface terms. Colours linear Rec.709. `tint*` colours each crossing of the
  * surface. `absorb*` and `scatter*` are coefficients in 1/m made from transmission colour, scatter and depth.
- * `transmissionRoughness` below 0 follows `roughness`. `passed`: shadow rays may pass. `dispersion` is B of Cauchy's n = A + B/λ², in µm².
+ * `transmissionRoughness` below 0 follows `roughness`. `passed`: shadow rays may pass;
+ * `boundary`: no surface, but where fog begins and ends. `dispersion` is B of Cauchy's n = A + B/λ², in µm².
  */
 export const MATERIAL_FIELDS = [
   'baseR',
@@ -155,6 +160,7 @@ export const MATERIAL_FIELDS = [
   'emitGroup',
   'opacity',
   'passed',
+  'boundary',
   'turnCosine',
   'turnSine',
   'i:uses',
@@ -301,6 +307,12 @@ export const PORTAL_FIELDS = [
 ] as const;
 export const PORTAL_BYTES = 64;
 
+/** Fog record, 64 bytes: extinction in 1/m, albedo, anisotropy, and the ball it fills; radius 0 = within a mesh. */
+export const FOG_FIELDS = ['extinction', 'albedoR', 'albedoG', 'albedoB', 'anisotropy', 'x', 'y', 'z', 'radius'] as const;
+export const FOG_BYTES = 64;
+/** What of a picture is rendered: all, light that fog scatters first, or the rest. */
+export const ONLY = { all: 0, fog: 1, surfaces: 2 } as const;
+
 /** BVH node: six planes of eight child bounds, then eight child references; 32-byte aligned. */
 export const NODE = { minX: 0, minY: 32, minZ: 64, maxX: 96, maxY: 128, maxZ: 160, child: 192 } as const;
 export const NODE_BYTES = 224;
@@ -318,16 +330,7 @@ export const PASSED_BIT = 0x40000000;
 export const TRIANGLE_MATERIAL_SHIFT = 16;
 
 /** Path classes, in the order of their planes. Definitions: docs/architecture.md, "Parts". */
-export const PATH_CLASSES = [
-  'emission',
-  'direct_diffuse',
-  'direct_reflection',
-  'direct_transmission',
-  'indirect_diffuse',
-  'indirect_reflection',
-  'indirect_transmission',
-  'caustic',
-] as const;
+export const PATH_CLASSES = PATH_CLASS_NAMES;
 export type PathClass = (typeof PATH_CLASSES)[number];
 
 export const MAX_GROUPS = 16;
@@ -341,20 +344,22 @@ export const TILE_PIXELS = TILE_SIZE * TILE_SIZE;
 export const PLANE_BYTES = TILE_PIXELS * 4;
 
 /** Ray counters of a cell; shadow rays follow, one counter a light group. */
-export const RAY_KINDS = ['camera', 'diffuse', 'reflection', 'transmission', 'twin'] as const;
+export const RAY_KINDS = ['camera', 'diffuse', 'reflection', 'transmission', 'fog', 'twin'] as const;
 export const RAY_COUNTERS = RAY_KINDS.length + MAX_GROUPS;
 
-/** Tables of a cell, float64, in order. */
+const SOURCES = MAX_GROUPS * PATH_CLASSES.length + PATH_CLASSES.length * LEDGER_PLANES;
+/** Tables of a cell, float64, in order. `invalid` counts contributions that were no finite numbers. */
 export const TABLE = {
   groupClass: 0,
   classBounce: MAX_GROUPS * PATH_CLASSES.length,
-  rays: MAX_GROUPS * PATH_CLASSES.length + PATH_CLASSES.length * LEDGER_PLANES,
-  total: MAX_GROUPS * PATH_CLASSES.length + PATH_CLASSES.length * LEDGER_PLANES + RAY_COUNTERS,
-  clamped: MAX_GROUPS * PATH_CLASSES.length + PATH_CLASSES.length * LEDGER_PLANES + RAY_COUNTERS + 1,
-  pairs: MAX_GROUPS * PATH_CLASSES.length + PATH_CLASSES.length * LEDGER_PLANES + RAY_COUNTERS + 2,
-  timeMs: MAX_GROUPS * PATH_CLASSES.length + PATH_CLASSES.length * LEDGER_PLANES + RAY_COUNTERS + 3,
+  rays: SOURCES,
+  total: SOURCES + RAY_COUNTERS,
+  clamped: SOURCES + RAY_COUNTERS + 1,
+  pairs: SOURCES + RAY_COUNTERS + 2,
+  timeMs: SOURCES + RAY_COUNTERS + 3,
+  invalid: SOURCES + RAY_COUNTERS + 4,
 } as const;
-export const TABLE_DOUBLES = TABLE.timeMs + 1;
+export const TABLE_DOUBLES = TABLE.invalid + 1;
 export const TABLE_BYTES = TABLE_DOUBLES * 8;
 
 /**
@@ -369,11 +374,13 @@ export const PARAM_FIELDS = [
   'i:splitsDiffuse',
   'i:splitsReflection',
   'i:splitsTransmission',
+  'i:splitsFog',
   'i:lightSamples',
   'i:depthAll',
   'i:depthDiffuse',
   'i:depthReflection',
   'i:depthTransmission',
+  'i:depthFog',
   'i:holes',
   'i:rouletteStart',
   'i:caustics',
@@ -407,6 +414,7 @@ export const PARAM_FIELDS = [
   'i:planeCoverage',
   'i:planeCount',
   'i:tableOn',
+  'i:only',
 ] as const;
 
 /** Samples of the pixel filter's inverse distribution function, over (0, 1). */
@@ -414,16 +422,17 @@ export const FILTER_TABLE_SIZE = 256;
 
 /**
  * Scratch area of a thread:
- * params | filter table | media lists | textured materials | traversal stack | sweep sums of one pixel | tile (planes, then tables).
+ * params | filter table | media lists | textured materials | planes of pairs | traversal stack | sweep sums of one pixel | tile (planes, then tables).
  */
 export const SCRATCH = {
   params: 0,
   filter: 512,
   media: 1536,
   material: 1792,
-  stack: 2304,
-  sums: 14592,
-  tile: 22784,
+  pairs: 2304,
+  stack: 2944,
+  sums: 15232,
+  tile: 23424,
 } as const;
 /** Room for the traversal of one level of trees; the world's comes first, then that of the instance entered. */
 export const LEVEL_STACK_BYTES = 6144;
@@ -485,6 +494,9 @@ export const KERNEL_CONSTANTS: Record<string, number> = {
   LIGHT_NODE_BYTES,
   ...offsets('W', PORTAL_FIELDS),
   PORTAL_BYTES,
+  ...offsets('F', FOG_FIELDS),
+  ONLY_FOG: ONLY.fog,
+  ONLY_SURFACES: ONLY.surfaces,
   NODE_BYTES,
   NODE_CHILD: NODE.child,
   NODE_CHILDREN,

@@ -208,6 +208,9 @@ export function packMaterials(
 ): void {
   const view = new DataView(memory);
   let use = plan.uses;
+  const boundary = at + scene.document.materials.length * MATERIAL_BYTES;
+  for (const field of ['opacity', 'passed', 'boundary'] as const)
+    view.setFloat32(boundary + fieldOffset(MATERIAL_FIELDS, field), 1, true);
   scene.document.materials.forEach((m, i) => {
     const record = at + i * MATERIAL_BYTES;
     packMaterial(view, record, m, Math.max(0, groups.indexOf(m.light_group)));

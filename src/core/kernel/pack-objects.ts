@@ -26,7 +26,8 @@ export function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPla
   const add = (objectIndex: number, transform: readonly number[] | undefined) => {
     const object = document.objects[objectIndex];
     const mesh = meshAt(geometry, entries.get(object.mesh)!);
-    const material = materialIndex.get(object.material);
+    const material =
+      object.name === document.fog?.within ? document.materials.length : materialIndex.get(object.material);
     if (material === undefined) throw new Error(`object ${object.name}: no material ${object.material}`);
     const count = mesh.positions.length / 3;
     const fault = mesh.positions.findIndex((v) => !Number.isFinite(v));

@@ -4,6 +4,7 @@ import { type Instancing, instancingOf } from './instancing';
 import {
   ALBEDO_TABLE_SIZE,
   BLOCK_BYTES,
+  FOG_BYTES,
   GLASS_SLAB_BYTES,
   HEADER_FIELDS,
   INSTANCE_BYTES,
@@ -32,6 +33,7 @@ export interface PackPlan {
   envConditional: number;
   envRows: number;
   uvs: number;
+  fog: number;
   glassTable: number;
   /** Relative indices of rough glass for which there is a table. */
   glassIndices: number[];
@@ -120,7 +122,9 @@ export function planPack(scene: Scene): PackPlan {
   const triangleInfo = take(triangleCount * 4);
   const treeRecords = take(treeTriangles.length * TREE_BYTES);
   const instances = take(instanceCount * INSTANCE_BYTES);
-  const materials = take(document.materials.length * MATERIAL_BYTES);
+  // One more, for the boundary of fog.
+  const materials = take((document.materials.length + 1) * MATERIAL_BYTES);
+  const fog = take(FOG_BYTES);
   const light = planLights(scene, take);
   const places = placesOf(scene, instancing, instances);
   const albedoTable = take(ALBEDO_TABLE_SIZE * ALBEDO_TABLE_SIZE * 8);
@@ -157,6 +161,7 @@ export function planPack(scene: Scene): PackPlan {
     envConditional,
     envRows,
     uvs,
+    fog,
     glassTable,
     glassIndices,
     textures,

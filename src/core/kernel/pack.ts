@@ -2,6 +2,7 @@ import { lightGroups, type Scene } from '../scene';
 import { albedoTable, glassSlab } from './albedo-table';
 import { environmentDistribution, environmentPicture } from './environment';
 import { ALBEDO_TABLE_SIZE, fieldOffset, GLASS_SLAB_BYTES, HEADER_FIELDS, SCENE_BASE } from './layout';
+import { packFog } from './pack-fog';
 import { packLights } from './pack-lights';
 import { packMaterials, packTextures } from './pack-materials';
 import { packObjects } from './pack-objects';
@@ -38,6 +39,7 @@ export function packScene(memory: ArrayBufferLike, scene: Scene, plan: PackPlan)
     header('envHeight', picture.height);
   }
   packLights(memory, scene, plan, groups, distribution, header);
+  packFog(memory, scene, plan, header);
   header('vertexCount', plan.vertexCount);
   header('triangleCount', plan.triangleCount);
   header('instanceCount', plan.instanceCount);

@@ -2,7 +2,7 @@ import * as fmath from '../fmath';
 import { exposureScale } from '../image';
 import { frameOf, type Recipe } from '../recipe';
 import type { Camera } from '../scene';
-import { FILTER_TABLE_SIZE, fieldOffset, PARAM_FIELDS, SCRATCH } from './layout';
+import { FILTER_TABLE_SIZE, fieldOffset, MAX_GROUPS, ONLY, PARAM_FIELDS, PATH_CLASSES, SCRATCH } from './layout';
 
 /** Plane indices within a tile, −1 where a plane is not kept. */
 export interface PlaneMap {
@@ -14,6 +14,8 @@ export interface PlaneMap {
   normal: number;
   albedo: number;
   coverage: number;
+  /** Plane of each pair asked for, by group × class count + class. */
+  pairs: Record<number, number>;
   count: number;
 }
 
@@ -93,11 +95,13 @@ export function writeParams(
   put('splitsDiffuse', s.splits.diffuse);
   put('splitsReflection', s.splits.reflection);
   put('splitsTransmission', s.splits.transmission);
+  put('splitsFog', s.splits.fog);
   put('lightSamples', s.lightSamples);
   put('depthAll', d.all);
   put('depthDiffuse', d.diffuse);
   put('depthReflection', d.reflection);
   put('depthTransmission', d.transmission);
+  put('depthFog', d.fog);
   put('holes', d.holes);
   put('rouletteStart', d.rouletteStart);
   put('caustics', d.caustics ? 1 : 0);
@@ -129,5 +133,8 @@ export function writeParams(
   put('planeCoverage', planes.coverage);
   put('planeCount', planes.count);
   put('tableOn', 1);
+  put('only', ONLY[recipe.film.only]);
+  const pairs = new Int32Array(memory, scratch + SCRATCH.pairs, MAX_GROUPS * PATH_CLASSES.length).fill(-1);
+  for (const [pair, plane] of Object.entries(planes.pairs)) pairs[Number(pair)] = plane;
   new Float32Array(memory, scratch + SCRATCH.filter, FILTER_TABLE_SIZE).set(filterTable(s.filter.kind));
 }

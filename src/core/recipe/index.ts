@@ -3,6 +3,7 @@ export { isPreset, PRESETS, type PresetName } from './presets';
 export {
   canonicalJson,
   differences,
+  PATH_CLASS_NAMES,
   frameOf,
   parseRecipe,
   type Recipe,

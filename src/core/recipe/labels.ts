@@ -10,6 +10,7 @@ const LABELS: Record<string, string> = {
   'sampling.splits.diffuse': 'diffuse splits',
   'sampling.splits.reflection': 'reflection splits',
   'sampling.splits.transmission': 'transmission splits',
+  'sampling.splits.fog': 'fog splits',
   'sampling.lightSamples': 'light samples',
   'sampling.filter.kind': 'filter',
   'sampling.filter.widthPx': 'filter width',
@@ -20,11 +21,14 @@ const LABELS: Record<string, string> = {
   'rayDepth.diffuse': 'diffuse depth',
   'rayDepth.reflection': 'reflection depth',
   'rayDepth.transmission': 'transmission depth',
+  'rayDepth.fog': 'fog depth',
   'rayDepth.holes': 'cut-outs',
   'rayDepth.rouletteStart': 'roulette start',
   'rayDepth.reachMetres': 'reach',
   'rayDepth.caustics': 'caustics',
   'camera.depthOfField': 'depth of field',
+  'film.only': 'what is rendered',
+  'film.pairs': 'pairs',
   'film.ledger': 'bounce ledger',
 };
 

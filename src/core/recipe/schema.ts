@@ -6,6 +6,20 @@ import { z } from 'zod';
  */
 const whole = (min: number, max: number) => z.number().int().min(min).max(max);
 
+/** Path classes by the names of their planes. */
+export const PATH_CLASS_NAMES = [
+  'emission',
+  'direct_diffuse',
+  'direct_reflection',
+  'direct_transmission',
+  'direct_fog',
+  'indirect_diffuse',
+  'indirect_reflection',
+  'indirect_transmission',
+  'indirect_fog',
+  'caustic',
+] as const;
+
 export const recipeSchema = z.strictObject({
   schema: z.literal(1).default(1),
   name: z.string().min(1).max(80).default('Check').describe('Name of the recipe.'),
@@ -59,6 +73,7 @@ export const recipeSchema = z.strictObject({
           transmission: whole(1, 64)
             .default(1)
             .describe('Transmission paths followed from the first hit, for each camera sample.'),
+          fog: whole(1, 64).default(1).describe('Places along the camera ray where fog is lit, for each camera sample.'),
         })
         .prefault({}),
       lightSamples: whole(1, 64)
@@ -97,6 +112,7 @@ export const recipeSchema = z.strictObject({
       diffuse: whole(0, 64).default(3).describe('Diffuse continuation rays; 0 = direct light only.'),
       reflection: whole(0, 64).default(6).describe('Reflection continuation rays.'),
       transmission: whole(0, 64).default(16).describe('Transmission continuation rays; a pane with two faces needs 2.'),
+      fog: whole(0, 64).default(1).describe('Continuation rays from fog; 0 = light that fog scatters once.'),
       holes: whole(0, 64).default(16).describe('Cut-outs a ray may pass; they are no bounces.'),
       rouletteStart: whole(0, 64)
         .default(4)
@@ -121,6 +137,17 @@ export const recipeSchema = z.strictObject({
     .strictObject({
       groups: z.boolean().default(true).describe('Keep a part, in two halves, for each light group.'),
       classes: z.boolean().default(true).describe('Keep a part for each path class.'),
+      pairs: z
+        .array(z.strictObject({ group: z.string().regex(/^[a-z0-9_]{1,40}$/), class: z.enum(PATH_CLASS_NAMES) }))
+        .max(16)
+        .default([])
+        .describe('Parts of one light group and path class each.'),
+      only: z
+        .enum(['all', 'fog', 'surfaces'])
+        .default('all')
+        .describe(
+          '`fog` keeps light that fog scatters first, surfaces black to the camera; `surfaces` keeps the rest. The two add up to `all`.',
+        ),
       ledger: z.enum(['off', 'all']).default('off').describe('Keep a part for each bounce.'),
       features: z
         .array(z.enum(['alpha', 'depth', 'normal', 'albedo', 'coverage']))

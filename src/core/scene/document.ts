@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { environmentSchema, lightSchema, portalSchema } from './light';
 import { materialSchema } from './material';
-import { finite, name, vec3 } from './terms';
+import { finite, name, unit, vec3 } from './terms';
 
 /**
  * The scene document: what a scene revision is and what the command line reads. Right-handed, Y up,
@@ -52,6 +52,21 @@ export const pictureEntrySchema = z.strictObject({
   offset: z.number().int().min(0),
 });
 
+/** Homogeneous fog. */
+export const fogSchema = z.strictObject({
+  /** Extinction in 1/m: after 1/density metres 37 % of the light is left. */
+  density: finite.positive().max(1000),
+  /** Share of what is taken away that is scattered on. */
+  albedo: z.tuple([unit, unit, unit]).default([0.95, 0.95, 0.95]),
+  /** Mean cosine of scattering: above 0 forwards, below 0 backwards. */
+  anisotropy: finite.min(-0.95).max(0.95).default(0),
+  /** Object whose closed mesh holds the fog, itself unseen; null fills a ball about the scene. */
+  within: name.nullable().default(null),
+  /** Radius of that ball in metres; null = three times the scene's own. */
+  radiusMetres: finite.positive().nullable().default(null),
+});
+export type Fog = z.infer<typeof fogSchema>;
+
 export const sceneSchema = z.strictObject({
   schema: z.literal(1),
   name,
@@ -64,6 +79,7 @@ export const sceneSchema = z.strictObject({
   lights: z.array(lightSchema).max(256).default([]),
   environment: environmentSchema.nullable().default(null),
   portals: z.array(portalSchema).max(64).default([]),
+  fog: fogSchema.nullable().default(null),
   /** Objects by name of the set. */
   sets: z.record(name, z.array(name)).default({}),
   geometry: z.strictObject({

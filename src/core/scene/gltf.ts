@@ -220,6 +220,7 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
     lights: [],
     environment: null,
     portals: [],
+    fog: null,
     sets: {},
     geometry: { hash: '', bytes: geometry.byteLength, meshes: entries, pictures: [] },
   };

@@ -3,7 +3,7 @@ import {
   BLOCK_BYTES, BLOCK_E1, BLOCK_E2, BLOCK_ID, BLOCK_NORMAL, H_BVH_ROOT, H_TREES, INSTANCE_LEAF, I_TO_LOCAL0, I_TREE,
   LEVEL_STACK_BYTES, NODE_CHILD, PASSED_BIT, SCENE_BASE, TREE_BYTES, T_ROOT,
 } from './layout';
-import { paneB, paneG, paneIsGlass, paneR, paneTransmittance } from './panes';
+import { paneAlong, paneB, paneG, paneIsBoundary, paneIsGlass, paneR, paneTransmittance } from './panes';
 
 /** The nearest hit of the last `closest`: distance, triangle (-1 = none) and barycentric coordinates. */
 export let hitT: f32 = 0;
@@ -17,6 +17,9 @@ export let clearR: f32 = 1;
 export let clearG: f32 = 1;
 export let clearB: f32 = 1;
 export let clearCrossed: bool = false;
+/** Distances at which it left the fog's mesh less those at which it entered, and how often it entered more than left. */
+export let fogMetres: f32 = 0;
+export let fogCrossings: i32 = 0;
 
 /**
  * What the loops read of a ray, where the threads' stack begins: origin, direction, inverse direction (3 floats
@@ -262,6 +265,7 @@ export function occluded(
 ): bool {
   clearR = 1; clearG = 1; clearB = 1;
   clearCrossed = false;
+  fogMetres = 0; fogCrossings = 0;
   placeRay(rayAt, ox, oy, oz, dx, dy, dz);
   return occludedIn(load<u32>(SCENE_BASE, H_BVH_ROOT), rayAt, 0, tMin, tMax);
 }
@@ -299,6 +303,11 @@ function occludedIn(root: u32, ray: usize, instance: usize, tMin: f32, tMax: f32
           if (paneR + paneG + paneB <= 0) return true;
           clearR *= paneR; clearG *= paneG; clearB *= paneB;
           if (paneIsGlass) clearCrossed = true;
+          if (paneIsBoundary) {
+            const t = load<f32>(at, RAY_LANES);
+            fogMetres += paneAlong < 0 ? -t : t;
+            fogCrossings += paneAlong < 0 ? 1 : -1;
+          }
         }
         b += BLOCK_BYTES;
       } while (--n);

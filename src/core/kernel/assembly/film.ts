@@ -3,14 +3,15 @@
 import {
   CLASS_CAUSTIC, CLASS_COUNT, COVERAGE_SLOTS, LEDGER_PLANES, MAX_GROUPS, PLANE_BYTES, P_CAUSTICS, P_GROUP_COUNT,
   P_OUTLIER_FIRST, P_OUTLIER_LATER, P_PLANE_ALBEDO, P_PLANE_ALPHA, P_PLANE_CLASSES, P_PLANE_COUNT, P_PLANE_COVERAGE,
-  P_PLANE_DEPTH, P_PLANE_GROUPS, P_PLANE_LEDGER, P_PLANE_NORMAL, P_TABLE_ON, RAY_SHADOW, SCRATCH_PARAMS, SCRATCH_SUMS,
-  SCRATCH_TILE, SUM_SLOTS, TABLE_CLAMPED, TABLE_CLASS_BOUNCE, TABLE_GROUP_CLASS, TABLE_PAIRS, TABLE_RAYS, TABLE_TOTAL,
+  P_PLANE_DEPTH, P_PLANE_GROUPS, P_PLANE_LEDGER, P_PLANE_NORMAL, P_TABLE_ON, RAY_SHADOW, SCRATCH_PAIRS, SCRATCH_PARAMS, SCRATCH_SUMS,
+  SCRATCH_TILE, SUM_SLOTS, TABLE_CLAMPED, TABLE_INVALID, TABLE_CLASS_BOUNCE, TABLE_GROUP_CLASS, TABLE_PAIRS, TABLE_RAYS, TABLE_TOTAL,
 } from './layout';
 
 let scratch: usize = 0;
 let tile: usize = 0;
 let sums: usize = 0;
 let tables: usize = 0;
+let pairs: usize = 0;
 let groupCount: i32 = 0;
 let planeGroups: i32 = -1;
 let planeClasses: i32 = -1;
@@ -34,6 +35,7 @@ export function bindFilm(base: usize): void {
   const p = base + SCRATCH_PARAMS;
   tile = base + SCRATCH_TILE;
   sums = base + SCRATCH_SUMS;
+  pairs = base + SCRATCH_PAIRS;
   groupCount = load<i32>(p, P_GROUP_COUNT);
   planeGroups = load<i32>(p, P_PLANE_GROUPS);
   planeClasses = load<i32>(p, P_PLANE_CLASSES);
@@ -104,6 +106,8 @@ function addSum(slot: i32, y: f32): void {
 export function contribute(r: f32, g: f32, b: f32, share: f32, group: i32, pathClass: i32, bounce: i32): void {
   if (pathClass == CLASS_CAUSTIC && !caustics) return;
   const y = r * f32(0.2126) + g * f32(0.7152) + b * f32(0.0722);
+  // Not a number, or without bound: kept out of the film, and counted.
+  if (!(y < f32(1e30))) { addTable(TABLE_INVALID, 1); return; }
   if (!(y > 0)) return;
   const limit = bounce == 0 ? outlierFirst : outlierLater;
   let scale = share;
@@ -115,6 +119,8 @@ export function contribute(r: f32, g: f32, b: f32, share: f32, group: i32, pathC
   addColor(half * 3, cr, cg, cb);
   if (planeGroups >= 0) addColor(planeGroups + (half * groupCount + group) * 3, cr, cg, cb);
   if (planeClasses >= 0) addColor(planeClasses + pathClass * 3, cr, cg, cb);
+  const pair = load<i32>(pairs + (usize(group * CLASS_COUNT + pathClass) << 2));
+  if (pair >= 0) addColor(pair, cr, cg, cb);
   const step = min(bounce, LEDGER_PLANES - 1);
   if (planeLedger >= 0) addColor(planeLedger + step * 3, cr, cg, cb);
   if (tableOn) {

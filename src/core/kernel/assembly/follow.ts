@@ -1,9 +1,10 @@
 // What a ray meets: passing cut-outs by chance and surfaces that another solid displaces.
 import { closest, hitInstance, hitT, hitTriangle, hitU, hitV } from './bvh-trace';
 import { countRay } from './film';
-import { M_OPACITY } from './layout';
+import { beginFog, crossFog, endFog, hasFog } from './fog';
+import { M_BOUNDARY, M_OPACITY } from './layout';
 import { meet, metLight, metT } from './lights';
-import { CAMERA_LIST, clearMedia, cross, isDisplaced, isInside, isSolid, keepMedia, spareMedia } from './media';
+import { CAMERA_LIST, clearMedia, cross, isDisplaced, isInside, isSolid, keepMedia, medium, setInFog, spareMedia } from './media';
 import { hash } from './sobol';
 import { epsilon, front, loadVertex, material, record } from './vertex';
 
@@ -37,6 +38,8 @@ export function follow(
   seenNothing = false;
   let from: f32 = 0;
   let passed = 0;
+  const foggy = hasFog();
+  if (foggy) beginFog();
   for (let turn = 0; turn < MOST_PASSED; turn++) {
     countRay(kind);
     closest(ox, oy, oz, dx, dy, dz, from, far);
@@ -44,15 +47,21 @@ export function follow(
     if (metLight >= 0 && metT < hitT) {
       seenLight = metLight;
       seenT = metT;
-      return;
+      break;
     }
     seenT = hitT;
     if (hitTriangle < 0) {
       seenLight = far < FAR ? NOTHING : SKY;
-      return;
+      break;
     }
     seenLight = SURFACE;
     loadVertex(hitTriangle, hitInstance, hitU, hitV, dx, dy, dz);
+    if (load<f32>(record, M_BOUNDARY) != 0) {
+      crossFog(hitT, front);
+      setInFog(front);
+      from = hitT + epsilon;
+      continue;
+    }
     const opacity = load<f32>(material, M_OPACITY);
     if (opacity < 1) {
       const chance = hash(stream ^ hash(index * 0x9e3779b9 + u32(step * 64 + turn)));
@@ -62,19 +71,27 @@ export function follow(
         continue;
       }
     }
-    if (!isSolid(record) || !isDisplaced(record, front)) return;
+    if (!isSolid(record) || !isDisplaced(record, front)) break;
     cross(record, front);
     from = hitT + epsilon;
+    if (turn == MOST_PASSED - 1) { seenNothing = true; return; }
   }
-  seenNothing = true;
+  if (foggy) endFog(ox, oy, oz, dx, dy, dz, seenT, medium() != 0);
+}
+
+/** Takes up again what an earlier ray saw. */
+export function restoreSeen(kind: i32, t: f32): void {
+  seenLight = kind;
+  seenT = t;
 }
 
 /** Finds the solids that the camera stands in: those that a ray leaves without having entered. */
 export function findCameraMedia(x: f32, y: f32, z: f32): void {
-  // Any direction will do; this one runs along no axis.
-  const dx: f32 = 0.3713906763541037, dy: f32 = 0.9284766908852593, dz: f32 = 0;
+  // Any direction will do; this one runs along no axis or plane of symmetry, where edges are likely.
+  const dx: f32 = 0.3426830136, dy: f32 = 0.9102548798, dz: f32 = 0.2323884808;
   const found = spareMedia();
   let count = 0;
+  let crossings = 0;
   clearMedia();
   let from: f32 = 0;
   for (let turn = 0; turn < MOST_PASSED; turn++) {
@@ -82,6 +99,7 @@ export function findCameraMedia(x: f32, y: f32, z: f32): void {
     if (hitTriangle < 0) break;
     loadVertex(hitTriangle, hitInstance, hitU, hitV, dx, dy, dz);
     from = hitT + epsilon;
+    if (load<f32>(record, M_BOUNDARY) != 0) { crossings += front ? -1 : 1; continue; }
     if (!isSolid(record)) continue;
     if (front || isInside(record)) { cross(record, front); continue; }
     if (count < 8) { store<u32>(found + (usize(count) << 2), u32(record)); count++; }
@@ -89,5 +107,6 @@ export function findCameraMedia(x: f32, y: f32, z: f32): void {
   clearMedia();
   // The one left first was entered last.
   for (let i = count - 1; i >= 0; i--) cross(usize(load<u32>(found + (usize(i) << 2))), true);
+  setInFog(crossings > 0);
   keepMedia(CAMERA_LIST);
 }

@@ -17,6 +17,8 @@ import { bx, by, bz, gn, gx, gy, gz, nx, ny, nz, tx, ty, tz, wox, woy, woz } fro
 export const DIFFUSE: i32 = 0;
 export const REFLECTION: i32 = 1;
 export const TRANSMISSION: i32 = 2;
+/** Scattering in fog; no lobe of a surface, but counted like one. */
+export const FOG: i32 = 3;
 const PI: f32 = f32(Math.PI);
 
 /** Results of `evaluate`: BSDF times cosine, and density, of each lobe. Zero for delta lobes. */

@@ -5,7 +5,7 @@ import {
   M_THIN_WALLED, M_TRANSMISSION, SCRATCH_MEDIA,
 } from './layout';
 
-/** A list: how many solids, then their material records in the order they were entered. */
+/** A list: how many solids, their material records in the order they were entered, then whether the place is in fog. */
 const LIST_BYTES: usize = 64;
 export const CAMERA_LIST: usize = 0;
 export const FIRST_LIST: usize = 1;
@@ -18,8 +18,24 @@ export function bindMedia(scratch: usize): void {
   now = lists + 2 * LIST_BYTES;
 }
 
+const IN_FOG_AT: usize = 40;
+
 export function clearMedia(): void {
   store<i32>(now, 0);
+  store<i32>(now, 0, IN_FOG_AT);
+}
+
+/** Whether the path is inside the mesh that holds fog. */
+export function isInFog(): bool {
+  return load<i32>(now, IN_FOG_AT) != 0;
+}
+export function setInFog(inside: bool): void {
+  store<i32>(now, inside ? 1 : 0, IN_FOG_AT);
+}
+
+/** Room for the intervals of a ray that lie in fog. */
+export function fogIntervals(): usize {
+  return lists + 3 * LIST_BYTES + 32;
 }
 export function keepMedia(list: usize): void {
   memory.copy(lists + list * LIST_BYTES, now, LIST_BYTES);

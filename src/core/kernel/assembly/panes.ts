@@ -1,7 +1,7 @@
 // What lets shadow rays through: clear panes, cut-outs, and smooth solids that ask for straight shadows.
 import {
   H_INDICES, H_MATERIALS, H_POSITIONS, H_TRIANGLE_INFO, H_UVS, I_TO_LOCAL0, MATERIAL_BYTES, MIRROR_ALPHA, M_ABSORB_B, M_ABSORB_G,
-  M_ABSORB_R, M_IOR, M_METALNESS, M_OPACITY, M_ROUGHNESS, M_STRAIGHT_SHADOWS, M_THIN_WALLED, M_TINT_B, M_TINT_G, M_TINT_R,
+  M_ABSORB_R, M_BOUNDARY, M_IOR, M_METALNESS, M_OPACITY, M_ROUGHNESS, M_STRAIGHT_SHADOWS, M_THIN_WALLED, M_TINT_B, M_TINT_G, M_TINT_R,
   M_TRANSMISSION, M_TRANSMISSION_ROUGHNESS, SCENE_BASE, TRIANGLE_MATERIAL_SHIFT,
 } from './layout';
 import { fresnelDielectric } from './optics';
@@ -12,6 +12,9 @@ export let paneR: f32 = 1;
 export let paneG: f32 = 1;
 export let paneB: f32 = 1;
 export let paneIsGlass: bool = false;
+/** Whether it only bounds fog, and then which way the ray goes (below 0 = into it). */
+export let paneIsBoundary: bool = false;
+export let paneAlong: f32 = 0;
 
 /** Reflectance of a pane with two parallel faces: R + T²R + T²R³ … = 2R / (1 + R). */
 // @ts-ignore: decorator
@@ -29,6 +32,8 @@ export function paneReflectance(cosine: f32, ior: f32): f32 {
 export function paneTransmittance(triangle: i32, instance: usize, dx: f32, dy: f32, dz: f32, t: f32, u: f32, v: f32): void {
   const info = load<u32>(load<usize>(SCENE_BASE, H_TRIANGLE_INFO) + (usize(triangle) << 2));
   let m = load<usize>(SCENE_BASE, H_MATERIALS) + usize(info >> TRIANGLE_MATERIAL_SHIFT) * MATERIAL_BYTES;
+  paneIsGlass = false;
+  paneIsBoundary = load<f32>(m, M_BOUNDARY) != 0;
   const tri = load<usize>(SCENE_BASE, H_INDICES) + usize(triangle) * 12;
   const i0 = usize(load<u32>(tri)), i1 = usize(load<u32>(tri, 4)), i2 = usize(load<u32>(tri, 8));
   const uvs = load<usize>(SCENE_BASE, H_UVS);
@@ -38,6 +43,12 @@ export function paneTransmittance(triangle: i32, instance: usize, dx: f32, dy: f
       w * load<f32>(uvs + i0 * 8) + u * load<f32>(uvs + i1 * 8) + v * load<f32>(uvs + i2 * 8),
       w * load<f32>(uvs + i0 * 8, 4) + u * load<f32>(uvs + i1 * 8, 4) + v * load<f32>(uvs + i2 * 8, 4), 1);
   }
+  if (paneIsBoundary) {
+    paneR = 1; paneG = 1; paneB = 1;
+    turn(i0, i1, i2, instance, dx, dy, dz);
+    paneAlong = along;
+    return;
+  }
   const hole = f32(1) - load<f32>(m, M_OPACITY);
   paneR = hole; paneG = hole; paneB = hole;
   const roughness = load<f32>(m, M_ROUGHNESS), own = load<f32>(m, M_TRANSMISSION_ROUGHNESS);
@@ -46,6 +57,24 @@ export function paneTransmittance(triangle: i32, instance: usize, dx: f32, dy: f
   const glass = load<f32>(m, M_TRANSMISSION) * (f32(1) - load<f32>(m, M_METALNESS)) * (f32(1) - hole);
   paneIsGlass = glass > 0 && through * through < MIRROR_ALPHA && (thin || load<f32>(m, M_STRAIGHT_SHADOWS) > 0);
   if (!paneIsGlass) return;
+  turn(i0, i1, i2, instance, dx, dy, dz);
+  const ior = load<f32>(m, M_IOR);
+  if (thin) {
+    const k = glass * (f32(1) - paneReflectance(cosine, ior));
+    paneR += k * load<f32>(m, M_TINT_R); paneG += k * load<f32>(m, M_TINT_G); paneB += k * load<f32>(m, M_TINT_B);
+    return;
+  }
+  // From inside, the angle outside is taken, so that both faces of a plate weaken light alike.
+  const k = glass * (f32(1) - fresnelDielectric(cosine, ior));
+  const way = along < 0 ? t : -t;
+  paneR += k * load<f32>(m, M_TINT_R) * grow(load<f32>(m, M_ABSORB_R), way);
+  paneG += k * load<f32>(m, M_TINT_G) * grow(load<f32>(m, M_ABSORB_G), way);
+  paneB += k * load<f32>(m, M_TINT_B) * grow(load<f32>(m, M_ABSORB_B), way);
+}
+
+/** Which way a ray goes through a triangle (below 0 = into it), and the cosine to its normal. */
+let along: f32 = 0, cosine: f32 = 1;
+function turn(i0: usize, i1: usize, i2: usize, instance: usize, dx: f32, dy: f32, dz: f32): void {
   const positions = load<usize>(SCENE_BASE, H_POSITIONS);
   const a = positions + i0 * 12, b = positions + i1 * 12, c = positions + i2 * 12;
   const ax = load<f32>(a), ay = load<f32>(a, 4), az = load<f32>(a, 8);
@@ -61,20 +90,8 @@ export function paneTransmittance(triangle: i32, instance: usize, dx: f32, dy: f
     wz = load<f32>(k, 8) * nx + load<f32>(k, 24) * ny + load<f32>(k, 40) * nz;
   }
   const length = sqrt<f32>(wx * wx + wy * wy + wz * wz);
-  const along = nx * dx + ny * dy + nz * dz;
-  const cosine = abs(along) / max<f32>(length, f32(1e-20));
-  const ior = load<f32>(m, M_IOR);
-  if (thin) {
-    const k = glass * (f32(1) - paneReflectance(cosine, ior));
-    paneR += k * load<f32>(m, M_TINT_R); paneG += k * load<f32>(m, M_TINT_G); paneB += k * load<f32>(m, M_TINT_B);
-    return;
-  }
-  // From inside, the angle outside is taken, so that both faces of a plate weaken light alike.
-  const k = glass * (f32(1) - fresnelDielectric(cosine, ior));
-  const way = along < 0 ? t : -t;
-  paneR += k * load<f32>(m, M_TINT_R) * grow(load<f32>(m, M_ABSORB_R), way);
-  paneG += k * load<f32>(m, M_TINT_G) * grow(load<f32>(m, M_ABSORB_G), way);
-  paneB += k * load<f32>(m, M_TINT_B) * grow(load<f32>(m, M_ABSORB_B), way);
+  along = nx * dx + ny * dy + nz * dz;
+  cosine = abs(along) / max<f32>(length, f32(1e-20));
 }
 
 // @ts-ignore: decorator

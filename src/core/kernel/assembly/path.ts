@@ -2,35 +2,39 @@
 // depth limits that cut continuation rays only; every contribution booked once under its group, class
 // and bounce. Roulette and lobe choices never look at the limits, so a render at a lower limit is the
 // same render with later parts missing.
-import { occluded, clearB, clearCrossed, clearG, clearR, hitInstance, hitTriangle, hitU, hitV } from './bvh-trace';
+import { fogCrossings, fogMetres, occluded, clearB, clearCrossed, clearG, clearR, hitInstance, hitTriangle, hitU, hitV } from './bvh-trace';
 import { axialDepth, cameraRay, dx as camDX, dy as camDY, dz as camDZ, off2, ox as camX, oy as camY, oz as camZ } from './camera';
 import { beginSample, contribute, countRay, countShadow, recordFeatures } from './film';
-import { FAR, bindFollow, follow, findCameraMedia, seenLight, seenNothing, seenT, NOTHING, SURFACE } from './follow';
 import {
-  CLASS_CAUSTIC, CLASS_DIRECT_DIFFUSE, CLASS_EMISSION, CLASS_INDIRECT_DIFFUSE, H_OBJECT_COUNT, H_OWN_COUNT, H_OWN_LIGHTS, MOST_WALK_EVENTS,
+  ballLeft, drawLitPlace, drawScatter, drawScatterSurely, fogAlbedo, fogAnisotropy, fogChance, fogDensity, fogLeft, fogLength, fogLight, fogT,
+  hasFog, meshFogLeft, pickFogLight, recallFogAt, scatteredAt,
+} from './fog';
+import { FAR, bindFollow, follow, findCameraMedia, seenLight, seenNothing, seenT, NOTHING, SURFACE, restoreSeen } from './follow';
+import {
+  CLASS_CAUSTIC, CLASS_DIRECT_DIFFUSE, CLASS_DIRECT_FOG, CLASS_EMISSION, CLASS_INDIRECT_DIFFUSE, H_OBJECT_COUNT, H_OWN_COUNT, H_OWN_LIGHTS, MOST_WALK_EVENTS,
   M_STRAIGHT_SHADOWS, P_CAM_X, P_CAM_Y, P_CAM_Z,
-  P_DEPTH_ALL, P_DEPTH_DIFFUSE, P_DEPTH_REFLECTION, P_DEPTH_TRANSMISSION, P_HOLES, P_LIGHT_SAMPLES, P_REACH, P_ROULETTE_START,
-  P_SEED, P_SPLITS_DIFFUSE, P_SPLITS_REFLECTION, P_SPLITS_TRANSMISSION, P_WIDTH, RAY_CAMERA, RAY_DIFFUSE, RAY_TRANSMISSION, RAY_TWIN,
+  P_DEPTH_ALL, P_DEPTH_DIFFUSE, P_DEPTH_FOG, P_DEPTH_REFLECTION, P_DEPTH_TRANSMISSION, P_HOLES, P_LIGHT_SAMPLES, P_ONLY, P_REACH, P_ROULETTE_START,
+  P_SEED, P_SPLITS_DIFFUSE, P_SPLITS_FOG, P_SPLITS_REFLECTION, P_SPLITS_TRANSMISSION, P_WIDTH, ONLY_FOG, ONLY_SURFACES, RAY_CAMERA, RAY_DIFFUSE, RAY_FOG, RAY_TRANSMISSION, RAY_TWIN,
   SCENE_BASE, SCRATCH_PARAMS,
 } from './layout';
 import { picked, pickedChance, pickLight } from './light-choice';
 import {
-  IN_MIRRORS, IN_REFLECTION, ON_DIFFUSE, SEEN, THROUGH, canBeMet, gainOf, groupOf, lights, ownSamples, reaches,
+  IN_FOG, IN_MIRRORS, IN_REFLECTION, ON_DIFFUSE, SEEN, THROUGH, canBeMet, gainOf, groupOf, lights, ownSamples, reaches,
 } from './light-records';
 import {
   farCount, farLight, farRadiance, lb, lg, lightBlocks, lightStrength, lr, radianceOf, sDistance, sPdf, sampleLight, setLight, sx, sy, sz,
 } from './lights';
 import { meshLightOf } from './mesh-lights';
 import {
-  DIFFUSE, REFLECTION, TRANSMISSION, density, dirX, dirY, dirZ, evaluate, fDB, fDG, fDR, fRB, fRG, fRR, fTB, fTG, fTR,
+  DIFFUSE, FOG, REFLECTION, TRANSMISSION, density, dirX, dirY, dirZ, evaluate, fDB, fDG, fDR, fRB, fRG, fRR, fTB, fTG, fTR,
   hasRoughReflection, pD, pR, pT, sampleLobe, weightB, weightG, weightR,
 } from './lobes';
 import {
   albedoD, albedoR, albedoT, disperses, eb, eg, er, featureAlbedo, isClearPane, loadMaterial, mirrorT, sharpR, sharpT,
 } from './material';
 import {
-  FIRST_LIST, anisotropyOf, cross, drawFlight, drawPhase, fade, isSolid, keepMedia, leftB, leftG, leftR, medium, outerIndex,
-  mediumBeyond, phX, phY, phZ, recallMedia, scatters, weighFlight, CAMERA_LIST,
+  FIRST_LIST, anisotropyOf, cross, drawFlight, drawPhase, fade, isInFog, isSolid, keepMedia, leftB, leftG, leftR, medium, phase, outerIndex,
+  mediumBeyond, phX, phY, phZ, recallMedia, scatters, setInFog, weighFlight, CAMERA_LIST,
 } from './media';
 import { draw, hash, r0, r1, streamOf } from './sobol';
 import { drawWavelength, hueB, hueG, hueR, nanometres } from './spectrum';
@@ -49,9 +53,10 @@ const PAIR_PHASE: u32 = 6;
 
 let seed: u32 = 0;
 let width: i32 = 0;
-let splitsD: i32 = 1, splitsR: i32 = 1, splitsT: i32 = 1;
+let splitsD: i32 = 1, splitsR: i32 = 1, splitsT: i32 = 1, splitsF: i32 = 1;
+let only: i32 = 0;
 let lightSamples: i32 = 1;
-let depthAll: i32 = 0, depthD: i32 = 0, depthR: i32 = 0, depthT: i32 = 0;
+let depthAll: i32 = 0, depthD: i32 = 0, depthR: i32 = 0, depthT: i32 = 0, depthF: i32 = 0;
 let rouletteStart: i32 = 0;
 let reach: f32 = 0;
 let stream: u32 = 0;
@@ -63,11 +68,14 @@ export function bindPath(base: usize): void {
   splitsD = load<i32>(p, P_SPLITS_DIFFUSE);
   splitsR = load<i32>(p, P_SPLITS_REFLECTION);
   splitsT = load<i32>(p, P_SPLITS_TRANSMISSION);
+  splitsF = load<i32>(p, P_SPLITS_FOG);
+  only = load<i32>(p, P_ONLY);
   lightSamples = load<i32>(p, P_LIGHT_SAMPLES);
   depthAll = load<i32>(p, P_DEPTH_ALL);
   depthD = load<i32>(p, P_DEPTH_DIFFUSE);
   depthR = load<i32>(p, P_DEPTH_REFLECTION);
   depthT = load<i32>(p, P_DEPTH_TRANSMISSION);
+  depthF = load<i32>(p, P_DEPTH_FOG);
   rouletteStart = load<i32>(p, P_ROULETTE_START);
   reach = load<f32>(p, P_REACH);
   bindFollow(load<i32>(p, P_HOLES));
@@ -116,6 +124,54 @@ function fadeToLight(up: bool, distance: f32): bool {
   if (!m || load<f32>(m, M_STRAIGHT_SHADOWS) > 0) return false;
   fade(m, distance);
   return true;
+}
+
+/** What fog leaves of light along the shadow ray last traced. */
+function fogToLight(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, distance: f32): f32 {
+  return ballLeft(ox, oy, oz, dx, dy, dz, distance) * meshFogLeft(fogMetres, (isInFog() ? 1 : 0) + fogCrossings > 0, distance);
+}
+
+/** Light of one light sample that fog at (x, y, z) scatters against the direction d; its parts as for `gather`. */
+function shadeFog(
+  light: i32, chance: f32, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32, u: f32, v: f32,
+  tr: f32, tg: f32, tb: f32, part: f32, pathClass: i32, bounce: i32,
+): void {
+  if (!reaches(light, bounce) || !sampleLight(light, chance, x, y, z, u, v)) return;
+  const sdx = sx, sdy = sy, sdz = sz, distance = sDistance;
+  const far = distance * f32(0.9999);
+  const group = groupOf(light);
+  countShadow(group);
+  if (lightBlocks(x, y, z, sdx, sdy, sdz, 0, far, light) || occluded(x, y, z, sdx, sdy, sdz, 0, far)) return;
+  const k = gainOf(light, IN_FOG) * phase(sdx * dx + sdy * dy + sdz * dz, fogAnisotropy()) *
+    fogToLight(x, y, z, sdx, sdy, sdz, distance) / sPdf;
+  contribute(
+    tr * lr * clearR * k * fogAlbedo(0), tg * lg * clearG * k * fogAlbedo(1), tb * lb * clearB * k * fogAlbedo(2),
+    part, group, pathClass, bounce,
+  );
+}
+
+/** Direct light in the fog on the ray just followed, at `count` places of one light each. */
+function gatherFog(
+  step: i32, index: u32, count: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32,
+  tr: f32, tg: f32, tb: f32, share: f32, pathClass: i32, bounce: i32,
+): void {
+  const own = hash(stream ^ 0x51ed270b);
+  const after = isInFog();
+  for (let j = 0; j < count; j++) {
+    const i = index * u32(count) + u32(j);
+    draw(own, i, pairAt(step, PAIR_FLIGHT));
+    const place = r0, technique = r1;
+    draw(own, i, pairAt(step, PAIR_PICK));
+    if (!drawLitPlace(ox, oy, oz, dx, dy, dz, bounce, r0, place, technique)) continue;
+    recallFogAt(fogT);
+    const k = scatteredAt(fogT) / fogDensity;
+    draw(own, i, pairAt(step, PAIR_LIGHT));
+    shadeFog(
+      fogLight, fogChance, ox + dx * fogT, oy + dy * fogT, oz + dz * fogT, dx, dy, dz, r0, r1,
+      tr * k, tg * k, tb * k, share / f32(count), pathClass, bounce,
+    );
+  }
+  setInFog(after);
 }
 
 /** Of the vertex where light is gathered: what a ray sees there goes into which parts. */
@@ -168,6 +224,10 @@ function shade(
   const n = count * sPdf;
   let kr = tr * lr * clearR / sPdf, kg = tg * lg * clearG / sPdf, kb = tb * lb * clearB / sPdf;
   if (fadeToLight(up, sDistance)) { kr *= leftR; kg *= leftG; kb *= leftB; }
+  if (hasFog()) {
+    const left = fogToLight(ox, oy, oz, dx, dy, dz, sDistance);
+    kr *= left; kg *= left; kb *= left;
+  }
   // Light that came straight through a pane, or from a light no ray can meet, is counted here alone.
   const alone = clearCrossed || !canBeMet(light);
   if (pD > 0) {
@@ -253,22 +313,29 @@ function hasGather(): bool {
 function walk(index: u32, lobe: i32, copies: i32, wr: f32, wg: f32, wb: f32): void {
   const firstLobe = lobe;
   const share = f32(1) / f32(copies);
-  let tr = wr * weightR, tg = wg * weightG, tb = wb * weightB;
-  let count = 0, countD = 0, countR = 0, countT = 0;
+  const begins = lobe == FOG;
+  let tr = begins ? wr : wr * weightR, tg = begins ? wg : wg * weightG, tb = begins ? wb : wb * weightB;
+  let count = 0, countD = 0, countR = 0, countT = 0, countF = 0;
   let vertices = 1, step = 1;
   let state = causticAfter(0, lobe);
-  let gathered = hasGather();
-  let delta = density == 0;
+  let gathered = begins || hasGather();
+  let delta = begins || density == 0;
+  // Whether the camera still sees what is to come: only mirrors and clear glass so far.
+  let inView = delta && !begins;
   fromX = px; fromY = py; fromZ = pz;
   fromObject = objectIndex; fromRole = roleOf(lobe, delta);
   fromDelta = delta; fromStrength = density * f32(copies); fromCount = f32(lightSamples);
   // Whether only clear panes lie between here and the last vertex that gathered light.
-  let straight = isClearPane() && lobe == TRANSMISSION && !delta;
+  // Light that fog sees by itself has been gathered there too.
+  let straight = begins || (isClearPane() && lobe == TRANSMISSION && !delta);
   let current = lobe;
   let out: f32 = current == TRANSMISSION ? -epsilon : epsilon;
   let ox = px + gx * out, oy = py + gy * out, oz = pz + gz * out;
   let dx = dirX, dy = dirY, dz = dirZ;
-  if (current == TRANSMISSION) {
+  if (begins) {
+    ox = fogX; oy = fogY; oz = fogZ;
+    dx = phX; dy = phY; dz = phZ;
+  } else if (current == TRANSMISSION) {
     tr *= spreadR; tg *= spreadG; tb *= spreadB;
     if (spreadR + spreadG + spreadB != 3) wavelength = nanometres;
     if (isSolid(record)) cross(record, front);
@@ -283,7 +350,8 @@ function walk(index: u32, lobe: i32, copies: i32, wr: f32, wg: f32, wb: f32): vo
       alive = count <= depthAll;
       if (current == DIFFUSE) { countD++; alive = alive && countD <= depthD; }
       else if (current == REFLECTION) { countR++; alive = alive && countR <= depthR; }
-      else { countT++; alive = alive && countT <= depthT; }
+      else if (current == TRANSMISSION) { countT++; alive = alive && countT <= depthT; }
+      else { countF++; alive = alive && countF <= depthF; }
       if (!alive && delta) return;
       events = 0;
     }
@@ -326,6 +394,48 @@ function walk(index: u32, lobe: i32, copies: i32, wr: f32, wg: f32, wb: f32): vo
       fade(inside, seenT);
       tr *= leftR; tg *= leftG; tb *= leftB;
     }
+    if (hasFog() && fogLength > 0) {
+      if (inView) gatherFog(step, index, 1, ox, oy, oz, dx, dy, dz, tr, tg, tb, share, classOf(1, vertices + 1, firstLobe), count);
+      const own = hash(stream ^ 0x2545f491);
+      draw(own, index, pairAt(step, PAIR_FLIGHT));
+      const t = drawScatter(r0);
+      if (t >= 0) {
+        if (!alive) return;
+        const x = ox + dx * t, y = oy + dy * t, z = oz + dz * t;
+        recallFogAt(t);
+        if (!inView) {
+          draw(own, index, pairAt(step, PAIR_PICK));
+          if (pickFogLight(x, y, z, count, r0)) {
+            draw(own, index, pairAt(step, PAIR_LIGHT));
+            shadeFog(fogLight, fogChance, x, y, z, dx, dy, dz, r0, r1, tr, tg, tb, share, classOf(1, vertices + 1, firstLobe), count);
+          }
+        }
+        tr *= fogAlbedo(0); tg *= fogAlbedo(1); tb *= fogAlbedo(2);
+        draw(own, index, pairAt(step, PAIR_PHASE));
+        drawPhase(dx, dy, dz, fogAnisotropy(), r0, r1);
+        ox = x; oy = y; oz = z;
+        dx = phX; dy = phY; dz = phZ;
+        current = FOG;
+        walking = false;
+        state = 1;
+        delta = true;
+        fromDelta = true; fromRole = IN_FOG;
+        straight = true;
+        gathered = true;
+        inView = false;
+        vertices++;
+        step++;
+        if (count >= rouletteStart) {
+          const p = min<f32>(max<f32>(tr, max<f32>(tg, tb)), 1);
+          if (p < 1) {
+            draw(stream, index, pairAt(step, PAIR_ROULETTE));
+            if (r0 >= p) return;
+            tr /= p; tg /= p; tb /= p;
+          }
+        }
+        continue;
+      }
+    }
     const far = seenT > reach;
     if (seenLight != SURFACE) {
       if (!straight && !(delta && far)) bookSeen(dx, dy, dz, tr, tg, tb, share, classOf(state, vertices, firstLobe), count);
@@ -363,6 +473,7 @@ function walk(index: u32, lobe: i32, copies: i32, wr: f32, wg: f32, wb: f32): vo
     fromX = px; fromY = py; fromZ = pz;
     fromObject = objectIndex; fromRole = roleOf(current, delta);
     fromDelta = delta; fromStrength = density * q;
+    inView = inView && delta;
     if (!walking) vertices++;
     step++;
     if (current == TRANSMISSION) {
@@ -384,6 +495,35 @@ function walk(index: u32, lobe: i32, copies: i32, wr: f32, wg: f32, wb: f32): vo
   }
 }
 
+let fogX: f32 = 0, fogY: f32 = 0, fogZ: f32 = 0;
+
+/** Light that the fog between camera and first hit scatters: direct, and by paths that go on from there. */
+function lightFog(index: u32, dx: f32, dy: f32, dz: f32, wr: f32, wg: f32, wb: f32): void {
+  const left = fogLeft;
+  gatherFog(0, index, splitsF, camX, camY, camZ, dx, dy, dz, wr, wg, wb, 1, CLASS_DIRECT_FOG, 0);
+  if (depthF == 0 || depthAll == 0) return;
+  const own = hash(stream ^ 0x2545f491);
+  const k = f32(1) - left;
+  for (let j = 0; j < splitsF; j++) {
+    const i = index * u32(splitsF) + u32(j);
+    if (j > 0) {
+      // Paths before have left their own fog behind.
+      recallMedia(CAMERA_LIST);
+      follow(camX, camY, camZ, dx, dy, dz, FAR, RAY_FOG, stream, index, 0);
+    }
+    wavelength = 0;
+    draw(own, i, pairAt(0, PAIR_FLIGHT));
+    const t = drawScatterSurely(r0);
+    recallMedia(CAMERA_LIST);
+    recallFogAt(t);
+    fogX = camX + dx * t; fogY = camY + dy * t; fogZ = camZ + dz * t;
+    draw(own, i, pairAt(0, PAIR_PHASE));
+    drawPhase(dx, dy, dz, fogAnisotropy(), r0, r1);
+    walk(i, FOG, splitsF, wr * k * fogAlbedo(0), wg * k * fogAlbedo(1), wb * k * fogAlbedo(2));
+  }
+  wavelength = 0;
+}
+
 /** Renders sample `sample` of the pixel (x, y) into the bound tile. */
 export function renderSample(x: i32, y: i32, sample: i32): void {
   const half = sample & 1;
@@ -399,21 +539,31 @@ export function renderSample(x: i32, y: i32, sample: i32): void {
   recallMedia(CAMERA_LIST);
   follow(camX, camY, camZ, dx, dy, dz, FAR, RAY_CAMERA, stream, index, 0);
   if (seenNothing) return;
+  keepMedia(FIRST_LIST);
   let wr: f32 = 1, wg: f32 = 1, wb: f32 = 1;
   const inside = medium();
   if (inside) { fade(inside, seenT); wr = leftR; wg = leftG; wb = leftB; }
   fromDelta = true; fromRole = SEEN;
+  const kind = seenLight, triangle = hitTriangle, instance = hitInstance, u = hitU, v = hitV, seen = seenT;
+  if (hasFog() && fogLength > 0) {
+    const left = fogLeft;
+    if (only != ONLY_SURFACES) lightFog(index, dx, dy, dz, wr, wg, wb);
+    wr *= left; wg *= left; wb *= left;
+    // The fog's paths have met other surfaces.
+    if (kind == SURFACE) { recallMedia(FIRST_LIST); loadVertex(triangle, instance, u, v, dx, dy, dz); }
+    fromDelta = true; fromRole = SEEN;
+  }
+  restoreSeen(kind, seen);
   if (seenLight != SURFACE) {
     const shape = seenLight >= 0;
     const depth = shape ? axialDepth(camX + dx * seenT, camY + dy * seenT, camZ + dz * seenT) : f32(Infinity);
     recordFeatures(off2, depth, 0, 0, 0, 0, 0, 0, load<i32>(SCENE_BASE, H_OBJECT_COUNT) + seenLight, shape);
-    bookSeen(dx, dy, dz, wr, wg, wb, 1, CLASS_EMISSION, 0);
+    if (only != ONLY_FOG) bookSeen(dx, dy, dz, wr, wg, wb, 1, CLASS_EMISSION, 0);
     return;
   }
-  const triangle = hitTriangle, instance = hitInstance, u = hitU, v = hitV;
-  keepMedia(FIRST_LIST);
   loadSurface(index);
   recordFeatures(off2, axialDepth(px, py, pz), nx, ny, nz, featureAlbedo(0), featureAlbedo(1), featureAlbedo(2), objectIndex, true);
+  if (only == ONLY_FOG) return;
   if (er + eg + eb > 0) bookEmission(dx, dy, dz, wr, wg, wb, 1, CLASS_EMISSION, 0);
   const useD = albedoD > 0, useR = albedoR > 0, useT = albedoT > 0;
   if (hasGather()) {
