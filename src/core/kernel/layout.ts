@@ -197,7 +197,8 @@ export const USE_BUMP = -2;
 /**
  * Light record, 256 bytes. `radiance*` linear Rec.709: nits of shapes, environment and meshes; candela of spots and
  * points; lux of a distant light without size. `power` weighs lights against each other: what falls on a surface facing
- * the light at 1 m, in lux; at any distance for lights without a place. `bound` is half the size about the place.
+ * the light at 1 m, in lux; at any distance for lights without a place; times the largest gain it has on surfaces, and
+ * `fogPower` times that in fog. `bound` is half the size about the place.
  */
 export const LIGHT_FIELDS = [
   'kind',
@@ -227,6 +228,9 @@ export const LIGHT_FIELDS = [
   /** Cosines between which light fades towards the edge of a spread or cone; both −1 where it does not. */
   'outerCosine',
   'innerCosine',
+  /** How far behind the light the cone begins that holds all its light. */
+  'apex',
+  'fogPower',
   'gainSeen',
   'gainMirrors',
   'gainDiffuse',
@@ -308,7 +312,17 @@ export const PORTAL_FIELDS = [
 export const PORTAL_BYTES = 64;
 
 /** Fog record, 64 bytes: extinction in 1/m, albedo, anisotropy, and the ball it fills; radius 0 = within a mesh. */
-export const FOG_FIELDS = ['extinction', 'albedoR', 'albedoG', 'albedoB', 'anisotropy', 'x', 'y', 'z', 'radius'] as const;
+export const FOG_FIELDS = [
+  'extinction',
+  'albedoR',
+  'albedoG',
+  'albedoB',
+  'anisotropy',
+  'x',
+  'y',
+  'z',
+  'radius',
+] as const;
 export const FOG_BYTES = 64;
 /** What of a picture is rendered: all, light that fog scatters first, or the rest. */
 export const ONLY = { all: 0, fog: 1, surfaces: 2 } as const;

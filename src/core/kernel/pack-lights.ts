@@ -134,14 +134,14 @@ function linksOf(scene: Scene, name: string, controls: LightControls): Uint32Arr
 
 const halfSize = (l: ResolvedLight) => (l.kind === 'rectangle' ? Math.sqrt(l.halfU ** 2 + l.halfV ** 2) : l.radius);
 
-function treeLight(l: ResolvedLight, number: number): TreeLight {
+function treeLight(l: ResolvedLight, number: number, gain: number): TreeLight {
   const half = halfSize(l);
   const faces = l.kind === 'rectangle' || l.kind === 'disk';
   return {
     number,
     low: l.position.map((c) => c - half),
     high: l.position.map((c) => c + half),
-    power: l.power,
+    power: l.power * gain,
     axis: [...l.n],
     cosine: faces ? 1 : l.kind === 'spot' ? l.outerCosine : -1,
   };
@@ -159,11 +159,12 @@ export function planLights(scene: Scene, take: (bytes: number) => number): Light
   const numbers = Array.from({ length: count }, (_, i) => i);
   const own = numbers.filter((i) => all[i].samples !== null);
   const near: TreeLight[] = numbers
-    .filter((i) => !isFar(i) && all[i].samples === null)
+    .filter((i) => !isFar(i) && all[i].samples === null && surfaceGain(all[i]) > 0)
     .map((i) => {
-      if (i < lights.length) return treeLight(lights[i], i);
+      const gain = surfaceGain(all[i]);
+      if (i < lights.length) return treeLight(lights[i], i, gain);
       const m = meshes[i - lights.length];
-      return { number: i, low: m.low, high: m.high, power: m.power, axis: [0, 0, 1], cosine: -1 };
+      return { number: i, low: m.low, high: m.high, power: m.power * gain, axis: [0, 0, 1], cosine: -1 };
     });
   const nodes = buildLightTree(near);
   const links = all.map((c, i) =>
@@ -198,6 +199,16 @@ export function planLights(scene: Scene, take: (bytes: number) => number): Light
 
 const materialName = (scene: Scene, m: MeshLight) => scene.document.objects[m.object].material;
 
+type Header = (field: string, value: number) => void;
+
+/** The largest gain that a light has on surfaces: what its samples there can be worth. */
+const surfaceGain = ({ gains }: LightControls) => Math.max(gains.diffuse, gains.reflection, gains.transmission);
+
+function putPower(put: Header, power: number, controls: LightControls): void {
+  put('power', power * surfaceGain(controls));
+  put('fogPower', power * controls.gains.fog);
+}
+
 /** Left and right turns from the root to the leaf of each light. */
 function trailsOf(nodes: TreeNode[]): Map<number, { trail: number; depth: number }> {
   const out = new Map<number, { trail: number; depth: number }>();
@@ -211,8 +222,6 @@ function trailsOf(nodes: TreeNode[]): Map<number, { trail: number; depth: number
   if (nodes.length > 0) visit(0, 0, 0);
   return out;
 }
-
-type Header = (field: string, value: number) => void;
 
 /** Writes all lights; instances' addresses are those of the plan. `distribution` belongs to the environment. */
 export function packLights(
@@ -257,7 +266,7 @@ export function packLights(
     const { put } = record(i);
     put('kind', LIGHT_KIND[l.kind]);
     put('visible', l.visible ? 1 : 0);
-    put('power', l.kind === 'environment' ? (distribution?.total ?? 0) : l.power);
+    putPower(put, l.kind === 'environment' ? (distribution?.total ?? 0) : l.power, l.controls);
     putVector(put, '', l.position);
     putVector(put, 'u', l.u);
     putVector(put, 'v', l.v);
@@ -269,6 +278,8 @@ export function packLights(
     put('bound', halfSize(l));
     put('outerCosine', l.outerCosine);
     put('innerCosine', l.innerCosine);
+    const limited = l.kind !== 'spot' && l.outerCosine > -1;
+    put('apex', limited ? (halfSize(l) * l.outerCosine) / Math.sqrt(1 - l.outerCosine ** 2) : 0);
     ['R', 'G', 'B'].forEach((c, k) => {
       put(`radiance${c}`, l.radiance[k]);
     });
@@ -282,7 +293,7 @@ export function packLights(
     const material = materials.get(materialName(scene, m))!;
     put('kind', LIGHT_KIND.mesh);
     put('visible', 0);
-    put('power', m.power);
+    putPower(put, m.power, material.light);
     putVector(
       put,
       '',

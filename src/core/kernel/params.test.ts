@@ -90,7 +90,7 @@ describe('parameters', () => {
     normal: -1,
     albedo: -1,
     coverage: -1,
-  pairs: {},
+    pairs: {},
     count: 10,
   };
   const read = (field: string) => {

@@ -3,8 +3,8 @@ export { isPreset, PRESETS, type PresetName } from './presets';
 export {
   canonicalJson,
   differences,
-  PATH_CLASS_NAMES,
   frameOf,
+  PATH_CLASS_NAMES,
   parseRecipe,
   type Recipe,
   RecipeError,

@@ -73,7 +73,9 @@ export const recipeSchema = z.strictObject({
           transmission: whole(1, 64)
             .default(1)
             .describe('Transmission paths followed from the first hit, for each camera sample.'),
-          fog: whole(1, 64).default(1).describe('Places along the camera ray where fog is lit, for each camera sample.'),
+          fog: whole(1, 64)
+            .default(1)
+            .describe('Places along the camera ray where fog is lit, for each camera sample.'),
         })
         .prefault({}),
       lightSamples: whole(1, 64)

@@ -1,6 +1,11 @@
 import { joinGeometry, type Mesh, materialSchema, type Scene, type SceneDocument, sceneSchema } from '../scene';
 import { burner, desk, floor, LENS_CENTRE, lens, pedestal, rail, room } from './lantern-room-parts';
 
+const BEAMS = [
+  { name: 'seaward beam', direction: [-0.93, 0.04, -0.3655] },
+  { name: 'landward beam', direction: [0.93, 0.04, 0.3655] },
+];
+
 /** The lantern room of Skerrow Light at night, about 70,000 triangles, deterministic. */
 export function lanternRoom(): Scene {
   const optic = lens();
@@ -112,7 +117,22 @@ export function lanternRoom(): Scene {
         power: 110,
         color: [0.25, 1.0, 0.62],
       },
+      // What the ring lens gathers into two beams. They cut through the fog alone: the room is lit by the flame.
+      ...BEAMS.map(({ name, direction }) => ({
+        kind: 'disk' as const,
+        name,
+        group: 'beam',
+        position: [0.8 * direction[0], LENS_CENTRE + 0.8 * direction[1], 0.8 * direction[2]],
+        facing: direction,
+        radius: 0.17,
+        power: 120000,
+        kelvin: 3000,
+        spreadDegrees: 7,
+        visible: false,
+        gains: { seen: 0, mirrors: 0, diffuse: 0, reflection: 0, transmission: 0 },
+      })),
     ],
+    fog: { density: 0.045, albedo: [0.96, 0.97, 1], anisotropy: 0.35 },
     environment: {
       kind: 'gradient',
       group: 'night_sky',

@@ -1,11 +1,12 @@
 // Homogeneous fog in a ball or within a mesh: where a ray is in it, what it lets through, and places along the ray
-// at which it is lit: near a light by equiangular sampling [Kulla & Fajardo 2012], by distance otherwise, both weighed.
+// at which it is lit: near a light by equiangular sampling [Kulla & Fajardo 2012] within its cone, by distance otherwise,
+// both weighed.
 import {
-  F_ALBEDO_B, F_ALBEDO_G, F_ALBEDO_R, F_ANISOTROPY, F_EXTINCTION, F_RADIUS, F_X, F_Y, F_Z, H_FOG, KIND_DISTANT, KIND_ENVIRONMENT,
-  H_LIGHT_COUNT, L_BOUND, L_POWER, L_X, L_Y, L_Z, SCENE_BASE,
+  F_ALBEDO_B, F_ALBEDO_G, F_ALBEDO_R, F_ANISOTROPY, F_EXTINCTION, F_RADIUS, F_X, F_Y, F_Z, H_FOG, H_LIGHT_COUNT, L_APEX, L_BOUND, L_FOG_POWER, L_NX, L_NY, L_NZ, L_OUTER_COSINE, L_X,
+  L_Y, L_Z, SCENE_BASE,
 } from './layout';
-import { importance } from './light-choice';
-import { IN_FOG, gainOf, kindOf, lightAt, reaches } from './light-records';
+import { closeness, isFar } from './light-choice';
+import { lightAt, reaches } from './light-records';
 import { fogIntervals, isInFog, setInFog } from './media';
 
 const MOST_INTERVALS: i32 = 4;
@@ -141,32 +142,57 @@ let spanFrom: f32 = 0, spanTo: f32 = 0;
 /** Of a light beside the ray: where the ray is nearest to it, how near, and the angles to both ends of the fog. */
 let nearest: f32 = 0, apart: f32 = 0, angleFrom: f32 = 0, angleTo: f32 = 0;
 
-function seeFrom(l: usize): void {
+/** Part of the ray that a light with a cone can light. */
+let litFrom: f32 = 0, litTo: f32 = 0;
+
+/** Cuts litFrom and litTo to the cone of the light's record, if it has one; false when the ray misses it. */
+function cutToCone(l: usize): bool {
+  const c = load<f32>(l, L_OUTER_COSINE);
+  litFrom = spanFrom;
+  litTo = spanTo;
+  if (c <= -1 || c >= 1) return true;
+  const nx = load<f32>(l, L_NX), ny = load<f32>(l, L_NY), nz = load<f32>(l, L_NZ), a = load<f32>(l, L_APEX);
+  const x = rayX - load<f32>(l, L_X) + a * nx, y = rayY - load<f32>(l, L_Y) + a * ny, z = rayZ - load<f32>(l, L_Z) + a * nz;
+  const dn = rayDX * nx + rayDY * ny + rayDZ * nz, vn = x * nx + y * ny + z * nz;
+  const c2 = c * c;
+  const p = dn * dn - c2, q = vn * dn - c2 * (x * rayDX + y * rayDY + z * rayDZ), r = vn * vn - c2 * (x * x + y * y + z * z);
+  const disc = q * q - p * r;
+  // Cones wider than a half space are not cut: their light is nearly everywhere.
+  if (c <= 0) return true;
+  if (disc <= 0) return p > 0 && vn + dn * spanFrom > 0;
+  const s = sqrt<f32>(disc);
+  if (abs(p) < f32(1e-7)) return true;
+  const t0 = min<f32>((-q - s) / p, (-q + s) / p), t1 = max<f32>((-q - s) / p, (-q + s) / p);
+  if (p < 0) {
+    // Between both crossings, when they are of the cone and not of its mirror image.
+    if (vn + dn * (t0 + t1) * f32(0.5) <= 0) return false;
+    litFrom = max<f32>(litFrom, t0);
+    litTo = min<f32>(litTo, t1);
+  } else if (dn > 0) litFrom = max<f32>(litFrom, t1);
+  else litTo = min<f32>(litTo, t0);
+  return litTo > litFrom;
+}
+
+function seeFrom(l: usize): bool {
+  if (!cutToCone(l)) return false;
   const x = load<f32>(l, L_X) - rayX, y = load<f32>(l, L_Y) - rayY, z = load<f32>(l, L_Z) - rayZ;
   nearest = x * rayDX + y * rayDY + z * rayDZ;
   const qx = x - nearest * rayDX, qy = y - nearest * rayDY, qz = z - nearest * rayDZ;
   // A light is no nearer than half its own size, or all places would crowd at its middle.
   apart = max<f32>(sqrt<f32>(qx * qx + qy * qy + qz * qz), max<f32>(load<f32>(l, L_BOUND) * f32(0.5), f32(1e-4)));
-  angleFrom = NativeMathf.atan2(spanFrom - nearest, apart);
-  angleTo = NativeMathf.atan2(spanTo - nearest, apart);
-}
-
-// @ts-ignore: decorator
-@inline
-function isFar(l: usize): bool {
-  const kind = kindOf(l);
-  return kind == KIND_ENVIRONMENT || kind == KIND_DISTANT;
+  angleFrom = NativeMathf.atan2(litFrom - nearest, apart);
+  angleTo = NativeMathf.atan2(litTo - nearest, apart);
+  return angleTo > angleFrom;
 }
 
 /** How much a light may matter in the fog on the ray: its power over squared distance, summed along the ray. */
 function fogImportance(light: i32, bounce: i32): f32 {
   const l = lightAt(light);
   if (!reaches(light, bounce)) return 0;
-  const power = load<f32>(l, L_POWER) * gainOf(light, IN_FOG);
+  const power = load<f32>(l, L_FOG_POWER);
   if (power <= 0) return 0;
   if (isFar(l)) return power * min<f32>(fogLength, f32(1) / load<f32>(fog(), F_EXTINCTION));
-  seeFrom(l);
-  return power * (angleTo - angleFrom) / apart;
+  return seeFrom(l) ? power * (angleTo - angleFrom) / apart : f32(0);
 }
 
 /** The light and distance last drawn, the light's chance, and the density of the distance. */
@@ -194,10 +220,10 @@ export function pickFogLight(x: f32, y: f32, z: f32, bounce: i32, u: f32): bool 
 }
 
 function placeImportance(light: i32, x: f32, y: f32, z: f32, bounce: i32): f32 {
-  const gain = gainOf(light, IN_FOG);
-  if (gain <= 0 || !reaches(light, bounce)) return 0;
   const l = lightAt(light);
-  return gain * (isFar(l) ? load<f32>(l, L_POWER) : importance(light, x, y, z));
+  const power = load<f32>(l, L_FOG_POWER);
+  if (power <= 0 || !reaches(light, bounce)) return 0;
+  return isFar(l) ? power : power * closeness(l, x, y, z);
 }
 
 /** Draws a light (by u) and a distance (by s, v) at which it lights the fog on the ray; false when none does. */
@@ -228,8 +254,10 @@ export function drawLitPlace(
     fogDensity = extinction * NativeMathf.exp(-extinction * metresTo(fogT)) / (f32(1) - fogLeft);
     return fogDensity > 0;
   }
-  seeFrom(l);
-  if (s < f32(0.5)) {
+  if (!seeFrom(l)) return false;
+  // Beams are found by angle alone: most of the ray lies outside of them.
+  const beam = litTo - litFrom < f32(0.5) * (spanTo - spanFrom);
+  if (beam || s < f32(0.5)) {
     const angle = angleFrom + (angleTo - angleFrom) * v;
     fogT = nearest + apart * NativeMathf.tan(angle);
   } else fogT = drawScatterSurely(v);
@@ -237,6 +265,7 @@ export function drawLitPlace(
   if (metres < 0) return false;
   const e = fogT - nearest;
   const equiangular = apart / ((angleTo - angleFrom) * (apart * apart + e * e));
+  if (beam) { fogDensity = equiangular; return true; }
   fogDensity = f32(0.5) * (equiangular + extinction * NativeMathf.exp(-extinction * metres) / (f32(1) - fogLeft));
   return fogDensity > 0;
 }

@@ -1,7 +1,7 @@
 // Which light to sample at a place: by importance, down a tree of cones and boxes [Conty Estevez & Kulla 2018].
 // Lights without a place stand beside the tree's root; lights with samples of their own are in neither.
 import {
-  H_FAR_COUNT, H_FAR_LIGHTS, H_LIGHT_TREE, H_TREE_LIGHTS, KIND_DISK, KIND_RECTANGLE, KIND_SPOT, L_BOUND, L_NX, L_NY, L_NZ,
+  H_FAR_COUNT, H_FAR_LIGHTS, H_LIGHT_TREE, H_TREE_LIGHTS, KIND_DISK, KIND_DISTANT, KIND_ENVIRONMENT, KIND_RECTANGLE, KIND_SPOT, L_APEX, L_BOUND, L_NX, L_NY, L_NZ,
   L_OUTER_COSINE, L_POWER, L_TRAIL, L_TRAIL_DEPTH, L_X, L_Y, L_Z, Q_AXIS_X, Q_AXIS_Y, Q_AXIS_Z, Q_COSINE, Q_COUNT, Q_FIRST, Q_LEFT,
   Q_MAX_X, Q_MAX_Y, Q_MAX_Z, Q_MIN_X, Q_MIN_Y, Q_MIN_Z, Q_POWER, Q_RIGHT, Q_SINE, SCENE_BASE,
 } from './layout';
@@ -10,16 +10,28 @@ import { kindOf, lightAt, ownSamples } from './light-records';
 /** How much a light with a place may matter at a point: its power over the square of its distance. */
 export function importance(light: i32, x: f32, y: f32, z: f32): f32 {
   const l = lightAt(light);
+  return load<f32>(l, L_POWER) * closeness(l, x, y, z);
+}
+
+/** One over the square of a light's distance from a point; 0 where it sends nothing. */
+export function closeness(l: usize, x: f32, y: f32, z: f32): f32 {
   const ex = x - load<f32>(l, L_X), ey = y - load<f32>(l, L_Y), ez = z - load<f32>(l, L_Z);
   const d2 = ex * ex + ey * ey + ez * ez;
   const kind = kindOf(l);
   if (kind == KIND_RECTANGLE || kind == KIND_DISK || kind == KIND_SPOT) {
-    const front = ex * load<f32>(l, L_NX) + ey * load<f32>(l, L_NY) + ez * load<f32>(l, L_NZ);
-    if (front <= 0 && (kind != KIND_SPOT || load<f32>(l, L_OUTER_COSINE) >= 0)) return 0;
-    if (kind == KIND_SPOT && front <= load<f32>(l, L_OUTER_COSINE) * sqrt<f32>(d2)) return 0;
+    const nx = load<f32>(l, L_NX), ny = load<f32>(l, L_NY), nz = load<f32>(l, L_NZ);
+    const front = ex * nx + ey * ny + ez * nz;
+    if (kind != KIND_SPOT && front <= 0) return 0;
+    const outer = load<f32>(l, L_OUTER_COSINE);
+    if (outer > -1) {
+      // All its light lies in one cone, whose tip is at or behind the light.
+      const a = load<f32>(l, L_APEX);
+      const qx = ex + a * nx, qy = ey + a * ny, qz = ez + a * nz;
+      if (front + a <= outer * sqrt<f32>(qx * qx + qy * qy + qz * qz)) return 0;
+    }
   }
   const bound = load<f32>(l, L_BOUND);
-  return load<f32>(l, L_POWER) / max<f32>(max<f32>(d2, bound * bound), f32(1e-8));
+  return f32(1) / max<f32>(max<f32>(d2, bound * bound), f32(1e-8));
 }
 
 /** A bound of what the lights below a node may matter at a point. */
@@ -38,6 +50,14 @@ function nodeImportance(n: usize, x: f32, y: f32, z: f32): f32 {
   const angle = NativeMathf.acos(c) - NativeMathf.atan2(load<f32>(n, Q_SINE), cosine) - NativeMathf.asin(min<f32>(sqrt<f32>(r2) / d, 1));
   if (angle <= 0) return base;
   return angle >= f32(Math.PI / 2) ? f32(0) : base * NativeMathf.cos(angle);
+}
+
+/** Whether a light has no place. */
+// @ts-ignore: decorator
+@inline
+export function isFar(l: usize): bool {
+  const kind = kindOf(l);
+  return kind == KIND_ENVIRONMENT || kind == KIND_DISTANT;
 }
 
 // @ts-ignore: decorator
@@ -121,7 +141,7 @@ export function chanceOf(light: i32, x: f32, y: f32, z: f32): f32 {
   const sum = farImportance() + near;
   if (!(sum > 0)) return 0;
   const depth = load<i32>(l, L_TRAIL_DEPTH);
-  if (depth < 0) return load<f32>(l, L_POWER) / sum;
+  if (depth < 0) return isFar(l) ? load<f32>(l, L_POWER) / sum : f32(0);
   let trail = load<u32>(l, L_TRAIL);
   let chance = near / sum;
   let node = root;

@@ -4,7 +4,7 @@ import {
 } from './environment';
 import {
   H_FAR_COUNT, H_FAR_LIGHTS, H_SHAPES, H_SHAPE_COUNT, KIND_DISK, KIND_DISTANT, KIND_ENVIRONMENT, KIND_MESH, KIND_POINT,
-  KIND_RECTANGLE, KIND_SPHERE, KIND_SPOT, L_AREA, L_HALF_U, L_HALF_V, L_NX, L_NY, L_NZ, L_RADIANCE_B, L_RADIANCE_G, L_RADIANCE_R,
+  KIND_RECTANGLE, KIND_SPHERE, KIND_SPOT, L_APEX, L_AREA, L_HALF_U, L_HALF_V, L_NX, L_NY, L_NZ, L_OUTER_COSINE, L_RADIANCE_B, L_RADIANCE_G, L_RADIANCE_R,
   L_RADIUS, L_UX, L_UY, L_UZ, L_VISIBLE, L_VX, L_VY, L_VZ, L_X, L_Y, L_Z, SCENE_BASE,
 } from './layout';
 import { chanceOf } from './light-choice';
@@ -202,6 +202,7 @@ export function sampleLight(light: i32, chance: f32, x: f32, y: f32, z: f32, u: 
     sPdf = chance;
     return true;
   }
+  if (isSampledByCone(l, x, y, z)) return sampleCone(l, chance, x, y, z, u, v);
   let a: f32, b: f32;
   if (kind == KIND_RECTANGLE) {
     a = (u * f32(2) - f32(1)) * load<f32>(l, L_HALF_U);
@@ -220,6 +221,33 @@ export function sampleLight(light: i32, chance: f32, x: f32, y: f32, z: f32, u: 
   const k = fadeOf(l, cosine);
   if (k <= 0) return false;
   sPdf = chance * sDistance * sDistance / (cosine * load<f32>(l, L_AREA));
+  setRadiance(l, k);
+  return true;
+}
+
+/**
+ * Whether a flat light whose spread is narrow is sampled by direction: where its cone of light is narrower than the
+ * light itself, few places on it send any.
+ */
+function isSampledByCone(l: usize, x: f32, y: f32, z: f32): bool {
+  const c = load<f32>(l, L_OUTER_COSINE);
+  if (c <= -1) return false;
+  const nx = load<f32>(l, L_NX), ny = load<f32>(l, L_NY), nz = load<f32>(l, L_NZ);
+  const front = (x - load<f32>(l, L_X)) * nx + (y - load<f32>(l, L_Y)) * ny + (z - load<f32>(l, L_Z)) * nz;
+  return front < load<f32>(l, L_APEX);
+}
+
+/** A direction within the spread that leads to the light; false when it passes by. */
+function sampleCone(l: usize, chance: f32, x: f32, y: f32, z: f32, u: f32, v: f32): bool {
+  const c = load<f32>(l, L_OUTER_COSINE);
+  const nx = load<f32>(l, L_NX), ny = load<f32>(l, L_NY), nz = load<f32>(l, L_NZ);
+  sampleCap(-nx, -ny, -nz, f32(1) - c, u, v);
+  sDistance = meetShape(l, x, y, z, sx, sy, sz, f32(1e-6));
+  if (sDistance <= 0) return false;
+  const cosine = -(sx * nx + sy * ny + sz * nz);
+  const k = fadeOf(l, cosine);
+  if (k <= 0) return false;
+  sPdf = chance / (TWO_PI * (f32(1) - c));
   setRadiance(l, k);
   return true;
 }
@@ -263,6 +291,7 @@ function ownDensity(light: i32, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f3
     if (d2 <= r * r * f32(1.0001)) return 0;
     return f32(1) / (TWO_PI * capHeight(r * r / d2));
   }
+  if (kind != KIND_MESH && isSampledByCone(l, x, y, z)) return f32(1) / (TWO_PI * (f32(1) - load<f32>(l, L_OUTER_COSINE)));
   if (kind == KIND_MESH) return meshDensity(light, triangle) * t * t / max<f32>(cosine, f32(1e-6));
   const c = -(dx * load<f32>(l, L_NX) + dy * load<f32>(l, L_NY) + dz * load<f32>(l, L_NZ));
   return c <= f32(1e-6) ? f32(0) : t * t / (c * load<f32>(l, L_AREA));
