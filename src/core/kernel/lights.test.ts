@@ -314,10 +314,14 @@ describe('whom and how a light lights', () => {
     );
     const moved = { ...base, document: { ...base.document, objects } };
     const l = resolveLight(moved, moved.document.lights[0]);
-    [10.5, 1.4, -0.6].forEach((c, i) => near(l.position[i], c, 1e-6));
+    [10.5, 1.4, -0.6].forEach((c, i) => {
+      near(l.position[i], c, 1e-6);
+    });
     const follower = testScene({ ...scene, lights: [{ ...bulb, follow: 'ball' }] });
     const f = resolveLight(follower, follower.document.lights[0]);
-    [-0.5, 0.4, 0].forEach((c, i) => near(f.position[i], c, 0.01));
+    [-0.5, 0.4, 0].forEach((c, i) => {
+      near(f.position[i], c, 0.01);
+    });
     near(f.radius, 0.4, 0.01);
   });
 });
@@ -372,7 +376,9 @@ describe('the choice of lights', () => {
         1e-9,
       );
       for (const l of own) {
-        l.low.forEach((c, a) => expect(n.low[a]).toBeLessThanOrEqual(c));
+        l.low.forEach((c, a) => {
+          expect(n.low[a]).toBeLessThanOrEqual(c);
+        });
         if (n.cosine <= -1) continue;
         const between = Math.acos(
           Math.min(
@@ -444,7 +450,9 @@ describe('analytic skies', () => {
     expect(illuminance(day)).toBeLessThan(35e3);
     expect(day.pixels[2]).toBeGreaterThan(1.5 * day.pixels[0]);
     const heights = [45, 10, -2, -20].map((h) => illuminance(skyPicture(sky(h, { model }).env)));
-    heights.slice(1).forEach((v, i) => expect(v).toBeLessThan(heights[i]));
+    heights.slice(1).forEach((v, i) => {
+      expect(v).toBeLessThan(heights[i]);
+    });
     // Moonlight: hundredths of a lux.
     expect(heights[3]).toBeLessThan(0.05);
     expect(heights[3]).toBeGreaterThan(1e-4);

@@ -130,6 +130,11 @@ function through(ray: number, mie: number, mieCoefficient: number): Vec {
 
 const mieOf = (sky: Sky) => AIR.mie * max(0, (sky.turbidity - 1) / 1.5);
 
+/** Between two optical lengths; blocked when either is. */
+function mix(a: number, b: number, t: number): number {
+  return a === BLOCKED || b === BLOCKED ? BLOCKED : a * (1 - t) + b * t;
+}
+
 function scattering(sky: Sky, sun: Vec): (d: Vec, gamma: number) => Vec {
   const mie = mieOf(sky);
   const steps = 14;
@@ -147,10 +152,9 @@ function scattering(sky: Sky, sun: Vec): (d: Vec, gamma: number) => Vec {
     const [fx, fy] = [x - i, y - j];
     const out: [number, number] = [0, 0];
     for (const k of [0, 1] as const) {
-      const a = table[i * C + j][k] * (1 - fy) + table[i * C + j + 1][k] * fy;
-      const b = table[(i + 1) * C + j][k] * (1 - fy) + table[(i + 1) * C + j + 1][k] * fy;
-      out[k] = a * (1 - fx) + b * fx;
-      if (out[k] !== out[k]) out[k] = BLOCKED;
+      const a = mix(table[i * C + j][k], table[i * C + j + 1][k], fy);
+      const b = mix(table[(i + 1) * C + j][k], table[(i + 1) * C + j + 1][k], fy);
+      out[k] = mix(a, b, fx);
     }
     return out;
   };

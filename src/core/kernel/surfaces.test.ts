@@ -384,7 +384,9 @@ test('glass that spreads colours: each wavelength bends by its own index, all to
         .get('beauty')!
         .planes[0].map((r, i) => Math.abs(r - l.layers.layers.get('beauty')!.planes[2][i])),
     );
-  sums(spread).forEach((v, c) => near(v, sums(plain)[c], spread.error + plain.error + 0.08 * v));
+  sums(spread).forEach((v, c) => {
+    near(v, sums(plain)[c], spread.error + plain.error + 0.08 * v);
+  });
   expect(tint(plain)).toBeLessThan(1e-5);
   expect(tint(spread)).toBeGreaterThan(0.5);
 });

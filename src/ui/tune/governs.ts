@@ -7,6 +7,7 @@ export const GOVERNS: Record<string, { classes: PathClass[]; rays: (keyof RayCou
   'sampling.splits.diffuse': { classes: ['indirect_diffuse'], rays: ['diffuse'] },
   'sampling.splits.reflection': { classes: ['indirect_reflection'], rays: ['reflection'] },
   'sampling.splits.transmission': { classes: ['indirect_transmission'], rays: ['transmission'] },
+  'sampling.splits.fog': { classes: ['direct_fog', 'indirect_fog'], rays: ['fog'] },
   'sampling.lightSamples': {
     classes: ['direct_diffuse', 'direct_reflection', 'direct_transmission'],
     rays: ['shadow', 'twin'],

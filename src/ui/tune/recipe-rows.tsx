@@ -89,6 +89,11 @@ const SPLITS: Numeric[] = [
     tip: 'Transmission paths followed from the first hit for each camera sample: for noise seen through glass.',
   },
   {
+    path: 'sampling.splits.fog',
+    label: 'Fog splits',
+    tip: 'Places along each camera ray where fog is lit, and paths that go on from there. Cures the grain of beams and haze; without fog in the shot it costs nothing.',
+  },
+  {
     path: 'sampling.lightSamples',
     label: 'Light samples',
     tip: 'Light samples where a path first meets a surface that can gather light. Cures the grain of direct light and soft shadows.',
@@ -102,6 +107,11 @@ const DEPTHS: Numeric[] = [
     path: 'rayDepth.transmission',
     label: 'Transmission',
     tip: 'Transmission continuation rays. A pane with two faces needs 2, a prism behind a prism 4; too few turn glass dark.',
+  },
+  {
+    path: 'rayDepth.fog',
+    label: 'Fog',
+    tip: 'Continuation rays from fog. 0 = light that fog scatters once, which is most of a beam in thin fog.',
   },
 ];
 const LIMITS: Numeric[] = [
