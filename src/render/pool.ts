@@ -1,5 +1,5 @@
 import { Film, filmBytes, makeSpec } from '@/core/film';
-import { type PreparedScene, prepareScene, scratchBytes } from '@/core/kernel';
+import { type PreparedScene, prepareScene, type Rebuilt, scratchBytes, updateScene } from '@/core/kernel';
 import type { Recipe } from '@/core/recipe';
 import type { Camera, Scene } from '@/core/scene';
 import { CONTROL, type FromTracer, MAX_PLANES, type ToTracer, type Tracer } from './protocol';
@@ -111,13 +111,33 @@ export class RenderPool {
     const started = performance.now();
     const prepared = prepareScene(this.module, scene, MAX_PLANES, this.threads);
     const buildMs = performance.now() - started;
+    await this.hand(prepared);
+    this.prepared = prepared;
+    return { buildMs, triangles: prepared.triangleCount };
+  }
+
+  /** Hands a prepared scene to all threads, each with a scratch area of its own. */
+  private hand(prepared: PreparedScene): Promise<void> {
     const step = scratchBytes(MAX_PLANES);
-    await this.ask(
+    return this.ask(
       (i) => ({ type: 'load', module: this.module, memory: prepared.memory, scratch: prepared.end + i * step }),
       (m) => m.type === 'ready',
     );
-    this.prepared = prepared;
-    return { buildMs, triangles: prepared.triangleCount };
+  }
+
+  /**
+   * Takes an edited scene in place of the loaded one, between renders, rebuilding only what the edit touches; an edit
+   * of materials, lights, environment or fog rebuilds nothing.
+   */
+  async update(scene: Scene): Promise<{ updateMs: number; rebuilt: Rebuilt }> {
+    const started = performance.now();
+    const rebuilt = this.prepared && updateScene(this.module, this.prepared, scene);
+    if (!rebuilt) {
+      await this.load(scene);
+      return { updateMs: performance.now() - started, rebuilt: 'all' };
+    }
+    await this.hand(this.prepared!);
+    return { updateMs: performance.now() - started, rebuilt };
   }
 
   /**

@@ -1,13 +1,14 @@
 import type { Recipe } from '../recipe';
 import type { Camera, Scene } from '../scene';
 import { PAGE_BYTES, PLANE_BYTES, SCRATCH, TABLE_BYTES, TREE_BYTES } from './layout';
-import { packScene } from './pack';
-import { placeInstances } from './pack-objects';
-import { planBytes, planPack } from './pack-plan';
+import { packRecords, packScene } from './pack';
+import { packObjects, placeInstances } from './pack-objects';
+import { type PackPlan, planBytes, planPack } from './pack-plan';
 import { type PlaneMap, writeParams } from './params';
 
 interface KernelExports {
   bind(base: number): void;
+  beginTrees(): void;
   beginTree(record: number, at: number, temp: number): void;
   beginWorld(at: number, temp: number): void;
   referTriangles(from: number, to: number): void;
@@ -38,6 +39,11 @@ export interface PreparedScene {
   end: number;
   /** Triangles in the world, those of instances counted as often as they are placed. */
   triangleCount: number;
+  plan: PackPlan;
+  scene: Scene;
+  /** Where the tree of what stands in world space begins, and that over all trees. */
+  groundAt: number;
+  worldAt?: number;
 }
 
 /** The kernel over a shared memory. Each thread makes its own. */
@@ -64,6 +70,11 @@ export class Kernel {
   bindBare(scratch: number): void {
     this.scratch = scratch;
     this.exports.bind(scratch);
+  }
+
+  /** Begins counting nodes and blocks. */
+  beginTrees(): void {
+    this.exports.beginTrees();
   }
 
   /** Builds the tree of a record in steps, which lets the engine optimise the code on the way. Returns its end. */
@@ -120,12 +131,88 @@ export function prepareScene(module: WebAssembly.Module, scene: Scene, planes: n
   const memory = makeMemory(most);
   packScene(memory.buffer, scene, plan);
   const kernel = new Kernel(module, memory);
+  kernel.beginTrees();
+  // Shared trees first: they stay as they are when objects move.
   let end = plan.tree;
-  plan.treeTriangles.forEach((triangles, i) => {
-    end = kernel.buildTree(plan.trees + i * TREE_BYTES, end, plan.temp, triangles);
-  });
-  placeInstances(memory.buffer, scene, plan);
-  end = kernel.buildWorld(end, plan.temp);
+  for (let i = 1; i < plan.treeTriangles.length; i++) {
+    end = kernel.buildTree(plan.trees + i * TREE_BYTES, end, plan.temp, plan.treeTriangles[i]);
+  }
   const placed = plan.instancing.shared.reduce((n, t) => n + t.triangles * t.objects.length, 0);
-  return { memory, end: (end + 65535) & ~65535, triangleCount: plan.treeTriangles[0] + placed };
+  const prepared = { memory, plan, scene, groundAt: end, end, triangleCount: plan.treeTriangles[0] + placed };
+  buildGround(kernel, prepared);
+  return prepared;
+}
+
+/** Builds the tree of what stands in world space, and that over all trees. */
+function buildGround(kernel: Kernel, p: PreparedScene): void {
+  const end = kernel.buildTree(p.plan.trees, p.groundAt, p.plan.temp, p.plan.treeTriangles[0]);
+  p.worldAt = end;
+  buildWorld(kernel, p);
+}
+
+function buildWorld(kernel: Kernel, p: PreparedScene): void {
+  placeInstances(p.memory.buffer, p.scene, p.plan);
+  p.end = (kernel.buildWorld(p.worldAt!, p.plan.temp) + 65535) & ~65535;
+}
+
+/** What an update had to do. */
+export type Rebuilt = 'records' | 'instances' | 'ground' | 'all';
+
+/** What trees are made of, besides where objects stand: whose change means building anew. */
+function treeKey(scene: Scene): string {
+  const { objects, geometry, materials, fog } = scene.document;
+  return JSON.stringify([
+    objects.map((o) => [o.mesh, o.material]),
+    geometry,
+    materials.map((m) => [
+      m.name,
+      m.geometry_opacity < 1,
+      m.geometry_thin_walled,
+      m.transmission_weight > 0,
+      m.transmission_straight_shadows,
+      m.specular_roughness,
+      m.transmission_roughness,
+      m.textures,
+    ]),
+    fog?.within ?? null,
+  ]);
+}
+
+/**
+ * Brings a prepared scene up to date, doing no more than the change asks for: records of materials, lights,
+ * environment and fog are written in place; moved instances mean a new tree of instances; other moved objects a
+ * new tree of what stands in world space. Null when the scene must be prepared anew.
+ * No thread may be tracing, and each must take its scratch area again.
+ */
+export function updateScene(module: WebAssembly.Module, p: PreparedScene, scene: Scene): Rebuilt | null {
+  if (scene.geometry !== p.scene.geometry || treeKey(scene) !== treeKey(p.scene)) return null;
+  const plan = planPack(scene);
+  const places = (x: PackPlan) => [
+    x.light.records,
+    x.light.portals,
+    x.materials,
+    x.tree,
+    x.temp,
+    x.envPixels,
+    x.glassTable,
+    x.textures,
+    x.places,
+  ];
+  if (JSON.stringify(places(plan)) !== JSON.stringify(places(p.plan))) return null;
+  const moved = scene.document.objects.flatMap((o, i) =>
+    JSON.stringify(o.transform) === JSON.stringify(p.scene.document.objects[i].transform) ? [] : [i],
+  );
+  const ground = new Set(plan.instancing.ground);
+  p.plan = plan;
+  p.scene = scene;
+  packRecords(p.memory.buffer, scene, plan);
+  if (moved.length === 0) return 'records';
+  packObjects(p.memory.buffer, scene, plan);
+  const kernel = new Kernel(module, p.memory);
+  if (moved.some((i) => ground.has(i))) {
+    buildGround(kernel, p);
+    return 'ground';
+  }
+  buildWorld(kernel, p);
+  return 'instances';
 }

@@ -1,4 +1,4 @@
-export { Kernel, type PreparedScene, prepareScene, scratchBytes } from './bindings';
+export { Kernel, type PreparedScene, prepareScene, type Rebuilt, scratchBytes, updateScene } from './bindings';
 export {
   COVERAGE_SLOTS,
   LEDGER_PLANES,

@@ -15,7 +15,7 @@ import {
   SCENE_BASE,
   TREE_BYTES,
 } from './layout';
-import { type LightPlan, planLights } from './pack-lights';
+import { type LightPlan, planLights } from './light-plan';
 import { planTextures, type TexturePlan } from './pack-materials';
 
 /** Where each array of a packed scene lies, and what the whole needs. Absolute byte addresses. */

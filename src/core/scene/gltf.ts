@@ -1,7 +1,17 @@
-import { type Document, type Material as GltfMaterial, Logger, type Node, WebIO } from '@gltf-transform/core';
+import {
+  type Accessor,
+  type Document,
+  type Material as GltfMaterial,
+  Logger,
+  type Node,
+  WebIO,
+} from '@gltf-transform/core';
 import * as fmath from '../fmath';
 import type { Camera, Scene, SceneDocument } from './document';
-import { type Material, materialSchema } from './material';
+import { convertMaterial, type RawMaterial } from './gltf-materials';
+import { GltfTextures, type TextureJson } from './gltf-textures';
+import { type Light, lightSchema } from './light';
+import type { Material } from './material';
 import { joinGeometry, type Mesh } from './mesh';
 
 /** A GLB that cannot be read: what is wrong and where. */
@@ -13,21 +23,42 @@ const READ_EXTENSIONS = [
   'KHR_materials_ior',
   'KHR_materials_volume',
   'KHR_materials_emissive_strength',
+  'KHR_materials_clearcoat',
+  'KHR_materials_specular',
+  'KHR_materials_anisotropy',
+  'KHR_materials_dispersion',
+  'KHR_texture_transform',
+  'KHR_mesh_quantization',
+  'KHR_lights_punctual',
+  'EXT_mesh_gpu_instancing',
 ];
 
-interface RawMaterial {
-  doubleSided?: boolean;
-  extensions?: Record<string, Record<string, unknown>>;
+interface RawNode {
+  name?: string;
+  extensions?: {
+    KHR_lights_punctual?: { light?: number };
+    EXT_mesh_gpu_instancing?: { attributes?: Record<string, number> };
+  };
 }
 
-interface RawJson {
+interface RawLight {
+  name?: string;
+  type?: string;
+  color?: number[];
+  intensity?: number;
+  spot?: { innerConeAngle?: number; outerConeAngle?: number };
+}
+
+interface RawJson extends TextureJson {
   materials?: RawMaterial[];
+  nodes?: RawNode[];
+  extensions?: { KHR_lights_punctual?: { lights?: RawLight[] } };
   extensionsRequired?: string[];
   extensionsUsed?: string[];
 }
 
-/** The JSON chunk of a GLB. Throws `GltfError` naming the byte where the container breaks. */
-function jsonChunk(bytes: Uint8Array): RawJson {
+/** The JSON and binary chunks of a GLB. Throws `GltfError` naming the byte where the container breaks. */
+function jsonChunk(bytes: Uint8Array): { json: RawJson; binary: Uint8Array } {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   if (bytes.byteLength < 20 || view.getUint32(0, true) !== 0x46546c67)
     throw new GltfError('not a GLB: it must begin with glTF');
@@ -39,54 +70,28 @@ function jsonChunk(bytes: Uint8Array): RawJson {
   if (view.getUint32(16, true) !== 0x4e4f534a || 20 + length > total)
     throw new GltfError('first chunk must be JSON (byte 12)');
   try {
-    return JSON.parse(new TextDecoder().decode(bytes.slice(20, 20 + length)));
+    const json = JSON.parse(new TextDecoder().decode(bytes.slice(20, 20 + length)));
+    const next = 20 + length;
+    const has = next + 8 <= total && view.getUint32(next + 4, true) === 0x004e4942;
+    const size = has ? Math.min(view.getUint32(next, true), total - next - 8) : 0;
+    return { json, binary: bytes.subarray(next + 8, next + 8 + size) };
   } catch (error) {
     throw new GltfError(`JSON chunk: ${(error as Error).message}`);
   }
 }
 
-function number(value: unknown, otherwise: number): number {
-  return typeof value === 'number' && Number.isFinite(value) ? value : otherwise;
-}
-
-/** OpenPBR terms of a glTF material: α = roughness², transmission without volume is thin-walled. */
-function convertMaterial(m: GltfMaterial | null, raw: RawMaterial | undefined, name: string): Material {
-  const ext = raw?.extensions ?? {};
-  const transmission = number(ext.KHR_materials_transmission?.transmissionFactor, 0);
-  const volume = ext.KHR_materials_volume;
-  const thickness = number(volume?.thicknessFactor, 0);
-  const attenuation = (volume?.attenuationColor as [number, number, number]) ?? [1, 1, 1];
-  const distance = number(volume?.attenuationDistance, 0);
-  const base = m?.getBaseColorFactor() ?? [1, 1, 1, 1];
-  const emissive = m?.getEmissiveFactor() ?? [0, 0, 0];
-  const strength = number(ext.KHR_materials_emissive_strength?.emissiveStrength, 1);
-  const peak = Math.max(...emissive);
-  return materialSchema.parse({
-    name,
-    base_color: [base[0], base[1], base[2]],
-    base_metalness: m?.getMetallicFactor() ?? 1,
-    specular_roughness: m?.getRoughnessFactor() ?? 1,
-    specular_ior: number(ext.KHR_materials_ior?.ior, 1.5),
-    transmission_weight: transmission,
-    transmission_color: distance > 0 ? attenuation : [1, 1, 1],
-    transmission_depth: distance,
-    geometry_thin_walled: transmission > 0 && thickness === 0,
-    emission_luminance: peak * strength,
-    emission_color: peak > 0 ? emissive.map((c) => c / peak) : [1, 1, 1],
-    emission_double_sided: raw?.doubleSided ?? false,
-  });
-}
-
 function meshOf(primitive: {
   positions: ArrayLike<number>;
   normals: ArrayLike<number> | null;
+  uvs: ArrayLike<number> | null;
   indices: ArrayLike<number> | null;
 }): Mesh {
   const positions = Float32Array.from(primitive.positions);
   const indices = primitive.indices
     ? Uint32Array.from(primitive.indices)
     : Uint32Array.from({ length: positions.length / 3 }, (_, i) => i);
-  if (primitive.normals) return { positions, normals: Float32Array.from(primitive.normals), indices };
+  const uvs = primitive.uvs ? Float32Array.from(primitive.uvs) : undefined;
+  if (primitive.normals) return { positions, normals: Float32Array.from(primitive.normals), uvs, indices };
   // Without normals the specification asks for flat shading: corners are taken apart.
   const flat = new Float32Array(indices.length * 3);
   const normals = new Float32Array(indices.length * 3);
@@ -104,7 +109,9 @@ function meshOf(primitive: {
       );
     }
   }
-  return { positions: flat, normals, indices: Uint32Array.from(indices, (_, i) => i) };
+  const flatUvs =
+    uvs && Float32Array.from({ length: indices.length * 2 }, (_, i) => uvs[indices[i >> 1] * 2 + (i & 1)]);
+  return { positions: flat, normals, uvs: flatUvs, indices: Uint32Array.from(indices, (_, i) => i) };
 }
 
 function cameraOf(node: Node): Camera | null {
@@ -126,13 +133,93 @@ function cameraOf(node: Node): Camera | null {
   };
 }
 
+/** Values of an accessor as they are meant: normalised integers as fractions. */
+function plainValues(accessor: Accessor | null): ArrayLike<number> | null {
+  if (!accessor) return null;
+  const array = accessor.getArray();
+  if (!array || !accessor.getNormalized()) return array;
+  const size = accessor.getElementSize();
+  const out = new Float32Array(array.length);
+  const element: number[] = [];
+  for (let i = 0; i < accessor.getCount(); i++) out.set(accessor.getElement(i, element), i * size);
+  return out;
+}
+
+/** A punctual light; null for a type that the extension does not have. */
+function lightOf(light: RawLight, node: Node, name: string): Light | null {
+  const m = node.getWorldMatrix();
+  const shared = {
+    name,
+    power: light.intensity ?? 1,
+    color: light.color ?? [1, 1, 1],
+    group: 'lights',
+    visible: false,
+  };
+  const position = [m[12], m[13], m[14]];
+  const facing = [-m[8], -m[9], -m[10]];
+  if (light.type === 'point') return lightSchema.parse({ kind: 'point', ...shared, position });
+  if (light.type === 'directional') return lightSchema.parse({ kind: 'distant', ...shared, facing });
+  if (light.type !== 'spot') return null;
+  const outer = light.spot?.outerConeAngle ?? Math.PI / 4;
+  const inner = light.spot?.innerConeAngle ?? 0;
+  return lightSchema.parse({
+    kind: 'spot',
+    ...shared,
+    position,
+    facing,
+    up: [m[4], m[5], m[6]],
+    coneDegrees: (outer * 360) / Math.PI,
+    softness: 1 - inner / outer,
+  });
+}
+
+/** World matrices of nodes that place their mesh many times (EXT_mesh_gpu_instancing). */
+function placingsOf(gltf: Document, raw: RawJson): Map<Node, number[][]> {
+  const out = new Map<Node, number[][]>();
+  const [nodes, accessors] = [gltf.getRoot().listNodes(), gltf.getRoot().listAccessors()];
+  raw.nodes?.forEach((r, i) => {
+    const attributes = r.extensions?.EXT_mesh_gpu_instancing?.attributes;
+    if (!attributes) return;
+    const of = (key: string) => (attributes[key] === undefined ? null : accessors[attributes[key]]);
+    const [move, turn, size] = [of('TRANSLATION'), of('ROTATION'), of('SCALE')];
+    const count = (move ?? turn ?? size)?.getCount() ?? 0;
+    const world = nodes[i].getWorldMatrix();
+    out.set(
+      nodes[i],
+      Array.from({ length: count }, (_, k) => {
+        const t = move?.getElement(k, []) ?? [0, 0, 0];
+        const q = turn?.getElement(k, []) ?? [0, 0, 0, 1];
+        const s = size?.getElement(k, []) ?? [1, 1, 1];
+        return product(world, placing(t, q, s));
+      }),
+    );
+  });
+  return out;
+}
+
+/** Column-major matrix of a translation, unit quaternion and scale. */
+function placing(t: number[], [x, y, z, w]: number[], s: number[]): number[] {
+  const rows = [
+    [1 - 2 * (y * y + z * z), 2 * (x * y + z * w), 2 * (x * z - y * w)],
+    [2 * (x * y - z * w), 1 - 2 * (x * x + z * z), 2 * (y * z + x * w)],
+    [2 * (x * z + y * w), 2 * (y * z - x * w), 1 - 2 * (x * x + y * y)],
+  ];
+  return [...rows.flatMap((r, i) => [...r.map((c) => c * s[i]), 0]), t[0], t[1], t[2], 1];
+}
+
+function product(a: readonly number[], b: readonly number[]): number[] {
+  return Array.from({ length: 16 }, (_, i) =>
+    [0, 1, 2, 3].reduce((sum, k) => sum + a[k * 4 + (i % 4)] * b[Math.floor(i / 4) * 4 + k], 0),
+  );
+}
+
 /**
- * Reads a GLB: meshes, nodes, perspective cameras, core PBR materials, transmission, ior, volume and
- * emissive strength. What it cannot take is named in `warnings`; a required extension it does not
- * know refuses the file. No light is added: without an environment the background is black.
+ * Reads a GLB: meshes, nodes, perspective cameras, materials with their textures and the extensions of
+ * `READ_EXTENSIONS`, punctual lights. What it cannot take is named in `warnings`; a required extension it does not
+ * know refuses the file. No light is added to its own: without an environment the background is black.
  */
 export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene: Scene; warnings: string[] }> {
-  const raw = jsonChunk(bytes);
+  const { json: raw, binary } = jsonChunk(bytes);
   const refused = (raw.extensionsRequired ?? []).filter((e) => !READ_EXTENSIONS.includes(e));
   if (refused.length > 0) throw new GltfError(`required extension ${refused.join(', ')} is not supported`);
   const warnings = (raw.extensionsUsed ?? [])
@@ -149,7 +236,10 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
     throw new GltfError((error as Error).message);
   }
   const root = gltf.getRoot();
-  if (root.listTextures().length > 0) warnings.push('textures are not read: factors alone are used');
+  const warn = (message: string) => {
+    if (!warnings.includes(message)) warnings.push(message);
+  };
+  const textures = new GltfTextures(raw, binary, warn);
   const materials: Material[] = [];
   const materialName = new Map<GltfMaterial | null, string>();
   const unique = (wanted: string, taken: Set<string>) => {
@@ -158,17 +248,20 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
     taken.add(n);
     return n;
   };
-  const names = { material: new Set<string>(), object: new Set<string>(), camera: new Set<string>() };
+  const names = {
+    material: new Set<string>(),
+    object: new Set<string>(),
+    camera: new Set<string>(),
+    light: new Set<string>(),
+  };
   const all = root.listMaterials();
   const nameMaterial = (m: GltfMaterial | null) => {
     const known = materialName.get(m);
     if (known) return known;
     const n = unique(m?.getName() || 'unnamed', names.material);
     const source = m ? raw.materials?.[all.indexOf(m)] : undefined;
-    if (m && m.getAlphaMode() !== 'OPAQUE')
-      warnings.push(`material ${n}: alpha mode ${m.getAlphaMode()} is read as opaque`);
     try {
-      materials.push(convertMaterial(m, source, n));
+      materials.push(convertMaterial(source ?? {}, n, textures));
     } catch (error) {
       throw new GltfError(`material ${n}: ${(error as Error).message}`);
     }
@@ -180,7 +273,18 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
   const cameras: Camera[] = [];
   const sceneRoot = root.getDefaultScene() ?? root.listScenes()[0];
   if (!sceneRoot) throw new GltfError('the file holds no scene');
+  const nodes = root.listNodes();
+  const rawLights = raw.extensions?.KHR_lights_punctual?.lights ?? [];
+  const lights: SceneDocument['lights'] = [];
+  const placings = placingsOf(gltf, raw);
   sceneRoot.traverse((node) => {
+    const number = raw.nodes?.[nodes.indexOf(node)]?.extensions?.KHR_lights_punctual?.light;
+    const light = number === undefined ? undefined : rawLights[number];
+    if (light) {
+      const read = lightOf(light, node, unique(node.getName() || light.name || 'light', names.light));
+      if (read) lights.push(read);
+      else warn(`light ${light.name ?? number}: type ${light.type} is not read`);
+    }
     const camera = cameraOf(node);
     if (camera) cameras.push({ ...camera, name: unique(camera.name, names.camera) });
     const mesh = node.getMesh();
@@ -190,25 +294,29 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
         warnings.push(`mesh ${mesh.getName()}: points and lines are not read`);
         return;
       }
-      const position = primitive.getAttribute('POSITION')?.getArray();
+      const position = plainValues(primitive.getAttribute('POSITION'));
       if (!position) return;
       const meshName = `${root.listMeshes().indexOf(mesh)}.${k}`;
       meshes[meshName] ??= meshOf({
         positions: position,
-        normals: primitive.getAttribute('NORMAL')?.getArray() ?? null,
+        normals: plainValues(primitive.getAttribute('NORMAL')),
+        uvs: plainValues(primitive.getAttribute('TEXCOORD_0')),
         indices: primitive.getIndices()?.getArray() ?? null,
       });
-      objects.push({
-        name: unique(node.getName() || mesh.getName() || 'object', names.object),
-        mesh: meshName,
-        material: nameMaterial(primitive.getMaterial()),
-        transform: [...node.getWorldMatrix()],
-      });
+      const material = nameMaterial(primitive.getMaterial());
+      for (const transform of placings.get(node) ?? [node.getWorldMatrix()]) {
+        objects.push({
+          name: unique(node.getName() || mesh.getName() || 'object', names.object),
+          mesh: meshName,
+          material,
+          transform: [...transform],
+        });
+      }
     });
   });
   if (objects.length === 0) throw new GltfError('the file holds no triangles');
   if (cameras.length === 0) throw new GltfError('the file holds no perspective camera');
-  const { bytes: geometry, entries } = joinGeometry(meshes);
+  const { bytes: geometry, entries, pictures } = joinGeometry(meshes, textures.pictures);
   const document: SceneDocument = {
     schema: 1,
     name,
@@ -217,12 +325,12 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
     cameras,
     materials,
     objects,
-    lights: [],
+    lights,
     environment: null,
     portals: [],
     fog: null,
     sets: {},
-    geometry: { hash: '', bytes: geometry.byteLength, meshes: entries, pictures: [] },
+    geometry: { hash: '', bytes: geometry.byteLength, meshes: entries, pictures },
   };
   return { scene: { document, geometry, pictures: new Map() }, warnings };
 }

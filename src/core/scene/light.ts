@@ -35,8 +35,6 @@ export const lightControls = { group: groupName.default('other'), ...sharedContr
 const controlsSchema = z.strictObject(sharedControls);
 export type LightControls = z.infer<typeof controlsSchema>;
 
-export const LIGHT_UNITS = ['nits', 'lumens', 'candela', 'lux'] as const;
-
 const lamp = {
   name,
   ...lightControls,
@@ -121,8 +119,6 @@ export type Portal = z.infer<typeof portalSchema>;
 
 const environmentBase = { ...lightControls };
 
-export const SKY_MODELS = ['daylight', 'scattering'] as const;
-
 export const environmentSchema = z.discriminatedUnion('kind', [
   z.strictObject({
     kind: z.literal('gradient'),
@@ -147,7 +143,7 @@ export const environmentSchema = z.discriminatedUnion('kind', [
     kind: z.literal('sky'),
     ...environmentBase,
     /** `daylight`: fitted luminances and colours [Preetham et al. 1999]; `scattering`: single scattering in the air [Nishita et al. 1993]. */
-    model: z.enum(SKY_MODELS).default('daylight'),
+    model: z.enum(['daylight', 'scattering']).default('daylight'),
     /** Haze, from 2 (clear) to 10. */
     turbidity: finite.min(1.7).max(10).default(3),
     /** Stops by which the sky is lifted, apart from the sun. */

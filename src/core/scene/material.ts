@@ -22,6 +22,24 @@ export const TEXTURE_INPUTS = [
 ] as const;
 export type TextureInput = (typeof TEXTURE_INPUTS)[number];
 
+/** Refractive indices for light of 589 nm, with where each is from. */
+const IOR_PRESETS = [
+  { name: 'air', ior: 1.000293, source: 'E. Hecht, Optics, 5th ed., table 4.1' },
+  { name: 'ice', ior: 1.309, source: 'S. G. Warren & R. E. Brandt, J. Geophys. Res. 113 (2008) D14220' },
+  { name: 'water', ior: 1.333, source: 'IAPWS R9-97, 20 °C' },
+  { name: 'acrylic', ior: 1.491, source: 'S. N. Kasarova et al., Opt. Mater. 29 (2007) 1481' },
+  { name: 'window glass', ior: 1.523, source: 'M. Rubin, Solar Energy Mater. 12 (1985) 275 (clear soda-lime)' },
+  { name: 'flint glass', ior: 1.62, source: 'E. Hecht, Optics, 5th ed., table 4.1 (light flint)' },
+  { name: 'sapphire', ior: 1.768, source: 'I. H. Malitson, J. Opt. Soc. Am. 52 (1962) 1377 (ordinary ray)' },
+  { name: 'diamond', ior: 2.417, source: 'H. R. Phillip & E. A. Taft, Phys. Rev. 136 (1964) A1445' },
+] as const;
+
+/** A refractive index, or the name of one of the presets. */
+const ior = z.union([
+  finite.min(1).max(4),
+  z.enum(IOR_PRESETS.map((p) => p.name)).transform((n) => IOR_PRESETS.find((p) => p.name === n)!.ior),
+]);
+
 export const textureSchema = z.strictObject({
   input: z.enum(TEXTURE_INPUTS),
   /** A picture of the geometry, by name. */
@@ -49,7 +67,7 @@ export const materialSchema = z.strictObject({
   specular_color: color.default([1, 1, 1]),
   specular_roughness: unit.default(0.3),
   specular_roughness_anisotropy: unit.default(0),
-  specular_ior: finite.min(1).max(4).default(1.5),
+  specular_ior: ior.default(1.5),
   transmission_weight: unit.default(0),
   transmission_color: color.default([1, 1, 1]),
   /** Metres after which light has taken on the transmission colour; 0 tints at the surface instead. */
@@ -69,7 +87,7 @@ export const materialSchema = z.strictObject({
   coat_weight: unit.default(0),
   coat_color: color.default([1, 1, 1]),
   coat_roughness: unit.default(0),
-  coat_ior: finite.min(1).max(4).default(1.6),
+  coat_ior: ior.default(1.6),
   /** Nits. */
   emission_luminance: finite.min(0).default(0),
   emission_color: color.default([1, 1, 1]),
@@ -86,15 +104,3 @@ export const materialSchema = z.strictObject({
   textures: z.array(textureSchema).max(32).default([]),
 });
 export type Material = z.infer<typeof materialSchema>;
-
-/** Refractive indices for light of 589 nm, with where each is from. */
-export const IOR_PRESETS = [
-  { name: 'air', ior: 1.000293, source: 'E. Hecht, Optics, 5th ed., table 4.1' },
-  { name: 'ice', ior: 1.309, source: 'S. G. Warren & R. E. Brandt, J. Geophys. Res. 113 (2008) D14220' },
-  { name: 'water', ior: 1.333, source: 'IAPWS R9-97, 20 °C' },
-  { name: 'acrylic', ior: 1.491, source: 'S. N. Kasarova et al., Opt. Mater. 29 (2007) 1481' },
-  { name: 'window glass', ior: 1.523, source: 'M. Rubin, Solar Energy Mater. 12 (1985) 275 (clear soda-lime)' },
-  { name: 'flint glass', ior: 1.62, source: 'E. Hecht, Optics, 5th ed., table 4.1 (light flint)' },
-  { name: 'sapphire', ior: 1.768, source: 'I. H. Malitson, J. Opt. Soc. Am. 52 (1962) 1377 (ordinary ray)' },
-  { name: 'diamond', ior: 2.417, source: 'H. R. Phillip & E. A. Taft, Phys. Rev. 136 (1964) A1445' },
-] as const;

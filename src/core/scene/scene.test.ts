@@ -15,7 +15,7 @@ import {
   sweep,
   transformed,
 } from '.';
-import { buoyGlb } from './testing';
+import { buoyGlb, patchJson } from './testing';
 
 /** Signed volume: positive when triangles face outwards. */
 function volume(m: Mesh): number {
@@ -162,7 +162,7 @@ describe('demo shot', () => {
     const again = SHOTS['lantern-room']();
     expect(Buffer.from(again.geometry).equals(Buffer.from(scene.geometry))).toBe(true);
     expect(scene.document.geometry.meshes.reduce((n, m) => n + m.triangles, 0)).toBeGreaterThan(20000);
-    expect(lightGroups(scene.document)).toEqual(['lamp', 'inspection_light', 'instrument_glow', 'night_sky']);
+    expect(lightGroups(scene.document)).toEqual(['lamp', 'inspection_light', 'instrument_glow', 'beam', 'night_sky']);
   });
 
   test('its glass has two sides', () => {
@@ -239,22 +239,3 @@ describe('GLB', () => {
     await expect(readGlb(bytes, 'x')).rejects.toBeInstanceOf(GltfError);
   });
 });
-
-// biome-ignore lint/suspicious/noExplicitAny: a test changes raw JSON at will
-function patchJson(bytes: Uint8Array, change: (json: any) => void): Uint8Array {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const length = view.getUint32(12, true);
-  const json = JSON.parse(new TextDecoder().decode(bytes.slice(20, 20 + length)));
-  change(json);
-  let text = new TextEncoder().encode(JSON.stringify(json));
-  while (text.length % 4) text = Uint8Array.from([...text, 32]);
-  const rest = bytes.slice(20 + length);
-  const out = new Uint8Array(20 + text.length + rest.length);
-  const head = new DataView(out.buffer);
-  out.set(bytes.slice(0, 20));
-  head.setUint32(8, out.length, true);
-  head.setUint32(12, text.length, true);
-  out.set(text, 20);
-  out.set(rest, 20 + text.length);
-  return out;
-}

@@ -31,3 +31,23 @@ export async function buoyGlb(change: (d: Document) => void = () => {}): Promise
   change(d);
   return new WebIO().writeBinary(d);
 }
+
+/** A GLB with its JSON changed. */
+// biome-ignore lint/suspicious/noExplicitAny: a test changes raw JSON at will
+export function patchJson(bytes: Uint8Array, change: (json: any) => void): Uint8Array {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const length = view.getUint32(12, true);
+  const json = JSON.parse(new TextDecoder().decode(bytes.slice(20, 20 + length)));
+  change(json);
+  let text = new TextEncoder().encode(JSON.stringify(json));
+  while (text.length % 4) text = Uint8Array.from([...text, 32]);
+  const rest = bytes.slice(20 + length);
+  const out = new Uint8Array(20 + text.length + rest.length);
+  const head = new DataView(out.buffer);
+  out.set(bytes.slice(0, 20));
+  head.setUint32(8, out.length, true);
+  head.setUint32(12, text.length, true);
+  out.set(text, 20);
+  out.set(rest, 20 + text.length);
+  return out;
+}

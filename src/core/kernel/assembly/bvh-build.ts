@@ -136,6 +136,12 @@ function begin(at: usize, temp: usize): void {
   treeHi = f32x4.neg(infinityBox);
 }
 
+/** Begins a scene's trees: nodes and blocks are counted from here. */
+export function beginTrees(): void {
+  nodes = 0;
+  leaves = 0;
+}
+
 /**
  * Begins the tree of the record at `record`, at `at` (16-byte aligned), with temporary room at `temp`: 32 bytes a
  * reference (at most 1.5 a triangle) and 64 KiB.
@@ -147,10 +153,6 @@ export function beginTree(record: usize, at: usize, temp: usize): void {
   tree = record;
   first = load<i32>(record, T_FIRST_TRIANGLE);
   triangles = load<i32>(record, T_TRIANGLE_COUNT);
-  if (record == load<usize>(SCENE_BASE, H_TREES)) {
-    nodes = 0;
-    leaves = 0;
-  }
 }
 
 /** Begins the tree over the instances and the first tree, and readies its first task. All other trees are there. */
