@@ -1,11 +1,13 @@
 import { writeFileSync } from 'node:fs';
 import { compileKernel } from '@/render/spawn-node';
 import { database } from '@/server/db/connection';
+import { measureEdits } from './edits';
 import { measureExr, measureIntegrator, measureRelight } from './engine';
 import { measurePage, measureTrial } from './page';
 import { measureInstanced, measureRays, type RayRates, SETS } from './rays';
 import { hardScene, instancedScene, lanternRoom } from './scenes';
 import { measureStorage } from './storage';
+import { measureTechniques } from './techniques';
 
 /** `npm run bench`: everything measured in one run, ratios beside their targets. Reports, never gates. */
 const lines: string[] = [];
@@ -51,6 +53,15 @@ async function main(): Promise<void> {
   const bare = rays['lantern-room'].kernel;
   const bareSeconds = (camera / bare.primary + (total - camera - shadow) / bare.bounce + shadow / bare.shadow) / 1e6;
   say('  × the bare rate of as many rays of each kind', f(bareSeconds / integrator.seconds), 'at least 0.6');
+  const edits = await measureEdits(module, thread, room);
+  for (const [what, e] of Object.entries(edits))
+    say(`edit of ${what}: rebuilds ${e.rebuilt}, ready in`, `${f(e.ms, 0)} ms`, `loading anew: ${f(e.loadMs, 0)} ms`);
+  const techniques = await measureTechniques(module, thread);
+  say('efficiency: Owen-Sobol over plain random numbers', `× ${f(techniques.sobolOverRandom)}`, 'lamps in a yard');
+  say('efficiency: both techniques over light sampling alone', `× ${f(techniques.misOverLights)}`, 'lantern-room');
+  say('efficiency: both techniques over lobe sampling alone', `× ${f(techniques.misOverLobes)}`, 'lantern-room');
+  say('efficiency: light tree over uniform choice', `× ${f(techniques.treeOverUniform)}`, '200 lamps');
+  say('efficiency: equiangular over distance sampling', `× ${f(techniques.equiangularOverDistance)}`, 'lamp in fog');
   const exr = await measureExr(module, thread, room);
   say(`OpenEXR, ${f(exr.megabytes, 0)} MB half ZIP: write over the tool's`, f(exr.writeRatio), 'at most 1.5');
   say('OpenEXR: read over the tool’s', f(exr.readRatio), 'at most 1.5');
@@ -73,7 +84,7 @@ async function main(): Promise<void> {
   );
   writeFileSync(
     'build/bench.json',
-    `${JSON.stringify({ rays, instanced, integrator, exr, light, storage, page, trial }, null, 2)}\n`,
+    `${JSON.stringify({ rays, instanced, integrator, edits, techniques, exr, light, storage, page, trial }, null, 2)}\n`,
   );
   process.stdout.write('figures are in build/bench.json\n');
   await database().end();

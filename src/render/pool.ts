@@ -26,6 +26,8 @@ export interface RenderOptions {
   film?: Film;
   /** Measure the threads' speed on the way, which takes one part in a hundred of the time. */
   calibrate?: boolean;
+  /** Flags of `STUDY`: poorer techniques, to measure what ours gain. */
+  study?: number;
 }
 
 /**
@@ -166,6 +168,7 @@ export class RenderPool {
         control: control.buffer as SharedArrayBuffer,
         done: done.buffer as SharedArrayBuffer,
         calibrate: options.calibrate === true,
+        study: options.study ?? 0,
       }),
       (m) => m.type === 'ready',
     );

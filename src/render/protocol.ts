@@ -21,6 +21,8 @@ export type ToTracer =
       done: SharedArrayBuffer;
       /** Measure the thread's speed while tracing, for seconds that compare. */
       calibrate: boolean;
+      /** Flags of `STUDY`. */
+      study: number;
     }
   | { type: 'sweep'; id: number; order: Int32Array; target: number };
 

@@ -73,10 +73,11 @@ export async function renderTest(
   scene: Scene,
   recipe: Recipe,
   threads = 1,
+  study = 0,
 ): Promise<{ film: Film; layers: FilmLayers }> {
   const pool = new RenderPool(testKernel(), spawnInline, threads);
   await pool.load(scene);
-  const { film } = await pool.render(scene, recipe, scene.document.cameras[0]);
+  const { film } = await pool.render(scene, recipe, scene.document.cameras[0], { study });
   pool.close();
   return { film, layers: makeLayers(film) };
 }

@@ -79,7 +79,14 @@ export function makeTracer(post: (message: FromTracer) => void): (message: ToTra
       } else if (message.type === 'begin') {
         if (!kernel) throw new Error('begin before load');
         const film = new Film(message.spec, message.film);
-        kernel.bind(scratch, message.recipe, message.camera, message.spec.groups.length, message.spec.planes);
+        kernel.bind(
+          scratch,
+          message.recipe,
+          message.camera,
+          message.spec.groups.length,
+          message.spec.planes,
+          message.study,
+        );
         job = {
           film,
           recipe: message.recipe,

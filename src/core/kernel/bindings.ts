@@ -60,8 +60,8 @@ export class Kernel {
   }
 
   /** Takes the scratch area at `scratch` with these parameters. */
-  bind(scratch: number, recipe: Recipe, camera: Camera, groupCount: number, planes: PlaneMap): void {
-    writeParams(this.memory.buffer, scratch, recipe, camera, groupCount, planes);
+  bind(scratch: number, recipe: Recipe, camera: Camera, groupCount: number, planes: PlaneMap, study = 0): void {
+    writeParams(this.memory.buffer, scratch, recipe, camera, groupCount, planes, study);
     this.scratch = scratch;
     this.exports.bind(scratch);
   }

@@ -324,6 +324,8 @@ export const FOG_FIELDS = [
   'radius',
 ] as const;
 export const FOG_BYTES = 64;
+/** Poorer techniques that a study compares ours with. */
+export const STUDY = { plainRandom: 1, lightsAlone: 2, lobesAlone: 4, uniformChoice: 8, distanceFog: 16 } as const;
 /** What of a picture is rendered: all, light that fog scatters first, or the rest. */
 export const ONLY = { all: 0, fog: 1, surfaces: 2 } as const;
 
@@ -429,6 +431,7 @@ export const PARAM_FIELDS = [
   'i:planeCount',
   'i:tableOn',
   'i:only',
+  'i:study',
 ] as const;
 
 /** Samples of the pixel filter's inverse distribution function, over (0, 1). */
@@ -509,6 +512,7 @@ export const KERNEL_CONSTANTS: Record<string, number> = {
   ...offsets('W', PORTAL_FIELDS),
   PORTAL_BYTES,
   ...offsets('F', FOG_FIELDS),
+  ...Object.fromEntries(Object.entries(STUDY).map(([name, bit]) => [`STUDY_${upper(name)}`, bit])),
   ONLY_FOG: ONLY.fog,
   ONLY_SURFACES: ONLY.surfaces,
   NODE_BYTES,

@@ -73,6 +73,7 @@ export function writeParams(
   camera: Camera,
   groupCount: number,
   planes: PlaneMap,
+  study = 0,
 ): void {
   const view = new DataView(memory, scratch + SCRATCH.params, PARAM_FIELDS.length * 4);
   const put = (
@@ -133,6 +134,7 @@ export function writeParams(
   put('planeCoverage', planes.coverage);
   put('planeCount', planes.count);
   put('tableOn', 1);
+  put('study', study);
   put('only', ONLY[recipe.film.only]);
   const pairs = new Int32Array(memory, scratch + SCRATCH.pairs, MAX_GROUPS * PATH_CLASSES.length).fill(-1);
   for (const [pair, plane] of Object.entries(planes.pairs)) pairs[Number(pair)] = plane;

@@ -7,6 +7,7 @@ import {
 } from './layout';
 import { closeness, isFar } from './light-choice';
 import { lightAt, reaches } from './light-records';
+import { distanceFog } from './study';
 import { fogIntervals, isInFog, setInFog } from './media';
 
 const MOST_INTERVALS: i32 = 4;
@@ -256,8 +257,8 @@ export function drawLitPlace(
   }
   if (!seeFrom(l)) return false;
   // Beams are found by angle alone: most of the ray lies outside of them.
-  const beam = litTo - litFrom < f32(0.5) * (spanTo - spanFrom);
-  if (beam || s < f32(0.5)) {
+  const beam = !distanceFog && litTo - litFrom < f32(0.5) * (spanTo - spanFrom);
+  if (!distanceFog && (beam || s < f32(0.5))) {
     const angle = angleFrom + (angleTo - angleFrom) * v;
     fogT = nearest + apart * NativeMathf.tan(angle);
   } else fogT = drawScatterSurely(v);
@@ -266,6 +267,7 @@ export function drawLitPlace(
   const e = fogT - nearest;
   const equiangular = apart / ((angleTo - angleFrom) * (apart * apart + e * e));
   if (beam) { fogDensity = equiangular; return true; }
+  if (distanceFog) { fogDensity = extinction * NativeMathf.exp(-extinction * metres) / (f32(1) - fogLeft); return true; }
   fogDensity = f32(0.5) * (equiangular + extinction * NativeMathf.exp(-extinction * metres) / (f32(1) - fogLeft));
   return fogDensity > 0;
 }

@@ -8,6 +8,7 @@ import { SCRATCH_STACK, TILE_SIZE } from './layout';
 import { bindMedia } from './media';
 import { bindPath, renderSample } from './path';
 import { draw, r0, r1, streamOf } from './sobol';
+import { bindStudy } from './study';
 import { bindTextures } from './textures';
 
 let scratch: usize = 0;
@@ -18,6 +19,7 @@ export function bind(base: usize): void {
   setTraversalStack(base + SCRATCH_STACK);
   bindFilm(base);
   bindCamera(base);
+  bindStudy(base);
   bindTextures(base);
   bindMedia(base);
   bindPath(base);

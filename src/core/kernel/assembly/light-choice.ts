@@ -1,11 +1,12 @@
 // Which light to sample at a place: by importance, down a tree of cones and boxes [Conty Estevez & Kulla 2018].
 // Lights without a place stand beside the tree's root; lights with samples of their own are in neither.
 import {
-  H_FAR_COUNT, H_FAR_LIGHTS, H_LIGHT_TREE, H_TREE_LIGHTS, KIND_DISK, KIND_DISTANT, KIND_ENVIRONMENT, KIND_RECTANGLE, KIND_SPOT, L_APEX, L_BOUND, L_NX, L_NY, L_NZ,
+  H_FAR_COUNT, H_FAR_LIGHTS, H_LIGHT_COUNT, H_LIGHT_TREE, H_TREE_LIGHTS, KIND_DISK, KIND_DISTANT, KIND_ENVIRONMENT, KIND_RECTANGLE, KIND_SPOT, L_APEX, L_BOUND, L_NX, L_NY, L_NZ,
   L_OUTER_COSINE, L_POWER, L_TRAIL, L_TRAIL_DEPTH, L_X, L_Y, L_Z, Q_AXIS_X, Q_AXIS_Y, Q_AXIS_Z, Q_COSINE, Q_COUNT, Q_FIRST, Q_LEFT,
   Q_MAX_X, Q_MAX_Y, Q_MAX_Z, Q_MIN_X, Q_MIN_Y, Q_MIN_Z, Q_POWER, Q_RIGHT, Q_SINE, SCENE_BASE,
 } from './layout';
 import { kindOf, lightAt, ownSamples } from './light-records';
+import { uniformChoice } from './study';
 
 /** How much a light with a place may matter at a point: its power over the square of its distance. */
 export function importance(light: i32, x: f32, y: f32, z: f32): f32 {
@@ -83,6 +84,12 @@ export let pickedChance: f32 = 0;
 
 /** Picks a light for the point with `u` in [0, 1). False when none can matter there. */
 export function pickLight(x: f32, y: f32, z: f32, u: f32): bool {
+  if (uniformChoice) {
+    const n = load<i32>(SCENE_BASE, H_LIGHT_COUNT);
+    picked = min(i32(u * f32(n)), n - 1);
+    pickedChance = f32(1) / f32(n);
+    return n > 0 && ownSamples(picked) == 0;
+  }
   const root = load<usize>(SCENE_BASE, H_LIGHT_TREE);
   const near: f32 = root ? nodeImportance(root, x, y, z) : 0;
   const sum = farImportance() + near;
@@ -136,6 +143,7 @@ export function pickLight(x: f32, y: f32, z: f32, u: f32): bool {
 export function chanceOf(light: i32, x: f32, y: f32, z: f32): f32 {
   const l = lightAt(light);
   if (ownSamples(light) != 0) return 0;
+  if (uniformChoice) return f32(1) / f32(load<i32>(SCENE_BASE, H_LIGHT_COUNT));
   const root = load<usize>(SCENE_BASE, H_LIGHT_TREE);
   const near: f32 = root ? nodeImportance(root, x, y, z) : 0;
   const sum = farImportance() + near;

@@ -37,6 +37,7 @@ import {
   mediumBeyond, phX, phY, phZ, recallMedia, scatters, setInFog, weighFlight, CAMERA_LIST,
 } from './media';
 import { draw, hash, r0, r1, streamOf } from './sobol';
+import { lightsAlone, lobesAlone } from './study';
 import { drawWavelength, hueB, hueG, hueR, nanometres } from './spectrum';
 import { epsilon, front, gx, gy, gz, loadVertex, nx, ny, nz, objectIndex, px, py, pz, record } from './vertex';
 
@@ -209,7 +210,7 @@ function gather(
 function shade(
   light: i32, chance: f32, count: f32, sD: f32, sR: f32, sT: f32, tr: f32, tg: f32, tb: f32, part: f32,
 ): void {
-  if (!lights(light, objectIndex, atBounce)) return;
+  if (!lights(light, objectIndex, atBounce) || (lobesAlone && canBeMet(light))) return;
   if (!sampleLight(light, chance, px, py, pz, r0, r1)) return;
   evaluate(sx, sy, sz);
   if (fDR + fDG + fDB + fRR + fRG + fRB + fTR + fTG + fTB <= 0) return;
@@ -229,7 +230,7 @@ function shade(
     kr *= left; kg *= left; kb *= left;
   }
   // Light that came straight through a pane, or from a light no ray can meet, is counted here alone.
-  const alone = clearCrossed || !canBeMet(light);
+  const alone = lightsAlone || clearCrossed || !canBeMet(light);
   if (pD > 0) {
     const w = gainOf(light, ON_DIFFUSE) * (alone ? f32(1) : n / (n + sD * pD));
     contribute(kr * fDR * w, kg * fDG * w, kb * fDB * w, part, group, classOf(causticAfter(atState, DIFFUSE), atVertices + 1, atVertices ? atLobe : DIFFUSE), atBounce);
@@ -264,9 +265,9 @@ function bookMet(
     if (!reaches(light, bounce)) return;
   } else {
     bounce--;
-    if (!lights(light, fromObject, bounce)) return;
+    if (lightsAlone || !lights(light, fromObject, bounce)) return;
     const p = lightStrength(light, fromCount, fromX, fromY, fromZ, dx, dy, dz, t, triangle, cosine);
-    w *= fromStrength / (fromStrength + p);
+    if (!lobesAlone) w *= fromStrength / (fromStrength + p);
   }
   contribute(tr * lr * w, tg * lg * w, tb * lb * w, share, groupOf(light), pathClass, bounce);
 }

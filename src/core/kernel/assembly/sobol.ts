@@ -1,6 +1,8 @@
 // Owen-scrambled Sobol points by hashing [Burley 2020], as padded (0,2)-sequences: each pair of
 // dimensions has its own index shuffle and its own scrambles, so pairs are independent of each other.
 
+import { plainRandom } from './study';
+
 /** First and second coordinate of the last pair drawn, in [0, 1). */
 export let r0: f32 = 0;
 export let r1: f32 = 0;
@@ -54,8 +56,16 @@ function pascal(v: u32): u32 {
   return x;
 }
 
+/** The same by hashing alone: independent numbers. */
+function drawPlain(stream: u32, index: u32, pair: u32): void {
+  const h = hash(stream ^ hash(index * 0x9e3779b9 + hash(pair ^ 0x7f4a7c15)));
+  r0 = f32(h >> 8) * f32(5.9604644775390625e-8);
+  r1 = f32(hash(h ^ 0x63d83595) >> 8) * f32(5.9604644775390625e-8);
+}
+
 /** Draws pair `pair` of point `index` of the stream `stream` (one stream a pixel and half). */
 export function draw(stream: u32, index: u32, pair: u32): void {
+  if (plainRandom) { drawPlain(stream, index, pair); return; }
   const h = hash(stream ^ (pair * 0x9e3779b9 + 0x7f4a7c15));
   const shuffled = reverseBits(permute(reverseBits(index), h));
   const x = reverseBits(permute(shuffled, hash(h ^ 0xa511e9b3)));
