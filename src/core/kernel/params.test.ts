@@ -80,7 +80,7 @@ describe('the filter’s inverse distribution', () => {
 });
 
 describe('parameters', () => {
-  const memory = new ArrayBuffer(SCRATCH.filter + FILTER_TABLE_SIZE * 4 + 64);
+  const memory = new ArrayBuffer(SCRATCH.stack);
   const planes = {
     groups: 6,
     classes: -1,
