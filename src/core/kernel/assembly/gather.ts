@@ -1,0 +1,212 @@
+// Light gathered where a path scatters: light samples at surfaces and in fog, and the parts they go into.
+import { clearB, clearCrossed, clearG, clearR, fogCrossings, fogMetres, occluded } from './bvh-trace';
+import { contribute, countShadow } from './film';
+import {
+  ballLeft, drawLitPlace, fogAlbedo, fogAnisotropy, fogChance, fogDensity, fogLight, fogT, hasFog, meshFogLeft, recallFogAt, scatteredAt,
+} from './fog';
+import {
+  CLASS_CAUSTIC, CLASS_DIRECT_DIFFUSE, CLASS_INDIRECT_DIFFUSE, H_OWN_COUNT, H_OWN_LIGHTS, M_STRAIGHT_SHADOWS, SCENE_BASE,
+} from './layout';
+import { picked, pickedChance, pickLight } from './light-choice';
+import { IN_FOG, IN_REFLECTION, ON_DIFFUSE, THROUGH, canBeMet, gainOf, groupOf, lights, ownSamples, reaches } from './light-records';
+import { lb, lg, lightBlocks, lr, sDistance, sPdf, sampleLight, sx, sy, sz } from './lights';
+import {
+  DIFFUSE, REFLECTION, TRANSMISSION, evaluate, fDB, fDG, fDR, fRB, fRG, fRR, fTB, fTG, fTR, pD, pR, pT,
+} from './lobes';
+import { disperses, loadMaterial, sharpR, sharpT } from './material';
+import { fade, isInFog, leftB, leftG, leftR, medium, mediumBeyond, outerIndex, phase, setInFog } from './media';
+import { draw, hash, r0, r1 } from './sobol';
+import { drawWavelength, hueB, hueG, hueR, nanometres } from './spectrum';
+import { lightsAlone, lobesAlone } from './study';
+import { epsilon, front, gx, gy, gz, objectIndex, px, py, pz, record } from './vertex';
+
+/** Pairs of dimensions: 0 pixel, 1 lens, 2 time and wavelength, then eight an event of the path. */
+const FIRST_VERTEX_PAIR: u32 = 3;
+const VERTEX_PAIRS: u32 = 8;
+export const PAIR_DIRECTION: u32 = 0;
+export const PAIR_LIGHT: u32 = 1;
+export const PAIR_PICK: u32 = 2;
+export const PAIR_ROULETTE: u32 = 3;
+export const PAIR_LOBE: u32 = 4;
+export const PAIR_FLIGHT: u32 = 5;
+export const PAIR_PHASE: u32 = 6;
+
+/** The stream of random numbers of the pixel and half under way. */
+export let stream: u32 = 0;
+export function beginStream(s: u32): void {
+  stream = s;
+}
+
+// @ts-ignore: decorator
+@inline
+export function pairAt(step: i32, pair: u32): u32 {
+  return FIRST_VERTEX_PAIR + u32(step) * VERTEX_PAIRS + pair;
+}
+
+/** 0 = no diffuse vertex yet, 1 = the last scattering was diffuse, 2 = only sharp lobes since: a caustic. */
+// @ts-ignore: decorator
+@inline
+export function causticAfter(state: i32, lobe: i32): i32 {
+  if (lobe == DIFFUSE) return 1;
+  return state > 0 && (lobe == REFLECTION ? sharpR : sharpT) ? 2 : 0;
+}
+
+// @ts-ignore: decorator
+@inline
+export function classOf(state: i32, vertices: i32, firstLobe: i32): i32 {
+  if (state == 2) return CLASS_CAUSTIC;
+  return vertices == 1 ? CLASS_DIRECT_DIFFUSE + firstLobe : CLASS_INDIRECT_DIFFUSE + firstLobe;
+}
+
+/** Wavelength of the path under way in nm (0 = all), and the colour that transmission at this vertex takes from it. */
+export let wavelength: f32 = 0;
+export let spreadR: f32 = 1;
+export let spreadG: f32 = 1;
+export let spreadB: f32 = 1;
+
+/** Lets the path be of all wavelengths again. */
+export function clearWavelength(): void {
+  wavelength = 0;
+}
+
+/** Notes that the path has gone through the vertex's glass: from there on it keeps the wavelength drawn. */
+export function keepWavelength(): void {
+  if (spreadR + spreadG + spreadB != 3) wavelength = nanometres;
+}
+
+/** Readies the lobes of the loaded vertex; glass that spreads colours makes the path choose a wavelength. */
+export function loadSurface(index: u32): void {
+  spreadR = 1; spreadG = 1; spreadB = 1;
+  if (wavelength == 0 && disperses()) {
+    draw(stream, index, 2);
+    drawWavelength(r1);
+    spreadR = hueR; spreadG = hueG; spreadB = hueB;
+    loadMaterial(outerIndex(record, front), nanometres);
+  } else loadMaterial(outerIndex(record, front), wavelength);
+}
+
+/** What is left of light from `distance` away in direction d, by the solid between here and there. */
+function fadeToLight(up: bool, distance: f32): bool {
+  const m = up ? medium() : mediumBeyond(record, front);
+  if (!m || load<f32>(m, M_STRAIGHT_SHADOWS) > 0) return false;
+  fade(m, distance);
+  return true;
+}
+
+/** What fog leaves of light along the shadow ray last traced. */
+function fogToLight(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, distance: f32): f32 {
+  return ballLeft(ox, oy, oz, dx, dy, dz, distance) * meshFogLeft(fogMetres, (isInFog() ? 1 : 0) + fogCrossings > 0, distance);
+}
+
+/** Light of one light sample that fog at (x, y, z) scatters against the direction d; its parts as for `gather`. */
+export function shadeFog(
+  light: i32, chance: f32, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32, u: f32, v: f32,
+  tr: f32, tg: f32, tb: f32, part: f32, pathClass: i32, bounce: i32,
+): void {
+  if (!reaches(light, bounce) || !sampleLight(light, chance, x, y, z, u, v)) return;
+  const sdx = sx, sdy = sy, sdz = sz, distance = sDistance;
+  const far = distance * f32(0.9999);
+  const group = groupOf(light);
+  countShadow(group);
+  if (lightBlocks(x, y, z, sdx, sdy, sdz, 0, far, light) || occluded(x, y, z, sdx, sdy, sdz, 0, far)) return;
+  const k = gainOf(light, IN_FOG) * phase(sdx * dx + sdy * dy + sdz * dz, fogAnisotropy()) *
+    fogToLight(x, y, z, sdx, sdy, sdz, distance) / sPdf;
+  contribute(
+    tr * lr * clearR * k * fogAlbedo(0), tg * lg * clearG * k * fogAlbedo(1), tb * lb * clearB * k * fogAlbedo(2),
+    part, group, pathClass, bounce,
+  );
+}
+
+/** Direct light in the fog on the ray just followed, at `count` places of one light each. */
+export function gatherFog(
+  step: i32, index: u32, count: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32,
+  tr: f32, tg: f32, tb: f32, share: f32, pathClass: i32, bounce: i32,
+): void {
+  const own = hash(stream ^ 0x51ed270b);
+  const after = isInFog();
+  for (let j = 0; j < count; j++) {
+    const i = index * u32(count) + u32(j);
+    draw(own, i, pairAt(step, PAIR_FLIGHT));
+    const place = r0, technique = r1;
+    draw(own, i, pairAt(step, PAIR_PICK));
+    if (!drawLitPlace(ox, oy, oz, dx, dy, dz, bounce, r0, place, technique)) continue;
+    recallFogAt(fogT);
+    const k = scatteredAt(fogT) / fogDensity;
+    draw(own, i, pairAt(step, PAIR_LIGHT));
+    shadeFog(
+      fogLight, fogChance, ox + dx * fogT, oy + dy * fogT, oz + dz * fogT, dx, dy, dz, r0, r1,
+      tr * k, tg * k, tb * k, share / f32(count), pathClass, bounce,
+    );
+  }
+  setInFog(after);
+}
+
+/** Of the vertex where light is gathered: what a ray sees there goes into which parts. */
+let atVertices: i32 = 0, atState: i32 = 0, atLobe: i32 = 0, atBounce: i32 = 0;
+
+/**
+ * Direct light at the loaded vertex: `count` picks among all lights, and as many samples as each light with samples
+ * of its own asks for. sD, sR, sT: how many continuation samples each lobe gets there (or the probability of its
+ * one). `step` tells the event of the path, `vertices` how many it has before.
+ */
+export function gather(
+  step: i32, vertices: i32, index: u32, count: i32, sD: f32, sR: f32, sT: f32,
+  tr: f32, tg: f32, tb: f32, share: f32, state: i32, firstLobe: i32, bounce: i32,
+): void {
+  atVertices = vertices; atState = state; atLobe = firstLobe; atBounce = bounce;
+  for (let j = 0; j < count; j++) {
+    const i = index * u32(count) + u32(j);
+    draw(stream, i, pairAt(step, PAIR_PICK));
+    if (!pickLight(px, py, pz, r0)) continue;
+    draw(stream, i, pairAt(step, PAIR_LIGHT));
+    shade(picked, pickedChance, f32(count), sD, sR, sT, tr, tg, tb, share / f32(count));
+  }
+  const own = load<i32>(SCENE_BASE, H_OWN_COUNT);
+  for (let k = 0; k < own; k++) {
+    const light = load<i32>(load<usize>(SCENE_BASE, H_OWN_LIGHTS) + (usize(k) << 2));
+    const n = ownSamples(light);
+    for (let j = 0; j < n; j++) {
+      draw(stream ^ hash(u32(light + 1)), index * u32(n) + u32(j), pairAt(step, PAIR_LIGHT));
+      shade(light, 1, f32(n), sD, sR, sT, tr, tg, tb, share / f32(n));
+    }
+  }
+}
+
+/** One light sample at the loaded vertex, its place chosen by the pair last drawn; `count` samples share the light. */
+function shade(
+  light: i32, chance: f32, count: f32, sD: f32, sR: f32, sT: f32, tr: f32, tg: f32, tb: f32, part: f32,
+): void {
+  if (!lights(light, objectIndex, atBounce) || (lobesAlone && canBeMet(light))) return;
+  if (!sampleLight(light, chance, px, py, pz, r0, r1)) return;
+  evaluate(sx, sy, sz);
+  if (fDR + fDG + fDB + fRR + fRG + fRB + fTR + fTG + fTB <= 0) return;
+  const dx = sx, dy = sy, dz = sz;
+  const up = dx * gx + dy * gy + dz * gz > 0;
+  const out: f32 = up ? epsilon : -epsilon;
+  const ox = px + gx * out, oy = py + gy * out, oz = pz + gz * out;
+  const far = sDistance * f32(0.9999) - epsilon;
+  const group = groupOf(light);
+  countShadow(group);
+  if (lightBlocks(ox, oy, oz, dx, dy, dz, 0, far, light) || occluded(ox, oy, oz, dx, dy, dz, 0, far)) return;
+  const n = count * sPdf;
+  let kr = tr * lr * clearR / sPdf, kg = tg * lg * clearG / sPdf, kb = tb * lb * clearB / sPdf;
+  if (fadeToLight(up, sDistance)) { kr *= leftR; kg *= leftG; kb *= leftB; }
+  if (hasFog()) {
+    const left = fogToLight(ox, oy, oz, dx, dy, dz, sDistance);
+    kr *= left; kg *= left; kb *= left;
+  }
+  // Light that came straight through a pane, or from a light no ray can meet, is counted here alone.
+  const alone = lightsAlone || clearCrossed || !canBeMet(light);
+  if (pD > 0) {
+    const w = gainOf(light, ON_DIFFUSE) * (alone ? f32(1) : n / (n + sD * pD));
+    contribute(kr * fDR * w, kg * fDG * w, kb * fDB * w, part, group, classOf(causticAfter(atState, DIFFUSE), atVertices + 1, atVertices ? atLobe : DIFFUSE), atBounce);
+  }
+  if (pR > 0) {
+    const w = gainOf(light, IN_REFLECTION) * (alone ? f32(1) : n / (n + sR * pR));
+    contribute(kr * fRR * w, kg * fRG * w, kb * fRB * w, part, group, classOf(causticAfter(atState, REFLECTION), atVertices + 1, atVertices ? atLobe : REFLECTION), atBounce);
+  }
+  if (pT > 0) {
+    const w = gainOf(light, THROUGH) * (alone ? f32(1) : n / (n + sT * pT));
+    contribute(kr * fTR * spreadR * w, kg * fTG * spreadG * w, kb * fTB * spreadB * w, part, group, classOf(causticAfter(atState, TRANSMISSION), atVertices + 1, atVertices ? atLobe : TRANSMISSION), atBounce);
+  }
+}
