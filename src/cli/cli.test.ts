@@ -223,11 +223,45 @@ describe('render', () => {
     const average = Number(/Stats Avg: ([\d.]+)/.exec(dump.out)?.[1]);
     expect(average).toBeGreaterThan(0.2);
     expect(average).toBeLessThan(1.05);
+
+    // A document beside the GLB gives it fog, a beam and a coated crate.
+    const scene = {
+      schema: 1,
+      base: 'crate.glb',
+      materials: [{ name: 'crate', coat_weight: 1, coat_ior: 'water' }],
+      objects: [{ name: 'float', material: 'crate' }],
+      lights: [
+        {
+          kind: 'spot',
+          name: 'beam',
+          group: 'beam',
+          power: 400,
+          position: [0, 5, 0],
+          facing: [0, -1, 0],
+          up: [0, 0, 1],
+        },
+      ],
+      environment: { kind: 'sky', sun: { heightDegrees: -8 } },
+      fog: { density: 0.1 },
+    };
+    writeFileSync(at('crate.json'), JSON.stringify(scene));
+    const foggy = await cli('render', at('crate.json'), ...small, '--out', at('foggy.exr'), '--json', '-');
+    expect(foggy.err).toBe('');
+    const { rays } = JSON.parse(foggy.out);
+    expect(rays.fog).toBeGreaterThan(0);
+    expect(rays.shadowByGroup.beam).toBeGreaterThan(0);
+    const { layers } = await withExr(at('foggy.exr'), readLayers);
+    expect(Math.max(...layers.get('class.direct_fog')!.planes[1])).toBeGreaterThan(0);
   });
 });
 
 describe('bad input ends with 2, one line and no file', () => {
   writeFileSync(at('bad.json'), '{"sampling": {"cameraMax": 0}}');
+  writeFileSync(at('words.json'), '{"schema": 1, "base": "lantern-room", "lamps": []}');
+  writeFileSync(
+    at('harbour.json'),
+    '{"schema": 1, "base": "lantern-room", "lights": [{"name": "beam", "kind": "point", "position": [0, 0, 0]}]}',
+  );
   writeFileSync(at('broken.json'), '{"sampling": ');
   writeFileSync(at('list.json'), '[]');
   writeFileSync(at('bad.glb'), 'not a scene at all, only words');
@@ -235,7 +269,9 @@ describe('bad input ends with 2, one line and no file', () => {
   writeFileSync(at('cut.exr'), Buffer.from([0x76, 0x2f, 0x31, 0x01, 2, 0]));
   const out = ['--out', at('never.exr')];
   test.each<[string[], RegExp]>([
-    [['render', 'harbour', ...out], /harbour: neither a shot \(lantern-room\) nor a .glb file/],
+    [['render', 'harbour', ...out], /harbour: neither a shot \(lantern-room\) nor a .glb or .json file/],
+    [['render', at('harbour.json'), ...out], /harbour.json: lights.beam.power: Invalid input/],
+    [['render', at('words.json'), ...out], /words.json: lamps: unknown key/],
     [['render', 'lantern-room'], /needs --out/],
     [['render', 'lantern-room', '--out', at('x.png')], /must end in .exr/],
     [['render', 'lantern-room', '--recipe', 'Best', ...out], /neither a recipe \(Sketch, Check, Final\)/],

@@ -1,6 +1,6 @@
 import { mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
-import { basename, dirname, extname } from 'node:path';
+import { basename, dirname, extname, join } from 'node:path';
 import { makeLayers, measureFilm } from '@/core/film';
 import { decodeHdr, exposureScale } from '@/core/image';
 import {
@@ -13,7 +13,7 @@ import {
   RecipeError,
   withSetting,
 } from '@/core/recipe';
-import { environmentSchema, readGlb, type Scene } from '@/core/scene';
+import { applyOverlay, environmentSchema, parseOverlay, readGlb, type Scene } from '@/core/scene';
 import { SHOTS } from '@/core/shots';
 import { efficiency } from '@/core/stats';
 import { filmAttributes, writeFilm } from '@/render/film-exr';
@@ -60,19 +60,37 @@ async function file(path: string): Promise<Uint8Array> {
   }
 }
 
+async function loadGlb(name: string, warnings: Warning[]): Promise<Scene> {
+  const bytes = await file(name);
+  try {
+    const read = await readGlb(bytes, basename(name, '.glb'));
+    for (const message of read.warnings) warnings.push({ code: 'gltf', path: name, message });
+    return read.scene;
+  } catch (error) {
+    throw new UsageError(`${name}: ${(error as Error).message}`);
+  }
+}
+
+/** A scene document and the base that it names, a shot or a GLB beside it. */
+async function loadDocument(name: string, warnings: Warning[]): Promise<Scene> {
+  const text = new TextDecoder().decode(await file(name));
+  try {
+    const overlay = parseOverlay(JSON.parse(text));
+    const { base } = overlay;
+    const scene = Object.hasOwn(SHOTS, base) ? SHOTS[base]() : await loadGlb(join(dirname(name), base), warnings);
+    return applyOverlay(scene, overlay);
+  } catch (error) {
+    if (error instanceof UsageError) throw error;
+    throw new UsageError(`${name}: ${(error as Error).message}`);
+  }
+}
+
 async function loadScene(name: string, args: Arguments, warnings: Warning[]): Promise<Scene> {
   let scene: Scene;
   if (Object.hasOwn(SHOTS, name)) scene = SHOTS[name]();
-  else if (extname(name) === '.glb') {
-    try {
-      const read = await readGlb(await file(name), basename(name, '.glb'));
-      scene = read.scene;
-      for (const message of read.warnings) warnings.push({ code: 'gltf', path: name, message });
-    } catch (error) {
-      if (error instanceof UsageError) throw error;
-      throw new UsageError(`${name}: ${(error as Error).message}`);
-    }
-  } else throw new UsageError(`${name}: neither a shot (${Object.keys(SHOTS).join(', ')}) nor a .glb file`);
+  else if (extname(name) === '.glb') scene = await loadGlb(name, warnings);
+  else if (extname(name) === '.json') scene = await loadDocument(name, warnings);
+  else throw new UsageError(`${name}: neither a shot (${Object.keys(SHOTS).join(', ')}) nor a .glb or .json file`);
   const env = one(args, 'env');
   if (env !== undefined) {
     try {

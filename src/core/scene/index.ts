@@ -18,3 +18,4 @@ export {
 } from './light';
 export { type Material, materialSchema, type Texture, type TextureInput } from './material';
 export { joinGeometry, type Mesh, meshAt, type Picture, pictureAt } from './mesh';
+export { applyOverlay, OverlayError, parseOverlay } from './overlay';
