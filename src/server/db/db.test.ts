@@ -1,3 +1,5 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { canonicalJson } from '@/core/recipe';
 import { seedShot, smallRecipe, smallScene, testDatabase } from '../testing';
 import { isAway, type Sql } from './connection';
@@ -92,4 +94,51 @@ test('a lost database is told from a wrong query', async () => {
   expect(isAway(wrong)).toBe(false);
   expect(isAway({ code: 'ECONNREFUSED' })).toBe(true);
   expect(isAway({ code: 'CONNECT_TIMEOUT' })).toBe(true);
+});
+
+test('what was stored before settings existed is read with their defaults', async () => {
+  const old = structuredClone(smallRecipe(4)) as unknown as {
+    sampling: { splits: { fog?: number } };
+    rayDepth: { fog?: number };
+  };
+  delete old.sampling.splits.fog;
+  delete old.rayDepth.fog;
+  const draft = (await draftOf(sql, shot))!;
+  await saveDraft(sql, shot, draft.version, old as never);
+  const { id } = await addTrial(sql, {
+    shot,
+    revision,
+    recipe: old as never,
+    recipeHash: 'old',
+    camera: 'cam',
+    parent: null,
+    title: 'old',
+  });
+  for (const recipe of [(await draftOf(sql, shot))!.recipe, (await trialById(sql, id))!.recipe]) {
+    expect(recipe.sampling.splits.fog).toBe(1);
+    expect(recipe.rayDepth.fog).toBe(1);
+  }
+  await setState(sql, id, 'failed');
+  await editTrial(sql, id, { removed: true });
+});
+
+test('lights that stated a luminance state a power', async () => {
+  const text = readFileSync(join(__dirname, 'migrations/002_light_power.sql'), 'utf8');
+  const row = (await latestRevision(sql, shot))!;
+  const lights = [
+    { kind: 'sphere', name: 'bulb', luminance: 30 },
+    { kind: 'point', name: 'spark', power: 2 },
+  ];
+  const id = newId();
+  await sql`insert into scene_revision (id, shot_id, number, hash, document, geometry)
+    values (${id}, ${shot}, 99, 'old', ${sql.json({ lights })}, ${row.geometry})`;
+  await sql.unsafe(text);
+  const [{ document }] = await sql<
+    { document: { lights: unknown } }[]
+  >`select document from scene_revision where id = ${id}`;
+  expect(document.lights).toEqual([
+    { kind: 'sphere', name: 'bulb', power: 30 },
+    { kind: 'point', name: 'spark', power: 2 },
+  ]);
+  await sql`delete from scene_revision where id = ${id}`;
 });

@@ -1,4 +1,4 @@
-import type { Recipe } from '@/core/recipe';
+import { parseRecipe, type Recipe } from '@/core/recipe';
 import type { SceneDocument } from '@/core/scene';
 import type { Sql } from './connection';
 import { newId } from './ids';
@@ -72,7 +72,7 @@ export async function draftOf(sql: Sql, shot: string): Promise<DraftRow | null> 
   const [row] = await sql<
     DraftRow[]
   >`select version, recipe, revision_id as revision from draft where shot_id = ${shot}`;
-  return row ?? null;
+  return row ? { ...row, recipe: parseRecipe(row.recipe) } : null;
 }
 
 /** Sets the draft's recipe when `version` is still its version; null when it is stale. */

@@ -1,5 +1,5 @@
 import type { FilmFigures, FilmSpec } from '@/core/film';
-import { canonicalJson, type Recipe } from '@/core/recipe';
+import { canonicalJson, parseRecipe, type Recipe } from '@/core/recipe';
 import type { Noise } from '@/core/stats';
 import type { Sql } from './connection';
 import { newId } from './ids';
@@ -46,15 +46,19 @@ const columns = (sql: Sql) => sql`
   parent, title, note, starred, state, fraction, left_ms as "leftMs", fault, seconds, noise, figures, spec, film,
   created_at as "createdAt", finished_at as "finishedAt"`;
 
+/** A stored trial; settings that did not exist when it was made have their defaults. */
+const whole = (row: TrialRow): TrialRow => ({ ...row, recipe: parseRecipe(row.recipe) });
+
 export async function listTrials(sql: Sql, shot: string): Promise<TrialRow[]> {
-  return sql<TrialRow[]>`select ${columns(sql)} from trial join recipe on recipe.hash = recipe_hash
+  const rows = await sql<TrialRow[]>`select ${columns(sql)} from trial join recipe on recipe.hash = recipe_hash
     where shot_id = ${shot} and removed_at is null order by number desc limit 500`;
+  return rows.map(whole);
 }
 
 export async function trialById(sql: Sql, id: string): Promise<TrialRow | null> {
   const [row] = await sql<TrialRow[]>`select ${columns(sql)} from trial join recipe on recipe.hash = recipe_hash
     where trial.id = ${id} and removed_at is null`;
-  return row ?? null;
+  return row ? whole(row) : null;
 }
 
 export interface NewTrial {

@@ -24,7 +24,8 @@ export function noiseShareOf(path: string, shares: NoiseShares | null): number |
 export function rayShareOf(path: string, rays: RayCounts | null): number | null {
   const g = GOVERNS[path];
   if (!g || !rays || rays.total === 0 || g.rays.length === 0) return null;
-  return g.rays.reduce((n, k) => n + (rays[k] as number), 0) / rays.total;
+  // Trials from before a kind of ray was told apart have none of it.
+  return g.rays.reduce((n, k) => n + ((rays[k] as number | undefined) ?? 0), 0) / rays.total;
 }
 
 /** The largest sources of noise, light group by path class, down to `least` of the whole. */
