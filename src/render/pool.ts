@@ -1,7 +1,7 @@
 import { Film, filmBytes, makeSpec } from '@/core/film';
 import { type PreparedScene, prepareScene, type Rebuilt, scratchBytes, updateScene } from '@/core/kernel';
 import type { Recipe } from '@/core/recipe';
-import type { Camera, Scene } from '@/core/scene';
+import { type Camera, displacedScene, isDisplaced, type Scene } from '@/core/scene';
 import { CONTROL, type FromTracer, MAX_PLANES, type ToTracer, type Tracer } from './protocol';
 
 export interface Progress {
@@ -60,6 +60,8 @@ export class RenderPool {
     resolve: () => void;
     reject: (e: Error) => void;
   } | null = null;
+  /** Whether displaced objects were loaded as such. */
+  private displacement = true;
   private failure: Error | null = null;
   private sweepId = 0;
 
@@ -109,12 +111,13 @@ export class RenderPool {
   }
 
   /** Packs the scene and builds its tree on this thread, then hands it to all tracing threads. Times in ms. */
-  async load(scene: Scene): Promise<{ buildMs: number; triangles: number }> {
+  async load(scene: Scene, displacement = true): Promise<{ buildMs: number; triangles: number }> {
     const started = performance.now();
-    const prepared = prepareScene(this.module, scene, MAX_PLANES, this.threads);
+    const prepared = prepareScene(this.module, displacement ? displacedScene(scene) : scene, MAX_PLANES, this.threads);
     const buildMs = performance.now() - started;
     await this.hand(prepared);
     this.prepared = prepared;
+    this.displacement = displacement;
     return { buildMs, triangles: prepared.triangleCount };
   }
 
@@ -133,9 +136,9 @@ export class RenderPool {
    */
   async update(scene: Scene): Promise<{ updateMs: number; rebuilt: Rebuilt }> {
     const started = performance.now();
-    const rebuilt = this.prepared && updateScene(this.module, this.prepared, scene);
+    const rebuilt = this.prepared && !isDisplaced(scene) && updateScene(this.module, this.prepared, scene);
     if (!rebuilt) {
-      await this.load(scene);
+      await this.load(scene, this.displacement);
       return { updateMs: performance.now() - started, rebuilt: 'all' };
     }
     await this.hand(this.prepared!);
@@ -154,6 +157,7 @@ export class RenderPool {
     options: RenderOptions = {},
   ): Promise<{ film: Film; finished: boolean; traceMs: number; calibratedMs: number | null }> {
     if (!this.prepared) throw new Error('render before load');
+    if (recipe.displacement !== this.displacement && isDisplaced(scene)) await this.load(scene, recipe.displacement);
     const spec = makeSpec(recipe, scene.document);
     const film = options.film ?? new Film(spec, new SharedArrayBuffer(filmBytes(spec)));
     const control = new Int32Array(new SharedArrayBuffer(CONTROL.size * 4));

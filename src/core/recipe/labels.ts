@@ -4,6 +4,7 @@ const LABELS: Record<string, string> = {
   'size.height': 'height',
   'size.scale': 'test scale',
   region: 'region',
+  displacement: 'displacement',
   'sampling.cameraMin': 'least camera samples',
   'sampling.cameraMax': 'camera samples',
   'sampling.stopNoise': 'stop threshold',

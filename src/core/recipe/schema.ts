@@ -46,6 +46,10 @@ export const recipeSchema = z.strictObject({
     .nullable()
     .default(null)
     .describe('Part of the frame to render, as fractions from the top left; null renders all.'),
+  displacement: z
+    .boolean()
+    .default(true)
+    .describe('Whether displaced objects are divided and displaced; off leaves heavy detail out of a test.'),
   sampling: z
     .strictObject({
       cameraMin: whole(1, 65536).default(16).describe('Camera samples every pixel gets at least.'),

@@ -13,6 +13,18 @@ export const objectSchema = z.strictObject({
   material: name,
   /** Column-major 4×4. */
   transform: z.array(finite).length(16).optional(),
+  /** Moves the surface along its normals by a picture's values, its triangles divided in four `levels` times. */
+  displacement: z
+    .strictObject({
+      picture: name,
+      channel: z.enum(['r', 'g', 'b', 'a']).default('r'),
+      /** Height of the value 1 above that of 0. */
+      heightMetres: finite,
+      /** Value that stays where it is. */
+      zero: finite.default(0),
+      levels: z.number().int().min(0).max(7).default(4),
+    })
+    .optional(),
 });
 
 export const cameraSchema = z.strictObject({

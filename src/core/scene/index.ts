@@ -1,3 +1,4 @@
+export { displacedScene, isDisplaced } from './displace';
 export {
   type Camera,
   coverageNames,
