@@ -179,8 +179,9 @@ function seeFrom(l: usize): bool {
   const x = load<f32>(l, L_X) - rayX, y = load<f32>(l, L_Y) - rayY, z = load<f32>(l, L_Z) - rayZ;
   nearest = x * rayDX + y * rayDY + z * rayDZ;
   const qx = x - nearest * rayDX, qy = y - nearest * rayDY, qz = z - nearest * rayDZ;
-  // A light is no nearer than half its own size, or all places would crowd at its middle.
-  apart = max<f32>(sqrt<f32>(qx * qx + qy * qy + qz * qz), max<f32>(load<f32>(l, L_BOUND) * f32(0.5), f32(1e-4)));
+  // A light is no nearer than half its own size, or all places would crowd at its middle; where a beam is still
+  // as wide as its light, it grows no brighter towards it.
+  apart = max<f32>(sqrt<f32>(qx * qx + qy * qy + qz * qz), max<f32>(load<f32>(l, L_BOUND) * f32(0.5), max<f32>(load<f32>(l, L_APEX), f32(1e-4))));
   angleFrom = NativeMathf.atan2(litFrom - nearest, apart);
   angleTo = NativeMathf.atan2(litTo - nearest, apart);
   return angleTo > angleFrom;

@@ -31,7 +31,8 @@ export function closeness(l: usize, x: f32, y: f32, z: f32): f32 {
       if (front + a <= outer * sqrt<f32>(qx * qx + qy * qy + qz * qz)) return 0;
     }
   }
-  const bound = load<f32>(l, L_BOUND);
+  // No nearer than its size, or than where a narrow beam is as wide as its light: it grows no brighter from there.
+  const bound = max<f32>(load<f32>(l, L_BOUND), load<f32>(l, L_APEX));
   return f32(1) / max<f32>(max<f32>(d2, bound * bound), f32(1e-8));
 }
 
