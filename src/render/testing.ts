@@ -82,6 +82,22 @@ export async function renderTest(
   return { film, layers: makeLayers(film) };
 }
 
+/**
+ * Renders a small scene by `testRecipe` and measures its green: the mean of a layer, and four standard errors of the
+ * beauty's from the halves.
+ */
+export async function measureTest(
+  t: TestScene,
+  samples: number,
+  change: Record<string, unknown> = {},
+  { size = 16, layer = 'beauty', study = 0 } = {},
+): Promise<{ mean: number; error: number; layers: FilmLayers; film: Film }> {
+  const { layers, film } = await renderTest(testScene(t), testRecipe(size, samples, change), 1, study);
+  const [a, b] = ['half_a', 'half_b'].map((name) => layers.layers.get(name)!.planes[1]);
+  const squares = a.reduce((sum, v, i) => sum + (v - b[i]) ** 2 / 4, 0);
+  return { mean: meanOf(layers, layer, 1), error: (4 * Math.sqrt(squares)) / a.length, layers, film };
+}
+
 /** Mean of a layer's channel. */
 export function meanOf(layers: FilmLayers, name: string, channel = 0): number {
   const plane = layers.layers.get(name)!.planes[channel];

@@ -1,13 +1,8 @@
-import { meanOf, renderTest, type TestScene, testRecipe, testScene } from '@/render/testing';
+import { meanOf, measureTest, type TestScene } from '@/render/testing';
 import { box, plane, sphere, transformed } from '../scene';
 
 /** Fog against closed forms, numerical integration, and itself put otherwise. */
-async function measure(t: TestScene, samples = 256, change: Record<string, unknown> = {}) {
-  const { layers, film } = await renderTest(testScene(t), testRecipe(16, samples, change));
-  const [a, b] = ['half_a', 'half_b'].map((n) => layers.layers.get(n)!.planes[1]);
-  const squares = a.reduce((sum, v, i) => sum + (v - b[i]) ** 2 / 4, 0);
-  return { mean: meanOf(layers, 'beauty', 1), error: (4 * Math.sqrt(squares)) / a.length, layers, film };
-}
+const measure = (t: TestScene, samples = 256, change: Record<string, unknown> = {}) => measureTest(t, samples, change);
 const near = (value: number, truth: number, tolerance: number) => {
   expect(value).toBeGreaterThan(truth - tolerance);
   expect(value).toBeLessThan(truth + tolerance);

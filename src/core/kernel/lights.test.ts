@@ -1,4 +1,4 @@
-import { meanOf, numbers, renderTest, type TestScene, testRecipe, testScene } from '@/render/testing';
+import { meanOf, measureTest, numbers, renderTest, type TestScene, testRecipe, testScene } from '@/render/testing';
 import { box, plane, type Scene, sphere, transformed } from '../scene';
 import { buildLightTree } from './light-tree';
 import { resolveLight, resolveSun } from './resolve-lights';
@@ -9,12 +9,7 @@ const floor = plane(0.1, 0.1);
 const matt = { base_color: [1, 1, 1], specular_weight: 0 };
 const view = { position: [0, 0.5, 0.0001], target: [0, 0, 0], up: [0, 0, -1], focalLengthMm: 2000 };
 
-async function measure(t: TestScene, samples = 64, change: Record<string, unknown> = {}) {
-  const { layers, film } = await renderTest(testScene(t), testRecipe(16, samples, change));
-  const [a, b] = ['half_a', 'half_b'].map((n) => layers.layers.get(n)!.planes[1]);
-  const squares = a.reduce((sum, v, i) => sum + (v - b[i]) ** 2 / 4, 0);
-  return { mean: meanOf(layers, 'beauty', 1), error: (4 * Math.sqrt(squares)) / a.length, layers, film };
-}
+const measure = (t: TestScene, samples = 64, change: Record<string, unknown> = {}) => measureTest(t, samples, change);
 const onFloor = (lights: Record<string, unknown>[], samples = 64, more: Partial<TestScene> = {}, change = {}) =>
   measure({ meshes: { floor }, materials: { floor: matt }, lights, camera: view, ...more }, samples, change);
 const near = (value: number, truth: number, tolerance: number) => {

@@ -1,13 +1,9 @@
-import { meanOf, renderTest, type TestScene, testRecipe, testScene } from '@/render/testing';
+import { meanOf, measureTest, type TestScene } from '@/render/testing';
 import { box, merge, plane, sphere, transformed } from '../scene';
 
 /** Surfaces against a white world and against each other. Tolerance: four standard errors and the bias stated. */
-async function brightness(t: TestScene, samples = 64, change: Record<string, unknown> = {}, layer = 'beauty') {
-  const { layers } = await renderTest(testScene(t), testRecipe(16, samples, change));
-  const [a, b] = ['half_a', 'half_b'].map((n) => layers.layers.get(n)!.planes[1]);
-  const squares = a.reduce((sum, v, i) => sum + (v - b[i]) ** 2 / 4, 0);
-  return { mean: meanOf(layers, layer, 1), error: (4 * Math.sqrt(squares)) / a.length, layers };
-}
+const brightness = (t: TestScene, samples = 64, change: Record<string, unknown> = {}) =>
+  measureTest(t, samples, change);
 const near = (value: number, truth: number, tolerance: number) => {
   expect(value).toBeGreaterThan(truth - tolerance);
   expect(value).toBeLessThan(truth + tolerance);

@@ -1,4 +1,4 @@
-import { meanOf, renderTest, type TestScene, testRecipe, testScene } from '@/render/testing';
+import { measureTest, type TestScene } from '@/render/testing';
 import { plane, sphere, transformed } from '../scene';
 import { STUDY } from './layout';
 
@@ -18,12 +18,7 @@ const room: TestScene = {
   fog: { density: 0.3, radiusMetres: 12 },
 };
 
-async function measure(study: number) {
-  const { layers } = await renderTest(testScene(room), testRecipe(32, 256, { rayDepth: { all: 2, fog: 0 } }), 1, study);
-  const [a, b] = ['half_a', 'half_b'].map((n) => layers.layers.get(n)!.planes[1]);
-  const squares = a.reduce((sum, v, i) => sum + (v - b[i]) ** 2 / 4, 0);
-  return { mean: meanOf(layers, 'beauty', 1), error: (4 * Math.sqrt(squares)) / a.length };
-}
+const measure = (study: number) => measureTest(room, 256, { rayDepth: { all: 2, fog: 0 } }, { size: 32, study });
 
 let ours: Awaited<ReturnType<typeof measure>>;
 beforeAll(async () => {

@@ -1,15 +1,9 @@
-import { meanOf, renderTest, type TestScene, testRecipe, testScene } from '@/render/testing';
+import { meanOf, measureTest, renderTest, type TestScene, testRecipe, testScene } from '@/render/testing';
 import { box, lathe, plane, sphere, transformed } from '../scene';
 
 /** Light against closed forms. Tolerances: four standard errors from the halves, plus the bias stated. */
-async function brightness(t: TestScene, samples = 64, change: Record<string, unknown> = {}, layer = 'beauty') {
-  const { layers } = await renderTest(testScene(t), testRecipe(16, samples, change));
-  const a = layers.layers.get('half_a')!.planes[1];
-  const b = layers.layers.get('half_b')!.planes[1];
-  let squares = 0;
-  for (let i = 0; i < a.length; i++) squares += (a[i] - b[i]) ** 2 / 4;
-  return { mean: meanOf(layers, layer, 1), error: (4 * Math.sqrt(squares)) / a.length, layers };
-}
+const brightness = (t: TestScene, samples = 64, change: Record<string, unknown> = {}, layer = 'beauty') =>
+  measureTest(t, samples, change, { layer });
 
 const near = (value: number, truth: number, tolerance: number) => {
   expect(value).toBeGreaterThan(truth - tolerance);
@@ -21,41 +15,7 @@ const closeUp = { focalLengthMm: 200, position: [0, 0, 6] };
 const white: [number, number, number] = [1, 1, 1];
 const ball = sphere(1, 96);
 
-describe('furnace: a white world shows a lossless body as white', () => {
-  test.each([
-    ['matt', { base_color: white, specular_weight: 0 }, 0.004],
-    ['matt under a rough highlight', { base_color: white, specular_roughness: 0.5 }, 0.01],
-    ['matt under a sharp highlight', { base_color: white, specular_roughness: 0 }, 0.005],
-    ['smooth metal', { base_color: white, base_metalness: 1, specular_roughness: 0 }, 0.003],
-    ['rough metal', { base_color: white, base_metalness: 1, specular_roughness: 0.6 }, 0.02],
-    ['very rough metal', { base_color: white, base_metalness: 1, specular_roughness: 1 }, 0.03],
-    ['clear glass', { base_color: white, specular_roughness: 0, transmission_weight: 1 }, 0.003],
-    [
-      'thin glass',
-      { base_color: white, specular_roughness: 0, transmission_weight: 1, geometry_thin_walled: true },
-      0.003,
-    ],
-  ])('%s', async (_, material, bias) => {
-    const { mean, error } = await brightness({
-      meshes: { ball },
-      materials: { ball: material },
-      environment: white,
-      camera: { focalLengthMm: 90 },
-    });
-    near(mean, 1, error + bias);
-  });
-
-  test('rough glass loses what single scattering loses, and gains nothing', async () => {
-    const { mean, error } = await brightness({
-      meshes: { ball },
-      materials: { ball: { base_color: white, specular_roughness: 0.3, transmission_weight: 1 } },
-      environment: white,
-      camera: { focalLengthMm: 90 },
-    });
-    expect(mean).toBeLessThan(1 + error);
-    expect(mean).toBeGreaterThan(0.93);
-  });
-
+describe('furnace', () => {
   test('grey matt after one bounce is its albedo', async () => {
     const { mean, error } = await brightness({
       meshes: { ball },
