@@ -1,4 +1,4 @@
-import { measureFilm } from '@/core/film';
+import { type Film, measureFilm } from '@/core/film';
 import { STUDY } from '@/core/kernel/layout';
 import { parseRecipe } from '@/core/recipe';
 import { plane, type Scene } from '@/core/scene';
@@ -38,6 +38,12 @@ function lampInFog(): Scene {
   });
 }
 
+/** Exposure that shows a film's mean as middle grey: noise in what is clipped to white would not count. */
+function middleGrey(film: Film): number {
+  const green = film.beauty()[1];
+  return 0.18 / (green.reduce((a, b) => a + b, 0) / green.length);
+}
+
 /** How many times as efficient our technique is as a poorer one on a scene: measured noise and calibrated seconds. */
 async function gain(
   module: WebAssembly.Module,
@@ -55,10 +61,12 @@ async function gain(
   const pool = new RenderPool(module, spawnNode(thread), 2);
   await pool.load(scene);
   const ratios: number[] = [];
+  let exposure: number | undefined;
   for (let i = 0; i < 3; i++) {
     const of = async (flags: number) => {
       const { film, calibratedMs } = await pool.render(scene, recipe, camera, { calibrate: true, study: flags });
-      return efficiency(measureFilm(film, 1).noise!.rms, calibratedMs! / 1000);
+      exposure ??= middleGrey(film);
+      return efficiency(measureFilm(film, exposure).noise!.rms, calibratedMs! / 1000);
     };
     ratios.push((await of(0)) / (await of(study)));
   }
