@@ -280,6 +280,10 @@ describe('bad input ends with 2, one line and no file', () => {
     [['render', 'lantern-room', '--recipe', at('list.json'), ...out], /must be of type object|JSON object/],
     [['render', 'lantern-room', '--set', 'sampling.noise=3', ...out], /sampling.noise: unknown setting/],
     [['render', 'lantern-room', '--set', 'rayDepth.all=99', ...out], /rayDepth.all: too large, at most 64/],
+    [
+      ['render', 'lantern-room', '--set', 'film.pairs=[{"group":"lmap","class":"direct_fog"}]', ...out],
+      /film.pairs: the scene has no light group lmap, but lamp/,
+    ],
     [['render', 'lantern-room', '--camera', 'roof', ...out], /the scene has gallery/],
     [['render', 'lantern-room', '--size', 'big', ...out], /must read WIDTHxHEIGHT/],
     [['render', 'lantern-room', '--region', '0,0,9999,9', ...out], /within 640x360/],

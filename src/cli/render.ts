@@ -13,7 +13,7 @@ import {
   RecipeError,
   withSetting,
 } from '@/core/recipe';
-import { applyOverlay, environmentSchema, parseOverlay, readGlb, type Scene } from '@/core/scene';
+import { applyOverlay, environmentSchema, lightGroups, parseOverlay, readGlb, type Scene } from '@/core/scene';
 import { SHOTS } from '@/core/shots';
 import { efficiency } from '@/core/stats';
 import { filmAttributes, writeFilm } from '@/render/film-exr';
@@ -188,6 +188,9 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
     throw new UsageError(
       `--camera ${one(args, 'camera')}: the scene has ${scene.document.cameras.map((c) => c.name).join(', ')}`,
     );
+  const groups = lightGroups(scene.document);
+  const stray = recipe.film.pairs.find((p) => !groups.includes(p.group));
+  if (stray) throw new UsageError(`film.pairs: the scene has no light group ${stray.group}, but ${groups.join(', ')}`);
   const loaded = performance.now();
   const pool = new RenderPool(await compileKernel(assets.kernel), spawnNode(assets.thread), threads);
   const abort = new AbortController();

@@ -13,7 +13,6 @@ interface MeshLight {
   high: number[];
   /** Σ area × luminance. */
   power: number;
-  area: number;
 }
 
 /** Lists that the kernel walks, by light number, and where they lie. */
@@ -66,7 +65,7 @@ function meshLight(scene: Scene, object: number): MeshLight {
   const low = [Infinity, Infinity, Infinity];
   const high = [-Infinity, -Infinity, -Infinity];
   const sums = new Float64Array(entry.triangles);
-  let [sum, whole] = [0, 0];
+  let sum = 0;
   for (let t = 0; t < entry.triangles; t++) {
     const corners = [0, 1, 2].map((k) => mesh.indices[t * 3 + k]);
     const p = corners.map((i) => point(m, mesh.positions[i * 3], mesh.positions[i * 3 + 1], mesh.positions[i * 3 + 2]));
@@ -86,7 +85,6 @@ function meshLight(scene: Scene, object: number): MeshLight {
       y = Math.max(0.02, at.reduce((s, [u, v]) => s + picture(u, v), 0) / at.length);
     }
     sum += area * nits * y;
-    whole += area;
     sums[t] = sum;
     for (const q of p) {
       q.forEach((c, a) => {
@@ -98,7 +96,7 @@ function meshLight(scene: Scene, object: number): MeshLight {
   for (let t = 0; t < entry.triangles; t++) cumulative[t] = sum > 0 ? sums[t] / sum : (t + 1) / entry.triangles;
   if (entry.triangles > 0) cumulative[entry.triangles - 1] = 1;
   const power = sum * (material.emission_double_sided ? 2 : 1);
-  return { object, cumulative, low, high, power, area: whole };
+  return { object, cumulative, low, high, power };
 }
 
 /** Bits of the objects that a light lights; null when it lights all. Throws for a name that is neither object nor set. */

@@ -9,7 +9,7 @@ type Vec = [number, number, number];
 /** A light as the kernel takes it, whatever it was written as. Directions are unit; radiance as in the record. */
 export interface ResolvedLight {
   name: string;
-  kind: 'rectangle' | 'disk' | 'sphere' | 'spot' | 'point' | 'distant' | 'environment' | 'mesh';
+  kind: 'rectangle' | 'disk' | 'sphere' | 'spot' | 'point' | 'distant' | 'environment';
   group: string;
   controls: LightControls;
   visible: boolean;
@@ -26,8 +26,6 @@ export interface ResolvedLight {
   innerCosine: number;
   /** Lux on a surface facing it at 1 m, or at any distance of a distant light. */
   power: number;
-  /** Object that emits. */
-  object?: number;
 }
 
 const cross = (a: Vec, b: Vec): Vec => [
@@ -36,7 +34,7 @@ const cross = (a: Vec, b: Vec): Vec => [
   a[0] * b[1] - a[1] * b[0],
 ];
 
-export function unit(v: readonly number[], what: string): Vec {
+function unit(v: readonly number[], what: string): Vec {
   const l = Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]);
   if (!(l > 0)) throw new Error(`${what}: a direction of length zero`);
   return [v[0] / l, v[1] / l, v[2] / l];
@@ -53,7 +51,7 @@ export function axesFacing(facing: readonly number[], up: readonly number[], wha
 const smooth = (t: number) => t * t * (3 - 2 * t);
 
 /** How much of its light a direction at this cosine to the axis gets: 1 inside, fading to 0 at the outer cosine. */
-export function fadeAt(cosine: number, outer: number, inner: number): number {
+function fadeAt(cosine: number, outer: number, inner: number): number {
   if (outer <= -1) return 1;
   if (inner <= outer) return cosine > outer ? 1 : 0;
   return smooth(Math.min(1, Math.max(0, (cosine - outer) / (inner - outer))));

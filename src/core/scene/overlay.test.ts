@@ -1,3 +1,5 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { SHOTS } from '../shots';
 import { applyOverlay, OverlayError, parseOverlay } from '.';
 
@@ -22,6 +24,17 @@ test('known names take what is given and keep the rest; new names are added', ()
     specular_roughness: 0.1,
     base_metalness: 1,
   });
+});
+
+test('the example of the documentation is one', () => {
+  const text = readFileSync(join(__dirname, '../../../docs/scene.md'), 'utf8');
+  const example = JSON.parse(/```json\n([\s\S]*?)```/.exec(text)![1]);
+  const { document } = applyOverlay(base, parseOverlay(example));
+  expect(document.lights.find((l) => l.name === 'burner flame')).toMatchObject({
+    stops: 1,
+    gains: { mirrors: 0.5, seen: 1 },
+  });
+  expect(document.fog).toMatchObject({ density: 0.06 });
 });
 
 test('fog and environment are taken away by null, kept by silence', () => {

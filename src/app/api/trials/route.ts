@@ -38,6 +38,10 @@ export const POST = (request: Request) =>
     if (!revision.document.cameras.some((c) => c.name === asked.camera))
       throw new Refusal(400, 'no-camera', `the scene has no camera ${asked.camera}`, 'camera');
     const recipe = parseRecipe(asked.recipe);
+    const groups = lightGroups(revision.document);
+    const stray = recipe.film.pairs.find((p) => !groups.includes(p.group));
+    if (stray)
+      throw new Refusal(400, 'no-group', `the scene has no light group ${stray.group}`, 'film.pairs', { groups });
     const spec = makeSpec(recipe, revision.document);
     const bytes = filmBytes(spec);
     if (bytes > MOST_FILM_BYTES)
@@ -71,8 +75,5 @@ export const POST = (request: Request) =>
     });
     await (await sendingQueue(sql)).send(TRIAL_QUEUE, { trial: id });
     await announce(sql, { type: 'trial', id, shot: shot.id, state: 'queued' });
-    return Response.json(
-      { trial: await findTrial(id), number, groups: lightGroups(revision.document) },
-      { status: 201 },
-    );
+    return Response.json({ trial: await findTrial(id), number, groups }, { status: 201 });
   });

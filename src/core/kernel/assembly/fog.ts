@@ -174,7 +174,8 @@ function cutToCone(l: usize): bool {
   return litTo > litFrom;
 }
 
-function seeFrom(l: usize): bool {
+/** Readies `nearest`, `apart` and the lit part of the ray for a light with a place; false when it lights none. */
+function see(l: usize): bool {
   if (!cutToCone(l)) return false;
   const x = load<f32>(l, L_X) - rayX, y = load<f32>(l, L_Y) - rayY, z = load<f32>(l, L_Z) - rayZ;
   nearest = x * rayDX + y * rayDY + z * rayDZ;
@@ -182,9 +183,7 @@ function seeFrom(l: usize): bool {
   // A light is no nearer than half its own size, or all places would crowd at its middle; where a beam is still
   // as wide as its light, it grows no brighter towards it.
   apart = max<f32>(sqrt<f32>(qx * qx + qy * qy + qz * qz), max<f32>(load<f32>(l, L_BOUND) * f32(0.5), max<f32>(load<f32>(l, L_APEX), f32(1e-4))));
-  angleFrom = NativeMathf.atan2(litFrom - nearest, apart);
-  angleTo = NativeMathf.atan2(litTo - nearest, apart);
-  return angleTo > angleFrom;
+  return true;
 }
 
 /** How much a light may matter in the fog on the ray: its power over squared distance, summed along the ray. */
@@ -194,7 +193,10 @@ function fogImportance(light: i32, bounce: i32): f32 {
   const power = load<f32>(l, L_FOG_POWER);
   if (power <= 0) return 0;
   if (isFar(l)) return power * min<f32>(fogLength, f32(1) / load<f32>(fog(), F_EXTINCTION));
-  return seeFrom(l) ? power * (angleTo - angleFrom) / apart : f32(0);
+  if (!see(l)) return 0;
+  // The angle at the light between both ends, by one arc tangent.
+  const a = litFrom - nearest, b = litTo - nearest;
+  return power * NativeMathf.atan2(apart * (b - a), apart * apart + a * b) / apart;
 }
 
 /** The light and distance last drawn, the light's chance, and the density of the distance. */
@@ -203,22 +205,40 @@ export let fogChance: f32 = 0;
 export let fogT: f32 = 0;
 export let fogDensity: f32 = 0;
 
+let choice: f32 = 0, weights: f32 = 0, chosenWeight: f32 = 0;
+
+/** A choice by weight in one pass [Chao 1982], so that each light is weighed once: the number is stretched anew each time. */
+function beginChoice(u: f32): void {
+  choice = u;
+  weights = 0;
+  fogLight = -1;
+}
+
+// @ts-ignore: decorator
+@inline
+function weighLight(light: i32, weight: f32): void {
+  if (!(weight > 0)) return;
+  weights += weight;
+  const p = weight / weights;
+  if (choice < p || fogLight < 0) {
+    fogLight = light;
+    chosenWeight = weight;
+    choice = choice / p;
+  } else choice = (choice - p) / (f32(1) - p);
+  choice = min<f32>(choice, f32(0.99999994));
+}
+
+function endChoice(): bool {
+  fogChance = chosenWeight / weights;
+  return fogLight >= 0;
+}
+
 /** Chooses by u a light that lights fog at a place, among all, by importance there; false when none does. */
 export function pickFogLight(x: f32, y: f32, z: f32, bounce: i32, u: f32): bool {
   const n = load<i32>(SCENE_BASE, H_LIGHT_COUNT);
-  let sum: f32 = 0;
-  for (let i = 0; i < n; i++) sum += placeImportance(i, x, y, z, bounce);
-  if (!(sum > 0)) return false;
-  let rest = u * sum;
-  for (let i = 0; i < n; i++) {
-    const w = placeImportance(i, x, y, z, bounce);
-    if (w <= 0) continue;
-    fogLight = i;
-    fogChance = w / sum;
-    rest -= w;
-    if (rest < 0) break;
-  }
-  return true;
+  beginChoice(u);
+  for (let i = 0; i < n; i++) weighLight(i, placeImportance(i, x, y, z, bounce));
+  return endChoice();
 }
 
 function placeImportance(light: i32, x: f32, y: f32, z: f32, bounce: i32): f32 {
@@ -236,19 +256,9 @@ export function drawLitPlace(
   spanFrom = load<f32>(fogIntervals());
   spanTo = load<f32>(fogIntervals() + (usize(count - 1) << 3), 4);
   const n = load<i32>(SCENE_BASE, H_LIGHT_COUNT);
-  let sum: f32 = 0;
-  for (let i = 0; i < n; i++) sum += fogImportance(i, bounce);
-  if (!(sum > 0)) return false;
-  let rest = u * sum;
-  fogLight = -1;
-  for (let i = 0; i < n; i++) {
-    const w = fogImportance(i, bounce);
-    if (w <= 0) continue;
-    fogLight = i;
-    fogChance = w / sum;
-    rest -= w;
-    if (rest < 0) break;
-  }
+  beginChoice(u);
+  for (let i = 0; i < n; i++) weighLight(i, fogImportance(i, bounce));
+  if (!endChoice()) return false;
   const l = lightAt(fogLight);
   const extinction = load<f32>(fog(), F_EXTINCTION);
   if (isFar(l)) {
@@ -256,7 +266,10 @@ export function drawLitPlace(
     fogDensity = extinction * NativeMathf.exp(-extinction * metresTo(fogT)) / (f32(1) - fogLeft);
     return fogDensity > 0;
   }
-  if (!seeFrom(l)) return false;
+  if (!see(l)) return false;
+  angleFrom = NativeMathf.atan2(litFrom - nearest, apart);
+  angleTo = NativeMathf.atan2(litTo - nearest, apart);
+  if (angleTo <= angleFrom) return false;
   // Beams are found by angle alone: most of the ray lies outside of them.
   const beam = !distanceFog && litTo - litFrom < f32(0.5) * (spanTo - spanFrom);
   if (!distanceFog && (beam || s < f32(0.5))) {

@@ -149,7 +149,7 @@ export function fade(m: usize, t: f32): void {
 
 /**
  * Draws how far light goes in solid m before it scatters: by the extinction of a channel that `pick` chooses.
- * `walkWeight` then tells what a path that went `t` metres is worth, all channels weighed together.
+ * `weighFlight` then tells what a path that went so far is worth, all channels weighed together.
  */
 export function drawFlight(m: usize, u: f32, pick: f32): f32 {
   const k: usize = pick < f32(1.0 / 3.0) ? 0 : pick < f32(2.0 / 3.0) ? 4 : 8;
