@@ -9,18 +9,20 @@ const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 const assembly = join(root, 'src/core/kernel/assembly');
 const out = join(root, 'public/wasm/kernel.wasm');
 const layout = join(root, 'src/core/kernel/layout.ts');
+const sceneLayout = join(root, 'src/core/kernel/layout-scene.ts');
 const generated = join(assembly, 'layout.ts');
 
 const sources = readdirSync(assembly)
   .filter((f) => f !== 'layout.ts')
   .map((f) => join(assembly, f));
-const newest = Math.max(...[layout, fileURLToPath(import.meta.url), ...sources].map((f) => statSync(f).mtimeMs));
+const newest = Math.max(
+  ...[layout, sceneLayout, fileURLToPath(import.meta.url), ...sources].map((f) => statSync(f).mtimeMs),
+);
 if (existsSync(out) && existsSync(generated) && statSync(out).mtimeMs > newest) process.exit(0);
 
-const bundle = await build({ entryPoints: [layout], bundle: true, format: 'esm', write: false });
-const module = await import(
-  `data:text/javascript;base64,${Buffer.from(bundle.outputFiles[0].text).toString('base64')}`
-);
+const bundled = join(root, 'build/kernel-layout.mjs');
+await build({ entryPoints: [layout], bundle: true, format: 'esm', outfile: bundled });
+const module = await import(bundled);
 const lines = ['// Generated from ../layout.ts by scripts/build-kernel.mjs.'];
 for (const [name, value] of Object.entries(module.KERNEL_CONSTANTS))
   lines.push(`export const ${name}: i32 = ${value};`);

@@ -197,7 +197,7 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
   const onSignal = () => abort.abort();
   process.once('SIGINT', onSignal);
   try {
-    const { buildMs } = await pool.load(scene);
+    const { buildMs } = await pool.load(scene, recipe, camera);
     const quiet = !process.stderr.isTTY;
     const { film, finished, traceMs, calibratedMs } = await pool.render(scene, recipe, camera, {
       signal: abort.signal,

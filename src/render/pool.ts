@@ -1,7 +1,15 @@
 import { Film, filmBytes, makeSpec } from '@/core/film';
-import { type PreparedScene, prepareScene, type Rebuilt, scratchBytes, updateScene } from '@/core/kernel';
-import type { Recipe } from '@/core/recipe';
-import { type Camera, displacedScene, isDisplaced, type Scene } from '@/core/scene';
+import {
+  makeWorld,
+  type PreparedScene,
+  prepareScene,
+  type Rebuilt,
+  scratchBytes,
+  updateScene,
+  worldKey,
+} from '@/core/kernel';
+import { parseRecipe, type Recipe } from '@/core/recipe';
+import { type Camera, isDisplaced, type Scene } from '@/core/scene';
 import { CONTROL, type FromTracer, MAX_PLANES, type ToTracer, type Tracer } from './protocol';
 
 export interface Progress {
@@ -50,6 +58,9 @@ export function centreOut(tilesX: number, tilesY: number): Int32Array {
   return Int32Array.from(order);
 }
 
+/** A recipe that changes nothing of a scene. */
+const PLAIN = parseRecipe({});
+
 /** Tracing threads over one scene. Rejects whatever is under way when a thread fails. */
 export class RenderPool {
   private readonly tracers: Tracer[];
@@ -60,8 +71,10 @@ export class RenderPool {
     resolve: () => void;
     reject: (e: Error) => void;
   } | null = null;
-  /** Whether displaced objects were loaded as such. */
-  private displacement = true;
+  /** The recipe and camera that the prepared scene was made for, and what of them counts. */
+  private recipe = PLAIN;
+  private camera: Camera | null = null;
+  private key = '';
   private failure: Error | null = null;
   private sweepId = 0;
 
@@ -111,14 +124,37 @@ export class RenderPool {
   }
 
   /** Packs the scene and builds its tree on this thread, then hands it to all tracing threads. Times in ms. */
-  async load(scene: Scene, displacement = true): Promise<{ buildMs: number; triangles: number }> {
+  async load(
+    scene: Scene,
+    recipe: Recipe = PLAIN,
+    camera: Camera = scene.document.cameras[0],
+  ): Promise<{ buildMs: number; triangles: number }> {
     const started = performance.now();
-    const prepared = prepareScene(this.module, displacement ? displacedScene(scene) : scene, MAX_PLANES, this.threads);
+    const prepared = prepareScene(this.module, makeWorld(scene, recipe, camera), MAX_PLANES, this.threads);
     const buildMs = performance.now() - started;
     await this.hand(prepared);
     this.prepared = prepared;
-    this.displacement = displacement;
+    this.note(scene, recipe, camera);
     return { buildMs, triangles: prepared.triangleCount };
+  }
+
+  private note(scene: Scene, recipe: Recipe, camera: Camera): void {
+    this.recipe = recipe;
+    this.camera = camera;
+    this.key = worldKey(scene, recipe, camera);
+  }
+
+  /** Brings what is prepared to this scene, recipe and camera, rebuilding only what differs. */
+  private async follow(scene: Scene, recipe: Recipe, camera: Camera): Promise<Rebuilt> {
+    const rebuilt =
+      this.prepared && !isDisplaced(scene) && updateScene(this.module, this.prepared, makeWorld(scene, recipe, camera));
+    if (!rebuilt) {
+      await this.load(scene, recipe, camera);
+      return 'all';
+    }
+    await this.hand(this.prepared!);
+    this.note(scene, recipe, camera);
+    return rebuilt;
   }
 
   /** Hands a prepared scene to all threads, each with a scratch area of its own. */
@@ -136,13 +172,10 @@ export class RenderPool {
    */
   async update(scene: Scene): Promise<{ updateMs: number; rebuilt: Rebuilt }> {
     const started = performance.now();
-    const rebuilt = this.prepared && !isDisplaced(scene) && updateScene(this.module, this.prepared, scene);
-    if (!rebuilt) {
-      await this.load(scene, this.displacement);
-      return { updateMs: performance.now() - started, rebuilt: 'all' };
-    }
-    await this.hand(this.prepared!);
-    return { updateMs: performance.now() - started, rebuilt };
+    return {
+      rebuilt: await this.follow(scene, this.recipe, this.camera ?? scene.document.cameras[0]),
+      updateMs: performance.now() - started,
+    };
   }
 
   /**
@@ -157,7 +190,7 @@ export class RenderPool {
     options: RenderOptions = {},
   ): Promise<{ film: Film; finished: boolean; traceMs: number; calibratedMs: number | null }> {
     if (!this.prepared) throw new Error('render before load');
-    if (recipe.displacement !== this.displacement && isDisplaced(scene)) await this.load(scene, recipe.displacement);
+    if (worldKey(scene, recipe, camera) !== this.key) await this.follow(scene, recipe, camera);
     const spec = makeSpec(recipe, scene.document);
     const film = options.film ?? new Film(spec, new SharedArrayBuffer(filmBytes(spec)));
     const control = new Int32Array(new SharedArrayBuffer(CONTROL.size * 4));

@@ -13,7 +13,7 @@ export function testKernel(): WebAssembly.Module {
 
 export interface TestScene {
   meshes?: Record<string, Mesh>;
-  /** Mesh name to material fields. */
+  /** Material fields by name; a mesh takes the one named like it. */
   materials?: Record<string, Record<string, unknown>>;
   lights?: Record<string, unknown>[];
   /** Radiance of an even environment, or a whole one. */
@@ -21,6 +21,10 @@ export interface TestScene {
   pictures?: Record<string, Picture>;
   fog?: Record<string, unknown>;
   camera?: Record<string, unknown>;
+  /** Rules by object and by set, and what the sets hold. */
+  rules?: Record<string, object>;
+  sets?: Record<string, string[]>;
+  setRules?: Record<string, object>;
 }
 
 /** A small scene: one object a mesh, under an even environment. */
@@ -33,8 +37,13 @@ export function testScene(t: TestScene): Scene {
     schema: 1,
     name: 'test',
     cameras: [{ name: 'cam', position: [0, 0, 5], target: [0, 0, 0], ...t.camera }],
-    materials: names.length > 0 ? names.map((name) => ({ name, ...t.materials?.[name] })) : [{ name: 'none' }],
-    objects: names.map((name) => ({ name, mesh: name, material: name })),
+    materials: [...new Set([...names, ...Object.keys(t.materials ?? {}), 'none'])].map((name) => ({
+      name,
+      ...t.materials?.[name],
+    })),
+    objects: names.map((name) => ({ name, mesh: name, material: name, rules: t.rules?.[name] })),
+    sets: t.sets ?? {},
+    setRules: t.setRules ?? {},
     lights: t.lights ?? [],
     fog: t.fog ?? null,
     environment: Array.isArray(env)

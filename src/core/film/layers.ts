@@ -77,6 +77,8 @@ function makersOf(film: Film): Map<string, () => Layer> {
     }));
   }
   if (planes.albedo >= 0) color('albedo', planes.albedo, 'mean');
+  if (planes.shadow >= 0)
+    out.set('shadow', () => ({ name: 'shadow', channels: RGB, planes: shadowPlanes(film), kind: 'data' }));
   if (planes.coverage >= 0) out.set('coverage', () => coverageLayer(film));
   out.set('cost', () => ({ name: 'cost', channels: ['Y'], planes: [costPlane(film)], kind: 'data' }));
   out.set('samples', () => ({ name: 'samples', channels: ['Y'], planes: [samplesPlane(film)], kind: 'data' }));
@@ -89,6 +91,20 @@ function depthPlane(film: Film): Float32Array {
   const near = film.plane(film.spec.planes.depth + 1, 'raw');
   for (let i = 0; i < depth.length; i++) if (near[i] === 0) depth[i] = Infinity;
   return depth;
+}
+
+/**
+ * Shadow that catchers receive from other objects: the share of a pixel that catchers cover times the share of their
+ * light that is kept off. A plate shows through as plate · (1 − alpha − shadow).
+ */
+function shadowPlanes(film: Film): Float32Array[] {
+  const at = film.spec.planes.shadow;
+  const cover = film.plane(at + 6, 'mean');
+  return [0, 1, 2].map((c) => {
+    const open = film.plane(at + c, 'raw');
+    const lit = film.plane(at + 3 + c, 'raw');
+    return open.map((o, i) => (o > 0 ? cover[i] * (1 - lit[i] / o) : 0));
+  });
 }
 
 /** A value for each cell, spread over its pixels. */

@@ -43,6 +43,7 @@ export function makeSpec(recipe: Recipe, document: SceneDocument): FilmSpec {
     normal: take(has('normal'), 3),
     albedo: take(has('albedo'), 3),
     coverage: take(has('coverage'), COVERAGE_SLOTS * 2),
+    shadow: take(has('shadow'), 7),
     pairs: {} as Record<number, number>,
     count: 0,
   };

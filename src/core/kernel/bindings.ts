@@ -1,5 +1,5 @@
 import type { Recipe } from '../recipe';
-import type { Camera, Scene } from '../scene';
+import { type Camera, resolveRules, type Scene } from '../scene';
 import { PAGE_BYTES, PLANE_BYTES, SCRATCH, TABLE_BYTES, TREE_BYTES } from './layout';
 import { packRecords, packScene } from './pack';
 import { packObjects, placeInstances } from './pack-objects';
@@ -161,8 +161,9 @@ export type Rebuilt = 'records' | 'instances' | 'ground' | 'all';
 /** What trees are made of, besides where objects stand: whose change means building anew. */
 function treeKey(scene: Scene): string {
   const { objects, geometry, materials, fog } = scene.document;
+  const rules = resolveRules(scene.document);
   return JSON.stringify([
-    objects.map((o) => [o.mesh, o.material]),
+    objects.map((o, i) => [o.mesh, o.material, rules[i].secondaryMaterial, rules[i].hiddenFrom.includes('shadow')]),
     geometry,
     materials.map((m) => [
       m.name,

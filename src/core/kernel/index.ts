@@ -14,3 +14,4 @@ export {
   TILE_SIZE,
 } from './layout';
 export { cameraAxes, type PlaneMap } from './params';
+export { makeWorld, worldKey } from './world';

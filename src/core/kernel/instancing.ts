@@ -1,4 +1,4 @@
-import type { Scene } from '../scene';
+import { resolveRules, type Scene } from '../scene';
 
 /** A mesh with one material, in its own space, that several objects place in the world. */
 export interface SharedTree {
@@ -21,16 +21,18 @@ export interface Instancing {
 const LEAST_TRIANGLES = 64;
 
 /**
- * Decides which meshes are shared: those that two objects or more place with the same material. The material belongs
- * to the key since a tree knows which of its triangles are clear panes.
+ * Decides which meshes are shared: those that two objects or more place with the same material. What shadow rays
+ * meet belongs to the key, since a tree knows which of its triangles they may pass.
  */
 export function instancingOf(scene: Scene): Instancing {
   const { objects, geometry } = scene.document;
   const entries = new Map(geometry.meshes.map((m) => [m.name, m]));
+  const rules = resolveRules(scene.document);
   const byKey = new Map<string, number[]>();
   objects.forEach((o, i) => {
     if (!entries.has(o.mesh)) throw new Error(`object ${o.name}: no mesh ${o.mesh}`);
-    const key = JSON.stringify([o.mesh, o.material]);
+    const { secondaryMaterial, hiddenFrom } = rules[i];
+    const key = JSON.stringify([o.mesh, o.material, secondaryMaterial, hiddenFrom.includes('shadow')]);
     byKey.set(key, [...(byKey.get(key) ?? []), i]);
   });
   const ground: number[] = [];

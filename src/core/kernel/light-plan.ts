@@ -1,5 +1,5 @@
 import { luminance } from '../image';
-import { type LightControls, meshAt, pictureAt, type Scene } from '../scene';
+import { type LightControls, type Material, meshAt, pictureAt, type Scene, secondaryMaterials } from '../scene';
 import { IDENTITY, point } from './instancing';
 import { LIGHT_BYTES, LIGHT_NODE_BYTES, PORTAL_BYTES } from './layout';
 import { buildLightTree, type TreeLight, type TreeNode } from './light-tree';
@@ -8,6 +8,9 @@ import { emissiveObjects, type ResolvedLight, resolveLights } from './resolve-li
 /** A mesh light: an object whose material emits, its triangles in the world, weighed by area × luminance. */
 interface MeshLight {
   object: number;
+  /** Material that gives the light, and the one whose group and controls hold: the camera's where that emits. */
+  material: Material;
+  owner: Material;
   cumulative: Float32Array;
   low: number[];
   high: number[];
@@ -55,7 +58,10 @@ function pictureLuminance(scene: Scene, material: Scene['document']['materials']
 function meshLight(scene: Scene, object: number): MeshLight {
   const o = scene.document.objects[object];
   const entry = scene.document.geometry.meshes.find((m) => m.name === o.mesh)!;
-  const material = scene.document.materials.find((m) => m.name === o.material)!;
+  const named = (name: string) => scene.document.materials.find((m) => m.name === name)!;
+  const material = named(secondaryMaterials(scene.document)[object]);
+  const seen = named(o.material);
+  const owner = seen.emission_luminance > 0 ? seen : material;
   const mesh = meshAt(scene.geometry, entry);
   const m = o.transform ?? IDENTITY;
   const picture = pictureLuminance(scene, material);
@@ -96,7 +102,7 @@ function meshLight(scene: Scene, object: number): MeshLight {
   for (let t = 0; t < entry.triangles; t++) cumulative[t] = sum > 0 ? sums[t] / sum : (t + 1) / entry.triangles;
   if (entry.triangles > 0) cumulative[entry.triangles - 1] = 1;
   const power = sum * (material.emission_double_sided ? 2 : 1);
-  return { object, cumulative, low, high, power };
+  return { object, material, owner, cumulative, low, high, power };
 }
 
 /** Bits of the objects that a light lights; null when it lights all. Throws for a name that is neither object nor set. */
@@ -138,15 +144,14 @@ function treeLight(l: ResolvedLight, number: number, gain: number): TreeLight {
 export function planLights(scene: Scene, take: (bytes: number) => number): LightPlan {
   const lights = resolveLights(scene);
   const meshes = emissiveObjects(scene).map((o) => meshLight(scene, o));
-  const materials = new Map(scene.document.materials.map((m) => [m.name, m]));
-  const controlsOfMesh = (m: MeshLight) => materials.get(scene.document.objects[m.object].material)!.light;
   const count = lights.length + meshes.length;
-  const all = [...lights.map((l) => l.controls), ...meshes.map(controlsOfMesh)];
+  const all = [...lights.map((l) => l.controls), ...meshes.map((m) => m.owner.light)];
   const isFar = (i: number) => i < lights.length && (lights[i].kind === 'environment' || lights[i].kind === 'distant');
   const numbers = Array.from({ length: count }, (_, i) => i);
   const own = numbers.filter((i) => all[i].samples !== null);
   const near: TreeLight[] = numbers
     .filter((i) => !isFar(i) && all[i].samples === null && surfaceGain(all[i]) > 0)
+    .filter((i) => i < lights.length || meshes[i - lights.length].power > 0)
     .map((i) => {
       const gain = surfaceGain(all[i]);
       if (i < lights.length) return treeLight(lights[i], i, gain);
@@ -155,7 +160,7 @@ export function planLights(scene: Scene, take: (bytes: number) => number): Light
     });
   const nodes = buildLightTree(near);
   const links = all.map((c, i) =>
-    linksOf(scene, i < lights.length ? lights[i].name : materialName(scene, meshes[i - lights.length]), c),
+    linksOf(scene, i < lights.length ? lights[i].name : meshes[i - lights.length].owner.name, c),
   );
   const shapes = numbers.filter((i) => i < lights.length && !isFar(i) && lights[i].visible);
   const far = numbers.filter(isFar);
@@ -183,8 +188,6 @@ export function planLights(scene: Scene, take: (bytes: number) => number): Light
     portals: take(scene.document.portals.length * PORTAL_BYTES),
   };
 }
-
-export const materialName = (scene: Scene, m: MeshLight) => scene.document.objects[m.object].material;
 
 /** The largest gain that a light has on surfaces: what its samples there can be worth. */
 export const surfaceGain = ({ gains }: LightControls) => Math.max(gains.diffuse, gains.reflection, gains.transmission);

@@ -1,4 +1,4 @@
-import type { LightControls, Scene } from '../scene';
+import { type LightControls, resolveRules, type Scene } from '../scene';
 import type { environmentDistribution } from './environment';
 import {
   fieldOffset,
@@ -11,7 +11,7 @@ import {
   PORTAL_BYTES,
   PORTAL_FIELDS,
 } from './layout';
-import { halfSize, type LightPlan, materialName, surfaceGain } from './light-plan';
+import { halfSize, type LightPlan, surfaceGain } from './light-plan';
 import type { TreeNode } from './light-tree';
 import type { PackPlan } from './pack-plan';
 import { axesFacing } from './resolve-lights';
@@ -50,7 +50,6 @@ export function packLights(
   const p = plan.light;
   const { lights, meshes } = p;
   const trails = trailsOf(p.nodes);
-  const materials = new Map(scene.document.materials.map((m) => [m.name, m]));
   const record = (i: number) => {
     const at = p.records + i * LIGHT_BYTES;
     return {
@@ -75,6 +74,7 @@ export function packLights(
     const bits = p.links[i];
     if (bits) new Uint32Array(memory, p.linksAt[i], bits.length).set(bits);
   };
+  const rules = resolveRules(scene.document);
   let envLight = -1;
   lights.forEach((l, i) => {
     const { put } = record(i);
@@ -104,10 +104,10 @@ export function packLights(
   meshes.forEach((m, k) => {
     const i = lights.length + k;
     const { put, whole } = record(i);
-    const material = materials.get(materialName(scene, m))!;
     put('kind', LIGHT_KIND.mesh);
-    put('visible', 0);
-    putPower(put, m.power, material.light);
+    // Seen by what looks for light unless its object is hidden from shadow rays.
+    put('visible', rules[m.object].hiddenFrom.includes('shadow') ? 0 : 1);
+    putPower(put, m.power, m.owner.light);
     putVector(
       put,
       '',
@@ -116,13 +116,13 @@ export function packLights(
     put('bound', Math.sqrt(m.low.reduce((s, c, a) => s + ((m.high[a] - c) / 2) ** 2, 0)));
     put('outerCosine', -1);
     put('innerCosine', -1);
-    shared(i, material.light, material.light_group);
+    shared(i, m.owner.light, m.owner.light_group);
     const place = plan.places[m.object];
     whole('firstTriangle', place.firstTriangle);
     whole('triangles', m.cumulative.length);
     whole('cumulative', p.cumulativeAt[k]);
     whole('instance', place.instance);
-    whole('twoSided', material.emission_double_sided ? 1 : 0);
+    whole('twoSided', m.material.emission_double_sided ? 1 : 0);
     new Float32Array(memory, p.cumulativeAt[k], m.cumulative.length).set(m.cumulative);
     meshOf[m.object] = i;
   });

@@ -12,6 +12,7 @@ import {
   MAX_GROUPS,
   MOST_GLASS_SLABS,
   NODE_BYTES,
+  OBJECT_BYTES,
   SCENE_BASE,
   TREE_BYTES,
 } from './layout';
@@ -26,6 +27,7 @@ export interface PackPlan {
   triangleInfo: number;
   trees: number;
   instances: number;
+  objects: number;
   materials: number;
   albedoTable: number;
   envPixels: number;
@@ -122,6 +124,7 @@ export function planPack(scene: Scene): PackPlan {
   const triangleInfo = take(triangleCount * 4);
   const treeRecords = take(treeTriangles.length * TREE_BYTES);
   const instances = take(instanceCount * INSTANCE_BYTES);
+  const objectRecords = take(document.objects.length * OBJECT_BYTES);
   // One more, for the boundary of fog.
   const materials = take((document.materials.length + 1) * MATERIAL_BYTES);
   const fog = take(FOG_BYTES);
@@ -152,6 +155,7 @@ export function planPack(scene: Scene): PackPlan {
     triangleInfo,
     trees: treeRecords,
     instances,
+    objects: objectRecords,
     materials,
     light,
     places,

@@ -7,6 +7,7 @@ import { packLights } from './pack-lights';
 import { packMaterials, packTextures } from './pack-materials';
 import { packObjects } from './pack-objects';
 import type { PackPlan } from './pack-plan';
+import { packRules } from './pack-rules';
 
 /**
  * Writes the scene into linear memory at the plan's addresses; the tree is left to the kernel's
@@ -70,6 +71,7 @@ export function packRecords(memory: ArrayBufferLike, scene: Scene, plan: PackPla
   }
   packLights(memory, scene, plan, groups, environment?.distribution ?? null, header);
   packFog(memory, scene, plan, header);
+  packRules(memory, scene, plan, header);
 }
 
 interface MadeEnvironment {

@@ -90,6 +90,7 @@ describe('parameters', () => {
     normal: -1,
     albedo: -1,
     coverage: -1,
+    shadow: -1,
     pairs: {},
     count: 10,
   };

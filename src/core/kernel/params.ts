@@ -14,6 +14,7 @@ export interface PlaneMap {
   normal: number;
   albedo: number;
   coverage: number;
+  shadow: number;
   /** Plane of each pair asked for, by group × class count + class. */
   pairs: Record<number, number>;
   count: number;
@@ -135,6 +136,8 @@ export function writeParams(
   put('planeCount', planes.count);
   put('tableOn', 1);
   put('study', study);
+  put('softenCaustics', d.softenCaustics);
+  put('planeShadow', planes.shadow);
   put('only', ONLY[recipe.film.only]);
   const pairs = new Int32Array(memory, scratch + SCRATCH.pairs, MAX_GROUPS * PATH_CLASSES.length).fill(-1);
   for (const [pair, plane] of Object.entries(planes.pairs)) pairs[Number(pair)] = plane;

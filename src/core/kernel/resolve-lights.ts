@@ -1,6 +1,6 @@
 import * as fmath from '../fmath';
 import { kelvinToRgb, luminance } from '../image';
-import { type Light, type LightControls, meshAt, type Scene, sunDirection } from '../scene';
+import { type Light, type LightControls, meshAt, type Scene, secondaryMaterials, sunDirection } from '../scene';
 import { IDENTITY, point } from './instancing';
 import { sunRadiance } from './sky';
 
@@ -262,9 +262,10 @@ export function resolveLights(scene: Scene): ResolvedLight[] {
   return lights;
 }
 
-/** Numbers of the objects that emit, in order: each is a mesh light. */
+/** Numbers of the objects that emit, to the camera or to other rays, in order: each is a mesh light. */
 export function emissiveObjects(scene: Scene): number[] {
   const { objects, materials } = scene.document;
+  const second = secondaryMaterials(scene.document);
   const emits = new Map(materials.map((m) => [m.name, m.emission_luminance > 0 && Math.max(...m.emission_color) > 0]));
-  return objects.flatMap((o, i) => (emits.get(o.material) ? [i] : []));
+  return objects.flatMap((o, i) => (emits.get(o.material) || emits.get(second[i]) ? [i] : []));
 }

@@ -20,6 +20,9 @@ export const PATH_CLASS_NAMES = [
   'caustic',
 ] as const;
 
+/** Data planes that a film can hold. */
+export const FEATURE_NAMES = ['alpha', 'depth', 'normal', 'albedo', 'coverage', 'shadow'] as const;
+
 export const recipeSchema = z.strictObject({
   schema: z.literal(1).default(1),
   name: z.string().min(1).max(80).default('Check').describe('Name of the recipe.'),
@@ -134,10 +137,43 @@ export const recipeSchema = z.strictObject({
         .boolean()
         .default(true)
         .describe('Whether light that reaches a diffuse surface through sharp reflection or transmission is kept.'),
+      softenCaustics: z
+        .number()
+        .min(0)
+        .max(1)
+        .default(0)
+        .describe(
+          'Least roughness of mirrors and glass for light on its way to a diffuse surface: less noise, softer caustics.',
+        ),
     })
     .prefault({}),
   camera: z
     .strictObject({ depthOfField: z.boolean().default(true).describe('Whether the lens blurs what is out of focus.') })
+    .prefault({}),
+  clay: z
+    .strictObject({
+      on: z.boolean().default(false).describe('Whether surfaces are shown as grey matt clay.'),
+      grey: z.number().min(0.01).max(0.99).default(0.5).describe('Albedo of the clay.'),
+      except: z
+        .array(z.string().min(1))
+        .default([])
+        .describe('Objects, sets and materials by name that stay as they are.'),
+      keepEmission: z.boolean().default(true).describe('Whether glowing surfaces stay as they are.'),
+      keepGlass: z
+        .boolean()
+        .default(true)
+        .describe('Whether glass stays as it is; windows of clay would keep light out.'),
+      occlusion: z
+        .boolean()
+        .default(false)
+        .describe('Shades by how much of the sky each place would see instead of by the lights.'),
+      backs: z
+        .boolean()
+        .default(true)
+        .describe(
+          'Whether the camera sees back faces of clay; without them it looks into closed rooms, whose walls still keep light out.',
+        ),
+    })
     .prefault({}),
   film: z
     .strictObject({
@@ -156,7 +192,7 @@ export const recipeSchema = z.strictObject({
         ),
       ledger: z.enum(['off', 'all']).default('off').describe('Keep a part for each bounce.'),
       features: z
-        .array(z.enum(['alpha', 'depth', 'normal', 'albedo', 'coverage']))
+        .array(z.enum(FEATURE_NAMES))
         .default(['alpha', 'depth', 'normal', 'albedo', 'coverage'])
         .describe('Data planes to keep.'),
     })

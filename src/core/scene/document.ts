@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { environmentSchema, lightSchema, portalSchema } from './light';
 import { materialSchema } from './material';
-import { finite, name, unit, vec3 } from './terms';
+import { rulesSchema, secondaryMaterials } from './rules';
+import { finite, groupName, name, unit, vec3 } from './terms';
 
 /**
  * The scene document: what a scene revision is and what the command line reads. Right-handed, Y up,
@@ -25,6 +26,8 @@ export const objectSchema = z.strictObject({
       levels: z.number().int().min(0).max(7).default(4),
     })
     .optional(),
+  /** Which rays see it, and how it is rendered. */
+  rules: rulesSchema.optional(),
 });
 
 export const cameraSchema = z.strictObject({
@@ -92,8 +95,12 @@ export const sceneSchema = z.strictObject({
   environment: environmentSchema.nullable().default(null),
   portals: z.array(portalSchema).max(64).default([]),
   fog: fogSchema.nullable().default(null),
+  /** Light groups that films keep, in order; without it, those that any light or material names. */
+  groups: z.array(groupName).max(16).optional(),
   /** Objects by name of the set. */
   sets: z.record(name, z.array(name)).default({}),
+  /** Rules of sets; an object's own come first, then those of later sets. */
+  setRules: z.record(name, rulesSchema).default({}),
   geometry: z.strictObject({
     hash: z.string(),
     bytes: z.number().int(),
@@ -116,11 +123,12 @@ export interface Scene {
  * environment's, then emissive materials'; `other` last, when something falls to it.
  */
 export function lightGroups(document: SceneDocument): string[] {
+  if (document.groups) return document.groups;
   const seen = new Set<string>();
   for (const light of document.lights) seen.add(light.group);
   if (document.environment) seen.add(document.environment.group);
   if (document.environment?.kind === 'sky') seen.add(document.environment.sun.group);
-  const used = new Set(document.objects.map((o) => o.material));
+  const used = new Set([...document.objects.map((o) => o.material), ...secondaryMaterials(document)]);
   for (const m of document.materials) if (m.emission_luminance > 0 && used.has(m.name)) seen.add(m.light_group);
   const other = seen.delete('other') || seen.size === 0;
   const groups = [...seen];

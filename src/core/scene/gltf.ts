@@ -330,6 +330,7 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
     portals: [],
     fog: null,
     sets: {},
+    setRules: {},
     geometry: { hash: '', bytes: geometry.byteLength, meshes: entries, pictures },
   };
   return { scene: { document, geometry, pictures: new Map() }, warnings };

@@ -1,3 +1,4 @@
+export { type Clay, clayScene } from './clay';
 export { displacedScene, isDisplaced } from './displace';
 export {
   type Camera,
@@ -20,3 +21,4 @@ export {
 export { type Material, materialSchema, type Texture, type TextureInput } from './material';
 export { joinGeometry, type Mesh, meshAt, type Picture, pictureAt } from './mesh';
 export { applyOverlay, OverlayError, parseOverlay } from './overlay';
+export { type ResolvedRules, type RuleRay, resolveRules, secondaryMaterials } from './rules';

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { cameraSchema, fogSchema, type Scene, type SceneDocument, sceneSchema } from './document';
 import { environmentSchema, lightSchema, portalSchema } from './light';
 import { materialSchema } from './material';
+import { rulesSchema } from './rules';
 import { finite, name } from './terms';
 
 /** A scene document on disk that is at fault: the key and what is wrong with it. */
@@ -32,11 +33,19 @@ const overlaySchema = z.strictObject({
   cameras: z.array(unchecked).default([]),
   portals: z.array(unchecked).default([]),
   objects: z
-    .array(z.strictObject({ name, material: name.optional(), transform: z.array(finite).length(16).optional() }))
+    .array(
+      z.strictObject({
+        name,
+        material: name.optional(),
+        transform: z.array(finite).length(16).optional(),
+        rules: rulesSchema.optional(),
+      }),
+    )
     .default([]),
   environment: z.unknown().optional(),
   fog: z.unknown().optional(),
   sets: z.record(name, z.array(name)).optional(),
+  setRules: z.record(name, rulesSchema).optional(),
 });
 export type Overlay = z.infer<typeof overlaySchema>;
 
@@ -99,6 +108,7 @@ export function applyOverlay(base: Scene, overlay: Overlay): Scene {
         : check(environmentSchema.nullable(), overlay.environment, 'environment'),
     fog: overlay.fog === undefined ? document.fog : check(fogSchema.nullable(), overlay.fog, 'fog'),
     sets: { ...document.sets, ...overlay.sets },
+    setRules: { ...document.setRules, ...overlay.setRules },
   };
   return { ...base, document: check(sceneSchema, whole, '') };
 }

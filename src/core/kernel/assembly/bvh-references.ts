@@ -1,7 +1,6 @@
 // References of the BVH builder: a triangle and the box of it, or of a piece of it, that a leaf is to hold.
-import {
-  H_INDICES, H_MATERIALS, H_POSITIONS, H_TRIANGLE_INFO, MATERIAL_BYTES, M_PASSED, SCENE_BASE, TRIANGLE_MATERIAL_SHIFT,
-} from './layout';
+import { H_INDICES, H_POSITIONS, M_PASSED, SCENE_BASE } from './layout';
+import { castsNoShadow, infoOf, secondaryRecord } from './rules';
 
 /** A reference: box minimum, triangle, box maximum, unused. */
 export const REF_BYTES: usize = 32;
@@ -32,8 +31,8 @@ export function coordinate(triangle: i32, corner: i32, axis: i32): f32 {
 
 /** Whether shadow rays may pass a triangle. */
 export function isPassed(triangle: i32): bool {
-  const info = load<u32>(load<usize>(SCENE_BASE, H_TRIANGLE_INFO) + (usize(triangle) << 2));
-  return load<f32>(load<usize>(SCENE_BASE, H_MATERIALS) + usize(info >> TRIANGLE_MATERIAL_SHIFT) * MATERIAL_BYTES, M_PASSED) != 0;
+  const info = infoOf(triangle);
+  return castsNoShadow(info, 0) || load<f32>(secondaryRecord(info, 0), M_PASSED) != 0;
 }
 
 /** Halves `ref` across its longest side into itself and `twin`, each the clipped triangle's box within the old box. */

@@ -4,6 +4,7 @@ import {
   LEVEL_STACK_BYTES, NODE_CHILD, PASSED_BIT, SCENE_BASE, TREE_BYTES, T_ROOT,
 } from './layout';
 import { paneAlong, paneB, paneG, paneIsBoundary, paneIsGlass, paneR, paneTransmittance } from './panes';
+import { isCatcher } from './rules';
 
 /** The nearest hit of the last `closest`: distance, triangle (-1 = none) and barycentric coordinates. */
 export let hitT: f32 = 0;
@@ -259,6 +260,12 @@ function closestIn(root: u32, ray: usize, instance: usize, tMin: f32): void {
   hitT = nearest;
 }
 
+/** Makes shadow rays see shadow catchers alone. */
+export function seeCatchersAlone(yes: bool): void {
+  catchersAlone = yes;
+}
+let catchersAlone: bool = false;
+
 /** Whether anything opaque lies in (tMin, tMax). Panes and cut-outs weaken `clear*` instead of blocking. */
 export function occluded(
   ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tMin: f32, tMax: f32,
@@ -294,6 +301,10 @@ function occludedIn(root: u32, ray: usize, instance: usize, tMin: f32, tMax: f32
           const i = ctz(bits);
           bits &= bits - 1;
           const triangle = load<i32>(b + (usize(i) << 2), BLOCK_ID);
+          if (catchersAlone) {
+            if (isCatcher(triangle & ~PASSED_BIT, instance)) return true;
+            continue;
+          }
           if (!(triangle & PASSED_BIT)) return true;
           const at = ray + (usize(i) << 2);
           paneTransmittance(

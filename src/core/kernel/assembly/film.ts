@@ -3,7 +3,7 @@
 import {
   CLASS_CAUSTIC, CLASS_COUNT, COVERAGE_SLOTS, LEDGER_PLANES, MAX_GROUPS, PLANE_BYTES, P_CAUSTICS, P_GROUP_COUNT,
   P_OUTLIER_FIRST, P_OUTLIER_LATER, P_PLANE_ALBEDO, P_PLANE_ALPHA, P_PLANE_CLASSES, P_PLANE_COUNT, P_PLANE_COVERAGE,
-  P_PLANE_DEPTH, P_PLANE_GROUPS, P_PLANE_LEDGER, P_PLANE_NORMAL, P_TABLE_ON, RAY_SHADOW, SCRATCH_PAIRS, SCRATCH_PARAMS, SCRATCH_SUMS,
+  P_PLANE_DEPTH, P_PLANE_GROUPS, P_PLANE_LEDGER, P_PLANE_NORMAL, P_PLANE_SHADOW, P_TABLE_ON, RAY_SHADOW, SCRATCH_PAIRS, SCRATCH_PARAMS, SCRATCH_SUMS,
   SCRATCH_TILE, SUM_SLOTS, TABLE_CLAMPED, TABLE_INVALID, TABLE_CLASS_BOUNCE, TABLE_GROUP_CLASS, TABLE_PAIRS, TABLE_RAYS, TABLE_TOTAL,
 } from './layout';
 
@@ -21,6 +21,7 @@ let planeDepth: i32 = -1;
 let planeNormal: i32 = -1;
 let planeAlbedo: i32 = -1;
 let planeCoverage: i32 = -1;
+let planeShadow: i32 = -1;
 let tableOn: bool = false;
 let caustics: bool = true;
 let outlierFirst: f32 = 0;
@@ -45,6 +46,7 @@ export function bindFilm(base: usize): void {
   planeNormal = load<i32>(p, P_PLANE_NORMAL);
   planeAlbedo = load<i32>(p, P_PLANE_ALBEDO);
   planeCoverage = load<i32>(p, P_PLANE_COVERAGE);
+  planeShadow = load<i32>(p, P_PLANE_SHADOW);
   tables = tile + usize(load<i32>(p, P_PLANE_COUNT)) * PLANE_BYTES;
   tableOn = load<i32>(p, P_TABLE_ON) != 0;
   caustics = load<i32>(p, P_CAUSTICS) != 0;
@@ -104,7 +106,8 @@ function addSum(slot: i32, y: f32): void {
  * by splits, `share` is that division; the outlier limit scales the whole contribution.
  */
 export function contribute(r: f32, g: f32, b: f32, share: f32, group: i32, pathClass: i32, bounce: i32): void {
-  if (pathClass == CLASS_CAUSTIC && !caustics) return;
+  // Caustics that an object refuses have no class.
+  if (pathClass < 0 || (pathClass == CLASS_CAUSTIC && !caustics)) return;
   const y = r * f32(0.2126) + g * f32(0.7152) + b * f32(0.0722);
   // Not a number, or without bound: kept out of the film, and counted.
   if (!(y < f32(1e30))) { addTable(TABLE_INVALID, 1); return; }
@@ -156,9 +159,24 @@ export function countPairs(pairs: i32): void {
   if (tableOn) addTable(TABLE_PAIRS, f64(pairs));
 }
 
+/** Whether the shadow that catchers receive is kept. */
+export function keepsShadow(): bool {
+  return planeShadow >= 0;
+}
+
+/** Adds light that a catcher would receive, and whether it does with all that stands in its way. */
+export function addShadow(r: f32, g: f32, b: f32, lit: bool): void {
+  addColor(planeShadow + (lit ? 3 : 0), r, g, b);
+}
+
+/** Counts a sample that fell on a catcher. */
+export function countCatcher(): void {
+  if (planeShadow >= 0) addAt(planeShadow + 6, 1);
+}
+
 /** Records the first hit of a camera ray. `off2` is the sample's squared distance from the pixel centre. */
 export function recordFeatures(
-  off2: f32, depth: f32, nx: f32, ny: f32, nz: f32, ar: f32, ag: f32, ab: f32, object: i32, surface: bool,
+  off2: f32, depth: f32, nx: f32, ny: f32, nz: f32, ar: f32, ag: f32, ab: f32, object: i32, surface: bool, opaque: bool,
 ): void {
   if (planeDepth >= 0) {
     // Plane 0 holds the depth, plane 1 how near the chosen sample is (plus one, so that 0 = none yet).
@@ -170,7 +188,7 @@ export function recordFeatures(
     }
   }
   if (surface) {
-    if (planeAlpha >= 0) addAt(planeAlpha, 1);
+    if (planeAlpha >= 0 && opaque) addAt(planeAlpha, 1);
     if (planeNormal >= 0) addColor(planeNormal, nx, ny, nz);
     if (planeAlbedo >= 0) addColor(planeAlbedo, ar, ag, ab);
     if (planeCoverage >= 0) {

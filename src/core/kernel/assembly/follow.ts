@@ -2,11 +2,12 @@
 import { closest, hitInstance, hitT, hitTriangle, hitU, hitV } from './bvh-trace';
 import { countRay } from './film';
 import { beginFog, crossFog, endFog, hasFog } from './fog';
-import { M_BOUNDARY, M_OPACITY } from './layout';
+import { M_BOUNDARY, M_OPACITY, RAY_CAMERA } from './layout';
 import { meet, metLight, metT } from './lights';
 import { CAMERA_LIST, clearMedia, cross, isDisplaced, isInside, isSolid, keepMedia, medium, setInFog, spareMedia } from './media';
+import { hides } from './rules';
 import { hash } from './sobol';
-import { epsilon, front, loadVertex, material, record } from './vertex';
+import { epsilon, front, loadVertex, lookAsCamera, material, objectFlags, record } from './vertex';
 
 /** Further than anything. */
 export const FAR: f32 = 1e30;
@@ -36,6 +37,9 @@ export function follow(
   ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, far: f32, kind: i32, stream: u32, index: u32, step: i32,
 ): void {
   seenNothing = false;
+  // Whatever goes on from the camera's ray without a vertex sees as the camera does.
+  const sees = step == 0 ? RAY_CAMERA : kind;
+  lookAsCamera(sees == RAY_CAMERA);
   let from: f32 = 0;
   let passed = 0;
   const foggy = hasFog();
@@ -56,6 +60,11 @@ export function follow(
     }
     seenLight = SURFACE;
     loadVertex(hitTriangle, hitInstance, hitU, hitV, dx, dy, dz);
+    if (objectFlags && hides(objectFlags, sees, front)) {
+      from = hitT + epsilon;
+      if (turn == MOST_PASSED - 1) { seenNothing = true; return; }
+      continue;
+    }
     if (load<f32>(record, M_BOUNDARY) != 0) {
       crossFog(hitT, front);
       setInFog(front);
@@ -93,12 +102,14 @@ export function findCameraMedia(x: f32, y: f32, z: f32): void {
   let count = 0;
   let crossings = 0;
   clearMedia();
+  lookAsCamera(true);
   let from: f32 = 0;
   for (let turn = 0; turn < MOST_PASSED; turn++) {
     closest(x, y, z, dx, dy, dz, from, FAR);
     if (hitTriangle < 0) break;
     loadVertex(hitTriangle, hitInstance, hitU, hitV, dx, dy, dz);
     from = hitT + epsilon;
+    if (objectFlags && hides(objectFlags, RAY_CAMERA, front)) continue;
     if (load<f32>(record, M_BOUNDARY) != 0) { crossings += front ? -1 : 1; continue; }
     if (!isSolid(record)) continue;
     if (front || isInside(record)) { cross(record, front); continue; }

@@ -16,9 +16,10 @@ import {
 import { disperses, loadMaterial, sharpR, sharpT } from './material';
 import { fade, isInFog, leftB, leftG, leftR, medium, mediumBeyond, outerIndex, phase, setInFog } from './media';
 import { draw, hash, r0, r1 } from './sobol';
+import { focuses, showsCaustics } from './rules';
 import { drawWavelength, hueB, hueG, hueR, nanometres } from './spectrum';
 import { lightsAlone, lobesAlone } from './study';
-import { epsilon, front, gx, gy, gz, objectIndex, px, py, pz, record } from './vertex';
+import { epsilon, front, gx, gy, gz, objectFlags, objectIndex, px, py, pz, record } from './vertex';
 
 /** Pairs of dimensions: 0 pixel, 1 lens, 2 time and wavelength, then eight an event of the path. */
 const FIRST_VERTEX_PAIR: u32 = 3;
@@ -43,18 +44,27 @@ export function pairAt(step: i32, pair: u32): u32 {
   return FIRST_VERTEX_PAIR + u32(step) * VERTEX_PAIRS + pair;
 }
 
-/** 0 = no diffuse vertex yet, 1 = the last scattering was diffuse, 2 = only sharp lobes since: a caustic. */
-// @ts-ignore: decorator
-@inline
+/**
+ * How a path stands to caustics. `NO_CAUSTIC`: no diffuse vertex yet, or a rough one since. `MATT`: the last scattering
+ * was diffuse. `FOCUSED`: only sharp lobes since, a caustic. `MATT_REFUSED` and `REFUSED`: the same, where the matt
+ * object shows no caustics or a sharp one focuses no light; such light is left out.
+ */
+export const NO_CAUSTIC: i32 = 0;
+export const MATT: i32 = 1;
+const MATT_REFUSED: i32 = 2;
+export const FOCUSED: i32 = 3;
+const REFUSED: i32 = 4;
+
 export function causticAfter(state: i32, lobe: i32): i32 {
-  if (lobe == DIFFUSE) return 1;
-  return state > 0 && (lobe == REFLECTION ? sharpR : sharpT) ? 2 : 0;
+  if (lobe == DIFFUSE) return showsCaustics(objectFlags) ? MATT : MATT_REFUSED;
+  if (state == NO_CAUSTIC || !(lobe == REFLECTION ? sharpR : sharpT)) return NO_CAUSTIC;
+  return state == MATT_REFUSED || state == REFUSED || !focuses(objectFlags) ? REFUSED : FOCUSED;
 }
 
 // @ts-ignore: decorator
 @inline
 export function classOf(state: i32, vertices: i32, firstLobe: i32): i32 {
-  if (state == 2) return CLASS_CAUSTIC;
+  if (state >= FOCUSED) return state == FOCUSED ? CLASS_CAUSTIC : -1;
   return vertices == 1 ? CLASS_DIRECT_DIFFUSE + firstLobe : CLASS_INDIRECT_DIFFUSE + firstLobe;
 }
 
@@ -86,7 +96,7 @@ export function loadSurface(index: u32): void {
 }
 
 /** What is left of light from `distance` away in direction d, by the solid between here and there. */
-function fadeToLight(up: bool, distance: f32): bool {
+export function fadeToLight(up: bool, distance: f32): bool {
   const m = up ? medium() : mediumBeyond(record, front);
   if (!m || load<f32>(m, M_STRAIGHT_SHADOWS) > 0) return false;
   fade(m, distance);
@@ -94,7 +104,7 @@ function fadeToLight(up: bool, distance: f32): bool {
 }
 
 /** What fog leaves of light along the shadow ray last traced. */
-function fogToLight(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, distance: f32): f32 {
+export function fogToLight(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, distance: f32): f32 {
   return ballLeft(ox, oy, oz, dx, dy, dz, distance) * meshFogLeft(fogMetres, (isInFog() ? 1 : 0) + fogCrossings > 0, distance);
 }
 

@@ -1,6 +1,6 @@
 // What stands in a light's record: its group, whom it lights, in which role and how far.
 import {
-  H_LIGHTS, KIND_DISTANT, KIND_ENVIRONMENT, KIND_MESH, LIGHT_BYTES, L_BOUNCES, L_GAIN_SEEN, L_GROUP, L_INNER_COSINE, L_KIND,
+  H_LIGHTS, KIND_DISTANT, KIND_ENVIRONMENT, LIGHT_BYTES, L_BOUNCES, L_GAIN_SEEN, L_GROUP, L_INNER_COSINE, L_KIND,
   L_LINKS, L_OUTER_COSINE, L_RADIUS, L_SAMPLES, L_VISIBLE, SCENE_BASE,
 } from './layout';
 
@@ -58,7 +58,7 @@ export function canBeMet(light: i32): bool {
   const l = lightAt(light);
   const kind = kindOf(l);
   if (kind == KIND_DISTANT) return load<f32>(l, L_VISIBLE) != 0 && load<f32>(l, L_RADIUS) > 0;
-  return load<f32>(l, L_VISIBLE) != 0 || kind == KIND_ENVIRONMENT || kind == KIND_MESH;
+  return load<f32>(l, L_VISIBLE) != 0 || kind == KIND_ENVIRONMENT;
 }
 
 /** How much of its light goes in a direction of this cosine to its axis: fading within a spread or cone. */

@@ -140,6 +140,12 @@ export function disperses(): bool {
   return load<f32>(material, M_DISPERSION) != 0 && load<f32>(material, M_TRANSMISSION) > 0;
 }
 
+/** Least roughness of reflection and transmission, by which caustics are softened; what is sharp is told without it. */
+let softness: f32 = 0;
+export function softenTo(roughness: f32): void {
+  softness = roughness;
+}
+
 function setRoughness(roughness: f32, anisotropy: f32, own: f32): void {
   // OpenPBR 1.1, "Microfacet model": the mean square roughness is kept.
   const k = f32(1) - anisotropy;
@@ -151,21 +157,28 @@ function setRoughness(roughness: f32, anisotropy: f32, own: f32): void {
   a = through * through * stretch;
   mirrorT = through * through < MIRROR_ALPHA;
   qx = a; qy = max<f32>(a * k, f32(1e-4));
-  sharpR = roughness <= CAUSTIC_ROUGHNESS;
-  sharpT = through <= CAUSTIC_ROUGHNESS;
 }
 
 /** Readies the lobes at the loaded vertex in a medium of index `outer`, for a path of this wavelength (nm, 0 = all). */
 export function loadMaterial(outer: f32, wavelength: f32): void {
   const m = material;
   baseR = load<f32>(m, M_BASE_R); baseG = load<f32>(m, M_BASE_G); baseB = load<f32>(m, M_BASE_B);
-  const roughness = load<f32>(m, M_ROUGHNESS), ownThrough = load<f32>(m, M_TRANSMISSION_ROUGHNESS);
+  thin = load<f32>(m, M_THIN_WALLED) > 0;
+  let roughness = load<f32>(m, M_ROUGHNESS), ownThrough = load<f32>(m, M_TRANSMISSION_ROUGHNESS);
+  const through = ownThrough < 0 ? roughness : ownThrough;
+  sharpR = roughness <= CAUSTIC_ROUGHNESS;
+  sharpT = through <= CAUSTIC_ROUGHNESS;
+  if (softness > 0) {
+    // Clear panes stay clear, since shadow rays go straight through them.
+    const clear = (thin || load<f32>(m, M_STRAIGHT_SHADOWS) > 0) && through * through < MIRROR_ALPHA;
+    ownThrough = clear ? through : ownThrough < 0 ? ownThrough : max<f32>(ownThrough, softness);
+    roughness = max<f32>(roughness, softness);
+  }
   setRoughness(roughness, load<f32>(m, M_ANISOTROPY), ownThrough);
   metal = load<f32>(m, M_METALNESS);
   const trans = load<f32>(m, M_TRANSMISSION);
   opaque = (f32(1) - metal) * (f32(1) - trans);
   glass = (f32(1) - metal) * trans;
-  thin = load<f32>(m, M_THIN_WALLED) > 0;
   const ior = indexAt(wavelength);
   paneIor = ior / outer;
   eta = front || thin ? ior / outer : outer / ior;
@@ -182,10 +195,10 @@ export function loadMaterial(outer: f32, wavelength: f32): void {
   underR = 1; underG = 1; underB = 1;
   let coatAlbedo: f32 = 0;
   if (coatWeight > 0) {
-    const rough = load<f32>(m, M_COAT_ROUGHNESS), index = load<f32>(m, M_COAT_IOR);
+    const own = load<f32>(m, M_COAT_ROUGHNESS), rough = max<f32>(own, softness), index = load<f32>(m, M_COAT_IOR);
     ca = rough * rough;
     mirrorC = ca < MIRROR_ALPHA;
-    sharpR = rough <= CAUSTIC_ROUGHNESS;
+    sharpR = own <= CAUSTIC_ROUGHNESS;
     const k = (index - outer) / (index + outer);
     coatF0 = k * k;
     if (mirrorC) { tabB = schlickWeight(woz); tabA = f32(1) - tabB; } else lookUpAlbedo(rough);

@@ -9,13 +9,14 @@ import {
 const LIST_BYTES: usize = 64;
 export const CAMERA_LIST: usize = 0;
 export const FIRST_LIST: usize = 1;
+export const TWIN_LIST: usize = 2;
 
 let lists: usize = 0;
 /** The list of the path under way. */
 let now: usize = 0;
 export function bindMedia(scratch: usize): void {
   lists = scratch + SCRATCH_MEDIA;
-  now = lists + 2 * LIST_BYTES;
+  now = lists + 3 * LIST_BYTES;
 }
 
 const IN_FOG_AT: usize = 40;
@@ -35,7 +36,7 @@ export function setInFog(inside: bool): void {
 
 /** Room for the intervals of a ray that lie in fog. */
 export function fogIntervals(): usize {
-  return lists + 3 * LIST_BYTES + 32;
+  return lists + 4 * LIST_BYTES + 32;
 }
 export function keepMedia(list: usize): void {
   memory.copy(lists + list * LIST_BYTES, now, LIST_BYTES);
@@ -46,7 +47,7 @@ export function recallMedia(list: usize): void {
 
 /** Room for eight words beside the lists. */
 export function spareMedia(): usize {
-  return lists + 3 * LIST_BYTES;
+  return lists + 4 * LIST_BYTES;
 }
 
 /** Whether a material fills a solid. */

@@ -1,11 +1,11 @@
 // Emissive meshes as lights: a triangle by area × luminance, then a place on it.
 import {
-  H_INDICES, H_MATERIALS, H_MESH_LIGHTS, H_POSITIONS, H_TRIANGLE_INFO, H_UVS, I_TO_LOCAL0, I_TO_WORLD0, L_CUMULATIVE,
-  L_FIRST_TRIANGLE, L_INSTANCE, L_TRIANGLES, L_TWO_SIDED, MATERIAL_BYTES, M_EMIT_B, M_EMIT_G, M_EMIT_R, M_OPACITY, SCENE_BASE,
-  TRIANGLE_MATERIAL_SHIFT,
+  H_INDICES, H_MESH_LIGHTS, H_POSITIONS, H_UVS, I_TO_LOCAL0, I_TO_WORLD0, L_CUMULATIVE,
+  L_FIRST_TRIANGLE, L_INSTANCE, L_TRIANGLES, L_TWO_SIDED, M_EMIT_B, M_EMIT_G, M_EMIT_R, M_OPACITY, SCENE_BASE,
 } from './layout';
 import { cumulativeStep, searchCumulative } from './environment';
 import { lightAt } from './light-records';
+import { infoOf, secondaryRecord } from './rules';
 import { materialAt } from './textures';
 
 /** Light number of an object that emits, −1 of one that does not. */
@@ -93,8 +93,7 @@ export function sampleMesh(light: i32, u: f32, v: f32): bool {
   }
   const k = f32(0.5) / area;
   mnx *= k; mny *= k; mnz *= k;
-  const info = load<u32>(load<usize>(SCENE_BASE, H_TRIANGLE_INFO) + (usize(triangle) << 2));
-  let m = load<usize>(SCENE_BASE, H_MATERIALS) + usize(info >> TRIANGLE_MATERIAL_SHIFT) * MATERIAL_BYTES;
+  let m = secondaryRecord(infoOf(triangle), instance);
   const uvs = load<usize>(SCENE_BASE, H_UVS);
   if (uvs) {
     const tri = load<usize>(SCENE_BASE, H_INDICES) + usize(triangle) * 12;

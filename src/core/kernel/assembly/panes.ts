@@ -1,10 +1,11 @@
 // What lets shadow rays through: clear panes, cut-outs, and smooth solids that ask for straight shadows.
 import {
-  H_INDICES, H_MATERIALS, H_POSITIONS, H_TRIANGLE_INFO, H_UVS, I_TO_LOCAL0, MATERIAL_BYTES, MIRROR_ALPHA, M_ABSORB_B, M_ABSORB_G,
+  H_INDICES, H_POSITIONS, H_UVS, I_TO_LOCAL0, MIRROR_ALPHA, M_ABSORB_B, M_ABSORB_G,
   M_ABSORB_R, M_BOUNDARY, M_IOR, M_METALNESS, M_OPACITY, M_ROUGHNESS, M_STRAIGHT_SHADOWS, M_THIN_WALLED, M_TINT_B, M_TINT_G, M_TINT_R,
-  M_TRANSMISSION, M_TRANSMISSION_ROUGHNESS, SCENE_BASE, TRIANGLE_MATERIAL_SHIFT,
+  M_TRANSMISSION, M_TRANSMISSION_ROUGHNESS, SCENE_BASE,
 } from './layout';
 import { fresnelDielectric } from './optics';
+import { castsNoShadow, infoOf, secondaryRecord } from './rules';
 import { materialAt } from './textures';
 
 /** What the last triangle lets through, and whether light passes glass there rather than a hole. */
@@ -30,9 +31,11 @@ export function paneReflectance(cosine: f32, ior: f32): f32 {
  * its faces: e^(σt) where the ray enters and e^(−σt) where it leaves, whatever the order in which they are met.
  */
 export function paneTransmittance(triangle: i32, instance: usize, dx: f32, dy: f32, dz: f32, t: f32, u: f32, v: f32): void {
-  const info = load<u32>(load<usize>(SCENE_BASE, H_TRIANGLE_INFO) + (usize(triangle) << 2));
-  let m = load<usize>(SCENE_BASE, H_MATERIALS) + usize(info >> TRIANGLE_MATERIAL_SHIFT) * MATERIAL_BYTES;
+  const info = infoOf(triangle);
   paneIsGlass = false;
+  paneIsBoundary = false;
+  if (castsNoShadow(info, instance)) { paneR = 1; paneG = 1; paneB = 1; return; }
+  let m = secondaryRecord(info, instance);
   paneIsBoundary = load<f32>(m, M_BOUNDARY) != 0;
   const tri = load<usize>(SCENE_BASE, H_INDICES) + usize(triangle) * 12;
   const i0 = usize(load<u32>(tri)), i1 = usize(load<u32>(tri, 4)), i2 = usize(load<u32>(tri, 8));

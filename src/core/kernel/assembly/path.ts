@@ -3,33 +3,37 @@
 // lower limit is the same render with later parts missing.
 import { hitInstance, hitTriangle, hitU, hitV } from './bvh-trace';
 import { axialDepth, cameraRay, dx as camDX, dy as camDY, dz as camDZ, off2, ox as camX, oy as camY, oz as camZ } from './camera';
+import { catchShadow } from './catch';
 import { beginSample, recordFeatures } from './film';
 import {
   drawScatter, drawScatterSurely, fogAlbedo, fogAnisotropy, fogChance, fogLeft, fogLength, fogLight, hasFog, pickFogLight, recallFogAt,
 } from './fog';
 import { FAR, NOTHING, SURFACE, bindFollow, findCameraMedia, follow, restoreSeen, seenLight, seenNothing, seenT } from './follow';
 import {
-  PAIR_DIRECTION, PAIR_FLIGHT, PAIR_LIGHT, PAIR_LOBE, PAIR_PHASE, PAIR_PICK, PAIR_ROULETTE, beginStream, causticAfter, classOf,
+  FOCUSED, MATT, NO_CAUSTIC, PAIR_DIRECTION, PAIR_FLIGHT, PAIR_LIGHT, PAIR_LOBE, PAIR_PHASE, PAIR_PICK, PAIR_ROULETTE, beginStream, causticAfter, classOf,
   clearWavelength, gather, gatherFog, keepWavelength, loadSurface, pairAt, shadeFog, spreadB, spreadG, spreadR, stream,
 } from './gather';
 import {
-  CLASS_DIRECT_FOG, CLASS_EMISSION, H_OBJECT_COUNT, MOST_WALK_EVENTS, ONLY_FOG, ONLY_SURFACES, P_CAM_X, P_CAM_Y, P_CAM_Z, P_DEPTH_ALL,
+  CLASS_DIRECT_FOG, CLASS_EMISSION, H_OBJECT_COUNT, MOST_WALK_EVENTS, OBJECT_CATCHER, OBJECT_HOLDOUT, ONLY_FOG, ONLY_SURFACES, P_CAM_X, P_CAM_Y, P_CAM_Z, P_DEPTH_ALL,
   P_DEPTH_DIFFUSE, P_DEPTH_FOG, P_DEPTH_REFLECTION, P_DEPTH_TRANSMISSION, P_HOLES, P_LIGHT_SAMPLES, P_ONLY, P_REACH, P_ROULETTE_START,
-  P_SEED, P_SPLITS_DIFFUSE, P_SPLITS_FOG, P_SPLITS_REFLECTION, P_SPLITS_TRANSMISSION, P_WIDTH, RAY_CAMERA, RAY_DIFFUSE, RAY_FOG,
+  P_SEED, P_SOFTEN_CAUSTICS, P_SPLITS_DIFFUSE, P_SPLITS_FOG, P_SPLITS_REFLECTION, P_SPLITS_TRANSMISSION, P_WIDTH, RAY_CAMERA, RAY_DIFFUSE, RAY_FOG,
   RAY_TRANSMISSION, RAY_TWIN, SCENE_BASE, SCRATCH_PARAMS,
 } from './layout';
 import { IN_FOG, SEEN, THROUGH } from './light-records';
 import {
   DIFFUSE, FOG, REFLECTION, TRANSMISSION, density, dirX, dirY, dirZ, hasRoughReflection, sampleLobe, weightB, weightG, weightR,
 } from './lobes';
-import { albedoD, albedoR, albedoT, eb, eg, er, featureAlbedo, isClearPane, mirrorT } from './material';
+import { albedoD, albedoR, albedoT, eb, eg, er, featureAlbedo, isClearPane, mirrorT, softenTo } from './material';
 import {
-  CAMERA_LIST, FIRST_LIST, anisotropyOf, cross, drawFlight, drawPhase, fade, isSolid, keepMedia, leftB, leftG, leftR, medium, phX, phY, phZ,
+  CAMERA_LIST, FIRST_LIST, TWIN_LIST, anisotropyOf, cross, drawFlight, drawPhase, fade, isSolid, keepMedia, leftB, leftG, leftR, medium, phX, phY, phZ,
   recallMedia, scatters, weighFlight,
 } from './media';
 import { bookEmission, bookSeen, leave, leaveUnlit, roleOf } from './met';
+import { allows, hasRules, needsTwin, samplesFor } from './rules';
 import { draw, hash, r0, r1, streamOf } from './sobol';
-import { epsilon, front, gx, gy, gz, loadVertex, nx, ny, nz, objectIndex, px, py, pz, record } from './vertex';
+import {
+  epsilon, front, gx, gy, gz, loadVertex, lookAsCamera, nx, ny, nz, objectFlags, objectIndex, px, py, pz, record,
+} from './vertex';
 
 let seed: u32 = 0;
 let width: i32 = 0;
@@ -39,6 +43,7 @@ let lightSamples: i32 = 1;
 let depthAll: i32 = 0, depthD: i32 = 0, depthR: i32 = 0, depthT: i32 = 0, depthF: i32 = 0;
 let rouletteStart: i32 = 0;
 let reach: f32 = 0;
+let soften: f32 = 0;
 
 export function bindPath(base: usize): void {
   const p = base + SCRATCH_PARAMS;
@@ -57,6 +62,7 @@ export function bindPath(base: usize): void {
   depthF = load<i32>(p, P_DEPTH_FOG);
   rouletteStart = load<i32>(p, P_ROULETTE_START);
   reach = load<f32>(p, P_REACH);
+  soften = load<f32>(p, P_SOFTEN_CAUSTICS);
   bindFollow(load<i32>(p, P_HOLES));
   if (width > 0) findCameraMedia(load<f32>(p, P_CAM_X), load<f32>(p, P_CAM_Y), load<f32>(p, P_CAM_Z));
 }
@@ -69,21 +75,22 @@ function hasGather(): bool {
 
 /**
  * Follows one path from the loaded first vertex through `lobe`, whose direction has just been sampled.
- * `copies` is how many such paths share the vertex, w what is left of light on the way to the camera.
+ * `copies` is how many such paths share the vertex, `firstPicks` how many light samples were taken there, w what is left of light on the way to the camera.
  */
-function walk(index: u32, lobe: i32, copies: i32, wr: f32, wg: f32, wb: f32): void {
+function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f32, wg: f32, wb: f32): void {
   const firstLobe = lobe;
   const share = f32(1) / f32(copies);
   const begins = lobe == FOG;
   let tr = begins ? wr : wr * weightR, tg = begins ? wg : wg * weightG, tb = begins ? wb : wb * weightB;
   let count = 0, countD = 0, countR = 0, countT = 0, countF = 0;
   let vertices = 1, step = 1;
-  let state = causticAfter(0, lobe);
+  let state = causticAfter(NO_CAUSTIC, lobe);
+  let leaving = begins ? -1 : objectIndex;
   let gathered = begins || hasGather();
   let delta = begins || density == 0;
   // Whether the camera still sees what is to come: only mirrors and clear glass so far.
   let inView = delta && !begins;
-  leave(px, py, pz, objectIndex, roleOf(lobe, delta), delta, density * f32(copies), f32(lightSamples));
+  leave(px, py, pz, objectIndex, roleOf(lobe, delta), delta, density * f32(copies), f32(firstPicks));
   // Whether only clear panes lie between here and the last vertex that gathered light.
   // Light that fog sees by itself has been gathered there too.
   let straight = begins || (isClearPane() && lobe == TRANSMISSION && !delta);
@@ -107,15 +114,22 @@ function walk(index: u32, lobe: i32, copies: i32, wr: f32, wg: f32, wb: f32): vo
       before = count;
       count++;
       alive = count <= depthAll;
-      if (current == DIFFUSE) { countD++; alive = alive && countD <= depthD; }
-      else if (current == REFLECTION) { countR++; alive = alive && countR <= depthR; }
-      else if (current == TRANSMISSION) { countT++; alive = alive && countT <= depthT; }
-      else { countF++; alive = alive && countF <= depthF; }
+      let ofKind = 0;
+      if (current == DIFFUSE) { ofKind = ++countD; alive = alive && countD <= depthD; }
+      else if (current == REFLECTION) { ofKind = ++countR; alive = alive && countR <= depthR; }
+      else if (current == TRANSMISSION) { ofKind = ++countT; alive = alive && countT <= depthT; }
+      else { ofKind = ++countF; alive = alive && countF <= depthF; }
+      if (leaving >= 0 && hasRules()) alive = alive && allows(leaving, current, count, ofKind);
       if (!alive && delta) return;
       events = 0;
     }
     const inside = medium();
     const murky = scatters(inside);
+    if (!walking && !delta && !straight && !murky && needsTwin(current)) {
+      lookForLight(inside, ox, oy, oz, dx, dy, dz, index, step, tr, tg, tb, share, classOf(state, vertices, firstLobe), count);
+      if (!alive) return;
+      straight = true;
+    }
     let flight: f32 = FAR;
     if (murky) {
       draw(stream, index, pairAt(step, PAIR_FLIGHT));
@@ -130,7 +144,7 @@ function walk(index: u32, lobe: i32, copies: i32, wr: f32, wg: f32, wb: f32): vo
       if (scattered) {
         if (!alive || ++events > MOST_WALK_EVENTS) return;
         // Light that has scattered is no longer focused: what it makes is no caustic.
-        if (state == 2) state = 1;
+        if (state >= FOCUSED) state = MATT;
         walking = true;
         delta = true;
         leaveUnlit(THROUGH);
@@ -174,8 +188,9 @@ function walk(index: u32, lobe: i32, copies: i32, wr: f32, wg: f32, wb: f32): vo
         ox = x; oy = y; oz = z;
         dx = phX; dy = phY; dz = phZ;
         current = FOG;
+        leaving = -1;
         walking = false;
-        state = 1;
+        state = MATT;
         delta = true;
         leaveUnlit(IN_FOG);
         straight = true;
@@ -200,7 +215,9 @@ function walk(index: u32, lobe: i32, copies: i32, wr: f32, wg: f32, wb: f32): vo
       return;
     }
     if (far && delta) return;
+    softenTo(state == NO_CAUSTIC ? f32(0) : soften);
     loadSurface(index);
+    softenTo(0);
     if (er + eg + eb > 0 && !straight) bookEmission(dx, dy, dz, tr, tg, tb, share, classOf(state, vertices, firstLobe), count);
     if (!alive || far) return;
     const whole = albedoD + albedoR + albedoT;
@@ -227,6 +244,7 @@ function walk(index: u32, lobe: i32, copies: i32, wr: f32, wg: f32, wb: f32): vo
     if (walking) { if (++events > MOST_WALK_EVENTS) return; }
     else state = murky && events > 0 && current == TRANSMISSION ? state : causticAfter(state, current);
     delta = density == 0;
+    leaving = objectIndex;
     leave(px, py, pz, objectIndex, roleOf(current, delta), delta, density * q, f32(picks));
     inView = inView && delta;
     if (!walking) vertices++;
@@ -248,6 +266,25 @@ function walk(index: u32, lobe: i32, copies: i32, wr: f32, wg: f32, wb: f32): vo
     ox = px + gx * out; oy = py + gy * out; oz = pz + gz * out;
     dx = dirX; dy = dirY; dz = dirZ;
   }
+}
+
+/**
+ * Books the light that a direction chosen by a lobe meets as light samples would see it, where continuation rays of that
+ * lobe see other things.
+ */
+function lookForLight(
+  inside: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, index: u32, step: i32,
+  tr: f32, tg: f32, tb: f32, share: f32, pathClass: i32, bounce: i32,
+): void {
+  keepMedia(TWIN_LIST);
+  follow(ox, oy, oz, dx, dy, dz, FAR, RAY_TWIN, stream, index, step);
+  recallMedia(TWIN_LIST);
+  if (seenNothing) return;
+  if (inside) { fade(inside, seenT); tr *= leftR; tg *= leftG; tb *= leftB; }
+  if (hasFog() && fogLength > 0) { tr *= fogLeft; tg *= fogLeft; tb *= fogLeft; }
+  if (seenLight != SURFACE) { bookSeen(dx, dy, dz, tr, tg, tb, share, pathClass, bounce); return; }
+  loadSurface(index);
+  if (er + eg + eb > 0) bookEmission(dx, dy, dz, tr, tg, tb, share, pathClass, bounce);
 }
 
 let fogX: f32 = 0, fogY: f32 = 0, fogZ: f32 = 0;
@@ -274,7 +311,7 @@ function lightFog(index: u32, dx: f32, dy: f32, dz: f32, wr: f32, wg: f32, wb: f
     fogX = camX + dx * t; fogY = camY + dy * t; fogZ = camZ + dz * t;
     draw(own, i, pairAt(0, PAIR_PHASE));
     drawPhase(dx, dy, dz, fogAnisotropy(), r0, r1);
-    walk(i, FOG, splitsF, wr * k * fogAlbedo(0), wg * k * fogAlbedo(1), wb * k * fogAlbedo(2));
+    walk(i, FOG, splitsF, lightSamples, wr * k * fogAlbedo(0), wg * k * fogAlbedo(1), wb * k * fogAlbedo(2));
   }
   clearWavelength();
 }
@@ -305,33 +342,46 @@ export function renderSample(x: i32, y: i32, sample: i32): void {
     if (only != ONLY_SURFACES) lightFog(index, dx, dy, dz, wr, wg, wb);
     wr *= left; wg *= left; wb *= left;
     // The fog's paths have met other surfaces.
-    if (kind == SURFACE) { recallMedia(FIRST_LIST); loadVertex(triangle, instance, u, v, dx, dy, dz); }
+    if (kind == SURFACE) { recallMedia(FIRST_LIST); lookAsCamera(true); loadVertex(triangle, instance, u, v, dx, dy, dz); }
     leaveUnlit(SEEN);
   }
   restoreSeen(kind, seen);
   if (seenLight != SURFACE) {
     const shape = seenLight >= 0;
     const depth = shape ? axialDepth(camX + dx * seenT, camY + dy * seenT, camZ + dz * seenT) : f32(Infinity);
-    recordFeatures(off2, depth, 0, 0, 0, 0, 0, 0, load<i32>(SCENE_BASE, H_OBJECT_COUNT) + seenLight, shape);
+    recordFeatures(off2, depth, 0, 0, 0, 0, 0, 0, load<i32>(SCENE_BASE, H_OBJECT_COUNT) + seenLight, shape, shape);
     if (only != ONLY_FOG) bookSeen(dx, dy, dz, wr, wg, wb, 1, CLASS_EMISSION, 0);
     return;
   }
   loadSurface(index);
-  recordFeatures(off2, axialDepth(px, py, pz), nx, ny, nz, featureAlbedo(0), featureAlbedo(1), featureAlbedo(2), objectIndex, true);
+  const withheld = (objectFlags & (OBJECT_CATCHER | OBJECT_HOLDOUT)) != 0;
+  recordFeatures(
+    off2, axialDepth(px, py, pz), nx, ny, nz, featureAlbedo(0), featureAlbedo(1), featureAlbedo(2), objectIndex, true, !withheld,
+  );
   if (only == ONLY_FOG) return;
+  if (withheld) {
+    if (objectFlags & OBJECT_CATCHER) catchShadow(index, lightSamples);
+    return;
+  }
+  let splitD = splitsD, splitR = splitsR, splitT = splitsT, picks = lightSamples;
+  if (hasRules()) {
+    splitD = samplesFor(objectIndex, splitD); splitR = samplesFor(objectIndex, splitR); splitT = samplesFor(objectIndex, splitT);
+    picks = samplesFor(objectIndex, picks);
+  }
   if (er + eg + eb > 0) bookEmission(dx, dy, dz, wr, wg, wb, 1, CLASS_EMISSION, 0);
   const useD = albedoD > 0, useR = albedoR > 0, useT = albedoT > 0;
   if (hasGather()) {
-    gather(0, 0, index, lightSamples, f32(splitsD), f32(splitsR), f32(splitsT), wr, wg, wb, 1, 0, DIFFUSE, 0);
+    gather(0, 0, index, picks, f32(splitD), f32(splitR), f32(splitT), wr, wg, wb, 1, NO_CAUSTIC, DIFFUSE, 0);
   }
   let fresh = true;
   for (let lobe = DIFFUSE; lobe <= TRANSMISSION; lobe++) {
     if (lobe == DIFFUSE ? !useD : lobe == REFLECTION ? !useR : !useT) continue;
-    const copies = lobe == DIFFUSE ? splitsD : lobe == REFLECTION ? splitsR : splitsT;
+    const copies = lobe == DIFFUSE ? splitD : lobe == REFLECTION ? splitR : splitT;
     for (let j = 0; j < copies; j++) {
       if (!fresh) {
         clearWavelength();
         recallMedia(FIRST_LIST);
+        lookAsCamera(true);
         loadVertex(triangle, instance, u, v, dx, dy, dz);
         loadSurface(index);
       }
@@ -340,7 +390,7 @@ export function renderSample(x: i32, y: i32, sample: i32): void {
       draw(stream, i, pairAt(0, PAIR_LOBE));
       const pick = r1;
       draw(stream, i, pairAt(0, PAIR_DIRECTION));
-      if (sampleLobe(lobe, r0, r1, pick)) walk(i, lobe, copies, wr, wg, wb);
+      if (sampleLobe(lobe, r0, r1, pick)) walk(i, lobe, copies, picks, wr, wg, wb);
     }
   }
 }

@@ -1,9 +1,11 @@
 // The place at a hit: position, normals, the frame in which lobes are given, and the material there.
 // Directions in lobes are local, z = shading normal on the side of wo.
 import {
-  H_INDICES, H_MATERIALS, H_NORMALS, H_POSITIONS, H_TRIANGLE_INFO, H_UVS, I_OBJECT, I_TO_LOCAL0, I_TO_WORLD0, MATERIAL_BYTES,
+  H_INDICES, H_MATERIALS, H_NORMALS, H_POSITIONS, H_UVS, I_TO_LOCAL0, I_TO_WORLD0, MATERIAL_BYTES,
   M_ANISOTROPY, M_TURN_COSINE, M_TURN_SINE, SCENE_BASE, TRIANGLE_MATERIAL_SHIFT,
 } from './layout';
+import { isInside } from './media';
+import { flagsOf, hasRules, infoOf, objectOf, secondaryOf } from './rules';
 import { bends, materialAt, slopeU, slopeV, slopesAreHeights } from './textures';
 
 export let px: f32 = 0;
@@ -30,11 +32,19 @@ export let woz: f32 = 1;
 export let gn: f32 = 1;
 export let front: bool = true;
 export let objectIndex: i32 = 0;
+/** Flags of the object's rules, 0 where the scene has none. */
+export let objectFlags: i32 = 0;
 /** The material's record, and the one with its pictures applied. */
 export let record: usize = 0;
 export let material: usize = 0;
 /** Step off the surface, so that the next ray does not meet it again. */
 export let epsilon: f32 = 1e-4;
+
+/** Whether vertices loaded from here on are seen by the camera, to which second materials do not show. */
+let asCamera: bool = true;
+export function lookAsCamera(yes: bool): void {
+  asCamera = yes;
+}
 
 /** Derivatives of the position against u and v of the texture. */
 let pux: f32 = 0, puy: f32 = 0, puz: f32 = 0;
@@ -101,9 +111,16 @@ export function loadVertex(triangle: i32, instance: usize, u: f32, v: f32, dx: f
   k = nx * nx + ny * ny + nz * nz;
   if (k < f32(1e-12)) { nx = gx; ny = gy; nz = gz; } else { k = f32(1) / sqrt<f32>(k); nx *= k; ny *= k; nz *= k; }
   if (nx * gx + ny * gy + nz * gz < 0) { nx = -nx; ny = -ny; nz = -nz; }
-  const info = load<u32>(load<usize>(SCENE_BASE, H_TRIANGLE_INFO) + (usize(triangle) << 2));
-  objectIndex = instance ? load<i32>(instance, I_OBJECT) : info & 0xffff;
+  const info = infoOf(triangle);
+  objectIndex = objectOf(info, instance);
   record = load<usize>(SCENE_BASE, H_MATERIALS) + usize(info >> TRIANGLE_MATERIAL_SHIFT) * MATERIAL_BYTES;
+  objectFlags = 0;
+  if (hasRules()) {
+    objectFlags = flagsOf(objectIndex);
+    const second = secondaryOf(objectIndex);
+    // A path that has gone into a solid leaves it as the same solid.
+    if (second && !asCamera && !isInside(record)) record = second;
+  }
   epsilon = f32(3e-5) * max<f32>(f32(1), max<f32>(abs(px), max<f32>(abs(py), abs(pz))));
   const uvs = load<usize>(SCENE_BASE, H_UVS);
   let tangents = false;

@@ -1,0 +1,62 @@
+// Shadow catchers: the light that falls on them with and without what stands in its way, told by light samples alone.
+import { clearB, clearG, clearR, occluded, seeCatchersAlone } from './bvh-trace';
+import { addShadow, countCatcher, countShadow, keepsShadow } from './film';
+import { hasFog } from './fog';
+import { PAIR_LIGHT, PAIR_PICK, fadeToLight, fogToLight, pairAt, stream } from './gather';
+import { H_OWN_COUNT, H_OWN_LIGHTS, SCENE_BASE } from './layout';
+import { picked, pickedChance, pickLight } from './light-choice';
+import { IN_REFLECTION, ON_DIFFUSE, THROUGH, gainOf, groupOf, lights, ownSamples } from './light-records';
+import { lb, lg, lightBlocks, lr, sDistance, sPdf, sampleLight, sx, sy, sz } from './lights';
+import { evaluate, fDB, fDG, fDR, fRB, fRG, fRR, fTB, fTG, fTR } from './lobes';
+import { leftB, leftG, leftR } from './media';
+import { draw, hash, r0, r1 } from './sobol';
+import { epsilon, gx, gy, gz, objectIndex, px, py, pz } from './vertex';
+
+/** One light sample at the loaded vertex; `part` is its share of all that are taken of the light. */
+function receive(light: i32, chance: f32, part: f32): void {
+  if (!lights(light, objectIndex, 0) || !sampleLight(light, chance, px, py, pz, r0, r1)) return;
+  evaluate(sx, sy, sz);
+  const d = gainOf(light, ON_DIFFUSE), r = gainOf(light, IN_REFLECTION), t = gainOf(light, THROUGH);
+  let kr = (fDR * d + fRR * r + fTR * t) * lr, kg = (fDG * d + fRG * r + fTG * t) * lg, kb = (fDB * d + fRB * r + fTB * t) * lb;
+  if (!(kr + kg + kb > 0)) return;
+  const dx = sx, dy = sy, dz = sz;
+  const up = dx * gx + dy * gy + dz * gz > 0;
+  const out: f32 = up ? epsilon : -epsilon;
+  const ox = px + gx * out, oy = py + gy * out, oz = pz + gz * out;
+  const far = sDistance * f32(0.9999) - epsilon;
+  let k = part / sPdf;
+  if (lightBlocks(ox, oy, oz, dx, dy, dz, 0, far, light)) return;
+  seeCatchersAlone(true);
+  const shut = occluded(ox, oy, oz, dx, dy, dz, 0, far);
+  seeCatchersAlone(false);
+  if (shut) return;
+  countShadow(groupOf(light));
+  const blocked = occluded(ox, oy, oz, dx, dy, dz, 0, far);
+  if (fadeToLight(up, sDistance)) { kr *= leftR; kg *= leftG; kb *= leftB; }
+  if (hasFog()) k *= fogToLight(ox, oy, oz, dx, dy, dz, sDistance);
+  kr *= k; kg *= k; kb *= k;
+  addShadow(kr, kg, kb, false);
+  if (!blocked) addShadow(kr * clearR, kg * clearG, kb * clearB, true);
+}
+
+/** Keeps the shadow on the catcher at the loaded vertex, from `count` picks among all lights and each light's own samples. */
+export function catchShadow(index: u32, count: i32): void {
+  countCatcher();
+  if (!keepsShadow()) return;
+  for (let j = 0; j < count; j++) {
+    const i = index * u32(count) + u32(j);
+    draw(stream, i, pairAt(0, PAIR_PICK));
+    if (!pickLight(px, py, pz, r0)) continue;
+    draw(stream, i, pairAt(0, PAIR_LIGHT));
+    receive(picked, pickedChance, f32(1) / f32(count));
+  }
+  const own = load<i32>(SCENE_BASE, H_OWN_COUNT);
+  for (let k = 0; k < own; k++) {
+    const light = load<i32>(load<usize>(SCENE_BASE, H_OWN_LIGHTS) + (usize(k) << 2));
+    const n = ownSamples(light);
+    for (let j = 0; j < n; j++) {
+      draw(stream ^ hash(u32(light + 1)), index * u32(n) + u32(j), pairAt(0, PAIR_LIGHT));
+      receive(light, 1, f32(1) / f32(n));
+    }
+  }
+}
