@@ -188,6 +188,8 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
     throw new UsageError(
       `--camera ${one(args, 'camera')}: the scene has ${scene.document.cameras.map((c) => c.name).join(', ')}`,
     );
+  const { first, last } = scene.document.frames;
+  const frame = wholeNumber(args, 'frame', first, last) ?? first;
   const groups = lightGroups(scene.document);
   const stray = recipe.film.pairs.find((p) => !groups.includes(p.group));
   if (stray) throw new UsageError(`film.pairs: the scene has no light group ${stray.group}, but ${groups.join(', ')}`);
@@ -197,11 +199,12 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
   const onSignal = () => abort.abort();
   process.once('SIGINT', onSignal);
   try {
-    const { buildMs } = await pool.load(scene, recipe, camera);
+    const { buildMs } = await pool.load(scene, recipe, camera, frame);
     const quiet = !process.stderr.isTTY;
     const { film, finished, traceMs, calibratedMs } = await pool.render(scene, recipe, camera, {
       signal: abort.signal,
       calibrate: true,
+      frame,
       onProgress: quiet ? undefined : (p) => showProgress(p.fraction, p.elapsedMs),
     });
     if (!quiet) process.stderr.write('\n');

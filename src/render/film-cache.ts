@@ -1,5 +1,5 @@
 import { fromHalf } from '@/core/exr';
-import type { FilmLayers, Layer } from '@/core/film';
+import { type FilmLayers, isData, type Layer } from '@/core/film';
 
 /** Layers of trials as fetched, the least recently used dropped beyond a byte limit. */
 export class FilmCache {
@@ -45,8 +45,7 @@ export class FilmCache {
       this.total -= this.sizes.get(old) ?? 0;
       this.sizes.delete(old);
     }
-    const isData = ['depth', 'N', 'alpha', 'coverage', 'samples', 'cost'].includes(name);
-    return { layer: { name, channels, planes, kind: isData ? 'data' : 'color' }, width, height };
+    return { layer: { name, channels, planes, kind: isData(name) ? 'data' : 'color' }, width, height };
   }
 
   /** The named layers of a trial, as a film. */

@@ -34,6 +34,8 @@ export interface RenderOptions {
   film?: Film;
   /** Measure the threads' speed on the way, which takes one part in a hundred of the time. */
   calibrate?: boolean;
+  /** Frame of the shot; the first without it. */
+  frame?: number;
   /** Flags of `STUDY`: poorer techniques, to measure what ours gain. */
   study?: number;
 }
@@ -74,6 +76,7 @@ export class RenderPool {
   /** The recipe and camera that the prepared scene was made for, and what of them counts. */
   private recipe = PLAIN;
   private camera: Camera | null = null;
+  private frame = 1;
   private key = '';
   private failure: Error | null = null;
   private sweepId = 0;
@@ -128,38 +131,42 @@ export class RenderPool {
     scene: Scene,
     recipe: Recipe = PLAIN,
     camera: Camera = scene.document.cameras[0],
+    frame = scene.document.frames.first,
   ): Promise<{ buildMs: number; triangles: number }> {
     const started = performance.now();
-    const prepared = prepareScene(this.module, makeWorld(scene, recipe, camera), MAX_PLANES, this.threads);
+    const prepared = prepareScene(this.module, makeWorld(scene, recipe, camera, frame), MAX_PLANES, this.threads);
     const buildMs = performance.now() - started;
     await this.hand(prepared);
     this.prepared = prepared;
-    this.note(scene, recipe, camera);
+    this.note(scene, recipe, camera, frame);
     return { buildMs, triangles: prepared.triangleCount };
   }
 
-  private note(scene: Scene, recipe: Recipe, camera: Camera): void {
+  private note(scene: Scene, recipe: Recipe, camera: Camera, frame: number): void {
+    this.frame = frame;
     this.recipe = recipe;
     this.camera = camera;
-    this.key = worldKey(scene, recipe, camera);
+    this.key = worldKey(scene, recipe, camera, frame);
   }
 
   /** Brings what is prepared to this scene, recipe and camera, rebuilding only what differs. */
-  private async follow(scene: Scene, recipe: Recipe, camera: Camera): Promise<Rebuilt> {
+  private async follow(scene: Scene, recipe: Recipe, camera: Camera, frame: number): Promise<Rebuilt> {
     const rebuilt =
-      this.prepared && !isDisplaced(scene) && updateScene(this.module, this.prepared, makeWorld(scene, recipe, camera));
+      this.prepared &&
+      !isDisplaced(scene) &&
+      updateScene(this.module, this.prepared, makeWorld(scene, recipe, camera, frame));
     if (!rebuilt) {
-      await this.load(scene, recipe, camera);
+      await this.load(scene, recipe, camera, frame);
       return 'all';
     }
     await this.hand(this.prepared!);
-    this.note(scene, recipe, camera);
+    this.note(scene, recipe, camera, frame);
     return rebuilt;
   }
 
   /** Hands a prepared scene to all threads, each with a scratch area of its own. */
   private hand(prepared: PreparedScene): Promise<void> {
-    const step = scratchBytes(MAX_PLANES);
+    const step = scratchBytes(MAX_PLANES, prepared.plan.moving);
     return this.ask(
       (i) => ({ type: 'load', module: this.module, memory: prepared.memory, scratch: prepared.end + i * step }),
       (m) => m.type === 'ready',
@@ -173,7 +180,7 @@ export class RenderPool {
   async update(scene: Scene): Promise<{ updateMs: number; rebuilt: Rebuilt }> {
     const started = performance.now();
     return {
-      rebuilt: await this.follow(scene, this.recipe, this.camera ?? scene.document.cameras[0]),
+      rebuilt: await this.follow(scene, this.recipe, this.camera ?? scene.document.cameras[0], this.frame),
       updateMs: performance.now() - started,
     };
   }
@@ -190,7 +197,8 @@ export class RenderPool {
     options: RenderOptions = {},
   ): Promise<{ film: Film; finished: boolean; traceMs: number; calibratedMs: number | null }> {
     if (!this.prepared) throw new Error('render before load');
-    if (worldKey(scene, recipe, camera) !== this.key) await this.follow(scene, recipe, camera);
+    const frame = options.frame ?? scene.document.frames.first;
+    if (worldKey(scene, recipe, camera, frame) !== this.key) await this.follow(scene, recipe, camera, frame);
     const spec = makeSpec(recipe, scene.document);
     const film = options.film ?? new Film(spec, new SharedArrayBuffer(filmBytes(spec)));
     const control = new Int32Array(new SharedArrayBuffer(CONTROL.size * 4));
@@ -206,6 +214,8 @@ export class RenderPool {
         done: done.buffer as SharedArrayBuffer,
         calibrate: options.calibrate === true,
         study: options.study ?? 0,
+        frame,
+        firstFrame: scene.document.frames.first,
       }),
       (m) => m.type === 'ready',
     );

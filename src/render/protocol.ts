@@ -23,6 +23,8 @@ export type ToTracer =
       calibrate: boolean;
       /** Flags of `STUDY`. */
       study: number;
+      frame: number;
+      firstFrame: number;
     }
   | { type: 'sweep'; id: number; order: Int32Array; target: number };
 

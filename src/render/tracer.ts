@@ -79,14 +79,7 @@ export function makeTracer(post: (message: FromTracer) => void): (message: ToTra
       } else if (message.type === 'begin') {
         if (!kernel) throw new Error('begin before load');
         const film = new Film(message.spec, message.film);
-        kernel.bind(
-          scratch,
-          message.recipe,
-          message.camera,
-          message.spec.groups.length,
-          message.spec.planes,
-          message.study,
-        );
+        kernel.bind(scratch, message.recipe, message.camera, message.spec.groups.length, message.spec.planes, message);
         job = {
           film,
           recipe: message.recipe,

@@ -124,6 +124,11 @@ const UNITS: Record<string, [string, string]> = {
   alpha: ['Alpha', ''],
   samples: ['Samples', 'a pixel'],
   cost: ['Cost', 'µs a pixel'],
+  rays: ['Rays', 'a pixel'],
+  distance: ['Distance', 'm'],
+  motion: ['Motion', 'px a frame'],
+  roughness: ['Roughness', ''],
+  occlusion: ['Open', ''],
 };
 
 /** Okabe–Ito colours, for telling objects apart. */
@@ -172,24 +177,36 @@ function coverage(layer: Layer): Shown {
   return { pixels, legend: null };
 }
 
+/** Vectors as colours: directions from −1 to 1, positions over the range they have, all else from 0 to 1. */
+function channelsAsColors(layer: Layer): Uint8ClampedArray<ArrayBuffer> {
+  const spans = layer.planes.map((plane): Range => {
+    if (layer.name.startsWith('N')) return [-1, 1];
+    return layer.name === 'P' ? (percentiles(plane, [0.01, 0.99]) as [number, number]) : [0, 1];
+  });
+  const size = layer.planes[0].length;
+  const pixels = new Uint8ClampedArray(size * 4);
+  for (let i = 0; i < size; i++) {
+    layer.planes.forEach((plane, c) => {
+      const [low, high] = spans[c];
+      pixels[i * 4 + c] = (255 * (plane[i] - low)) / (high - low || 1);
+    });
+    pixels[i * 4 + 3] = 255;
+  }
+  return pixels;
+}
+
 type Range = readonly [number, number];
 
 function data(layer: Layer, range: Range | null): Shown {
   if (layer.name === 'coverage') return coverage(layer);
-  if (layer.planes.length === 3) {
-    const [x, y, z] = layer.planes;
-    const pixels = new Uint8ClampedArray(x.length * 4);
-    for (let i = 0; i < x.length; i++) {
-      pixels[i * 4] = (x[i] * 0.5 + 0.5) * 255;
-      pixels[i * 4 + 1] = (y[i] * 0.5 + 0.5) * 255;
-      pixels[i * 4 + 2] = (z[i] * 0.5 + 0.5) * 255;
-      pixels[i * 4 + 3] = 255;
-    }
-    return { pixels, legend: null };
-  }
-  const plane = layer.planes[0];
+  if (layer.planes.length === 3 || layer.name === 'uv') return { pixels: channelsAsColors(layer), legend: null };
+  const plane =
+    layer.planes.length === 2
+      ? layer.planes[0].map((x, i) => Math.sqrt(x * x + layer.planes[1][i] ** 2))
+      : layer.planes[0];
   const [dataLow, dataHigh] = finiteRange(plane);
-  const [low, high] = range ?? (layer.name === 'alpha' ? [0, 1] : percentiles(plane, [0.01, 0.99]));
+  const [low, high] =
+    range ?? (['alpha', 'roughness', 'occlusion'].includes(layer.name) ? [0, 1] : percentiles(plane, [0.01, 0.99]));
   const [title, unit] = UNITS[layer.name] ?? [layer.name, ''];
   return {
     pixels: paint(plane, 'viridis', low, high),

@@ -1,17 +1,15 @@
-import { COVERAGE_RANKS, type FilmLayers, type Layer } from '../film';
+import { COVERAGE_RANKS, type FilmLayers, isExact, type Layer } from '../film';
 import { maskHex, maskId, murmur3 } from './cryptomatte';
 import { halfIsSafe } from './half';
 import type { Attribute, Box, Compression, Part, PixelType } from './types';
 
 export type Depth = 'auto' | 'half' | 'float';
 
-/** Layers that must keep every bit: never half. */
-const ALWAYS_FLOAT = ['depth', 'coverage', 'samples', 'cost'];
 const MASK_LAYER = 'mask_object';
 
 /** The pixel type of a layer at the wished depth: `auto` takes half where it is safe. */
 export function pixelTypeOf(layer: Layer, depth: Depth): PixelType {
-  if (ALWAYS_FLOAT.includes(layer.name)) return 'float';
+  if (isExact(layer.name)) return 'float';
   if (depth !== 'auto') return depth;
   return layer.planes.every(halfIsSafe) ? 'half' : 'float';
 }

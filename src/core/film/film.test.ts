@@ -36,9 +36,9 @@ describe('a film', () => {
 
   test('keeps only the planes its recipe asks for', () => {
     const bare = filmOf({ film: { groups: false, classes: false, features: [] } });
-    expect(bare.spec.planes).toMatchObject({ groups: -1, classes: -1, ledger: -1, depth: -1, count: 6 });
+    expect(bare.spec.planes).toMatchObject({ groups: -1, classes: -1, ledger: -1, features: {}, count: 6 });
     expect(makeLayer(bare, 'group.lamp')).toBeNull();
-    expect([...makeLayers(bare).layers.keys()]).toEqual(['beauty', 'half_a', 'half_b', 'cost', 'samples']);
+    expect([...makeLayers(bare).layers.keys()]).toEqual(['beauty', 'half_a', 'half_b', 'cost', 'rays', 'samples']);
   });
 
   test('refuses a buffer of another size', () => {
@@ -64,8 +64,8 @@ describe('a film', () => {
   test('depth is infinite where nothing was hit', () => {
     const film = filmOf({ film: { features: ['depth'] } });
     film.samples.fill(2);
-    put(film, film.spec.planes.depth, 5, 5, 3.5);
-    put(film, film.spec.planes.depth + 1, 5, 5, 1);
+    put(film, film.spec.planes.features.depth!, 5, 5, 3.5);
+    put(film, film.spec.planes.near, 5, 5, 1);
     const z = makeLayer(film, 'depth')!.planes[0];
     expect(z[5 * 40 + 5]).toBe(3.5);
     expect(z[5 * 40 + 6]).toBe(Infinity);
@@ -74,7 +74,7 @@ describe('a film', () => {
   test('coverage ranks by share, the lower number first on a tie', () => {
     const film = filmOf({ film: { features: ['coverage'] } });
     film.samples.fill(4);
-    const base = film.spec.planes.coverage;
+    const base = film.spec.planes.features.coverage!;
     [
       [7, 1],
       [3, 2],

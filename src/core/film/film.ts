@@ -159,6 +159,8 @@ export interface RayCounts {
   transmission: number;
   fog: number;
   twin: number;
+  lost: number;
+  occlusion: number;
   shadow: number;
   shadowByGroup: Record<string, number>;
   total: number;

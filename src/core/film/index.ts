@@ -1,3 +1,4 @@
+export { FEATURES, type Feature, featureOfLayer, isData, isExact, MEASURED_LAYERS } from './features';
 export { type FilmFigures, measureFilm } from './figures';
 export { Film, type NoiseShares, type RayCounts } from './film';
 export { COVERAGE_RANKS, type FilmLayers, type Layer, makeLayer, makeLayers } from './layers';

@@ -1,4 +1,6 @@
-import { COVERAGE_SLOTS, LEDGER_PLANES, PATH_CLASSES, TABLE } from '../kernel';
+import { COVERAGE_SLOTS, LEDGER_PLANES, PATH_CLASSES, RAY_COUNTERS, TABLE } from '../kernel';
+import { FEATURE_NAMES } from '../recipe';
+import { FEATURES, isData } from './features';
 import type { Film } from './film';
 
 /** One layer of a finished film: named planes of equal size. `data` layers are never colour-managed. */
@@ -64,41 +66,42 @@ function makersOf(film: Film): Map<string, () => Layer> {
     for (let b = 0; b < LEDGER_PLANES; b++)
       color(`bounce.${String(b).padStart(2, '0')}`, planes.ledger + b * 3, 'mean');
   }
-  if (planes.alpha >= 0)
-    out.set('alpha', () => ({ name: 'alpha', channels: ['A'], planes: [film.plane(planes.alpha)], kind: 'data' }));
-  if (planes.depth >= 0)
-    out.set('depth', () => ({ name: 'depth', channels: ['Z'], planes: [depthPlane(film)], kind: 'data' }));
-  if (planes.normal >= 0) {
-    out.set('N', () => ({
-      name: 'N',
-      channels: ['X', 'Y', 'Z'],
-      planes: [0, 1, 2].map((c) => film.plane(planes.normal + c)),
-      kind: 'data',
-    }));
+  for (const name of FEATURE_NAMES) {
+    const at = planes.features[name];
+    if (at === undefined) continue;
+    const { layer, channels, how } = FEATURES[name];
+    const kind = isData(layer) ? 'data' : 'color';
+    if (name === 'coverage') out.set(layer, () => coverageLayer(film, at));
+    else if (name === 'shadow') out.set(layer, () => ({ name: layer, channels, planes: shadowPlanes(film, at), kind }));
+    else {
+      out.set(layer, () => ({
+        name: layer,
+        channels,
+        kind,
+        planes: channels.map((_, c) => {
+          if (how === 'mean') return film.plane(at + c, 'mean');
+          return name === 'depth' || name === 'distance' ? farWhereUnseen(film, at) : film.plane(at + c, 'raw');
+        }),
+      }));
+    }
   }
-  if (planes.albedo >= 0) color('albedo', planes.albedo, 'mean');
-  if (planes.shadow >= 0)
-    out.set('shadow', () => ({ name: 'shadow', channels: RGB, planes: shadowPlanes(film), kind: 'data' }));
-  if (planes.coverage >= 0) out.set('coverage', () => coverageLayer(film));
   out.set('cost', () => ({ name: 'cost', channels: ['Y'], planes: [costPlane(film)], kind: 'data' }));
+  out.set('rays', () => ({ name: 'rays', channels: ['Y'], planes: [raysPlane(film)], kind: 'data' }));
   out.set('samples', () => ({ name: 'samples', channels: ['Y'], planes: [samplesPlane(film)], kind: 'data' }));
   return out;
 }
 
-/** Depth as the nearest sample to the pixel centre gave it; infinity where nothing was hit or sampled. */
-function depthPlane(film: Film): Float32Array {
-  const depth = film.plane(film.spec.planes.depth, 'raw');
-  const near = film.plane(film.spec.planes.depth + 1, 'raw');
-  for (let i = 0; i < depth.length; i++) if (near[i] === 0) depth[i] = Infinity;
-  return depth;
+/** A distance as the sample nearest to the pixel's centre gave it; infinity where nothing was sampled. */
+function farWhereUnseen(film: Film, at: number): Float32Array {
+  const near = film.plane(film.spec.planes.near, 'raw');
+  return film.plane(at, 'raw').map((v, i) => (near[i] === 0 ? Infinity : v));
 }
 
 /**
  * Shadow that catchers receive from other objects: the share of a pixel that catchers cover times the share of their
  * light that is kept off. A plate shows through as plate · (1 − alpha − shadow).
  */
-function shadowPlanes(film: Film): Float32Array[] {
-  const at = film.spec.planes.shadow;
+function shadowPlanes(film: Film, at: number): Float32Array[] {
   const cover = film.plane(at + 6, 'mean');
   return [0, 1, 2].map((c) => {
     const open = film.plane(at + c, 'raw');
@@ -123,6 +126,16 @@ function samplesPlane(film: Film): Float32Array {
   return cellPlane(film, (t) => film.samples[t]);
 }
 
+/** Rays of all kinds that each pixel took, as counted over its cell. */
+function raysPlane(film: Film): Float32Array {
+  return cellPlane(film, (t) => {
+    const { w, h } = film.place(t);
+    let rays = 0;
+    for (let k = 0; k < RAY_COUNTERS; k++) rays += film.tables(t)[TABLE.rays + k];
+    return rays / (w * h);
+  });
+}
+
 /** Microseconds of one thread spent on each pixel, as measured over its cell. */
 function costPlane(film: Film): Float32Array {
   return cellPlane(film, (t) => {
@@ -135,8 +148,7 @@ function costPlane(film: Film): Float32Array {
  * Coverage by object: `COVERAGE_RANKS` pairs of (object number + 1, share of the pixel), largest share
  * first, lower number first on a tie; 0 marks an unused rank.
  */
-function coverageLayer(film: Film): Layer {
-  const base = film.spec.planes.coverage;
+function coverageLayer(film: Film, base: number): Layer {
   const slots = Array.from({ length: COVERAGE_SLOTS }, (_, k) => ({
     id: film.plane(base + k * 2, 'raw'),
     share: film.plane(base + k * 2 + 1, 'mean'),

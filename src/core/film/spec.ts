@@ -7,8 +7,9 @@ import {
   TABLE_BYTES,
   TILE_SIZE,
 } from '../kernel';
-import { frameOf, type Recipe } from '../recipe';
+import { type FeatureName, frameOf, type Recipe } from '../recipe';
 import { coverageNames, lightGroups, type SceneDocument } from '../scene';
+import { FEATURES } from './features';
 
 /** What a film holds and how its tiles are laid out; plain data, the same in every process. */
 export interface FilmSpec {
@@ -24,6 +25,12 @@ export interface FilmSpec {
   tileBytes: number;
 }
 
+/** Planes a tile holds of a feature. */
+function planesOf(feature: FeatureName): number {
+  // Of a shadow: light without and with what casts it, and how often a catcher was met.
+  return feature === 'coverage' ? COVERAGE_SLOTS * 2 : feature === 'shadow' ? 7 : FEATURES[feature].channels.length;
+}
+
 export function makeSpec(recipe: Recipe, document: SceneDocument): FilmSpec {
   const { width, height, region } = frameOf(recipe);
   const groups = lightGroups(document);
@@ -33,20 +40,19 @@ export function makeSpec(recipe: Recipe, document: SceneDocument): FilmSpec {
     count += planes;
     return count - planes;
   };
-  const has = (feature: Recipe['film']['features'][number]) => recipe.film.features.includes(feature);
   const planes = {
     groups: take(recipe.film.groups, groups.length * 6),
     classes: take(recipe.film.classes, PATH_CLASSES.length * 3),
     ledger: take(recipe.film.ledger !== 'off', LEDGER_PLANES * 3),
-    alpha: take(has('alpha'), 1),
-    depth: take(has('depth'), 2),
-    normal: take(has('normal'), 3),
-    albedo: take(has('albedo'), 3),
-    coverage: take(has('coverage'), COVERAGE_SLOTS * 2),
-    shadow: take(has('shadow'), 7),
+    near: take(
+      recipe.film.features.some((f) => FEATURES[f].how === 'nearest'),
+      1,
+    ),
+    features: {} as PlaneMap['features'],
     pairs: {} as Record<number, number>,
     count: 0,
   };
+  for (const f of recipe.film.features) planes.features[f] = take(true, planesOf(f));
   for (const pair of recipe.film.pairs) {
     const group = groups.indexOf(pair.group);
     // A group that this scene does not have has no light in any class.

@@ -1,6 +1,6 @@
 import type { Recipe } from '../recipe';
 import { type Camera, resolveRules, type Scene } from '../scene';
-import { PAGE_BYTES, PLANE_BYTES, SCRATCH, TABLE_BYTES, TREE_BYTES } from './layout';
+import { INSTANCE_BYTES, PAGE_BYTES, PLANE_BYTES, SCRATCH, TABLE_BYTES, TREE_BYTES } from './layout';
 import { packRecords, packScene } from './pack';
 import { packObjects, placeInstances } from './pack-objects';
 import { type PackPlan, planBytes, planPack } from './pack-plan';
@@ -22,9 +22,9 @@ interface KernelExports {
   samplePairs(seed: number, pixel: number, half: number, pair: number, count: number, out: number): void;
 }
 
-/** Most bytes a thread's scratch area needs for `planes` planes. */
-export function scratchBytes(planes: number): number {
-  return (SCRATCH.tile + planes * PLANE_BYTES + TABLE_BYTES + 65535) & ~65535;
+/** Most bytes a thread's scratch area needs for `planes` planes and `moving` objects. */
+export function scratchBytes(planes: number, moving: number): number {
+  return (SCRATCH.tile + planes * PLANE_BYTES + TABLE_BYTES + 16 + moving * INSTANCE_BYTES + 65535) & ~65535;
 }
 
 /** Shared memory big enough for `bytes`. The maximum matches what the module declares. */
@@ -46,6 +46,13 @@ export interface PreparedScene {
   worldAt?: number;
 }
 
+/** What else a render needs to know: flags of `STUDY`, the frame, and the first of the shot. */
+export interface BindOptions {
+  study?: number;
+  frame?: number;
+  firstFrame?: number;
+}
+
 /** The kernel over a shared memory. Each thread makes its own. */
 export class Kernel {
   private readonly exports: KernelExports;
@@ -60,8 +67,15 @@ export class Kernel {
   }
 
   /** Takes the scratch area at `scratch` with these parameters. */
-  bind(scratch: number, recipe: Recipe, camera: Camera, groupCount: number, planes: PlaneMap, study = 0): void {
-    writeParams(this.memory.buffer, scratch, recipe, camera, groupCount, planes, study);
+  bind(
+    scratch: number,
+    recipe: Recipe,
+    camera: Camera,
+    groupCount: number,
+    planes: PlaneMap,
+    { study = 0, frame = 1, firstFrame = frame }: BindOptions = {},
+  ): void {
+    writeParams(this.memory.buffer, scratch, recipe, camera, groupCount, planes, { study, frame, firstFrame });
     this.scratch = scratch;
     this.exports.bind(scratch);
   }
@@ -125,7 +139,7 @@ export class Kernel {
 export function prepareScene(module: WebAssembly.Module, scene: Scene, planes: number, threads: number): PreparedScene {
   const plan = planPack(scene);
   const built = planBytes(plan);
-  const most = Math.max(built, plan.temp + scratchBytes(planes) * threads) + 65536;
+  const most = Math.max(built, plan.temp + scratchBytes(planes, plan.moving) * threads) + 65536;
   if (most > 32768 * PAGE_BYTES)
     throw new Error(`the scene needs ${Math.ceil(most / 1e6)} MB, at most 2147 MB are possible`);
   const memory = makeMemory(most);
@@ -187,6 +201,8 @@ function treeKey(scene: Scene): string {
  */
 export function updateScene(module: WebAssembly.Module, p: PreparedScene, scene: Scene): Rebuilt | null {
   if (scene.geometry !== p.scene.geometry || treeKey(scene) !== treeKey(p.scene)) return null;
+  // Trees of surfaces that change hold the shapes of one frame.
+  if ([p.scene, scene].some((s) => [...(s.poses?.values() ?? [])].some((pose) => pose.shapes))) return null;
   const plan = planPack(scene);
   const places = (x: PackPlan) => [
     x.light.records,
@@ -198,16 +214,21 @@ export function updateScene(module: WebAssembly.Module, p: PreparedScene, scene:
     x.glassTable,
     x.textures,
     x.places,
+    x.poses,
+    x.moving,
   ];
   if (JSON.stringify(places(plan)) !== JSON.stringify(places(p.plan))) return null;
   const moved = scene.document.objects.flatMap((o, i) =>
-    JSON.stringify(o.transform) === JSON.stringify(p.scene.document.objects[i].transform) ? [] : [i],
+    JSON.stringify([o.transform, scene.poses?.get(i)?.steps]) ===
+    JSON.stringify([p.scene.document.objects[i].transform, p.scene.poses?.get(i)?.steps])
+      ? []
+      : [i],
   );
   const ground = new Set(plan.instancing.ground);
   p.plan = plan;
   p.scene = scene;
   packRecords(p.memory.buffer, scene, plan);
-  if (moved.length === 0) return 'records';
+  if (moved.length === 0 && !scene.poses) return 'records';
   packObjects(p.memory.buffer, scene, plan);
   const kernel = new Kernel(module, p.memory);
   if (moved.some((i) => ground.has(i))) {

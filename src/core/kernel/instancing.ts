@@ -8,6 +8,8 @@ export interface SharedTree {
   triangles: number;
   /** Numbers of the objects that place it. */
   objects: number[];
+  /** Shapes it takes over the shutter; 0 = it keeps one. */
+  shapes: number;
 }
 
 /** How a scene's objects are laid out: those in world space, and the trees that others share. */
@@ -21,7 +23,7 @@ export interface Instancing {
 const LEAST_TRIANGLES = 64;
 
 /**
- * Decides which meshes are shared: those that two objects or more place with the same material. What shadow rays
+ * Decides which meshes have trees of their own: those of objects that move, and those that two objects or more place with the same material. What shadow rays
  * meet belongs to the key, since a tree knows which of its triangles they may pass.
  */
 export function instancingOf(scene: Scene): Instancing {
@@ -32,7 +34,9 @@ export function instancingOf(scene: Scene): Instancing {
   objects.forEach((o, i) => {
     if (!entries.has(o.mesh)) throw new Error(`object ${o.name}: no mesh ${o.mesh}`);
     const { secondaryMaterial, hiddenFrom } = rules[i];
-    const key = JSON.stringify([o.mesh, o.material, secondaryMaterial, hiddenFrom.includes('shadow')]);
+    const pose = scene.poses?.get(i);
+    const own = pose?.shapes ? i : pose !== undefined;
+    const key = JSON.stringify([o.mesh, o.material, secondaryMaterial, hiddenFrom.includes('shadow'), own]);
     byKey.set(key, [...(byKey.get(key) ?? []), i]);
   });
   const ground: number[] = [];
@@ -41,8 +45,10 @@ export function instancingOf(scene: Scene): Instancing {
     const { mesh, material } = objects[numbers[0]];
     const { vertices, triangles } = entries.get(mesh)!;
     const holdsFog = numbers.some((i) => objects[i].name === scene.document.fog?.within);
-    if (holdsFog || numbers.length < 2 || triangles < LEAST_TRIANGLES) ground.push(...numbers);
-    else shared.push({ mesh, material, vertices, triangles, objects: numbers });
+    const pose = scene.poses?.get(numbers[0]);
+    const few = !pose && (numbers.length < 2 || triangles < LEAST_TRIANGLES);
+    if (holdsFog || few) ground.push(...numbers);
+    else shared.push({ mesh, material, vertices, triangles, objects: numbers, shapes: pose?.shapes?.length ?? 0 });
   }
   ground.sort((a, b) => a - b);
   return { ground, shared };

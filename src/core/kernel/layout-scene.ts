@@ -26,6 +26,8 @@ export const HEADER_FIELDS = [
   'twinKinds',
   'trees',
   'instances',
+  /** How many instances move over the shutter. */
+  'moving',
   'materials',
   'lights',
   'envWidth',
@@ -70,7 +72,8 @@ export const TREE_FIELDS = [
   'i:firstTriangle',
   'i:triangleCount',
   'i:root',
-  'i:pad',
+  /** Shapes that the tree's surface takes over the shutter; 0 = it keeps one. */
+  'i:shapes',
   'minX',
   'minY',
   'minZ',
@@ -79,12 +82,16 @@ export const TREE_FIELDS = [
   'maxY',
   'maxZ',
   'maxPad',
+  'i:stride',
 ] as const;
 export const TREE_BYTES = 64;
 
 /**
- * Instance record, 160 bytes: a shared tree placed in the world. Matrices by rows of 4, affine. `normal`s go by the
- * transpose of `toLocal`. The box is in world space.
+ * Instance record, 192 bytes: a shared tree placed in the world. Matrices by rows of 4, affine. `normal`s go by the
+ * transpose of `toLocal`. The box is in world space, over the shutter. `poses`: `toWorld` (48 bytes) at `steps` even
+ * steps over the shutter, at the frame and at the next; 0 = it never moves. `slot`: where a thread keeps the record for
+ * the time of its path, -1 = it stands still over the shutter. `shapes` and `stride`: steps of its surface, and bytes
+ * from the vertices of one to those of the next; after the last come those at the frame and at the next.
  */
 export const INSTANCE_FIELDS = [
   ...Array.from({ length: 12 }, (_, i) => `toLocal${i}` as const),
@@ -97,8 +104,14 @@ export const INSTANCE_FIELDS = [
   'maxY',
   'maxZ',
   'i:object',
+  'i:poses',
+  'i:steps',
+  'i:slot',
+  'i:shapes',
+  'i:stride',
+  'i:stamp',
 ] as const;
-export const INSTANCE_BYTES = 160;
+export const INSTANCE_BYTES = 192;
 /** Low bits of a child reference that stand for an instance; fewer count the blocks of a leaf. */
 export const INSTANCE_LEAF = 15;
 

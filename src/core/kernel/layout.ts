@@ -1,4 +1,4 @@
-import { PATH_CLASS_NAMES } from '../recipe';
+import { FEATURE_NAMES, type FeatureName, PATH_CLASS_NAMES } from '../recipe';
 import {
   BLOCK,
   BLOCK_BYTES,
@@ -74,7 +74,16 @@ export const TILE_PIXELS = TILE_SIZE * TILE_SIZE;
 export const PLANE_BYTES = TILE_PIXELS * 4;
 
 /** Ray counters of a cell; shadow rays follow, one counter a light group. */
-export const RAY_KINDS = ['camera', 'diffuse', 'reflection', 'transmission', 'fog', 'twin'] as const;
+export const RAY_KINDS = [
+  'camera',
+  'diffuse',
+  'reflection',
+  'transmission',
+  'fog',
+  'twin',
+  'lost',
+  'occlusion',
+] as const;
 export const RAY_COUNTERS = RAY_KINDS.length + MAX_GROUPS;
 
 const SOURCES = MAX_GROUPS * PATH_CLASSES.length + PATH_CLASSES.length * LEDGER_PLANES;
@@ -91,6 +100,13 @@ export const TABLE = {
 } as const;
 export const TABLE_DOUBLES = TABLE.invalid + 1;
 export const TABLE_BYTES = TABLE_DOUBLES * 8;
+
+type Pascal<T extends string> = T extends `${infer A}_${infer B}` ? `${Capitalize<A>}${Capitalize<B>}` : Capitalize<T>;
+
+/** Name of a feature as part of a field's: `normal_camera` → `NormalCamera`. */
+export function pascal<T extends FeatureName>(name: T): Pascal<T> {
+  return name.replace(/(^|_)([a-z])/g, (_, __, c: string) => c.toUpperCase()) as Pascal<T>;
+}
 
 /**
  * Parameters of a render, in the thread's scratch area. `i` fields are i32, the others f32.
@@ -137,17 +153,26 @@ export const PARAM_FIELDS = [
   'i:planeGroups',
   'i:planeClasses',
   'i:planeLedger',
-  'i:planeAlpha',
-  'i:planeDepth',
-  'i:planeNormal',
-  'i:planeAlbedo',
-  'i:planeCoverage',
+  'i:planeNear',
+  ...FEATURE_NAMES.map((name) => `i:plane${pascal(name)}` as const),
   'i:planeCount',
   'i:tableOn',
   'i:only',
   'i:study',
   'softenCaustics',
-  'i:planeShadow',
+  /** Where the thread keeps the records of moving instances. */
+  'i:poses',
+  'i:cameraSteps',
+  'shiftX',
+  'shiftY',
+  'clipNear',
+  'clipFar',
+  'i:blades',
+  'bladesTurn',
+  'catsEye',
+  'i:occlusionRays',
+  'occlusionCosine',
+  'occlusionReach',
 ] as const;
 
 /** Samples of the pixel filter's inverse distribution function, over (0, 1). */
@@ -155,7 +180,7 @@ export const FILTER_TABLE_SIZE = 256;
 
 /**
  * Scratch area of a thread:
- * params | filter table | media lists | textured materials | planes of pairs | traversal stack | sweep sums of one pixel | tile (planes, then tables).
+ * params | filter table | media lists | textured materials | planes of pairs | cameras | posed triangles | traversal stack | sweep sums of one pixel | tile (planes, then tables).
  */
 export const SCRATCH = {
   params: 0,
@@ -163,10 +188,15 @@ export const SCRATCH = {
   media: 1536,
   material: 2048,
   pairs: 2560,
-  stack: 3200,
-  sums: 15488,
-  tile: 23680,
+  camera: 3200,
+  pose: 4288,
+  stack: 4608,
+  sums: 16896,
+  tile: 25088,
 } as const;
+/** Most cameras over the shutter. In `SCRATCH.camera` (12 floats each) follow that of the path's time, the frame's and the next. */
+export const MOST_CAMERA_STEPS = 17;
+export const CAMERA_BYTES = 48;
 /** Room for the traversal of one level of trees; the world's comes first, then that of the instance entered. */
 export const LEVEL_STACK_BYTES = 6144;
 export const SUM_SLOTS = MAX_GROUPS * PATH_CLASSES.length + PATH_CLASSES.length * LEDGER_PLANES + 1;
@@ -261,6 +291,8 @@ export const KERNEL_CONSTANTS: Record<string, number> = {
   ...Object.fromEntries(Object.entries(SCRATCH).map(([k, v]) => [`SCRATCH_${upper(k)}`, v])),
   SUM_SLOTS,
   LEVEL_STACK_BYTES,
+  MOST_CAMERA_STEPS,
+  CAMERA_BYTES,
   ALBEDO_TABLE_SIZE,
   GLASS_COSINES: GLASS_TABLE.cosines,
   GLASS_ROUGHNESSES: GLASS_TABLE.roughnesses,

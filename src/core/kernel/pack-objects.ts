@@ -1,4 +1,4 @@
-import { meshAt, type Scene } from '../scene';
+import { type Mesh, meshAt, type Scene } from '../scene';
 import { determinant, IDENTITY, instanceMatrices, normalMatrix, point, worldBox } from './instancing';
 import {
   fieldOffset,
@@ -8,7 +8,7 @@ import {
   TREE_FIELDS,
   TRIANGLE_MATERIAL_SHIFT,
 } from './layout';
-import type { PackPlan } from './pack-plan';
+import { isMoving, type PackPlan, POSE_BYTES } from './pack-plan';
 
 /** Writes all triangles, tree after tree, and the records of trees and instances; instances' boxes are left to `placeInstances`. */
 export function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPlan): void {
@@ -23,9 +23,9 @@ export function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPla
   const materialIndex = new Map(document.materials.map((m, i) => [m.name, i]));
   let vertex = 0;
   let triangle = 0;
-  const add = (objectIndex: number, transform: readonly number[] | undefined) => {
+  const add = (objectIndex: number, transform: readonly number[] | undefined, shape?: Mesh) => {
     const object = document.objects[objectIndex];
-    const mesh = meshAt(geometry, entries.get(object.mesh)!);
+    const mesh = shape ?? meshAt(geometry, entries.get(object.mesh)!);
     const material =
       object.name === document.fog?.within ? document.materials.length : materialIndex.get(object.material);
     if (material === undefined) throw new Error(`object ${object.name}: no material ${object.material}`);
@@ -74,10 +74,24 @@ export function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPla
   for (const i of plan.instancing.ground) add(i, document.objects[i].transform);
   tree(0, 0);
   let record = plan.instances;
+  let poseAt = plan.poses;
+  let slot = 0;
   plan.instancing.shared.forEach((shared, k) => {
     const from = triangle;
-    add(shared.objects[0], undefined);
+    const shapes = scene.poses?.get(shared.objects[0])?.shapes;
+    add(shared.objects[0], undefined, shapes?.[0]);
     tree(k + 1, from);
+    if (shapes) {
+      const { shapeNow, shapeNext } = scene.poses!.get(shared.objects[0])!;
+      for (const shape of [...shapes.slice(1), shapeNow!, shapeNext!]) {
+        positions.set(shape.positions, vertex * 3);
+        normals.set(shape.normals, vertex * 3);
+        vertex += shared.vertices;
+      }
+      const moves = shapes.length > 1 ? shapes.length : 0;
+      view.setInt32(plan.trees + (k + 1) * TREE_BYTES + fieldOffset(TREE_FIELDS, 'shapes'), moves, true);
+      view.setInt32(plan.trees + (k + 1) * TREE_BYTES + fieldOffset(TREE_FIELDS, 'stride'), shared.vertices * 12, true);
+    }
     for (const i of shared.objects) {
       const { toLocal, toWorld } = instanceMatrices(
         document.objects[i].transform ?? IDENTITY,
@@ -87,7 +101,19 @@ export function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPla
       floats.set(toLocal);
       floats.set(toWorld, 12);
       view.setInt32(record + fieldOffset(INSTANCE_FIELDS, 'tree'), k + 1, true);
-      view.setInt32(record + fieldOffset(INSTANCE_FIELDS, 'object'), i, true);
+      const whole = (field: string, value: number) =>
+        view.setInt32(record + fieldOffset(INSTANCE_FIELDS, field), value, true);
+      whole('object', i);
+      const pose = scene.poses?.get(i);
+      whole('poses', pose ? poseAt : 0);
+      whole('steps', pose?.steps.length ?? 0);
+      whole('slot', isMoving(pose) ? slot++ : -1);
+      whole('shapes', pose?.shapes?.length ?? 0);
+      whole('stride', pose?.shapes ? shared.vertices * 12 : 0);
+      for (const m of pose ? [...pose.steps, pose.now, pose.next] : []) {
+        new Float32Array(memory, poseAt, 12).set(instanceMatrices(m, document.objects[i].name).toWorld);
+        poseAt += POSE_BYTES;
+      }
       record += INSTANCE_BYTES;
     }
   });
@@ -101,7 +127,12 @@ export function placeInstances(memory: ArrayBufferLike, scene: Scene, plan: Pack
     const low = new Float32Array(memory, tree + fieldOffset(TREE_FIELDS, 'minX'), 3);
     const high = new Float32Array(memory, tree + fieldOffset(TREE_FIELDS, 'maxX'), 3);
     for (const i of shared.objects) {
-      const box = worldBox(scene.document.objects[i].transform ?? IDENTITY, [...low], [...high]);
+      const places = scene.poses?.get(i)?.steps ?? [scene.document.objects[i].transform ?? IDENTITY];
+      const boxes = places.map((m) => worldBox(m, [...low], [...high]));
+      const box = {
+        low: [0, 1, 2].map((a) => Math.min(...boxes.map((b) => b.low[a]))),
+        high: [0, 1, 2].map((a) => Math.max(...boxes.map((b) => b.high[a]))),
+      };
       new Float32Array(memory, record + fieldOffset(INSTANCE_FIELDS, 'minX'), 3).set(box.low);
       new Float32Array(memory, record + fieldOffset(INSTANCE_FIELDS, 'maxX'), 3).set(box.high);
       record += INSTANCE_BYTES;

@@ -1,4 +1,4 @@
-import { lightGroups, type Material, type Scene } from '../scene';
+import { lightGroups, type Material, type Pose, type Scene } from '../scene';
 import { environmentSize } from './environment';
 import { type Instancing, instancingOf } from './instancing';
 import {
@@ -28,6 +28,9 @@ export interface PackPlan {
   trees: number;
   instances: number;
   objects: number;
+  /** Placements of moving objects, and how many objects move over the shutter. */
+  poses: number;
+  moving: number;
   materials: number;
   albedoTable: number;
   envPixels: number;
@@ -58,6 +61,13 @@ export interface PackPlan {
   treeTriangles: number[];
   instanceCount: number;
 }
+
+/** A placement: three rows of four floats. */
+export const POSE_BYTES = 48;
+
+/** Whether an object changes over the shutter. */
+export const isMoving = (pose: Pose | undefined) =>
+  pose !== undefined && (pose.steps.length > 1 || (pose.shapes?.length ?? 0) > 1);
 
 const align = (n: number) => (n + 15) & ~15;
 
@@ -104,7 +114,7 @@ export function planPack(scene: Scene): PackPlan {
   ];
   const vertexCount =
     instancing.ground.reduce((n, i) => n + byName.get(document.objects[i].mesh)!.vertices, 0) +
-    instancing.shared.reduce((n, t) => n + t.vertices, 0);
+    instancing.shared.reduce((n, t) => n + t.vertices * (t.shapes ? t.shapes + 2 : 1), 0);
   const triangleCount = treeTriangles.reduce((a, b) => a + b, 0);
   const instanceCount = instancing.shared.reduce((n, t) => n + t.objects.length, 0);
   const env = document.environment;
@@ -124,6 +134,7 @@ export function planPack(scene: Scene): PackPlan {
   const triangleInfo = take(triangleCount * 4);
   const treeRecords = take(treeTriangles.length * TREE_BYTES);
   const instances = take(instanceCount * INSTANCE_BYTES);
+  const poses = take([...(scene.poses?.values() ?? [])].reduce((n, p) => n + (p.steps.length + 2) * POSE_BYTES, 0));
   const objectRecords = take(document.objects.length * OBJECT_BYTES);
   // One more, for the boundary of fog.
   const materials = take((document.materials.length + 1) * MATERIAL_BYTES);
@@ -155,6 +166,8 @@ export function planPack(scene: Scene): PackPlan {
     triangleInfo,
     trees: treeRecords,
     instances,
+    poses,
+    moving: instancing.shared.flatMap((t) => t.objects).filter((i) => isMoving(scene.poses?.get(i))).length,
     objects: objectRecords,
     materials,
     light,

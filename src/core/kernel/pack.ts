@@ -33,6 +33,7 @@ export function packScene(memory: ArrayBufferLike, scene: Scene, plan: PackPlan)
   header('triangleInfo', plan.triangleInfo);
   header('trees', plan.trees);
   header('instances', plan.instances);
+  header('moving', plan.moving);
   header('materials', plan.materials);
   header('albedoTable', plan.albedoTable);
   header('glassTable', plan.glassTable);

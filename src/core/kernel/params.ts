@@ -1,20 +1,30 @@
 import * as fmath from '../fmath';
 import { exposureScale } from '../image';
-import { frameOf, type Recipe } from '../recipe';
-import type { Camera } from '../scene';
-import { FILTER_TABLE_SIZE, fieldOffset, MAX_GROUPS, ONLY, PARAM_FIELDS, PATH_CLASSES, SCRATCH } from './layout';
+import { FEATURE_NAMES, type FeatureName, frameOf, type Recipe } from '../recipe';
+import { type Camera, cameraAt, cameraSteps } from '../scene';
+import {
+  FILTER_TABLE_SIZE,
+  fieldOffset,
+  MAX_GROUPS,
+  MOST_CAMERA_STEPS,
+  ONLY,
+  PARAM_FIELDS,
+  PATH_CLASSES,
+  PLANE_BYTES,
+  pascal,
+  SCRATCH,
+  TABLE_BYTES,
+} from './layout';
 
 /** Plane indices within a tile, −1 where a plane is not kept. */
 export interface PlaneMap {
   groups: number;
   classes: number;
   ledger: number;
-  alpha: number;
-  depth: number;
-  normal: number;
-  albedo: number;
-  coverage: number;
-  shadow: number;
+  /** How near each pixel's chosen sample is to its centre, when any feature is taken from it. */
+  near: number;
+  /** First plane of each feature kept. */
+  features: Partial<Record<FeatureName, number>>;
   /** Plane of each pair asked for, by group × class count + class. */
   pairs: Record<number, number>;
   count: number;
@@ -66,6 +76,25 @@ function outlierNits(stops: number | null, scale: number): number {
   return stops === null ? 3e38 : 2 ** stops / scale;
 }
 
+const FIRST = { study: 0, frame: 1, firstFrame: 1 };
+
+/** A camera as the kernel takes it: place, right, up and back. */
+function cameraRow(camera: Camera): number[] {
+  const { right, up, back } = cameraAxes(camera);
+  return [...camera.position, ...right, ...up, ...back];
+}
+
+/** Distance along its axis at which a camera is sharp. */
+export function focusOf(camera: Camera): number {
+  if (camera.focusMetres !== undefined) return camera.focusMetres;
+  const at = camera.focusPoint ?? camera.target;
+  const { back } = cameraAxes(camera);
+  return Math.max(
+    1e-3,
+    camera.position.reduce((sum, c, i) => sum + (c - at[i]) * back[i], 0),
+  );
+}
+
 /** Writes a recipe and camera as the kernel's parameters into the scratch area at `scratch`. */
 export function writeParams(
   memory: ArrayBufferLike,
@@ -74,7 +103,7 @@ export function writeParams(
   camera: Camera,
   groupCount: number,
   planes: PlaneMap,
-  study = 0,
+  { study, frame, firstFrame }: { study: number; frame: number; firstFrame: number } = FIRST,
 ): void {
   const view = new DataView(memory, scratch + SCRATCH.params, PARAM_FIELDS.length * 4);
   const put = (
@@ -86,11 +115,13 @@ export function writeParams(
     else view.setFloat32(at, value, true);
   };
   const { width, height } = frameOf(recipe);
-  const { right, up, back } = cameraAxes(camera);
+  const now = cameraAt(camera, frame);
+  const steps = cameraSteps(camera, frame, recipe.camera.motionBlur);
+  const { right, up, back } = cameraAxes(now);
   const scale = exposureScale(camera.exposure);
   const s = recipe.sampling;
   const d = recipe.rayDepth;
-  put('seed', s.seed | 0);
+  put('seed', (s.seed + (s.seedLocked ? 0 : Math.imul(frame - firstFrame, 0x9e3779b9))) | 0);
   put('width', width);
   put('height', height);
   put('groupCount', groupCount);
@@ -111,7 +142,7 @@ export function writeParams(
   put('outlierFirst', outlierNits(s.outlierLimit.first, scale));
   put('outlierLater', outlierNits(s.outlierLimit.later, scale));
   ['X', 'Y', 'Z'].forEach((axis, i) => {
-    put(`cam${axis}` as 'camX', camera.position[i]);
+    put(`cam${axis}` as 'camX', now.position[i]);
     put(`right${axis}` as 'rightX', right[i]);
     put(`up${axis}` as 'upX', up[i]);
     put(`back${axis}` as 'backX', back[i]);
@@ -119,25 +150,40 @@ export function writeParams(
   const tanX = camera.sensorWidthMm / (2 * camera.focalLengthMm);
   put('tanHalfX', tanX);
   put('tanHalfY', (tanX * recipe.size.height) / recipe.size.width);
-  const focus =
-    camera.focusMetres ?? Math.sqrt(camera.position.reduce((sum, c, i) => sum + (c - camera.target[i]) ** 2, 0));
   const open = recipe.camera.depthOfField && camera.fStop > 0;
   put('lensRadius', open ? camera.focalLengthMm / 1000 / (2 * camera.fStop) : 0);
-  put('focus', focus);
+  put('focus', focusOf(now));
+  put('shiftX', camera.shift[0]);
+  put('shiftY', (camera.shift[1] * recipe.size.width) / recipe.size.height);
+  put('clipNear', camera.clipNear);
+  put('clipFar', camera.clipFar ?? 3e38);
+  put('blades', camera.blades);
+  put('bladesTurn', (camera.bladesDegrees * Math.PI) / 180);
+  put('catsEye', camera.catsEye);
+  put('cameraSteps', steps.length);
+  const cameras = new Float32Array(memory, scratch + SCRATCH.camera, (MOST_CAMERA_STEPS + 3) * 12);
+  steps.forEach((c, i) => {
+    cameras.set(cameraRow(c), i * 12);
+  });
+  [now, now, cameraAt(camera, frame + 1)].forEach((c, i) => {
+    cameras.set(cameraRow(c), (MOST_CAMERA_STEPS + i) * 12);
+  });
   put('filterWidth', s.filter.widthPx);
   put('planeGroups', planes.groups);
   put('planeClasses', planes.classes);
   put('planeLedger', planes.ledger);
-  put('planeAlpha', planes.alpha);
-  put('planeDepth', planes.depth);
-  put('planeNormal', planes.normal);
-  put('planeAlbedo', planes.albedo);
-  put('planeCoverage', planes.coverage);
+  put('planeNear', planes.near);
+  for (const name of FEATURE_NAMES) put(`plane${pascal(name)}`, planes.features[name] ?? -1);
   put('planeCount', planes.count);
   put('tableOn', 1);
   put('study', study);
   put('softenCaustics', d.softenCaustics);
-  put('planeShadow', planes.shadow);
+  const { occlusion } = recipe.film;
+  put('occlusionRays', occlusion.rays);
+  put('occlusionCosine', fmath.cos((occlusion.spreadDegrees * Math.PI) / 360));
+  put('occlusionReach', occlusion.reachMetres ?? 1e30);
+  const poses = scratch + SCRATCH.tile + planes.count * PLANE_BYTES + TABLE_BYTES;
+  put('poses', (poses + 15) & ~15);
   put('only', ONLY[recipe.film.only]);
   const pairs = new Int32Array(memory, scratch + SCRATCH.pairs, MAX_GROUPS * PATH_CLASSES.length).fill(-1);
   for (const [pair, plane] of Object.entries(planes.pairs)) pairs[Number(pair)] = plane;

@@ -1,22 +1,24 @@
 import { exposureScale } from '../image';
 import type { Recipe } from '../recipe';
-import { type Camera, clayScene, displacedScene, isDisplaced, type Scene } from '../scene';
+import { type Camera, clayScene, displacedScene, isAnimated, isDisplaced, type Scene, sceneAt } from '../scene';
 
 /**
- * What of a recipe and camera changes the scene that is traced: equal texts mean that a prepared scene can be used again.
+ * What of a recipe, camera and frame changes the scene that is traced: equal texts mean that a prepared scene can be used again.
  */
-export function worldKey(scene: Scene, recipe: Recipe, camera: Camera): string {
+export function worldKey(scene: Scene, recipe: Recipe, camera: Camera, frame: number): string {
   const { on, ...clay } = recipe.clay;
   return JSON.stringify([
     isDisplaced(scene) && recipe.displacement,
     on ? clay : null,
     on && clay.occlusion ? exposureScale(camera.exposure) : null,
+    isAnimated(scene.document) ? [frame, recipe.camera.motionBlur && camera.shutter] : null,
   ]);
 }
 
-/** The scene as a recipe has it traced: displaced, in clay. */
-export function makeWorld(scene: Scene, recipe: Recipe, camera: Camera): Scene {
-  const shaped = recipe.displacement ? displacedScene(scene) : scene;
+/** The scene as a recipe has it traced at a frame: placed, displaced, in clay. */
+export function makeWorld(scene: Scene, recipe: Recipe, camera: Camera, frame: number): Scene {
+  const placed = sceneAt(scene, frame, recipe.camera.motionBlur ? camera.shutter : null);
+  const shaped = recipe.displacement ? displacedScene(placed) : placed;
   if (!recipe.clay.on) return shaped;
   return clayScene(shaped, recipe.clay, 1 / exposureScale(camera.exposure));
 }

@@ -3,6 +3,8 @@ export { isPreset, PRESETS, type PresetName } from './presets';
 export {
   canonicalJson,
   differences,
+  FEATURE_NAMES,
+  type FeatureName,
   frameOf,
   PATH_CLASS_NAMES,
   parseRecipe,

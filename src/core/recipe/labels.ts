@@ -36,6 +36,8 @@ const LABELS: Record<string, string> = {
   'clay.occlusion': 'occlusion in clay',
   'clay.backs': 'backs of clay',
   'camera.depthOfField': 'depth of field',
+  'camera.motionBlur': 'motion blur',
+  'sampling.seedLocked': 'seed lock',
   'film.only': 'what is rendered',
   'film.pairs': 'pairs',
   'film.ledger': 'bounce ledger',

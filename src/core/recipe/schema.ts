@@ -21,7 +21,23 @@ export const PATH_CLASS_NAMES = [
 ] as const;
 
 /** Data planes that a film can hold. */
-export const FEATURE_NAMES = ['alpha', 'depth', 'normal', 'albedo', 'coverage', 'shadow'] as const;
+export const FEATURE_NAMES = [
+  'alpha',
+  'depth',
+  'distance',
+  'position',
+  'uv',
+  'motion',
+  'normal',
+  'normal_geometric',
+  'normal_camera',
+  'albedo',
+  'roughness',
+  'occlusion',
+  'coverage',
+  'shadow',
+] as const;
+export type FeatureName = (typeof FEATURE_NAMES)[number];
 
 export const recipeSchema = z.strictObject({
   schema: z.literal(1).default(1),
@@ -112,6 +128,10 @@ export const recipeSchema = z.strictObject({
             .describe('Brightest contribution beyond bounce 0, in stops above display white; null = no limit.'),
         })
         .prefault({}),
+      seedLocked: z
+        .boolean()
+        .default(false)
+        .describe('Whether all frames share their random numbers; noise then stands still from frame to frame.'),
       seed: whole(0, 4294967295).default(1).describe('Seed of all random numbers.'),
     })
     .prefault({}),
@@ -148,7 +168,10 @@ export const recipeSchema = z.strictObject({
     })
     .prefault({}),
   camera: z
-    .strictObject({ depthOfField: z.boolean().default(true).describe('Whether the lens blurs what is out of focus.') })
+    .strictObject({
+      depthOfField: z.boolean().default(true).describe('Whether the lens blurs what is out of focus.'),
+      motionBlur: z.boolean().default(true).describe('Whether what moves while the shutter is open is blurred.'),
+    })
     .prefault({}),
   clay: z
     .strictObject({
@@ -195,6 +218,18 @@ export const recipeSchema = z.strictObject({
         .array(z.enum(FEATURE_NAMES))
         .default(['alpha', 'depth', 'normal', 'albedo', 'coverage'])
         .describe('Data planes to keep.'),
+      occlusion: z
+        .strictObject({
+          rays: whole(1, 64).default(4).describe('Rays a sample.'),
+          spreadDegrees: z
+            .number()
+            .min(1)
+            .max(180)
+            .default(180)
+            .describe('Whole angle about the normal that they keep to.'),
+          reachMetres: z.number().positive().nullable().default(null).describe('How far they look; null = to the end.'),
+        })
+        .prefault({}),
     })
     .prefault({}),
 });

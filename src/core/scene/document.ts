@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { Pose } from './animate';
 import { environmentSchema, lightSchema, portalSchema } from './light';
 import { materialSchema } from './material';
 import { rulesSchema, secondaryMaterials } from './rules';
@@ -28,6 +29,16 @@ export const objectSchema = z.strictObject({
     .optional(),
   /** Which rays see it, and how it is rendered. */
   rules: rulesSchema.optional(),
+  /** Placements at frames, instead of `transform`; in between it moves, turns and scales evenly. */
+  motion: z
+    .array(z.strictObject({ frame: finite, transform: z.array(finite).length(16) }))
+    .min(2)
+    .optional(),
+  /** Meshes of like triangles that it takes the shape of at frames; in between, vertices go straight. */
+  shapes: z
+    .array(z.strictObject({ frame: finite, mesh: name }))
+    .min(2)
+    .optional(),
 });
 
 export const cameraSchema = z.strictObject({
@@ -39,7 +50,33 @@ export const cameraSchema = z.strictObject({
   sensorWidthMm: finite.positive().max(200).default(36),
   /** 0 = everything in focus. */
   fStop: finite.min(0).max(128).default(0),
+  /** Distance along the axis that is sharp; without it, that of `focusPoint` or of the target. */
   focusMetres: finite.positive().optional(),
+  focusPoint: vec3.optional(),
+  /** Straight edges of the aperture; 0 = round. */
+  blades: z.number().int().min(0).max(16).default(0),
+  bladesDegrees: finite.default(0),
+  /** How far the aperture narrows across towards the corners of the picture: 0 not at all, 1 to nothing. */
+  catsEye: unit.default(0),
+  /** Shift of the lens against the sensor, in widths of the sensor, right and up. */
+  shift: z.tuple([finite, finite]).default([0, 0]),
+  /** Distances along the axis between which anything is seen. */
+  clipNear: finite.min(0).default(0),
+  clipFar: finite.positive().nullable().default(null),
+  /** When the shutter opens and closes, in frames from the frame. */
+  shutter: z
+    .strictObject({ open: finite.min(-2).max(2).default(-0.25), close: finite.min(-2).max(2).default(0.25) })
+    .refine((s) => s.close > s.open, 'the shutter must close after it opens')
+    .prefault({}),
+  /** Places at frames, instead of its own. */
+  motion: z
+    .array(z.strictObject({ frame: finite, position: vec3, target: vec3, up: vec3.optional() }))
+    .min(2)
+    .optional(),
+  /** Picture size at scale 100, where it differs from the scene's. */
+  size: z
+    .strictObject({ width: z.number().int().min(16).max(16384), height: z.number().int().min(16).max(16384) })
+    .optional(),
   exposure: z.strictObject({ ev100: finite.nullable().default(null), stops: finite.default(0) }).default({
     ev100: null,
     stops: 0,
@@ -88,6 +125,15 @@ export const sceneSchema = z.strictObject({
   /** Picture size at scale 100. */
   width: z.number().int().min(16).max(16384).default(1280),
   height: z.number().int().min(16).max(16384).default(720),
+  /** Frames of the shot. */
+  frames: z
+    .strictObject({
+      first: z.number().int().default(1),
+      last: z.number().int().default(1),
+      perSecond: finite.positive().default(24),
+    })
+    .refine((f) => f.last >= f.first, 'the last frame comes before the first')
+    .prefault({}),
   cameras: z.array(cameraSchema).min(1),
   materials: z.array(materialSchema).min(1).max(65535),
   objects: z.array(objectSchema).max(65535),
@@ -114,6 +160,8 @@ export type SceneDocument = z.infer<typeof sceneSchema>;
 export interface Scene {
   document: SceneDocument;
   geometry: Uint8Array;
+  /** How objects (by number) move at the frame that is to be traced. */
+  poses?: Map<number, Pose>;
   /** Environment pictures by name: linear RGB, top row first. */
   pictures: Map<string, { width: number; height: number; pixels: Float32Array }>;
 }

@@ -7,7 +7,7 @@ import {
   WebIO,
 } from '@gltf-transform/core';
 import * as fmath from '../fmath';
-import type { Camera, Scene, SceneDocument } from './document';
+import { type Camera, cameraSchema, type Scene, type SceneDocument } from './document';
 import { convertMaterial, type RawMaterial } from './gltf-materials';
 import { GltfTextures, type TextureJson } from './gltf-textures';
 import { type Light, lightSchema } from './light';
@@ -121,16 +121,14 @@ function cameraOf(node: Node): Camera | null {
   const yfov = camera.getYFov();
   const aspect = camera.getAspectRatio() ?? 16 / 9;
   const sensor = 36;
-  return {
+  return cameraSchema.parse({
     name: node.getName() || camera.getName() || 'camera',
     position: [m[12], m[13], m[14]],
     target: [m[12] - m[8], m[13] - m[9], m[14] - m[10]],
     up: [m[4], m[5], m[6]],
     sensorWidthMm: sensor,
     focalLengthMm: sensor / (2 * fmath.tan(yfov / 2) * aspect),
-    fStop: 0,
-    exposure: { ev100: null, stops: 0 },
-  };
+  });
 }
 
 /** Values of an accessor as they are meant: normalised integers as fractions. */
@@ -322,6 +320,7 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
     name,
     width: 1280,
     height: 720,
+    frames: { first: 1, last: 1, perSecond: 24 },
     cameras,
     materials,
     objects,

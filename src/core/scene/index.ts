@@ -1,3 +1,4 @@
+export { cameraAt, cameraSteps, isAnimated, type Pose, sceneAt } from './animate';
 export { type Clay, clayScene } from './clay';
 export { displacedScene, isDisplaced } from './displace';
 export {

@@ -5,7 +5,7 @@ import { Download, Eye } from 'lucide-react';
 import { Checkbox } from 'radix-ui';
 import { useState } from 'react';
 import type { Depth } from '@/core/exr';
-import { TALLY_LIMITS } from '@/core/film';
+import { FEATURES, featureOfLayer, isData, isExact, MEASURED_LAYERS, TALLY_LIMITS } from '@/core/film';
 import { PATH_CLASSES } from '@/core/kernel';
 import type { TallyMeasure } from '@/render/film-protocol';
 import { Stat, Tip, Word } from '../parts/controls';
@@ -13,18 +13,8 @@ import { useDesk } from '../state/desk-store';
 import { bytes, two, words } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
 import { type Session, useSession } from '../state/session';
-import { DATA_LAYERS, trialLayers } from '../state/showing';
+import { trialLayers } from '../state/showing';
 import { finished, type Trial } from '../state/types';
-
-const FEATURE_WORDS: Record<string, string> = {
-  alpha: 'alpha',
-  depth: 'depth',
-  N: 'normal',
-  albedo: 'albedo',
-  coverage: 'mask by object',
-  cost: 'cost',
-  samples: 'samples',
-};
 
 interface Section {
   title: string;
@@ -54,7 +44,7 @@ function sectionsOf(names: string[]): Section[] {
     {
       title: 'Features',
       tip: 'Data: never exposed, never colour-converted, and kept as float where rounding would do harm.',
-      layers: pick((n) => n in FEATURE_WORDS),
+      layers: pick((n) => MEASURED_LAYERS.includes(n) || featureOfLayer(n) !== undefined),
     },
     {
       title: 'Halves',
@@ -65,21 +55,21 @@ function sectionsOf(names: string[]): Section[] {
 }
 
 function nameOf(layer: string): string {
-  if (layer in FEATURE_WORDS) return FEATURE_WORDS[layer];
+  const feature = featureOfLayer(layer);
+  if (feature) return feature.words;
   return words(layer.replace(/^(group|class|bounce)\./, ''));
 }
 
 /** Which layers the live film holds, by the recipe. */
 function liveLayers(session: Session): string[] {
   const recipe = useRecipe.getState().recipe;
-  const features = (recipe?.film.features ?? []).map((f) => (f === 'normal' ? 'N' : f));
+  const features = (recipe?.film.features ?? []).map((f) => FEATURES[f].layer);
   return [
     'beauty',
     ...session.groups.map((g) => `group.${g}`),
     ...PATH_CLASSES.map((c) => `class.${c}`),
     ...features,
-    'cost',
-    'samples',
+    ...MEASURED_LAYERS,
     'half_a',
     'half_b',
   ];
@@ -94,7 +84,7 @@ export function SplitPanel() {
     ? trialLayers(trial, session.groups).filter((n) => !n.startsWith('half_a.') && !n.startsWith('half_b.'))
     : liveLayers(session);
   const sections = sectionsOf(names);
-  const [left, setLeft] = useState<Set<string>>(() => new Set(['half_a', 'half_b', 'cost', 'samples']));
+  const [left, setLeft] = useState<Set<string>>(() => new Set(['half_a', 'half_b', ...MEASURED_LAYERS]));
   const [depth, setDepth] = useState<Depth>('auto');
   const [one, setOne] = useState(false);
   const chosen = names.filter((n) => !left.has(n));
@@ -159,7 +149,7 @@ function LayerRow({
   onToggle: () => void;
 }) {
   const set = useDesk((s) => s.set);
-  const float = ['depth', 'coverage', 'samples', 'cost'].includes(name);
+  const float = isExact(name);
   return (
     <div className={`flex h-[25px] items-center gap-2 pr-3.5 pl-3.5 ${shown ? 'bg-fill text-pit' : 'hover:bg-raised'}`}>
       <Checkbox.Root
@@ -180,7 +170,7 @@ function LayerRow({
         {shown && <Eye size={13} aria-label="shown in the picture" />}
       </button>
       <span className={`num text-[11px] ${shown ? 'text-pit' : 'text-dim'}`}>
-        {DATA_LAYERS.includes(name) && !float
+        {isData(name) && !float
           ? depth === 'float'
             ? 'float'
             : 'data'
@@ -261,12 +251,9 @@ interface OutputsProps {
 
 function Outputs({ trial, chosen, depth, setDepth, one, setOne }: OutputsProps) {
   const size = trial?.spec ? trial.spec.region.width * trial.spec.region.height : 0;
-  const channels = (n: string) => (n === 'coverage' ? 12 : ['alpha', 'depth', 'samples', 'cost'].includes(n) ? 1 : 3);
-  const raw = chosen.reduce(
-    (sum, n) =>
-      sum + channels(n) * size * (depth === 'float' || ['depth', 'coverage', 'samples', 'cost'].includes(n) ? 4 : 2),
-    0,
-  );
+  const channels = (n: string) =>
+    n === 'coverage' ? 12 : MEASURED_LAYERS.includes(n) ? 1 : (featureOfLayer(n)?.channels.length ?? 3);
+  const raw = chosen.reduce((sum, n) => sum + channels(n) * size * (depth === 'float' || isExact(n) ? 4 : 2), 0);
   const href = trial
     ? `/api/trials/${trial.id}/film.exr?${new URLSearchParams({ layers: chosen.join(','), depth, parts: one ? 'one' : 'many' })}`
     : undefined;

@@ -1,3 +1,4 @@
+import { FEATURES, isData, MEASURED_LAYERS } from '@/core/film';
 import { PATH_CLASSES } from '@/core/kernel';
 import { frameOf } from '@/core/recipe';
 import type { Placement, Source } from '@/render/film-protocol';
@@ -6,9 +7,6 @@ import type { Pick, useDesk } from './desk-store';
 import { finished, type Trial } from './types';
 
 type Desk = ReturnType<typeof useDesk.getState>;
-
-/** Layers whose values are data: shown on a scale, never exposed. */
-export const DATA_LAYERS = ['depth', 'N', 'alpha', 'coverage', 'samples', 'cost'];
 
 function placement(trial: Trial): Placement {
   const { width, height, region } = frameOf(trial.recipe);
@@ -24,8 +22,7 @@ export function trialLayers(trial: Trial, groups: string[]): string[] {
   if (film.classes) names.push(...PATH_CLASSES.map((c) => `class.${c}`));
   if (film.ledger === 'all')
     names.push(...Array.from({ length: 17 }, (_, b) => `bounce.${String(b).padStart(2, '0')}`));
-  for (const f of film.features) names.push(f === 'normal' ? 'N' : f);
-  names.push('cost', 'samples');
+  names.push(...film.features.map((f) => FEATURES[f].layer), ...MEASURED_LAYERS);
   return names;
 }
 
@@ -52,7 +49,7 @@ export function viewsOf(desk: Desk, groups: string[], a: Trial | null, b: Trial 
   const overlay = overlays[desk.overlay];
   if (overlay) return { a: overlay, b: overlay.kind === 'difference' ? beauty : overlay };
   if (desk.view === 'split') {
-    const view: View = DATA_LAYERS.includes(desk.layer)
+    const view: View = isData(desk.layer)
       ? { kind: 'data', layer: desk.layer, range: desk.range }
       : { kind: 'color', layer: desk.layer };
     return { a: view, b: view };

@@ -9,7 +9,7 @@ import {
   BLOCK_BYTES, BLOCK_E1, BLOCK_E2, BLOCK_ID, BLOCK_NORMAL, H_BLOCK_COUNT, H_BVH_END, H_BVH_ROOT, H_INDICES,
   H_INSTANCE_COUNT, H_INSTANCES, H_NODE_COUNT, H_POSITIONS, H_TREES, INSTANCE_BYTES, INSTANCE_LEAF, I_MAX_X, I_MIN_X,
   NODE_BYTES, NODE_CHILD, NODE_CHILDREN, PASSED_BIT, SCENE_BASE, T_FIRST_TRIANGLE, T_MAX_X, T_MIN_X, T_ROOT,
-  T_TRIANGLE_COUNT,
+  T_SHAPES, T_STRIDE, T_TRIANGLE_COUNT,
 } from './layout';
 
 /** Ranges of up to this size are never split. */
@@ -180,6 +180,7 @@ export function beginWorld(at: usize, temp: usize): void {
 /** Makes references with their whole boxes for the tree's triangles [from, to). */
 export function referTriangles(from: i32, to: i32): void {
   const positions = load<usize>(SCENE_BASE, H_POSITIONS), indices = load<usize>(SCENE_BASE, H_INDICES);
+  const shapes = load<i32>(tree, T_SHAPES), stride = load<usize>(tree, T_STRIDE);
   let lo = treeLo, hi = treeHi;
   for (let t = from; t < to; t++) {
     const tri = indices + usize(first + t) * 12;
@@ -187,7 +188,15 @@ export function referTriangles(from: i32, to: i32): void {
     const a = v128.load(positions + usize(load<u32>(tri)) * 12);
     const b = v128.load(positions + usize(load<u32>(tri, 4)) * 12);
     const c = v128.load(positions + usize(load<u32>(tri, 8)) * 12);
-    const rlo = f32x4.pmin(a, f32x4.pmin(b, c)), rhi = f32x4.pmax(a, f32x4.pmax(b, c));
+    let rlo = f32x4.pmin(a, f32x4.pmin(b, c)), rhi = f32x4.pmax(a, f32x4.pmax(b, c));
+    for (let k = 1; k < shapes; k++) {
+      const p = positions + usize(k) * stride;
+      for (let corner: usize = 0; corner < 12; corner += 4) {
+        const q = v128.load(p + usize(load<u32>(tri + corner)) * 12);
+        rlo = f32x4.pmin(rlo, q);
+        rhi = f32x4.pmax(rhi, q);
+      }
+    }
     const ref = refs + usize(t) * REF_BYTES;
     v128.store(ref, rlo);
     v128.store(ref + 16, rhi);
@@ -205,6 +214,8 @@ export function referTriangles(from: i32, to: i32): void {
  * shared by all that are large; false when a round has found none, or no room is left.
  */
 export function halveReferences(most: i32): bool {
+  // Pieces of a triangle would not hold it at all times.
+  if (load<i32>(tree, T_SHAPES)) return false;
   const limit = triangles + (triangles >> 1);
   const threshold = f32(20) * halfArea(treeLo, treeHi) / f32(triangles);
   for (let step = 0; step < most; step++) {

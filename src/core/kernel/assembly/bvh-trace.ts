@@ -4,6 +4,7 @@ import {
   LEVEL_STACK_BYTES, NODE_CHILD, PASSED_BIT, SCENE_BASE, TREE_BYTES, T_ROOT,
 } from './layout';
 import { paneAlong, paneB, paneG, paneIsBoundary, paneIsGlass, paneR, paneTransmittance } from './panes';
+import { bends, bentBlock, posed } from './poses';
 import { isCatcher } from './rules';
 
 /** The nearest hit of the last `closest`: distance, triangle (-1 = none) and barycentric coordinates. */
@@ -146,6 +147,7 @@ function treeOf(instance: usize): u32 {
 /** Finds a hit below `root` nearer than `hitT`, for the ray placed at `ray` in the space of `instance` (0 = world). */
 function closestIn(root: u32, ray: usize, instance: usize, tMin: f32): void {
   let nearest = hitT;
+  const bent = bends(instance);
   const ox4 = v128.load_splat<f32>(ray), oy4 = v128.load_splat<f32>(ray, 4), oz4 = v128.load_splat<f32>(ray, 8);
   const vix = v128.load_splat<f32>(ray, RAY_INVERSE), viy = v128.load_splat<f32>(ray, RAY_INVERSE + 4);
   const viz = v128.load_splat<f32>(ray, RAY_INVERSE + 8);
@@ -158,7 +160,7 @@ function closestIn(root: u32, ray: usize, instance: usize, tMin: f32): void {
   let ref: u32 = root;
   while (true) {
     if ((ref & 15) == INSTANCE_LEAF) {
-      const entered = usize(ref & ~15);
+      const entered = posed(usize(ref & ~15));
       hitT = nearest;
       closestIn(treeOf(entered), enter(entered, ray), entered, tMin);
       nearest = hitT;
@@ -167,7 +169,7 @@ function closestIn(root: u32, ray: usize, instance: usize, tMin: f32): void {
       let b = usize(ref & ~15);
       let n = ref & 15;
       do {
-        let bits = testBlock(b, ray, vMin, vMax);
+        let bits = testBlock(bent ? bentBlock(b, instance) : b, ray, vMin, vMax);
         while (bits) {
           const i = ctz(bits);
           bits &= bits - 1;
@@ -285,18 +287,19 @@ function occludedIn(root: u32, ray: usize, instance: usize, tMin: f32, tMax: f32
   const nearX = load<u32>(ray, RAY_NEAR), nearY = load<u32>(ray, RAY_NEAR + 4), nearZ = load<u32>(ray, RAY_NEAR + 8);
   const farX = load<u32>(ray, RAY_FAR), farY = load<u32>(ray, RAY_FAR + 4), farZ = load<u32>(ray, RAY_FAR + 8);
   const vMin = f32x4.splat(tMin), vMax = f32x4.splat(tMax);
+  const bent = bends(instance);
   const base = ray + RAY_BYTES;
   let sp = base;
   let ref: u32 = root;
   while (true) {
     if ((ref & 15) == INSTANCE_LEAF) {
-      const entered = usize(ref & ~15);
+      const entered = posed(usize(ref & ~15));
       if (occludedIn(treeOf(entered), enter(entered, ray), entered, tMin, tMax)) return true;
     } else if (ref & 15) {
       let b = usize(ref & ~15);
       let n = ref & 15;
       do {
-        let bits = testBlock(b, ray, vMin, vMax);
+        let bits = testBlock(bent ? bentBlock(b, instance) : b, ray, vMin, vMax);
         while (bits) {
           const i = ctz(bits);
           bits &= bits - 1;

@@ -1,10 +1,10 @@
 // The tile being rendered: where a contribution goes, and the sums from which noise shares are told.
 // Pixel sums are added in sample order. Halves hold even and odd samples.
 import {
-  CLASS_CAUSTIC, CLASS_COUNT, COVERAGE_SLOTS, LEDGER_PLANES, MAX_GROUPS, PLANE_BYTES, P_CAUSTICS, P_GROUP_COUNT,
-  P_OUTLIER_FIRST, P_OUTLIER_LATER, P_PLANE_ALBEDO, P_PLANE_ALPHA, P_PLANE_CLASSES, P_PLANE_COUNT, P_PLANE_COVERAGE,
-  P_PLANE_DEPTH, P_PLANE_GROUPS, P_PLANE_LEDGER, P_PLANE_NORMAL, P_PLANE_SHADOW, P_TABLE_ON, RAY_SHADOW, SCRATCH_PAIRS, SCRATCH_PARAMS, SCRATCH_SUMS,
-  SCRATCH_TILE, SUM_SLOTS, TABLE_CLAMPED, TABLE_INVALID, TABLE_CLASS_BOUNCE, TABLE_GROUP_CLASS, TABLE_PAIRS, TABLE_RAYS, TABLE_TOTAL,
+  CLASS_CAUSTIC, CLASS_COUNT, LEDGER_PLANES, MAX_GROUPS, PLANE_BYTES, P_CAUSTICS, P_GROUP_COUNT, P_OUTLIER_FIRST, P_OUTLIER_LATER,
+  P_PLANE_CLASSES, P_PLANE_COUNT, P_PLANE_GROUPS, P_PLANE_LEDGER, P_PLANE_SHADOW, P_TABLE_ON, RAY_SHADOW, SCRATCH_PAIRS, SCRATCH_PARAMS,
+  SCRATCH_SUMS, SCRATCH_TILE, SUM_SLOTS, TABLE_CLAMPED, TABLE_INVALID, TABLE_CLASS_BOUNCE, TABLE_GROUP_CLASS, TABLE_PAIRS, TABLE_RAYS,
+  TABLE_TOTAL,
 } from './layout';
 
 let scratch: usize = 0;
@@ -16,11 +16,6 @@ let groupCount: i32 = 0;
 let planeGroups: i32 = -1;
 let planeClasses: i32 = -1;
 let planeLedger: i32 = -1;
-let planeAlpha: i32 = -1;
-let planeDepth: i32 = -1;
-let planeNormal: i32 = -1;
-let planeAlbedo: i32 = -1;
-let planeCoverage: i32 = -1;
 let planeShadow: i32 = -1;
 let tableOn: bool = false;
 let caustics: bool = true;
@@ -41,11 +36,6 @@ export function bindFilm(base: usize): void {
   planeGroups = load<i32>(p, P_PLANE_GROUPS);
   planeClasses = load<i32>(p, P_PLANE_CLASSES);
   planeLedger = load<i32>(p, P_PLANE_LEDGER);
-  planeAlpha = load<i32>(p, P_PLANE_ALPHA);
-  planeDepth = load<i32>(p, P_PLANE_DEPTH);
-  planeNormal = load<i32>(p, P_PLANE_NORMAL);
-  planeAlbedo = load<i32>(p, P_PLANE_ALBEDO);
-  planeCoverage = load<i32>(p, P_PLANE_COVERAGE);
   planeShadow = load<i32>(p, P_PLANE_SHADOW);
   tables = tile + usize(load<i32>(p, P_PLANE_COUNT)) * PLANE_BYTES;
   tableOn = load<i32>(p, P_TABLE_ON) != 0;
@@ -54,17 +44,24 @@ export function bindFilm(base: usize): void {
   outlierLater = load<f32>(p, P_OUTLIER_LATER);
 }
 
+/** Address of the current pixel in a plane. */
 // @ts-ignore: decorator
 @inline
-function addAt(plane: i32, value: f32): void {
-  const at = tile + usize(plane) * PLANE_BYTES + pixel;
+export function planeAt(plane: i32): usize {
+  return tile + usize(plane) * PLANE_BYTES + pixel;
+}
+
+// @ts-ignore: decorator
+@inline
+export function addAt(plane: i32, value: f32): void {
+  const at = planeAt(plane);
   store<f32>(at, load<f32>(at) + value);
 }
 
 // @ts-ignore: decorator
 @inline
-function addColor(plane: i32, r: f32, g: f32, b: f32): void {
-  const at = tile + usize(plane) * PLANE_BYTES + pixel;
+export function addColor(plane: i32, r: f32, g: f32, b: f32): void {
+  const at = planeAt(plane);
   store<f32>(at, load<f32>(at) + r);
   store<f32>(at, load<f32>(at, PLANE_BYTES) + g, PLANE_BYTES);
   store<f32>(at, load<f32>(at, 2 * PLANE_BYTES) + b, 2 * PLANE_BYTES);
@@ -172,37 +169,4 @@ export function addShadow(r: f32, g: f32, b: f32, lit: bool): void {
 /** Counts a sample that fell on a catcher. */
 export function countCatcher(): void {
   if (planeShadow >= 0) addAt(planeShadow + 6, 1);
-}
-
-/** Records the first hit of a camera ray. `off2` is the sample's squared distance from the pixel centre. */
-export function recordFeatures(
-  off2: f32, depth: f32, nx: f32, ny: f32, nz: f32, ar: f32, ag: f32, ab: f32, object: i32, surface: bool, opaque: bool,
-): void {
-  if (planeDepth >= 0) {
-    // Plane 0 holds the depth, plane 1 how near the chosen sample is (plus one, so that 0 = none yet).
-    const at = tile + usize(planeDepth) * PLANE_BYTES + pixel;
-    const best = load<f32>(at, PLANE_BYTES);
-    if (best == 0 || off2 + f32(1) < best) {
-      store<f32>(at, depth);
-      store<f32>(at, off2 + f32(1), PLANE_BYTES);
-    }
-  }
-  if (surface) {
-    if (planeAlpha >= 0 && opaque) addAt(planeAlpha, 1);
-    if (planeNormal >= 0) addColor(planeNormal, nx, ny, nz);
-    if (planeAlbedo >= 0) addColor(planeAlbedo, ar, ag, ab);
-    if (planeCoverage >= 0) {
-      const id = f32(object + 1);
-      let at = tile + usize(planeCoverage) * PLANE_BYTES + pixel;
-      for (let slot = 0; slot < COVERAGE_SLOTS; slot++) {
-        const here = load<f32>(at);
-        if (here == id || here == 0) {
-          store<f32>(at, id);
-          store<f32>(at, load<f32>(at, PLANE_BYTES) + f32(1), PLANE_BYTES);
-          return;
-        }
-        at += 2 * PLANE_BYTES;
-      }
-    }
-  }
 }

@@ -3,10 +3,12 @@
 export { beginTree, beginTrees, beginWorld, growTree, halveReferences, referTriangles, rootTask, treeEnd } from './bvh-build';
 import { closest, hitT, hitTriangle, hitU, hitV, occluded, setTraversalStack } from './bvh-trace';
 import { bindCamera } from './camera';
+import { bindFeatures } from './features';
 import { beginPixel, bindFilm, countPairs, endPixel } from './film';
 import { SCRATCH_STACK, TILE_SIZE } from './layout';
 import { bindMedia } from './media';
 import { bindPath, renderSample } from './path';
+import { bindPoses } from './poses';
 import { draw, r0, r1, streamOf } from './sobol';
 import { bindStudy } from './study';
 import { bindTextures } from './textures';
@@ -18,7 +20,9 @@ export function bind(base: usize): void {
   scratch = base;
   setTraversalStack(base + SCRATCH_STACK);
   bindFilm(base);
+  bindFeatures(base);
   bindCamera(base);
+  bindPoses(base);
   bindStudy(base);
   bindTextures(base);
   bindMedia(base);

@@ -5,12 +5,19 @@ import {
 } from './layout';
 import { cumulativeStep, searchCumulative } from './environment';
 import { lightAt } from './light-records';
+import { bends, bentCorners, posed } from './poses';
 import { infoOf, secondaryRecord } from './rules';
 import { materialAt } from './textures';
 
 /** Light number of an object that emits, −1 of one that does not. */
 export function meshLightOf(object: i32): i32 {
   return load<i32>(load<usize>(SCENE_BASE, H_MESH_LIGHTS) + (usize(object) << 2));
+}
+
+/** The instance that places a mesh light, as it stands at the path's time; 0 = world. */
+function instanceOf(l: usize): usize {
+  const instance = load<usize>(l, L_INSTANCE);
+  return instance ? posed(instance) : 0;
 }
 
 let ax: f32 = 0, ay: f32 = 0, az: f32 = 0;
@@ -21,9 +28,10 @@ let vx: f32 = 0, vy: f32 = 0, vz: f32 = 0;
 function loadTriangle(triangle: i32, instance: usize): f32 {
   const positions = load<usize>(SCENE_BASE, H_POSITIONS);
   const tri = load<usize>(SCENE_BASE, H_INDICES) + usize(triangle) * 12;
-  const a = positions + usize(load<u32>(tri)) * 12;
-  const b = positions + usize(load<u32>(tri, 4)) * 12;
-  const c = positions + usize(load<u32>(tri, 8)) * 12;
+  let a = positions + usize(load<u32>(tri)) * 12;
+  let b = positions + usize(load<u32>(tri, 4)) * 12;
+  let c = positions + usize(load<u32>(tri, 8)) * 12;
+  if (bends(instance)) { a = bentCorners(triangle, instance); b = a + 12; c = a + 24; }
   ax = load<f32>(a); ay = load<f32>(a, 4); az = load<f32>(a, 8);
   ux = load<f32>(b) - ax; uy = load<f32>(b, 4) - ay; uz = load<f32>(b, 8) - az;
   vx = load<f32>(c) - ax; vy = load<f32>(c, 4) - ay; vz = load<f32>(c, 8) - az;
@@ -50,7 +58,7 @@ function loadTriangle(triangle: i32, instance: usize): f32 {
 export function meshDensity(light: i32, triangle: i32): f32 {
   const l = lightAt(light);
   const i = triangle - load<i32>(l, L_FIRST_TRIANGLE);
-  const area = loadTriangle(triangle, load<usize>(l, L_INSTANCE));
+  const area = loadTriangle(triangle, instanceOf(l));
   return area > 0 ? cumulativeStep(load<usize>(l, L_CUMULATIVE), i) / area : f32(0);
 }
 
@@ -74,7 +82,7 @@ export function sampleMesh(light: i32, u: f32, v: f32): bool {
   const step = cumulativeStep(cumulative, i);
   if (step <= 0) return false;
   const triangle = load<i32>(l, L_FIRST_TRIANGLE) + i;
-  const instance = load<usize>(l, L_INSTANCE);
+  const instance = instanceOf(l);
   const area = loadTriangle(triangle, instance);
   if (area <= 0) return false;
   const rest = min<f32>(max<f32>((u - (load<f32>(cumulative + (usize(i) << 2)) - step)) / step, 0), 1);

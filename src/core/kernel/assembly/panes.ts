@@ -5,6 +5,7 @@ import {
   M_TRANSMISSION, M_TRANSMISSION_ROUGHNESS, SCENE_BASE,
 } from './layout';
 import { fresnelDielectric } from './optics';
+import { bends, bentCorners } from './poses';
 import { castsNoShadow, infoOf, secondaryRecord } from './rules';
 import { materialAt } from './textures';
 
@@ -48,7 +49,7 @@ export function paneTransmittance(triangle: i32, instance: usize, dx: f32, dy: f
   }
   if (paneIsBoundary) {
     paneR = 1; paneG = 1; paneB = 1;
-    turn(i0, i1, i2, instance, dx, dy, dz);
+    turn(triangle, i0, i1, i2, instance, dx, dy, dz);
     paneAlong = along;
     return;
   }
@@ -60,7 +61,7 @@ export function paneTransmittance(triangle: i32, instance: usize, dx: f32, dy: f
   const glass = load<f32>(m, M_TRANSMISSION) * (f32(1) - load<f32>(m, M_METALNESS)) * (f32(1) - hole);
   paneIsGlass = glass > 0 && through * through < MIRROR_ALPHA && (thin || load<f32>(m, M_STRAIGHT_SHADOWS) > 0);
   if (!paneIsGlass) return;
-  turn(i0, i1, i2, instance, dx, dy, dz);
+  turn(triangle, i0, i1, i2, instance, dx, dy, dz);
   const ior = load<f32>(m, M_IOR);
   if (thin) {
     const k = glass * (f32(1) - paneReflectance(cosine, ior));
@@ -77,9 +78,10 @@ export function paneTransmittance(triangle: i32, instance: usize, dx: f32, dy: f
 
 /** Which way a ray goes through a triangle (below 0 = into it), and the cosine to its normal. */
 let along: f32 = 0, cosine: f32 = 1;
-function turn(i0: usize, i1: usize, i2: usize, instance: usize, dx: f32, dy: f32, dz: f32): void {
+function turn(triangle: i32, i0: usize, i1: usize, i2: usize, instance: usize, dx: f32, dy: f32, dz: f32): void {
   const positions = load<usize>(SCENE_BASE, H_POSITIONS);
-  const a = positions + i0 * 12, b = positions + i1 * 12, c = positions + i2 * 12;
+  let a = positions + i0 * 12, b = positions + i1 * 12, c = positions + i2 * 12;
+  if (bends(instance)) { a = bentCorners(triangle, instance); b = a + 12; c = a + 24; }
   const ax = load<f32>(a), ay = load<f32>(a, 4), az = load<f32>(a, 8);
   const ux = load<f32>(b) - ax, uy = load<f32>(b, 4) - ay, uz = load<f32>(b, 8) - az;
   const vx = load<f32>(c) - ax, vy = load<f32>(c, 4) - ay, vz = load<f32>(c, 8) - az;

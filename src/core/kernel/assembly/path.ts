@@ -2,9 +2,12 @@
 // once under its group, class and bounce. Roulette and lobe choices never look at the limits, so a render at a
 // lower limit is the same render with later parts missing.
 import { hitInstance, hitTriangle, hitU, hitV } from './bvh-trace';
-import { axialDepth, cameraRay, dx as camDX, dy as camDY, dz as camDZ, off2, ox as camX, oy as camY, oz as camZ } from './camera';
+import {
+  cameraRay, dx as camDX, dy as camDY, dz as camDZ, far as camFar, moveCamera, off2, ox as camX, oy as camY, oz as camZ,
+} from './camera';
 import { catchShadow } from './catch';
-import { beginSample, recordFeatures } from './film';
+import { recordNoSurface, recordSurface } from './features';
+import { beginSample } from './film';
 import {
   drawScatter, drawScatterSurely, fogAlbedo, fogAnisotropy, fogChance, fogLeft, fogLength, fogLight, hasFog, pickFogLight, recallFogAt,
 } from './fog';
@@ -23,16 +26,17 @@ import { IN_FOG, SEEN, THROUGH } from './light-records';
 import {
   DIFFUSE, FOG, REFLECTION, TRANSMISSION, density, dirX, dirY, dirZ, hasRoughReflection, sampleLobe, weightB, weightG, weightR,
 } from './lobes';
-import { albedoD, albedoR, albedoT, eb, eg, er, featureAlbedo, isClearPane, mirrorT, softenTo } from './material';
+import { albedoD, albedoR, albedoT, eb, eg, er, isClearPane, mirrorT, softenTo } from './material';
 import {
   CAMERA_LIST, FIRST_LIST, TWIN_LIST, anisotropyOf, cross, drawFlight, drawPhase, fade, isSolid, keepMedia, leftB, leftG, leftR, medium, phX, phY, phZ,
   recallMedia, scatters, weighFlight,
 } from './media';
 import { bookEmission, bookSeen, leave, leaveUnlit, roleOf } from './met';
+import { beginTime } from './poses';
 import { allows, hasRules, needsTwin, samplesFor } from './rules';
 import { draw, hash, r0, r1, streamOf } from './sobol';
 import {
-  epsilon, front, gx, gy, gz, loadVertex, lookAsCamera, nx, ny, nz, objectFlags, objectIndex, px, py, pz, record,
+  epsilon, front, gx, gy, gz, loadVertex, lookAsCamera, objectFlags, objectIndex, px, py, pz, record,
 } from './vertex';
 
 let seed: u32 = 0;
@@ -301,7 +305,7 @@ function lightFog(index: u32, dx: f32, dy: f32, dz: f32, wr: f32, wg: f32, wb: f
     if (j > 0) {
       // Paths before have left their own fog behind.
       recallMedia(CAMERA_LIST);
-      follow(camX, camY, camZ, dx, dy, dz, FAR, RAY_FOG, stream, index, 0);
+      follow(camX, camY, camZ, dx, dy, dz, camFar, RAY_FOG, stream, index, 0);
     }
     clearWavelength();
     draw(own, i, pairAt(0, PAIR_FLIGHT));
@@ -326,11 +330,16 @@ export function renderSample(x: i32, y: i32, sample: i32): void {
   draw(stream, index, 1);
   const lensU = r0, lensV = r1;
   draw(stream, index, 0);
-  cameraRay(x, y, r0, r1, lensU, lensV);
+  const u1 = r0, v1 = r1;
+  draw(stream, index, 2);
+  beginTime(r0);
+  moveCamera(r0);
+  cameraRay(x, y, u1, v1, lensU, lensV);
   const dx = camDX, dy = camDY, dz = camDZ;
   recallMedia(CAMERA_LIST);
-  follow(camX, camY, camZ, dx, dy, dz, FAR, RAY_CAMERA, stream, index, 0);
+  follow(camX, camY, camZ, dx, dy, dz, camFar, RAY_CAMERA, stream, index, 0);
   if (seenNothing) return;
+  const beyond = seenLight == NOTHING;
   keepMedia(FIRST_LIST);
   let wr: f32 = 1, wg: f32 = 1, wb: f32 = 1;
   const inside = medium();
@@ -347,17 +356,17 @@ export function renderSample(x: i32, y: i32, sample: i32): void {
   }
   restoreSeen(kind, seen);
   if (seenLight != SURFACE) {
+    if (beyond) return;
     const shape = seenLight >= 0;
-    const depth = shape ? axialDepth(camX + dx * seenT, camY + dy * seenT, camZ + dz * seenT) : f32(Infinity);
-    recordFeatures(off2, depth, 0, 0, 0, 0, 0, 0, load<i32>(SCENE_BASE, H_OBJECT_COUNT) + seenLight, shape, shape);
+    recordNoSurface(
+      off2, load<i32>(SCENE_BASE, H_OBJECT_COUNT) + seenLight, shape, camX + dx * seenT, camY + dy * seenT, camZ + dz * seenT, seenT,
+    );
     if (only != ONLY_FOG) bookSeen(dx, dy, dz, wr, wg, wb, 1, CLASS_EMISSION, 0);
     return;
   }
   loadSurface(index);
   const withheld = (objectFlags & (OBJECT_CATCHER | OBJECT_HOLDOUT)) != 0;
-  recordFeatures(
-    off2, axialDepth(px, py, pz), nx, ny, nz, featureAlbedo(0), featureAlbedo(1), featureAlbedo(2), objectIndex, true, !withheld,
-  );
+  recordSurface(off2, index, !withheld, instance, triangle, u, v);
   if (only == ONLY_FOG) return;
   if (withheld) {
     if (objectFlags & OBJECT_CATCHER) catchShadow(index, lightSamples);

@@ -5,6 +5,7 @@ import {
   M_ANISOTROPY, M_TURN_COSINE, M_TURN_SINE, SCENE_BASE, TRIANGLE_MATERIAL_SHIFT,
 } from './layout';
 import { isInside } from './media';
+import { bends as bendsOverTime, bentCorners } from './poses';
 import { flagsOf, hasRules, infoOf, objectOf, secondaryOf } from './rules';
 import { bends, materialAt, slopeU, slopeV, slopesAreHeights } from './textures';
 
@@ -32,6 +33,9 @@ export let woz: f32 = 1;
 export let gn: f32 = 1;
 export let front: bool = true;
 export let objectIndex: i32 = 0;
+/** Texture coordinates, 0 without any. */
+export let textureU: f32 = 0;
+export let textureV: f32 = 0;
 /** Flags of the object's rules, 0 where the scene has none. */
 export let objectFlags: i32 = 0;
 /** The material's record, and the one with its pictures applied. */
@@ -85,14 +89,19 @@ export function loadVertex(triangle: i32, instance: usize, u: f32, v: f32, dx: f
   const tri = load<usize>(SCENE_BASE, H_INDICES) + usize(triangle) * 12;
   const positions = load<usize>(SCENE_BASE, H_POSITIONS), normals = load<usize>(SCENE_BASE, H_NORMALS);
   const v0 = usize(load<u32>(tri)), v1 = usize(load<u32>(tri, 4)), v2 = usize(load<u32>(tri, 8));
-  const a = positions + v0 * 12, b = positions + v1 * 12, c = positions + v2 * 12;
+  let a = positions + v0 * 12, b = positions + v1 * 12, c = positions + v2 * 12;
+  let na = normals + v0 * 12, nb = normals + v1 * 12, nc = normals + v2 * 12;
+  if (bendsOverTime(instance)) {
+    a = bentCorners(triangle, instance);
+    b = a + 12; c = a + 24;
+    na = a + 36; nb = a + 48; nc = a + 60;
+  }
   const ax = load<f32>(a), ay = load<f32>(a, 4), az = load<f32>(a, 8);
   const e1x = load<f32>(b) - ax, e1y = load<f32>(b, 4) - ay, e1z = load<f32>(b, 8) - az;
   const e2x = load<f32>(c) - ax, e2y = load<f32>(c, 4) - ay, e2z = load<f32>(c, 8) - az;
   px = ax + u * e1x + v * e2x; py = ay + u * e1y + v * e2y; pz = az + u * e1z + v * e2z;
   gx = e1y * e2z - e1z * e2y; gy = e1z * e2x - e1x * e2z; gz = e1x * e2y - e1y * e2x;
   const w = f32(1) - u - v;
-  const na = normals + v0 * 12, nb = normals + v1 * 12, nc = normals + v2 * 12;
   nx = w * load<f32>(na) + u * load<f32>(nb) + v * load<f32>(nc);
   ny = w * load<f32>(na, 4) + u * load<f32>(nb, 4) + v * load<f32>(nc, 4);
   nz = w * load<f32>(na, 8) + u * load<f32>(nb, 8) + v * load<f32>(nc, 8);
@@ -128,7 +137,9 @@ export function loadVertex(triangle: i32, instance: usize, u: f32, v: f32, dx: f
     const ua = load<f32>(uvs + v0 * 8), va = load<f32>(uvs + v0 * 8, 4);
     const u1 = load<f32>(uvs + v1 * 8) - ua, w1 = load<f32>(uvs + v1 * 8, 4) - va;
     const u2 = load<f32>(uvs + v2 * 8) - ua, w2 = load<f32>(uvs + v2 * 8, 4) - va;
-    material = materialAt(record, ua + u * u1 + v * u2, va + u * w1 + v * w2, 0);
+    textureU = ua + u * u1 + v * u2;
+    textureV = va + u * w1 + v * w2;
+    material = materialAt(record, textureU, textureV, 0);
     if (bends || load<f32>(material, M_ANISOTROPY) != 0) {
       tangents = derive(e1x, e1y, e1z, e2x, e2y, e2z, u1, w1, u2, w2);
       if (tangents && instance) {

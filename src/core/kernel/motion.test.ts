@@ -1,0 +1,358 @@
+import { filmHash } from '@/render/node-files';
+import { RenderPool } from '@/render/pool';
+import { spawnInline } from '@/render/spawn-inline';
+import { type TestScene, testKernel, testRecipe, testScene } from '@/render/testing';
+import { makeLayers } from '../film';
+import type { Recipe } from '../recipe';
+import { box, plane, type Scene, sceneSchema, sphere, transformed } from '../scene';
+import { sceneAt } from '../scene/animate';
+
+/** What moves while the shutter is open, against pictures of the moments between. */
+const SIZE = 32;
+type Key = { frame: number; transform: number[] };
+const move = (x: number, y: number, z: number) => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, x, y, z, 1];
+const turn = (degrees: number, x = 0) => {
+  const a = (degrees * Math.PI) / 180;
+  return [Math.cos(a), Math.sin(a), 0, 0, -Math.sin(a), Math.cos(a), 0, 0, 0, 0, 1, 0, x, 0, 0, 1];
+};
+
+function animated(
+  t: TestScene,
+  motion: Record<string, { motion?: Key[]; shapes?: { frame: number; mesh: string }[] }>,
+): Scene {
+  const scene = testScene(t);
+  const objects = scene.document.objects
+    .filter((o) => !o.name.startsWith('shape '))
+    .map((o) => ({ ...o, ...motion[o.name] }));
+  return { ...scene, document: sceneSchema.parse({ ...scene.document, objects }) };
+}
+
+async function render(scene: Scene, recipe: Recipe, frame = 1, threads = 1) {
+  const pool = new RenderPool(testKernel(), spawnInline, threads);
+  const camera = scene.document.cameras[0];
+  await pool.load(scene, recipe, camera, frame);
+  const { film } = await pool.render(scene, recipe, camera, { frame });
+  pool.close();
+  return { film, layers: makeLayers(film) };
+}
+
+const still = { camera: { motionBlur: false } };
+/** Mean of a layer over pictures of `count` moments of the shutter, each still. */
+async function meanOfMoments(scene: Scene, layer: string, count: number, samples: number): Promise<Float32Array> {
+  const sum = new Float32Array(SIZE * SIZE);
+  for (let i = 0; i < count; i++) {
+    const { layers } = await render(
+      scene,
+      testRecipe(SIZE, samples, { ...still, sampling: { seed: i } }),
+      1 - 0.25 + (0.5 * (i + 0.5)) / count,
+    );
+    layers.layers.get(layer)!.planes[0].forEach((v, k) => {
+      sum[k] += v / count;
+    });
+  }
+  return sum;
+}
+async function expectMoments(scene: Scene, layer: string, tolerance: number) {
+  const { layers } = await render(scene, testRecipe(SIZE, 256));
+  const blurred = layers.layers.get(layer)!.planes[0];
+  const truth = await meanOfMoments(scene, layer, 48, 4);
+  const one = (await render(scene, testRecipe(SIZE, 16, still))).layers.layers.get(layer)!.planes[0];
+  const off = (plane: Float32Array) => Math.sqrt(plane.reduce((sum, v, i) => sum + (v - truth[i]) ** 2, 0));
+  expect(off(one)).toBeGreaterThan(0);
+  expect(off(blurred) / off(one)).toBeLessThan(tolerance);
+}
+
+const card = box(1, 1, 0.01);
+const camera = { position: [0, 0, 5], target: [0, 0, 0], focalLengthMm: 50 };
+const sky: TestScene['environment'] = [1, 1, 1];
+
+test('an edge that moves evenly across pixels covers each by the time it is over it', async () => {
+  const scene = animated(
+    { meshes: { card: box(4, 8, 0.001) }, environment: sky, camera },
+    {
+      card: {
+        motion: [
+          { frame: 0.5, transform: move(-2.5, 0, 0) },
+          { frame: 1.5, transform: move(-1.5, 0, 0) },
+        ],
+      },
+    },
+  );
+  const { layers } = await render(scene, testRecipe(SIZE, 1024));
+  const alpha = layers.layers.get('alpha')!.planes[0];
+  // Over half a frame the edge goes from −0.25 m to 0.25 m; the picture is 3.6 m wide there.
+  for (let x = 0; x < SIZE; x++) {
+    const at = (((x + 0.5) / SIZE) * 2 - 1) * 1.8;
+    const mean = Array.from({ length: SIZE }, (_, y) => alpha[y * SIZE + x]).reduce((a, b) => a + b, 0) / SIZE;
+    const inside = Math.abs(at) < 0.25 - 0.06;
+    const truth = Math.min(1, Math.max(0, (0.25 - at) / 0.5));
+    if (inside || Math.abs(at) > 0.25 + 0.06) expect(Math.abs(mean - truth)).toBeLessThan(0.01);
+  }
+});
+
+test.each<[string, TestScene, Parameters<typeof animated>[1], string, number]>([
+  [
+    'a turning card',
+    { meshes: { card: transformed(card, [0.7, 0, 0]) }, environment: sky, camera },
+    {
+      card: {
+        motion: [
+          { frame: 0, transform: turn(-90) },
+          { frame: 2, transform: turn(90) },
+        ],
+      },
+    },
+    'alpha',
+    0.12,
+  ],
+  [
+    'the shadow of what moves',
+    {
+      meshes: { floor: plane(6, 6), ball: sphere(0.3, 24) },
+      lights: [{ kind: 'point', name: 'p', power: 20, position: [0, 3, 0] }],
+      camera: { position: [0, 4, 0.001], target: [0, 0, 0], up: [0, 0, -1] },
+    },
+    {
+      ball: {
+        motion: [
+          { frame: 0, transform: move(-2, 1, 0) },
+          { frame: 2, transform: move(2, 1, 0) },
+        ],
+      },
+    },
+    'beauty',
+    0.12,
+  ],
+  [
+    'a glowing thing that moves, and the light it sends',
+    {
+      meshes: { floor: plane(6, 6), ball: sphere(0.3, 24) },
+      materials: { ball: { emission_luminance: 3 } },
+      camera: { position: [0, 4, 0.001], target: [0, 0, 0], up: [0, 0, -1] },
+    },
+    {
+      ball: {
+        motion: [
+          { frame: 0, transform: move(-2, 0.6, 0) },
+          { frame: 2, transform: move(2, 0.6, 0) },
+        ],
+      },
+    },
+    'beauty',
+    0.12,
+  ],
+  [
+    'a surface that changes shape, by three keys',
+    {
+      meshes: { card, 'shape b': transformed(box(2, 0.4, 0.01), [0.6, 0, 0]), 'shape c': box(0.4, 2, 0.01) },
+      environment: sky,
+      camera,
+    },
+    {
+      card: {
+        shapes: [
+          { frame: 0.6, mesh: 'card' },
+          { frame: 1.05, mesh: 'shape b' },
+          { frame: 1.4, mesh: 'shape c' },
+        ],
+      },
+    },
+    'alpha',
+    0.12,
+  ],
+  [
+    'glass that changes shape and turns, seen through',
+    {
+      meshes: { card: sphere(0.8, 24), 'shape b': transformed(sphere(0.8, 24), [0.5, 0.2, 0]) },
+      materials: { card: { transmission_weight: 1, specular_roughness: 0 } },
+      environment: { kind: 'gradient', zenith: [2, 2, 2], horizon: [1, 1, 1], ground: [0, 0, 0] },
+      camera,
+    },
+    {
+      card: {
+        motion: [
+          { frame: 0, transform: turn(-60) },
+          { frame: 2, transform: turn(60) },
+        ],
+        shapes: [
+          { frame: 0.5, mesh: 'card' },
+          { frame: 1.5, mesh: 'shape b' },
+        ],
+      },
+    },
+    'beauty',
+    0.2,
+  ],
+])('%s is the mean of its moments', async (_, t, motion, layer, tolerance) => {
+  await expectMoments(animated(t, motion), layer, tolerance);
+});
+
+test('a moving camera is the mean of its moments', async () => {
+  const scene = testScene({
+    meshes: { card },
+    environment: sky,
+    camera: {
+      ...camera,
+      motion: [
+        { frame: 0, position: [-2, 0, 5], target: [-2.4, 0, 0] },
+        { frame: 2, position: [2, 0, 5], target: [2.4, 0, 0], up: [0.3, 1, 0] },
+      ],
+    },
+  });
+  await expectMoments(scene, 'alpha', 0.1);
+});
+
+describe('motion vectors', () => {
+  const features = { film: { features: ['motion', 'alpha', 'depth'] } };
+  const middle = (SIZE / 2) * SIZE + SIZE / 2;
+  const vectors = async (scene: Scene, change = features) => {
+    const { layers } = await render(scene, testRecipe(SIZE, 4, change));
+    return layers.layers.get('motion')!.planes;
+  };
+  /** Pixels a metre at 5 m from the camera. */
+  const scale = SIZE / 3.6;
+
+  test.each([true, false])(
+    'of what moves across the picture and towards the camera, motion blur %s',
+    async (motionBlur) => {
+      const across = animated(
+        { meshes: { card: box(3, 3, 0.002) }, camera },
+        {
+          card: {
+            motion: [
+              { frame: 1, transform: move(0, 0, 0) },
+              { frame: 2, transform: move(0.4, 0.2, 0) },
+            ],
+          },
+        },
+      );
+      const [x, y] = await vectors(across, { ...features, camera: { motionBlur } } as typeof features);
+      expect(x[middle]).toBeCloseTo(0.4 * scale, 1);
+      expect(y[middle]).toBeCloseTo(-0.2 * scale, 1);
+      const nearer = animated(
+        { meshes: { card: box(6, 6, 0.002) }, camera },
+        {
+          card: {
+            motion: [
+              { frame: 1, transform: move(0, 0, 0) },
+              { frame: 2, transform: move(0, 0, 1) },
+            ],
+          },
+        },
+      );
+      const [out] = await vectors(nearer, { ...features, camera: { motionBlur: false } } as typeof features);
+      const at = middle + 8;
+      // 8.5 pixels from the middle at 5 m are 8.5 · 5/4 at 4 m.
+      expect(Math.abs(out[at] - 8.5 / 4)).toBeLessThan(0.2);
+    },
+  );
+
+  test('of a turning card, of one that changes shape, and of the camera', async () => {
+    const turning = animated(
+      { meshes: { card: box(3, 3, 0.002) }, camera },
+      {
+        card: {
+          motion: [
+            { frame: 0, transform: turn(-10) },
+            { frame: 2, transform: turn(10) },
+          ],
+        },
+      },
+    );
+    const [, y] = await vectors(turning, { ...features, camera: { motionBlur: false } } as typeof features);
+    const at = middle + 10;
+    expect(Math.abs(y[at] + 10.5 * Math.sin((10 * Math.PI) / 180))).toBeLessThan(0.15);
+    const wide = box(3, 3, 0.002);
+    const changing = animated(
+      {
+        meshes: {
+          card: wide,
+          'shape b': { ...wide, positions: wide.positions.map((v, i) => (i % 3 === 0 ? v * 1.2 : v)) },
+        },
+        camera,
+      },
+      {
+        card: {
+          shapes: [
+            { frame: 1, mesh: 'card' },
+            { frame: 2, mesh: 'shape b' },
+          ],
+        },
+      },
+    );
+    const [x] = await vectors(changing, { ...features, camera: { motionBlur: false } } as typeof features);
+    expect(Math.abs(x[at] - 10.5 * 0.2)).toBeLessThan(0.1);
+    const panned = testScene({
+      meshes: { card: box(8, 8, 0.002) },
+      camera: {
+        ...camera,
+        motion: [
+          { frame: 1, position: [0, 0, 5], target: [0, 0, 0] },
+          { frame: 2, position: [0.5, 0, 5], target: [0.5, 0, 0] },
+        ],
+      },
+    });
+    const [left] = await vectors(panned);
+    expect(left[middle]).toBeCloseTo(-0.5 * scale, 1);
+  });
+});
+
+test('threads, frames one after another, and a switch back give the bits of a scene loaded for them', async () => {
+  const scene = animated(
+    { meshes: { card, floor: plane(4, 4) }, environment: sky, camera },
+    {
+      card: {
+        motion: [
+          { frame: 1, transform: turn(0, -0.5) },
+          { frame: 3, transform: turn(80, 0.5) },
+        ],
+      },
+    },
+  );
+  const recipe = testRecipe(SIZE, 4);
+  const cam = scene.document.cameras[0];
+  const alone = async (frame: number, threads: number, change = {}) =>
+    filmHash((await render(scene, testRecipe(SIZE, 4, change), frame, threads)).film);
+  const pool = new RenderPool(testKernel(), spawnInline, 2);
+  await pool.load(scene);
+  const hashes: string[] = [];
+  for (const frame of [1, 2, 3, 1]) hashes.push(filmHash((await pool.render(scene, recipe, cam, { frame })).film));
+  const off = testRecipe(SIZE, 4, still);
+  hashes.push(filmHash((await pool.render(scene, off, cam, { frame: 2 })).film));
+  pool.close();
+  const one = await alone(1, 1);
+  expect(hashes).toEqual([one, await alone(2, 2), await alone(3, 1), one, await alone(2, 1, still)]);
+});
+
+test('each frame has random numbers of its own unless the seed is locked', async () => {
+  const scene = testScene({ meshes: { floor: plane(4, 4) }, environment: sky, camera });
+  const hash = async (frame: number, seedLocked: boolean) =>
+    filmHash((await render(scene, testRecipe(16, 2, { sampling: { seedLocked } }), frame)).film);
+  expect(await hash(1, false)).not.toBe(await hash(2, false));
+  expect(await hash(1, true)).toBe(await hash(2, true));
+});
+
+test('an animated scene has known placements: even turns, straight ways, ends kept', () => {
+  const scene = animated(
+    { meshes: { card } },
+    {
+      card: {
+        motion: [
+          { frame: 1, transform: turn(0) },
+          { frame: 2, transform: turn(90, 2) },
+        ],
+      },
+    },
+  );
+  const at = (frame: number) => sceneAt(scene, frame, null).document.objects[0].transform!;
+  const close = (a: readonly number[], b: readonly number[]) =>
+    a.forEach((v, i) => {
+      expect(v).toBeCloseTo(b[i], 6);
+    });
+  close(at(1.5), turn(45, 1));
+  close(at(0), turn(0));
+  close(at(7), turn(90, 2));
+  const poses = sceneAt(scene, 1.5, { open: -0.5, close: 0.5 }).poses!.get(0)!;
+  expect(poses.steps.length).toBeGreaterThanOrEqual(10);
+  close(poses.next, turn(90, 2));
+});
