@@ -38,6 +38,7 @@ const OPTIONS = {
   region: 'value',
   threads: 'value',
   seed: 'value',
+  frame: 'value',
   out: 'value',
   json: 'value',
   layers: 'values',
@@ -112,10 +113,11 @@ function parseJsonValue(text: string): unknown {
   }
 }
 
-async function loadRecipe(args: Arguments): Promise<Recipe> {
+/** The recipe that the arguments ask for; `natural` is the picture's size where they name none. */
+async function loadRecipe(args: Arguments, natural: { width: number; height: number }): Promise<Recipe> {
   const name = one(args, 'recipe') ?? 'Check';
   let value: unknown;
-  if (isPreset(name)) value = PRESETS[name];
+  if (isPreset(name)) value = { ...PRESETS[name], size: { ...PRESETS[name].size, ...natural } };
   else if (extname(name) === '.json') {
     const text = new TextDecoder().decode(await file(name));
     try {
@@ -172,7 +174,16 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
   const threads = wholeNumber(args, 'threads', 1, 256) ?? availableParallelism();
   const warnings: Warning[] = [];
   const started = performance.now();
-  const recipe = await loadRecipe(args).catch((error) => {
+  const scene = await loadScene(args.positional[0], args, warnings);
+  const camera = cameraNamed(scene, one(args, 'camera'));
+  if (!camera)
+    throw new UsageError(
+      `--camera ${one(args, 'camera')}: the scene has ${scene.document.cameras.map((c) => c.name).join(', ')}`,
+    );
+  const recipe = await loadRecipe(
+    args,
+    camera.size ?? { width: scene.document.width, height: scene.document.height },
+  ).catch((error) => {
     throw error instanceof RecipeError ? new UsageError(error.message) : error;
   });
   if (recipe.sampling.cameraMax % 2 === 1) {
@@ -182,12 +193,6 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
       message: `${recipe.sampling.cameraMax} is rounded up to ${recipe.sampling.cameraMax + 1}: noise is measured from two halves`,
     });
   }
-  const scene = await loadScene(args.positional[0], args, warnings);
-  const camera = cameraNamed(scene, one(args, 'camera'));
-  if (!camera)
-    throw new UsageError(
-      `--camera ${one(args, 'camera')}: the scene has ${scene.document.cameras.map((c) => c.name).join(', ')}`,
-    );
   const { first, last } = scene.document.frames;
   const frame = wholeNumber(args, 'frame', first, last) ?? first;
   const groups = lightGroups(scene.document);

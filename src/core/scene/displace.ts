@@ -1,5 +1,5 @@
 import type { Scene, SceneDocument } from './document';
-import { joinGeometry, type Mesh, meshAt, type Picture, pictureAt } from './mesh';
+import { joinGeometry, type Mesh, meshAt, type Picture, pictureAt, smoothNormals } from './mesh';
 
 /** Each triangle in four, `levels` times; vertices along an edge are shared by both its triangles. */
 export function subdivide(mesh: Mesh, levels: number): Mesh {
@@ -53,24 +53,6 @@ function sample(p: Picture, channel: number, u: number, v: number): number {
   const top = at(x0, y0) * (1 - fx) + at(x0 + 1, y0) * fx;
   const bottom = at(x0, y0 + 1) * (1 - fx) + at(x0 + 1, y0 + 1) * fx;
   return top * (1 - fy) + bottom * fy;
-}
-
-/** Normals of a mesh's vertices: those of the triangles about each, by area. */
-function smoothNormals(mesh: Mesh): Float32Array {
-  const out = new Float32Array(mesh.positions.length);
-  const p = (i: number) => [mesh.positions[i * 3], mesh.positions[i * 3 + 1], mesh.positions[i * 3 + 2]];
-  for (let t = 0; t < mesh.indices.length; t += 3) {
-    const corners = [mesh.indices[t], mesh.indices[t + 1], mesh.indices[t + 2]];
-    const [a, b, c] = corners.map(p);
-    const [e, f] = [b.map((v, k) => v - a[k]), c.map((v, k) => v - a[k])];
-    const n = [e[1] * f[2] - e[2] * f[1], e[2] * f[0] - e[0] * f[2], e[0] * f[1] - e[1] * f[0]];
-    for (const i of corners) for (let k = 0; k < 3; k++) out[i * 3 + k] += n[k];
-  }
-  for (let i = 0; i < out.length; i += 3) {
-    const l = Math.sqrt(out[i] ** 2 + out[i + 1] ** 2 + out[i + 2] ** 2) || 1;
-    for (let k = 0; k < 3; k++) out[i + k] /= l;
-  }
-  return out;
 }
 
 type Displacement = NonNullable<SceneDocument['objects'][number]['displacement']>;

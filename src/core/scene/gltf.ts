@@ -8,11 +8,12 @@ import {
 } from '@gltf-transform/core';
 import * as fmath from '../fmath';
 import { type Camera, cameraSchema, type Scene, type SceneDocument } from './document';
+import { GltfAnimation } from './gltf-animation';
 import { convertMaterial, type RawMaterial } from './gltf-materials';
 import { GltfTextures, type TextureJson } from './gltf-textures';
 import { type Light, lightSchema } from './light';
 import type { Material } from './material';
-import { joinGeometry, type Mesh } from './mesh';
+import { joinGeometry, type Mesh, smoothNormals } from './mesh';
 
 /** A GLB that cannot be read: what is wrong and where. */
 export class GltfError extends Error {}
@@ -85,6 +86,8 @@ function meshOf(primitive: {
   normals: ArrayLike<number> | null;
   uvs: ArrayLike<number> | null;
   indices: ArrayLike<number> | null;
+  /** Whether its vertices are to stay as they are, since others tell how they move. */
+  keep: boolean;
 }): Mesh {
   const positions = Float32Array.from(primitive.positions);
   const indices = primitive.indices
@@ -92,6 +95,7 @@ function meshOf(primitive: {
     : Uint32Array.from({ length: positions.length / 3 }, (_, i) => i);
   const uvs = primitive.uvs ? Float32Array.from(primitive.uvs) : undefined;
   if (primitive.normals) return { positions, normals: Float32Array.from(primitive.normals), uvs, indices };
+  if (primitive.keep) return { positions, normals: smoothNormals({ positions, indices }), uvs, indices };
   // Without normals the specification asks for flat shading: corners are taken apart.
   const flat = new Float32Array(indices.length * 3);
   const normals = new Float32Array(indices.length * 3);
@@ -112,6 +116,22 @@ function meshOf(primitive: {
   const flatUvs =
     uvs && Float32Array.from({ length: indices.length * 2 }, (_, i) => uvs[indices[i >> 1] * 2 + (i & 1)]);
   return { positions: flat, normals, uvs: flatUvs, indices: Uint32Array.from(indices, (_, i) => i) };
+}
+
+/** Placements of a node over the frames; undefined when it stands still. */
+function motionOf(animation: GltfAnimation, node: Node): SceneDocument['objects'][number]['motion'] {
+  if (!animation.moves(node)) return undefined;
+  return animation.keys().map((frame) => ({ frame, transform: animation.placeAt(node, frame) }));
+}
+
+function cameraKey(animation: GltfAnimation, node: Node, frame: number): NonNullable<Camera['motion']>[number] {
+  const m = animation.placeAt(node, frame);
+  return {
+    frame,
+    position: [m[12], m[13], m[14]],
+    target: [m[12] - m[8], m[13] - m[9], m[14] - m[10]],
+    up: [m[4], m[5], m[6]],
+  };
 }
 
 function cameraOf(node: Node): Camera | null {
@@ -275,6 +295,7 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
   const rawLights = raw.extensions?.KHR_lights_punctual?.lights ?? [];
   const lights: SceneDocument['lights'] = [];
   const placings = placingsOf(gltf, raw);
+  const animation = new GltfAnimation(gltf);
   sceneRoot.traverse((node) => {
     const number = raw.nodes?.[nodes.indexOf(node)]?.extensions?.KHR_lights_punctual?.light;
     const light = number === undefined ? undefined : rawLights[number];
@@ -284,7 +305,12 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
       else warn(`light ${light.name ?? number}: type ${light.type} is not read`);
     }
     const camera = cameraOf(node);
-    if (camera) cameras.push({ ...camera, name: unique(camera.name, names.camera) });
+    if (camera) {
+      const motion = animation.moves(node)
+        ? animation.keys().map((frame) => cameraKey(animation, node, frame))
+        : undefined;
+      cameras.push({ ...camera, motion, name: unique(camera.name, names.camera) });
+    }
     const mesh = node.getMesh();
     if (!mesh) return;
     mesh.listPrimitives().forEach((primitive, k) => {
@@ -300,16 +326,41 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
         normals: plainValues(primitive.getAttribute('NORMAL')),
         uvs: plainValues(primitive.getAttribute('TEXCOORD_0')),
         indices: primitive.getIndices()?.getArray() ?? null,
+        keep: node.getSkin() !== null || primitive.listTargets().length > 0,
       });
       const material = nameMaterial(primitive.getMaterial());
-      for (const transform of placings.get(node) ?? [node.getWorldMatrix()]) {
+      const name = () => unique(node.getName() || mesh.getName() || 'object', names.object);
+      if (node.getSkin() || primitive.listTargets().length > 0) {
+        const skinned = node.getSkin() !== null;
+        const own = name();
+        const keep = (frame: number) => {
+          const key = `${own} at ${frame}`;
+          meshes[key] = animation.shapeAt(node, primitive, meshes[meshName], frame);
+          return key;
+        };
+        const vertices = meshes[meshName].positions.length / 3;
+        const bends = animation.bends(node);
+        const frames = bends ? animation.shapeKeys(vertices) : [animation.frames.first];
+        if (bends && frames.length < animation.frames.last)
+          warn(`${own}: its shape is kept at ${frames.length} frames of ${animation.frames.last}`);
+        const shapes = frames.map((frame) => ({ frame, mesh: keep(frame) }));
         objects.push({
-          name: unique(node.getName() || mesh.getName() || 'object', names.object),
-          mesh: meshName,
+          name: own,
+          mesh: shapes[0].mesh,
           material,
-          transform: [...transform],
+          transform: skinned ? undefined : [...node.getWorldMatrix()],
+          shapes: shapes.length > 1 ? shapes : undefined,
+          motion: skinned ? undefined : motionOf(animation, node),
         });
+        return;
       }
+      const placed = placings.get(node);
+      if (!placed && animation.moves(node)) {
+        objects.push({ name: name(), mesh: meshName, material, motion: motionOf(animation, node) });
+        return;
+      }
+      for (const transform of placed ?? [node.getWorldMatrix()])
+        objects.push({ name: name(), mesh: meshName, material, transform: [...transform] });
     });
   });
   if (objects.length === 0) throw new GltfError('the file holds no triangles');
@@ -320,7 +371,7 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
     name,
     width: 1280,
     height: 720,
-    frames: { first: 1, last: 1, perSecond: 24 },
+    frames: animation.frames,
     cameras,
     materials,
     objects,

@@ -108,3 +108,21 @@ export function pictureAt(geometry: Uint8Array, entry: SceneDocument['geometry']
     values: entry.format === 'byte' ? new Uint8Array(buffer, at, count) : new Float32Array(buffer, at, count),
   };
 }
+
+/** Normals of a mesh's vertices: those of the triangles about each, by area. */
+export function smoothNormals(mesh: Pick<Mesh, 'positions' | 'indices'>): Float32Array {
+  const out = new Float32Array(mesh.positions.length);
+  const p = (i: number) => [mesh.positions[i * 3], mesh.positions[i * 3 + 1], mesh.positions[i * 3 + 2]];
+  for (let t = 0; t < mesh.indices.length; t += 3) {
+    const corners = [mesh.indices[t], mesh.indices[t + 1], mesh.indices[t + 2]];
+    const [a, b, c] = corners.map(p);
+    const [e, f] = [b.map((v, k) => v - a[k]), c.map((v, k) => v - a[k])];
+    const n = [e[1] * f[2] - e[2] * f[1], e[2] * f[0] - e[0] * f[2], e[0] * f[1] - e[1] * f[0]];
+    for (const i of corners) for (let k = 0; k < 3; k++) out[i * 3 + k] += n[k];
+  }
+  for (let i = 0; i < out.length; i += 3) {
+    const l = Math.sqrt(out[i] ** 2 + out[i + 1] ** 2 + out[i + 2] ** 2) || 1;
+    for (let k = 0; k < 3; k++) out[i + k] /= l;
+  }
+  return out;
+}
