@@ -1,7 +1,8 @@
 import { displaySlope, luminance } from '../image';
 import { TILE_PIXELS, TILE_SIZE } from '../kernel';
 import { type Noise, noiseFigures, noiseSquares, type Rgb } from '../stats';
-import { type Film, type NoiseShares, noiseShares, type RayCounts } from './film';
+import type { Film, RayCounts } from './film';
+import { limitShares, type NoiseShares, noiseShares, type ObjectShare, objectShares } from './shares';
 
 /** What is measured of a film. */
 export interface FilmFigures {
@@ -15,6 +16,10 @@ export interface FilmFigures {
   /** Contributions left out for being no finite numbers; above 0 the scene or the kernel is at fault. */
   invalid: number;
   shares: NoiseShares | null;
+  /** Shares by object of the first hit; null before the first sample. */
+  objects: ObjectShare[] | null;
+  /** Light that limits kept away, as a multiple of the light in the picture, and by kind of limit; null when not looked for. */
+  lost: { ofLight: number; byLimit: ReturnType<typeof limitShares> } | null;
 }
 
 /** Halves of a film as means of their own samples. */
@@ -55,6 +60,8 @@ export function measureFilm(film: Film, exposure: number): FilmFigures {
     const { width, height } = film.spec.region;
     noise = noiseFigures(noiseSquares(a, b, width, height, exposure), width, height);
   }
+  const slope2 = tileSlope2(film, exposure);
+  const objects = objectShares(film, slope2);
   return {
     noise,
     rays: film.rays(),
@@ -62,6 +69,11 @@ export function measureFilm(film: Film, exposure: number): FilmFigures {
     sampleRange: [least, most],
     clampedLight: film.clampedLight(),
     invalid: film.invalidCount(),
-    shares: noiseShares(film, tileSlope2(film, exposure)),
+    shares: noiseShares(film, slope2),
+    objects,
+    lost:
+      film.spec.planes.lost < 0
+        ? null
+        : { ofLight: objects?.reduce((sum, o) => sum + o.lost, 0) ?? 0, byLimit: limitShares(film) },
   };
 }

@@ -2,9 +2,10 @@ import fc from 'fast-check';
 import { testScene } from '@/render/testing';
 import { PATH_CLASSES, TABLE, TILE_PIXELS, TILE_SIZE } from '../kernel';
 import { parseRecipe } from '../recipe';
-import { Film, noiseShares } from './film';
+import { Film } from './film';
 import { type FilmLayers, type Layer, makeLayer, makeLayers } from './layers';
 import { balanceFactors, NEUTRAL, relight } from './relight';
+import { noiseShares } from './shares';
 import { filmBytes, makeSpec } from './spec';
 import { tally } from './tally';
 

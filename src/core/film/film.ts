@@ -1,14 +1,4 @@
-import {
-  LEDGER_PLANES,
-  PATH_CLASSES,
-  PLANE_BYTES,
-  RAY_COUNTERS,
-  RAY_KINDS,
-  TABLE,
-  TABLE_DOUBLES,
-  TILE_PIXELS,
-  TILE_SIZE,
-} from '../kernel';
+import { PLANE_BYTES, RAY_COUNTERS, RAY_KINDS, TABLE, TABLE_DOUBLES, TILE_PIXELS, TILE_SIZE } from '../kernel';
 import { type FilmSpec, filmBytes } from './spec';
 
 /**
@@ -164,41 +154,4 @@ export interface RayCounts {
   shadow: number;
   shadowByGroup: Record<string, number>;
   total: number;
-}
-
-/** Share of the noise (variance) that each source causes; sums to 1, small negative ones are real. */
-export interface NoiseShares {
-  groupClass: { group: string; pathClass: string; share: number }[];
-  classBounce: { pathClass: string; bounce: number; share: number }[];
-}
-
-/**
- * Noise shares from the films' tables: Σ_cells w²K_j/N² ÷ Σ_cells w²K/N², `slope2` = w² of each cell.
- * Null before any pair of samples has been seen.
- */
-export function noiseShares(film: Film, slope2: (tile: number) => number): NoiseShares | null {
-  const { groups } = film.spec;
-  const sources = new Float64Array(TABLE.rays);
-  let whole = 0;
-  for (let t = 0; t < film.tileCount; t++) {
-    const n = film.samples[t];
-    if (n < 2) continue;
-    const table = film.tables(t);
-    const k = slope2(t) / (n * n);
-    whole += k * table[TABLE.total];
-    for (let i = 0; i < TABLE.rays; i++) if (table[i] !== 0) sources[i] += k * table[i];
-  }
-  if (!(whole > 0)) return null;
-  return {
-    groupClass: groups.flatMap((group, g) =>
-      PATH_CLASSES.map((pathClass, c) => ({ group, pathClass, share: sources[g * PATH_CLASSES.length + c] / whole })),
-    ),
-    classBounce: PATH_CLASSES.flatMap((pathClass, c) =>
-      Array.from({ length: LEDGER_PLANES }, (_, bounce) => ({
-        pathClass,
-        bounce,
-        share: sources[TABLE.classBounce + c * LEDGER_PLANES + bounce] / whole,
-      })),
-    ),
-  };
 }

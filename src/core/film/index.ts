@@ -1,7 +1,8 @@
 export { FEATURES, type Feature, featureOfLayer, isData, isExact, MEASURED_LAYERS } from './features';
 export { type FilmFigures, measureFilm } from './figures';
-export { Film, type NoiseShares, type RayCounts } from './film';
+export { Film, type RayCounts } from './film';
 export { COVERAGE_RANKS, type FilmLayers, type Layer, makeLayer, makeLayers } from './layers';
 export { type Balance, type GroupBalance, NEUTRAL, relight } from './relight';
+export { limitShares, type NoiseShares, noiseShares, type ObjectShare, objectShares } from './shares';
 export { type FilmSpec, filmBytes, makeSpec } from './spec';
 export { type Parting, TALLY_LIMITS, type Tally, tally } from './tally';

@@ -66,6 +66,7 @@ function makersOf(film: Film): Map<string, () => Layer> {
     for (let b = 0; b < LEDGER_PLANES; b++)
       color(`bounce.${String(b).padStart(2, '0')}`, planes.ledger + b * 3, 'mean');
   }
+  if (planes.lost >= 0) color('lost', planes.lost, 'mean');
   for (const name of FEATURE_NAMES) {
     const at = planes.features[name];
     if (at === undefined) continue;

@@ -44,6 +44,7 @@ export function makeSpec(recipe: Recipe, document: SceneDocument): FilmSpec {
     groups: take(recipe.film.groups, groups.length * 6),
     classes: take(recipe.film.classes, PATH_CLASSES.length * 3),
     ledger: take(recipe.film.ledger !== 'off', LEDGER_PLANES * 3),
+    lost: take(recipe.film.lostLight, 3),
     near: take(
       recipe.film.features.some((f) => FEATURES[f].how === 'nearest'),
       1,

@@ -1,15 +1,20 @@
 export { Kernel, type PreparedScene, prepareScene, type Rebuilt, scratchBytes, updateScene } from './bindings';
 export {
   COVERAGE_SLOTS,
+  LEDGER_AXES,
   LEDGER_PLANES,
+  LIMIT_KINDS,
+  OBJECT_COLUMNS,
   PATH_CLASSES,
   type PathClass,
   PLANE_BYTES,
   RAY_COUNTERS,
   RAY_KINDS,
+  REACH_EXPONENT,
   TABLE,
   TABLE_BYTES,
   TABLE_DOUBLES,
+  TABLED_OBJECTS,
   TILE_PIXELS,
   TILE_SIZE,
 } from './layout';

@@ -86,6 +86,15 @@ export const RAY_KINDS = [
 ] as const;
 export const RAY_COUNTERS = RAY_KINDS.length + MAX_GROUPS;
 
+/** Limits that end a path: on all continuation rays, on those of a kind, of an object, on their length. */
+export const LIMIT_KINDS = ['all', 'diffuse', 'reflection', 'transmission', 'fog', 'object', 'reach'] as const;
+/** What the bounce ledger counts: all continuation rays, those of one kind, or the band of the longest. */
+export const LEDGER_AXES = ['all', 'diffuse', 'reflection', 'transmission', 'fog', 'reach'] as const;
+/** The band of the longest ray is b up to 2^(b + REACH_EXPONENT) metres. */
+export const REACH_EXPONENT = -4;
+/** Rays a path may have beyond its limits when it is followed for lost light. */
+export const MOST_LOST_RAYS = 64;
+
 const SOURCES = MAX_GROUPS * PATH_CLASSES.length + PATH_CLASSES.length * LEDGER_PLANES;
 /** Tables of a cell, float64, in order. `invalid` counts contributions that were no finite numbers. */
 export const TABLE = {
@@ -97,8 +106,15 @@ export const TABLE = {
   pairs: SOURCES + RAY_COUNTERS + 2,
   timeMs: SOURCES + RAY_COUNTERS + 3,
   invalid: SOURCES + RAY_COUNTERS + 4,
+  /** Lost light by the kind of limit that a path met first. */
+  lost: SOURCES + RAY_COUNTERS + 5,
+  /** By object of the first hit: its covariance with the pixel's noise, light, rays, lost light. */
+  objects: SOURCES + RAY_COUNTERS + 5 + LIMIT_KINDS.length,
 } as const;
-export const TABLE_DOUBLES = TABLE.invalid + 1;
+export const OBJECT_COLUMNS = ['noise', 'light', 'rays', 'lost'] as const;
+/** Objects told apart in tables; all others, and what hits none, share one more row. */
+export const TABLED_OBJECTS = 255;
+export const TABLE_DOUBLES = TABLE.objects + (TABLED_OBJECTS + 1) * OBJECT_COLUMNS.length;
 export const TABLE_BYTES = TABLE_DOUBLES * 8;
 
 type Pascal<T extends string> = T extends `${infer A}_${infer B}` ? `${Capitalize<A>}${Capitalize<B>}` : Capitalize<T>;
@@ -153,6 +169,9 @@ export const PARAM_FIELDS = [
   'i:planeGroups',
   'i:planeClasses',
   'i:planeLedger',
+  'i:ledgerAxis',
+  'i:planeLost',
+  'lostChance',
   'i:planeNear',
   ...FEATURE_NAMES.map((name) => `i:plane${pascal(name)}` as const),
   'i:planeCount',
@@ -200,6 +219,9 @@ export const CAMERA_BYTES = 48;
 /** Room for the traversal of one level of trees; the world's comes first, then that of the instance entered. */
 export const LEVEL_STACK_BYTES = 6144;
 export const SUM_SLOTS = MAX_GROUPS * PATH_CLASSES.length + PATH_CLASSES.length * LEDGER_PLANES + 1;
+
+/** Objects whose light is told apart within a pixel; it follows the sources' sums: number + 1, light of either half. */
+export const OBJECT_SUM_SLOTS = 16;
 
 /** Side of the square directional-albedo table (root of the cosine across, roughness down). */
 export const ALBEDO_TABLE_SIZE = 32;
@@ -292,6 +314,14 @@ export const KERNEL_CONSTANTS: Record<string, number> = {
   SUM_SLOTS,
   LEVEL_STACK_BYTES,
   MOST_CAMERA_STEPS,
+  ...Object.fromEntries(LIMIT_KINDS.map((name, i) => [`LIMIT_${upper(name)}`, i])),
+  ...Object.fromEntries(LEDGER_AXES.map((name, i) => [`AXIS_${upper(name)}`, i])),
+  REACH_EXPONENT,
+  MOST_LOST_RAYS,
+  TABLED_OBJECTS,
+  OBJECT_COLUMNS: OBJECT_COLUMNS.length,
+  OBJECT_SUM_SLOTS,
+  SUM_OBJECTS: (SUM_SLOTS * 8 + 15) & ~15,
   CAMERA_BYTES,
   ALBEDO_TABLE_SIZE,
   GLASS_COSINES: GLASS_TABLE.cosines,

@@ -85,6 +85,7 @@ describe('parameters', () => {
     groups: 6,
     classes: -1,
     ledger: -1,
+    lost: -1,
     near: -1,
     features: { alpha: 9 },
     pairs: {},

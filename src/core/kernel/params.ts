@@ -5,6 +5,7 @@ import { type Camera, cameraAt, cameraSteps } from '../scene';
 import {
   FILTER_TABLE_SIZE,
   fieldOffset,
+  LEDGER_AXES,
   MAX_GROUPS,
   MOST_CAMERA_STEPS,
   ONLY,
@@ -21,6 +22,8 @@ export interface PlaneMap {
   groups: number;
   classes: number;
   ledger: number;
+  /** Light that limits kept away, red, green and blue. */
+  lost: number;
   /** How near each pixel's chosen sample is to its centre, when any feature is taken from it. */
   near: number;
   /** First plane of each feature kept. */
@@ -172,6 +175,9 @@ export function writeParams(
   put('planeGroups', planes.groups);
   put('planeClasses', planes.classes);
   put('planeLedger', planes.ledger);
+  put('planeLost', planes.lost);
+  put('lostChance', planes.lost >= 0 ? recipe.film.lostChance : 0);
+  put('ledgerAxis', recipe.film.ledger === 'off' ? 0 : LEDGER_AXES.indexOf(recipe.film.ledger));
   put('planeNear', planes.near);
   for (const name of FEATURE_NAMES) put(`plane${pascal(name)}`, planes.features[name] ?? -1);
   put('planeCount', planes.count);

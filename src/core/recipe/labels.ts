@@ -41,6 +41,8 @@ const LABELS: Record<string, string> = {
   'film.only': 'what is rendered',
   'film.pairs': 'pairs',
   'film.ledger': 'bounce ledger',
+  'film.lostLight': 'lost light',
+  'film.lostChance': 'share followed for lost light',
 };
 
 export function settingLabel(path: string): string {

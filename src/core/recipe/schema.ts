@@ -213,7 +213,24 @@ export const recipeSchema = z.strictObject({
         .describe(
           '`fog` keeps light that fog scatters first, surfaces black to the camera; `surfaces` keeps the rest. The two add up to `all`.',
         ),
-      ledger: z.enum(['off', 'all']).default('off').describe('Keep a part for each bounce.'),
+      ledger: z
+        .enum(['off', 'all', 'diffuse', 'reflection', 'transmission', 'fog', 'reach'])
+        .default('off')
+        .describe(
+          'Keep a part for each bounce: counted over all continuation rays or those of one kind; `reach` parts by the longest of them, in bands that double from 1/16 m.',
+        ),
+      lostLight: z
+        .boolean()
+        .default(false)
+        .describe(
+          'Estimate the light that ray depth and reach keep away; it is kept apart and changes no other plane.',
+        ),
+      lostChance: z
+        .number()
+        .min(0.01)
+        .max(1)
+        .default(0.125)
+        .describe('Share of the paths that met a limit which are followed beyond it.'),
       features: z
         .array(z.enum(FEATURE_NAMES))
         .default(['alpha', 'depth', 'normal', 'albedo', 'coverage'])

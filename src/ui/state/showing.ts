@@ -20,8 +20,9 @@ export function trialLayers(trial: Trial, groups: string[]): string[] {
   if (film.groups)
     names.push(...groups.map((g) => `group.${g}`), ...groups.flatMap((g) => [`half_a.${g}`, `half_b.${g}`]));
   if (film.classes) names.push(...PATH_CLASSES.map((c) => `class.${c}`));
-  if (film.ledger === 'all')
+  if (film.ledger !== 'off')
     names.push(...Array.from({ length: 17 }, (_, b) => `bounce.${String(b).padStart(2, '0')}`));
+  if (film.lostLight) names.push('lost');
   names.push(...film.features.map((f) => FEATURES[f].layer), ...MEASURED_LAYERS);
   return names;
 }

@@ -1,10 +1,11 @@
 // The tile being rendered: where a contribution goes, and the sums from which noise shares are told.
 // Pixel sums are added in sample order. Halves hold even and odd samples.
 import {
-  CLASS_CAUSTIC, CLASS_COUNT, LEDGER_PLANES, MAX_GROUPS, PLANE_BYTES, P_CAUSTICS, P_GROUP_COUNT, P_OUTLIER_FIRST, P_OUTLIER_LATER,
-  P_PLANE_CLASSES, P_PLANE_COUNT, P_PLANE_GROUPS, P_PLANE_LEDGER, P_PLANE_SHADOW, P_TABLE_ON, RAY_SHADOW, SCRATCH_PAIRS, SCRATCH_PARAMS,
-  SCRATCH_SUMS, SCRATCH_TILE, SUM_SLOTS, TABLE_CLAMPED, TABLE_INVALID, TABLE_CLASS_BOUNCE, TABLE_GROUP_CLASS, TABLE_PAIRS, TABLE_RAYS,
-  TABLE_TOTAL,
+  AXIS_ALL, CLASS_CAUSTIC, CLASS_COUNT, LEDGER_PLANES, MAX_GROUPS, OBJECT_COLUMNS, OBJECT_SUM_SLOTS, PLANE_BYTES, P_CAUSTICS,
+  P_GROUP_COUNT, P_LEDGER_AXIS, P_LOST_CHANCE, P_OUTLIER_FIRST, P_OUTLIER_LATER, P_PLANE_CLASSES, P_PLANE_COUNT, P_PLANE_GROUPS,
+  P_PLANE_LEDGER, P_PLANE_LOST, P_PLANE_SHADOW, P_TABLE_ON, RAY_LOST, RAY_SHADOW, SCRATCH_PAIRS, SCRATCH_PARAMS, SCRATCH_SUMS,
+  SCRATCH_TILE, SUM_OBJECTS, SUM_SLOTS, TABLED_OBJECTS, TABLE_CLAMPED, TABLE_CLASS_BOUNCE, TABLE_GROUP_CLASS, TABLE_INVALID, TABLE_LOST,
+  TABLE_OBJECTS, TABLE_PAIRS, TABLE_RAYS, TABLE_TOTAL,
 } from './layout';
 
 let scratch: usize = 0;
@@ -17,6 +18,9 @@ let planeGroups: i32 = -1;
 let planeClasses: i32 = -1;
 let planeLedger: i32 = -1;
 let planeShadow: i32 = -1;
+let planeLost: i32 = -1;
+let ledgerAxis: i32 = 0;
+let lostWeight: f32 = 0;
 let tableOn: bool = false;
 let caustics: bool = true;
 let outlierFirst: f32 = 0;
@@ -37,6 +41,10 @@ export function bindFilm(base: usize): void {
   planeClasses = load<i32>(p, P_PLANE_CLASSES);
   planeLedger = load<i32>(p, P_PLANE_LEDGER);
   planeShadow = load<i32>(p, P_PLANE_SHADOW);
+  planeLost = load<i32>(p, P_PLANE_LOST);
+  ledgerAxis = load<i32>(p, P_LEDGER_AXIS);
+  const chance = load<f32>(p, P_LOST_CHANCE);
+  lostWeight = chance > 0 ? f32(1) / chance : f32(0);
   tables = tile + usize(load<i32>(p, P_PLANE_COUNT)) * PLANE_BYTES;
   tableOn = load<i32>(p, P_TABLE_ON) != 0;
   caustics = load<i32>(p, P_CAUSTICS) != 0;
@@ -75,20 +83,87 @@ function addTable(slot: i32, value: f64): void {
 }
 
 export function countRay(kind: i32): void {
-  addTable(TABLE_RAYS + kind, 1);
+  rays++;
+  addTable(TABLE_RAYS + (lostBy < 0 ? kind : RAY_LOST), 1);
 }
 
 export function countShadow(group: i32): void {
-  addTable(TABLE_RAYS + RAY_SHADOW + group, 1);
+  rays++;
+  addTable(TABLE_RAYS + (lostBy < 0 ? RAY_SHADOW + group : RAY_LOST), 1);
 }
 
 export function beginPixel(index: i32): void {
   pixel = usize(index) << 2;
-  if (tableOn) memory.fill(sums, 0, usize(SUM_SLOTS) * 8);
+  if (tableOn) memory.fill(sums, 0, usize(SUM_OBJECTS + OBJECT_SUM_SLOTS * 12));
 }
+
+/** Of the sample under way: rays traced, light that arrived, light that limits kept away. */
+let rays: i32 = 0;
+let light: f32 = 0;
+let lost: f32 = 0;
+/** The limit that the path under way is followed beyond, -1 while it keeps to all. */
+let lostBy: i32 = -1;
 
 export function beginSample(sampleHalf: i32): void {
   half = sampleHalf;
+  rays = 0;
+  light = 0;
+  lost = 0;
+}
+
+/** From here on what the path brings is lost light, kept away by this kind of limit; -1 = it is not. */
+export function loseTo(limit: i32): void {
+  lostBy = limit;
+}
+
+/** Whether light beyond the limits is looked for. */
+export function keepsLost(): bool {
+  return planeLost >= 0;
+}
+
+/** Books the sample under the object its camera ray hit first; -1 = none. */
+export function endSample(object: i32): void {
+  const row = object < 0 || object >= TABLED_OBJECTS ? TABLED_OBJECTS : object;
+  const slot = TABLE_OBJECTS + row * OBJECT_COLUMNS;
+  addTable(slot + 1, f64(light));
+  addTable(slot + 2, f64(rays));
+  if (lost != 0) addTable(slot + 3, f64(lost));
+  if (!tableOn || light == 0) return;
+  let at = sums + SUM_OBJECTS;
+  for (let i = 0; i < OBJECT_SUM_SLOTS; i++) {
+    const here = load<i32>(at);
+    // What finds no room adds to the last.
+    if (here == row + 1 || here == 0 || i == OBJECT_SUM_SLOTS - 1) {
+      if (here == 0) store<i32>(at, row + 1);
+      const sum = at + 4 + (usize(half) << 2);
+      store<f32>(sum, load<f32>(sum) + light);
+      return;
+    }
+    at += 12;
+  }
+}
+
+/**
+ * What the ledger is told of the path: its counted rays, and the step on the ledger's axis with and without the ray
+ * under way.
+ */
+let pathBounce: i32 = 0, stepNow: i32 = 0, stepBefore: i32 = 0;
+export function setLedger(bounce: i32, now: i32, before: i32): void {
+  pathBounce = bounce;
+  stepNow = now;
+  stepBefore = before;
+}
+export function ledgerOf(): i32 {
+  return ledgerAxis;
+}
+
+function bookLost(r: f32, g: f32, b: f32, share: f32): void {
+  const y = r * f32(0.2126) + g * f32(0.7152) + b * f32(0.0722);
+  if (!(y > 0) || !(y < f32(1e30))) return;
+  const k = share * lostWeight;
+  addColor(planeLost, r * k, g * k, b * k);
+  lost += y * k;
+  addTable(TABLE_LOST + lostBy, f64(y * k));
 }
 
 // @ts-ignore: decorator
@@ -105,6 +180,7 @@ function addSum(slot: i32, y: f32): void {
 export function contribute(r: f32, g: f32, b: f32, share: f32, group: i32, pathClass: i32, bounce: i32): void {
   // Caustics that an object refuses have no class.
   if (pathClass < 0 || (pathClass == CLASS_CAUSTIC && !caustics)) return;
+  if (lostBy >= 0) { bookLost(r, g, b, share); return; }
   const y = r * f32(0.2126) + g * f32(0.7152) + b * f32(0.0722);
   // Not a number, or without bound: kept out of the film, and counted.
   if (!(y < f32(1e30))) { addTable(TABLE_INVALID, 1); return; }
@@ -122,7 +198,11 @@ export function contribute(r: f32, g: f32, b: f32, share: f32, group: i32, pathC
   const pair = load<i32>(pairs + (usize(group * CLASS_COUNT + pathClass) << 2));
   if (pair >= 0) addColor(pair, cr, cg, cb);
   const step = min(bounce, LEDGER_PLANES - 1);
-  if (planeLedger >= 0) addColor(planeLedger + step * 3, cr, cg, cb);
+  if (planeLedger >= 0) {
+    const at = ledgerAxis == AXIS_ALL ? step : min(bounce == pathBounce ? stepNow : stepBefore, LEDGER_PLANES - 1);
+    addColor(planeLedger + at * 3, cr, cg, cb);
+  }
+  light += y * scale;
   if (tableOn) {
     const cy = y * scale;
     addSum(group * CLASS_COUNT + pathClass, cy);
@@ -148,6 +228,12 @@ export function endPixel(): void {
     const at = sums + (usize(MAX_GROUPS * CLASS_COUNT + i) << 3);
     const k = f64(load<f32>(at)) - f64(load<f32>(at, 4));
     if (k != 0) addTable(TABLE_CLASS_BOUNCE + i, k * d);
+  }
+  for (let i: usize = 0; i < usize(OBJECT_SUM_SLOTS); i++) {
+    const at = sums + SUM_OBJECTS + i * 12;
+    const object = load<i32>(at);
+    if (object == 0) break;
+    addTable(TABLE_OBJECTS + (object - 1) * OBJECT_COLUMNS, (f64(load<f32>(at, 4)) - f64(load<f32>(at, 8))) * d);
   }
 }
 

@@ -7,20 +7,22 @@ import {
 } from './camera';
 import { catchShadow } from './catch';
 import { recordNoSurface, recordSurface } from './features';
-import { beginSample } from './film';
+import { beginSample, endSample, keepsLost, ledgerOf, loseTo, setLedger } from './film';
 import {
   drawScatter, drawScatterSurely, fogAlbedo, fogAnisotropy, fogChance, fogLeft, fogLength, fogLight, hasFog, pickFogLight, recallFogAt,
 } from './fog';
-import { FAR, NOTHING, SURFACE, bindFollow, findCameraMedia, follow, restoreSeen, seenLight, seenNothing, seenT } from './follow';
+import { FAR, NOTHING, SKY, SURFACE, bindFollow, findCameraMedia, follow, restoreSeen, seenLight, seenNothing, seenT } from './follow';
 import {
   FOCUSED, MATT, NO_CAUSTIC, PAIR_DIRECTION, PAIR_FLIGHT, PAIR_LIGHT, PAIR_LOBE, PAIR_PHASE, PAIR_PICK, PAIR_ROULETTE, beginStream, causticAfter, classOf,
   clearWavelength, gather, gatherFog, keepWavelength, loadSurface, pairAt, shadeFog, spreadB, spreadG, spreadR, stream,
 } from './gather';
 import {
-  CLASS_DIRECT_FOG, CLASS_EMISSION, H_OBJECT_COUNT, MOST_WALK_EVENTS, OBJECT_CATCHER, OBJECT_HOLDOUT, ONLY_FOG, ONLY_SURFACES, P_CAM_X, P_CAM_Y, P_CAM_Z, P_DEPTH_ALL,
-  P_DEPTH_DIFFUSE, P_DEPTH_FOG, P_DEPTH_REFLECTION, P_DEPTH_TRANSMISSION, P_HOLES, P_LIGHT_SAMPLES, P_ONLY, P_REACH, P_ROULETTE_START,
-  P_SEED, P_SOFTEN_CAUSTICS, P_SPLITS_DIFFUSE, P_SPLITS_FOG, P_SPLITS_REFLECTION, P_SPLITS_TRANSMISSION, P_WIDTH, RAY_CAMERA, RAY_DIFFUSE, RAY_FOG,
-  RAY_TRANSMISSION, RAY_TWIN, SCENE_BASE, SCRATCH_PARAMS,
+  AXIS_REACH, CLASS_DIRECT_FOG, CLASS_EMISSION, H_OBJECT_COUNT, LEDGER_PLANES, LIMIT_ALL, LIMIT_DIFFUSE, LIMIT_OBJECT, LIMIT_REACH,
+  MOST_LOST_RAYS, MOST_WALK_EVENTS, OBJECT_CATCHER, OBJECT_HOLDOUT, ONLY_FOG, ONLY_SURFACES, P_CAM_X, P_CAM_Y, P_CAM_Z,
+  P_DEPTH_ALL, P_DEPTH_DIFFUSE, P_DEPTH_FOG, P_DEPTH_REFLECTION, P_DEPTH_TRANSMISSION, P_HOLES, P_LIGHT_SAMPLES, P_LOST_CHANCE,
+  P_ONLY, P_REACH, P_ROULETTE_START, P_SEED, P_SOFTEN_CAUSTICS, P_SPLITS_DIFFUSE, P_SPLITS_FOG, P_SPLITS_REFLECTION,
+  P_SPLITS_TRANSMISSION, P_WIDTH, RAY_CAMERA, RAY_DIFFUSE, RAY_FOG, RAY_TRANSMISSION, RAY_TWIN, REACH_EXPONENT, SCENE_BASE,
+  SCRATCH_PARAMS,
 } from './layout';
 import { IN_FOG, SEEN, THROUGH } from './light-records';
 import {
@@ -48,6 +50,7 @@ let depthAll: i32 = 0, depthD: i32 = 0, depthR: i32 = 0, depthT: i32 = 0, depthF
 let rouletteStart: i32 = 0;
 let reach: f32 = 0;
 let soften: f32 = 0;
+let lostChance: f32 = 0;
 
 export function bindPath(base: usize): void {
   const p = base + SCRATCH_PARAMS;
@@ -67,6 +70,7 @@ export function bindPath(base: usize): void {
   rouletteStart = load<i32>(p, P_ROULETTE_START);
   reach = load<f32>(p, P_REACH);
   soften = load<f32>(p, P_SOFTEN_CAUSTICS);
+  lostChance = load<f32>(p, P_LOST_CHANCE);
   bindFollow(load<i32>(p, P_HOLES));
   if (width > 0) findCameraMedia(load<f32>(p, P_CAM_X), load<f32>(p, P_CAM_Y), load<f32>(p, P_CAM_Z));
 }
@@ -82,6 +86,7 @@ function hasGather(): bool {
  * `copies` is how many such paths share the vertex, `firstPicks` how many light samples were taken there, w what is left of light on the way to the camera.
  */
 function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f32, wg: f32, wb: f32): void {
+  beginBooking();
   const firstLobe = lobe;
   const share = f32(1) / f32(copies);
   const begins = lobe == FOG;
@@ -112,26 +117,49 @@ function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f32, wg: 
   }
   // Whether the ray is one of a walk inside a scattering interior, which counts as the ray that began it.
   let walking = false, alive = true;
-  let before = 0, events = 0;
+  let events = 0;
+  // Whether a limit has been met, and whether this path is one of those followed beyond it.
+  let limit = -1;
+  let beyond = false;
+  const survives = keepsLost() && f32(hash(stream ^ hash(index + 0x51f15e9d)) >> 8) * f32(5.9604644775390625e-8) < lostChance;
+  let longest: f32 = 0;
+  let stepsBefore = 0, stepsNow = 0;
   while (true) {
     if (!walking) {
-      before = count;
       count++;
-      alive = count <= depthAll;
-      let ofKind = 0;
-      if (current == DIFFUSE) { ofKind = ++countD; alive = alive && countD <= depthD; }
-      else if (current == REFLECTION) { ofKind = ++countR; alive = alive && countR <= depthR; }
-      else if (current == TRANSMISSION) { ofKind = ++countT; alive = alive && countT <= depthT; }
-      else { ofKind = ++countF; alive = alive && countF <= depthF; }
-      if (leaving >= 0 && hasRules()) alive = alive && allows(leaving, current, count, ofKind);
-      if (!alive && delta) return;
+      const axis = ledgerOf();
+      stepsBefore = stepsNow;
+      let ofKind = 0, most = 0;
+      if (current == DIFFUSE) { ofKind = ++countD; most = depthD; }
+      else if (current == REFLECTION) { ofKind = ++countR; most = depthR; }
+      else if (current == TRANSMISSION) { ofKind = ++countT; most = depthT; }
+      else { ofKind = ++countF; most = depthF; }
+      if (axis != AXIS_REACH && current == axis - 1) stepsNow = ofKind;
+      setLedger(count, stepsNow, stepsBefore);
+      if (beyond) {
+        if (count > MOST_LOST_RAYS) return;
+      } else {
+        if (count > depthAll) limit = LIMIT_ALL;
+        else if (ofKind > most) limit = LIMIT_DIFFUSE + current;
+        else if (leaving >= 0 && hasRules() && !allows(leaving, current, count, ofKind)) limit = LIMIT_OBJECT;
+        alive = limit < 0;
+        if (!alive && delta) {
+          if (!survives) return;
+          beyond = true; alive = true;
+          loseTo(limit);
+        }
+      }
       events = 0;
     }
     const inside = medium();
     const murky = scatters(inside);
     if (!walking && !delta && !straight && !murky && needsTwin(current)) {
       lookForLight(inside, ox, oy, oz, dx, dy, dz, index, step, tr, tg, tb, share, classOf(state, vertices, firstLobe), count);
-      if (!alive) return;
+      if (!alive) {
+        if (!survives) return;
+        beyond = true; alive = true;
+        loseTo(limit);
+      }
       straight = true;
     }
     let flight: f32 = FAR;
@@ -146,7 +174,12 @@ function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f32, wg: 
       weighFlight(inside, min<f32>(flight, seenT), scattered);
       tr *= leftR; tg *= leftG; tb *= leftB;
       if (scattered) {
-        if (!alive || ++events > MOST_WALK_EVENTS) return;
+        if (++events > MOST_WALK_EVENTS) return;
+        if (!alive) {
+          if (!survives) return;
+          beyond = true; alive = true;
+          loseTo(limit);
+        }
         // Light that has scattered is no longer focused: what it makes is no caustic.
         if (state >= FOCUSED) state = MATT;
         walking = true;
@@ -176,7 +209,11 @@ function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f32, wg: 
       draw(own, index, pairAt(step, PAIR_FLIGHT));
       const t = drawScatter(r0);
       if (t >= 0) {
-        if (!alive) return;
+        if (!alive) {
+          if (!survives) return;
+          beyond = true; alive = true;
+          loseTo(limit);
+        }
         const x = ox + dx * t, y = oy + dy * t, z = oz + dz * t;
         recallFogAt(t);
         if (!inView) {
@@ -213,17 +250,31 @@ function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f32, wg: 
         continue;
       }
     }
-    const far = seenT > reach;
+    const far = !beyond && seenT > reach;
+    if (ledgerOf() == AXIS_REACH && !walking) {
+      stepsBefore = bandOf(longest);
+      longest = max<f32>(longest, seenLight == SKY ? FAR : seenT);
+      stepsNow = bandOf(longest);
+      setLedger(count, stepsNow, stepsBefore);
+    }
+    if (far && delta) {
+      if (!survives) return;
+      beyond = true; alive = true;
+      loseTo(LIMIT_REACH);
+    }
     if (seenLight != SURFACE) {
-      if (!straight && !(delta && far)) bookSeen(dx, dy, dz, tr, tg, tb, share, classOf(state, vertices, firstLobe), count);
+      if (!straight) bookSeen(dx, dy, dz, tr, tg, tb, share, classOf(state, vertices, firstLobe), count);
       return;
     }
-    if (far && delta) return;
     softenTo(state == NO_CAUSTIC ? f32(0) : soften);
     loadSurface(index);
     softenTo(0);
     if (er + eg + eb > 0 && !straight) bookEmission(dx, dy, dz, tr, tg, tb, share, classOf(state, vertices, firstLobe), count);
-    if (!alive || far) return;
+    if (!beyond && (!alive || far)) {
+      if (!survives) return;
+      beyond = true; alive = true;
+      loseTo(far ? LIMIT_REACH : limit);
+    }
     const whole = albedoD + albedoR + albedoT;
     if (whole <= 0) return;
     const qD = albedoD / whole, qR = albedoR / whole, qT = albedoT / whole;
@@ -291,13 +342,21 @@ function lookForLight(
   if (er + eg + eb > 0) bookEmission(dx, dy, dz, tr, tg, tb, share, pathClass, bounce);
 }
 
+/** Band of a ray's length on the ledger's axis of reach. */
+function bandOf(metres: f32): i32 {
+  let band = 0;
+  let most: f32 = f32(1.0 / f64(1 << -REACH_EXPONENT));
+  while (metres > most && band < LEDGER_PLANES - 1) { band++; most *= 2; }
+  return band;
+}
+
 let fogX: f32 = 0, fogY: f32 = 0, fogZ: f32 = 0;
 
 /** Light that the fog between camera and first hit scatters: direct, and by paths that go on from there. */
 function lightFog(index: u32, dx: f32, dy: f32, dz: f32, wr: f32, wg: f32, wb: f32): void {
   const left = fogLeft;
   gatherFog(0, index, splitsF, camX, camY, camZ, dx, dy, dz, wr, wg, wb, 1, CLASS_DIRECT_FOG, 0);
-  if (depthF == 0 || depthAll == 0) return;
+  if ((depthF == 0 || depthAll == 0) && !keepsLost()) return;
   const own = hash(stream ^ 0x2545f491);
   const k = f32(1) - left;
   for (let j = 0; j < splitsF; j++) {
@@ -320,11 +379,27 @@ function lightFog(index: u32, dx: f32, dy: f32, dz: f32, wr: f32, wg: f32, wb: f
   clearWavelength();
 }
 
+/** Makes what comes next light of a path without continuation rays, within all limits. */
+function beginBooking(): void {
+  loseTo(-1);
+  setLedger(0, 0, 0);
+}
+
+/** Number of the object that the camera ray of the sample hit first; -1 = none. */
+let firstObject: i32 = -1;
+
 /** Renders sample `sample` of the pixel (x, y) into the bound tile. */
 export function renderSample(x: i32, y: i32, sample: i32): void {
+  firstObject = -1;
+  traceSample(x, y, sample);
+  endSample(firstObject);
+}
+
+function traceSample(x: i32, y: i32, sample: i32): void {
   const half = sample & 1;
   const index = u32(sample >> 1);
   beginSample(half);
+  beginBooking();
   beginStream(streamOf(seed, u32(y * width + x), u32(half)));
   clearWavelength();
   draw(stream, index, 1);
@@ -348,7 +423,10 @@ export function renderSample(x: i32, y: i32, sample: i32): void {
   const kind = seenLight, triangle = hitTriangle, instance = hitInstance, u = hitU, v = hitV, seen = seenT;
   if (hasFog() && fogLength > 0) {
     const left = fogLeft;
-    if (only != ONLY_SURFACES) lightFog(index, dx, dy, dz, wr, wg, wb);
+    if (only != ONLY_SURFACES) {
+      lightFog(index, dx, dy, dz, wr, wg, wb);
+      beginBooking();
+    }
     wr *= left; wg *= left; wb *= left;
     // The fog's paths have met other surfaces.
     if (kind == SURFACE) { recallMedia(FIRST_LIST); lookAsCamera(true); loadVertex(triangle, instance, u, v, dx, dy, dz); }
@@ -365,6 +443,7 @@ export function renderSample(x: i32, y: i32, sample: i32): void {
     return;
   }
   loadSurface(index);
+  firstObject = objectIndex;
   const withheld = (objectFlags & (OBJECT_CATCHER | OBJECT_HOLDOUT)) != 0;
   recordSurface(off2, index, !withheld, instance, triangle, u, v);
   if (only == ONLY_FOG) return;
