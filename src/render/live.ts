@@ -3,7 +3,8 @@ import { exposureScale } from '@/core/image';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import type { Camera, Scene } from '@/core/scene';
 import type { LiveStatus, Placement } from './film-protocol';
-import { type RenderPool, sweepTargets } from './pool';
+import type { RenderPool } from './pool';
+import { sweepTargets } from './sweeps';
 
 /** The coarse picture is sized to be traced in this time. */
 const COARSE_MS = 160;

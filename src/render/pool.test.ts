@@ -5,9 +5,10 @@ import { parseRecipe } from '@/core/recipe';
 import { box, lathe, merge, plane, sphere, transformed } from '@/core/scene';
 import { noiseOf, type Rgb } from '@/core/stats';
 import { filmHash } from './node-files';
-import { centreOut, RenderPool, sweepTargets } from './pool';
+import { RenderPool } from './pool';
 import type { FromTracer, ToTracer, Tracer } from './protocol';
 import { spawnInline } from './spawn-inline';
+import { centreOut, sweepTargets } from './sweeps';
 import { renderTest, testKernel, testRecipe, testScene } from './testing';
 
 /** A little room with every kind of light and lobe: matt, metal, a glass ball, a pane, two lamps and a sky. */

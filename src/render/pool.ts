@@ -1,4 +1,5 @@
 import { Film, filmBytes, makeSpec } from '@/core/film';
+import { exposureScale } from '@/core/image';
 import {
   makeWorld,
   type PreparedScene,
@@ -11,6 +12,7 @@ import {
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import { type Camera, isDisplaced, type Scene } from '@/core/scene';
 import { CONTROL, type FromTracer, MAX_PLANES, type ToTracer, type Tracer } from './protocol';
+import { Sweeps } from './sweeps';
 
 export interface Progress {
   /** Samples a pixel of the sweep in progress. */
@@ -38,26 +40,6 @@ export interface RenderOptions {
   frame?: number;
   /** Flags of `STUDY`: poorer techniques, to measure what ours gain. */
   study?: number;
-}
-
-/**
- * Sample counts after each sweep: doubling at first, then steps of 16, ending at `most` (made even). `eager`
- * begins with one sample, for a picture sooner; a sweep of one gives no pair for the noise tables.
- */
-export function sweepTargets(most: number, eager: boolean): number[] {
-  const last = most + (most % 2);
-  const targets: number[] = eager ? [1] : [];
-  for (let n = 2, step = 2; n < last; n += step, step = Math.min(16, n)) targets.push(n);
-  targets.push(last);
-  return targets;
-}
-
-/** Tiles from the middle of the picture outwards. */
-export function centreOut(tilesX: number, tilesY: number): Int32Array {
-  const order = Array.from({ length: tilesX * tilesY }, (_, i) => i);
-  const key = (t: number) => ((t % tilesX) - (tilesX - 1) / 2) ** 2 + (Math.floor(t / tilesX) - (tilesY - 1) / 2) ** 2;
-  order.sort((a, b) => key(a) - key(b) || a - b);
-  return Int32Array.from(order);
 }
 
 /** A recipe that changes nothing of a scene. */
@@ -202,7 +184,7 @@ export class RenderPool {
     const spec = makeSpec(recipe, scene.document);
     const film = options.film ?? new Film(spec, new SharedArrayBuffer(filmBytes(spec)));
     const control = new Int32Array(new SharedArrayBuffer(CONTROL.size * 4));
-    const done = new Int32Array(new SharedArrayBuffer(film.tileCount * 4));
+    const errors = new Float32Array(new SharedArrayBuffer(film.tileCount * 4));
     await this.ask(
       () => ({
         type: 'begin',
@@ -211,7 +193,7 @@ export class RenderPool {
         recipe,
         camera,
         control: control.buffer as SharedArrayBuffer,
-        done: done.buffer as SharedArrayBuffer,
+        errors: errors.buffer as SharedArrayBuffer,
         calibrate: options.calibrate === true,
         study: options.study ?? 0,
         frame,
@@ -219,18 +201,16 @@ export class RenderPool {
       }),
       (m) => m.type === 'ready',
     );
-    const { cameraMin, cameraMax, stopNoise } = recipe.sampling;
     const { signal } = options;
     const stop = () => Atomics.store(control, CONTROL.stop, 1);
     signal?.addEventListener('abort', stop);
     if (signal?.aborted) stop();
-    const order = centreOut(spec.tilesX, spec.tilesY);
+    const sweeps = new Sweeps(film, recipe, exposureScale(camera.exposure), errors, options.targets);
     const started = performance.now();
-    const whole = film.tileCount * (cameraMax + (cameraMax % 2));
     const timer = options.onProgress
       ? setInterval(() => {
           options.onProgress?.(
-            { target: current, fraction: this.fraction(film, done, whole), elapsedMs: performance.now() - started },
+            { target: current, fraction: sweeps.fraction(), elapsedMs: performance.now() - started },
             film,
           );
         }, options.everyMs ?? 250)
@@ -240,17 +220,16 @@ export class RenderPool {
     let calibratedMs = 0;
     let finished = true;
     try {
-      for (const target of options.targets ?? sweepTargets(cameraMax, false)) {
-        current = target;
-        const rest = order.filter((t) => film.samples[t] < target && Atomics.load(done, t) === 0);
-        if (rest.length === 0) continue;
+      for (let targets = sweeps.next(); targets; targets = sweeps.next()) {
+        current = Math.max(...targets);
         Atomics.store(control, CONTROL.next, 0);
         const id = ++this.sweepId;
         const before = performance.now();
         let busy = 0;
         let calibrated = 0;
+        const order = sweeps.toDo();
         await this.ask(
-          () => ({ type: 'sweep', id, order: rest, target }),
+          () => ({ type: 'sweep', id, order }),
           (m) => {
             if (m.type !== 'swept' || m.id !== id) return false;
             busy += m.busyMs;
@@ -265,22 +244,13 @@ export class RenderPool {
           finished = false;
           break;
         }
-        // A film taken up again learns anew which cells had stopped; the same data give the same answer.
-        if (stopNoise > 0 && target >= cameraMin && rest.every((t) => Atomics.load(done, t) === 1)) break;
-        await options.onSweep?.(film, target, { traceMs, calibratedMs });
+        await options.onSweep?.(film, current, { traceMs, calibratedMs });
       }
     } finally {
       if (timer) clearInterval(timer);
       signal?.removeEventListener('abort', stop);
     }
     return { film, finished, traceMs, calibratedMs: options.calibrate ? calibratedMs : null };
-  }
-
-  private fraction(film: Film, done: Int32Array, whole: number): number {
-    let have = 0;
-    const most = whole / film.tileCount;
-    for (let t = 0; t < film.tileCount; t++) have += done[t] === 1 ? most : film.samples[t];
-    return Math.min(1, have / whole);
   }
 
   close(): void {

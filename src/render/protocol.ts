@@ -18,7 +18,8 @@ export type ToTracer =
       recipe: Recipe;
       camera: Camera;
       control: SharedArrayBuffer;
-      done: SharedArrayBuffer;
+      /** Noise of each cell in percent, written as it is measured. */
+      errors: SharedArrayBuffer;
       /** Measure the thread's speed while tracing, for seconds that compare. */
       calibrate: boolean;
       /** Flags of `STUDY`. */
@@ -26,7 +27,7 @@ export type ToTracer =
       frame: number;
       firstFrame: number;
     }
-  | { type: 'sweep'; id: number; order: Int32Array; target: number };
+  | { type: 'sweep'; id: number; order: Int32Array };
 
 /** Answers from a tracing thread. */
 export type FromTracer =

@@ -1,8 +1,7 @@
-import { Film } from '@/core/film';
+import { cellError, Film } from '@/core/film';
 import { exposureScale } from '@/core/image';
-import { Kernel, TABLE, TILE_SIZE } from '@/core/kernel';
+import { Kernel, TABLE } from '@/core/kernel';
 import type { Recipe } from '@/core/recipe';
-import { cellNoise } from '@/core/stats';
 import { CONTROL, type FromTracer, type ToTracer } from './protocol';
 import { SpeedProbe } from './speed-probe';
 
@@ -14,13 +13,13 @@ interface Job {
   recipe: Recipe;
   exposure: number;
   control: Int32Array;
-  done: Int32Array;
+  errors: Float32Array;
   calibrate: boolean;
 }
 
 /**
  * What a tracing thread does, whatever thread it is: takes tiles from the shared counter, renders each
- * from the samples it has up to the sweep's target, and marks cells that have reached the stop noise.
+ * from the samples it has up to the sweep's target, and measures the noise of each where decisions rest on it.
  */
 export function makeTracer(post: (message: FromTracer) => void): (message: ToTracer) => void {
   let kernel: Kernel | null = null;
@@ -38,11 +37,11 @@ export function makeTracer(post: (message: FromTracer) => void): (message: ToTra
     probedAt = performance.now();
   };
 
-  const sweep = (order: Int32Array, target: number): { busyMs: number; calibratedMs: number } => {
+  const sweep = (order: Int32Array): { busyMs: number; calibratedMs: number } => {
     if (!kernel || !job) throw new Error('sweep before load and begin');
-    const { film, recipe, control, done, exposure } = job;
+    const { film, recipe, control, errors, exposure } = job;
     const { spec } = film;
-    const stopNoise = recipe.sampling.stopNoise;
+    const { stopNoise, watch } = recipe.sampling;
     let busyMs = 0;
     let calibratedMs = 0;
     while (Atomics.load(control, CONTROL.stop) === 0) {
@@ -50,15 +49,14 @@ export function makeTracer(post: (message: FromTracer) => void): (message: ToTra
       if (slot >= order.length) break;
       const t = order[slot];
       const have = film.samples[t];
+      const target = film.targets[t];
       if (have < target) {
         if (job.calibrate) probeSpeed();
         const started = performance.now();
         const { x, y, w, h } = film.place(t);
         kernel.renderTile(film.record(t), spec.region.x + x, spec.region.y + y, w, h, have, target - have);
         film.samples[t] = target;
-        if (stopNoise > 0 && target >= recipe.sampling.cameraMin && target % 2 === 0) {
-          if (cellNoise(film.floats(t), TILE_SIZE, w, h, target, exposure) <= stopNoise) Atomics.store(done, t, 1);
-        }
+        if (stopNoise > 0 && target % 2 === 0) errors[t] = cellError(film, t, exposure, watch);
         const spent = performance.now() - started;
         film.tables(t)[TABLE.timeMs] += spent;
         busyMs += spent;
@@ -85,13 +83,13 @@ export function makeTracer(post: (message: FromTracer) => void): (message: ToTra
           recipe: message.recipe,
           exposure: exposureScale(message.camera.exposure),
           control: new Int32Array(message.control),
-          done: new Int32Array(message.done),
+          errors: new Float32Array(message.errors),
           calibrate: message.calibrate,
         };
         if (message.calibrate) probeSpeed();
         post({ type: 'ready' });
       } else {
-        post({ type: 'swept', id: message.id, ...sweep(message.order, message.target) });
+        post({ type: 'swept', id: message.id, ...sweep(message.order) });
       }
     } catch (error) {
       post({ type: 'failed', message: (error as Error).message });

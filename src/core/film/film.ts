@@ -3,11 +3,12 @@ import { type FilmSpec, filmBytes } from './spec';
 
 /**
  * All accumulated planes of a render: tile after tile, each with its planes of 16×16 float sums and its
- * float64 tables, then the sample count of each cell. Tiles are whole so that a worker takes one in a
+ * float64 tables, then of each cell its samples, and those it is to have after the sweep under way. Tiles are whole so that a worker takes one in a
  * single copy. Sums are scene-linear nits × samples; nothing here is divided by a sample count.
  */
 export class Film {
   readonly samples: Int32Array;
+  readonly targets: Int32Array;
 
   constructor(
     readonly spec: FilmSpec,
@@ -16,6 +17,7 @@ export class Film {
     if (buffer.byteLength !== filmBytes(spec))
       throw new Error(`film of ${buffer.byteLength} bytes, expected ${filmBytes(spec)}`);
     this.samples = new Int32Array(buffer, this.tileCount * spec.tileBytes, this.tileCount);
+    this.targets = new Int32Array(buffer, this.tileCount * (spec.tileBytes + 4), this.tileCount);
   }
 
   get tileCount(): number {

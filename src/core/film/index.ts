@@ -1,3 +1,4 @@
+export { cellError, raysPerSample } from './cell-error';
 export { FEATURES, type Feature, featureOfLayer, isData, isExact, MEASURED_LAYERS } from './features';
 export { type FilmFigures, measureFilm } from './figures';
 export { Film, type RayCounts } from './film';

@@ -74,5 +74,5 @@ export function makeSpec(recipe: Recipe, document: SceneDocument): FilmSpec {
 
 /** Bytes a film of this spec takes in memory. */
 export function filmBytes(spec: FilmSpec): number {
-  return spec.tilesX * spec.tilesY * (spec.tileBytes + 4);
+  return spec.tilesX * spec.tilesY * (spec.tileBytes + 8);
 }

@@ -74,10 +74,10 @@ export const recipeSchema = z.strictObject({
       cameraMin: whole(1, 65536).default(16).describe('Camera samples every pixel gets at least.'),
       cameraMax: whole(1, 65536).default(64).describe('Camera samples a pixel gets at most.'),
       adapt: z
-        .enum(['even'])
+        .enum(['even', 'cheapest'])
         .default('even')
         .describe(
-          'How samples beyond the minimum are dealt out: `even` stops a cell once its noise is below `stopNoise`.',
+          'How samples beyond the minimum are dealt out: `even` stops a cell once its noise is below `stopNoise`; `cheapest` brings the noise of the whole frame there with the fewest rays.',
         ),
       stopNoise: z
         .number()
@@ -85,6 +85,14 @@ export const recipeSchema = z.strictObject({
         .max(100)
         .default(0)
         .describe('Noise at which a cell stops, percent of display white; 0 gives every cell the maximum.'),
+      watch: z
+        .enum(['beauty', 'groups'])
+        .default('beauty')
+        .describe('Whose noise counts: the picture alone, or the worst of it and each light group by itself.'),
+      tileOrder: z
+        .enum(['centre', 'rows', 'noisiest'])
+        .default('centre')
+        .describe('Which cells of a sweep come first; it changes no pixel.'),
       splits: z
         .strictObject({
           diffuse: whole(1, 64)

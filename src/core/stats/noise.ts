@@ -176,8 +176,8 @@ export function noiseMap(squares: Float32Array, width: number, height: number): 
 }
 
 /**
- * Noise of one cell in percent, from the sums of its halves as they lie in a tile of a film: six planes
- * of `stride`×`stride` values, half A red, green, blue, then half B. `n` samples so far, even.
+ * Noise of one cell in percent, from the sums of its halves as they lie in a tile of a film: planes of
+ * `stride`×`stride` values; red of half A is plane `a`, of half B plane `b`, green and blue follow. `n` samples so far, even.
  */
 export function cellNoise(
   tile: Float32Array,
@@ -186,6 +186,8 @@ export function cellNoise(
   h: number,
   n: number,
   exposure: number,
+  a = 0,
+  b = 3,
 ): number {
   const size = stride * stride;
   const scale = 2 / n;
@@ -194,8 +196,10 @@ export function cellNoise(
   for (let y = 0; y < h; y++) {
     for (let x = 0; x < w; x++) {
       const i = y * stride + x;
-      const ya = luminance(tile[i], tile[size + i], tile[2 * size + i]) * scale;
-      const yb = luminance(tile[3 * size + i], tile[4 * size + i], tile[5 * size + i]) * scale;
+      const at = (p: number) =>
+        luminance(tile[p * size + i], tile[(p + 1) * size + i], tile[(p + 2) * size + i]) * scale;
+      const ya = at(a);
+      const yb = at(b);
       mean[i] = (ya + yb) / 2;
       diff[i] = ya - yb;
     }
