@@ -13,7 +13,15 @@ const yard: TestScene = {
     ball: { base_metalness: 1, specular_roughness: 0.4 },
   },
   lights: [
-    { kind: 'sphere', name: 'lamp', group: 'lamp', power: 60, position: [2, 2, 0], radius: 0.15, gains: { seen: 0, mirrors: 0 } },
+    {
+      kind: 'sphere',
+      name: 'lamp',
+      group: 'lamp',
+      power: 60,
+      position: [2, 2, 0],
+      radius: 0.15,
+      gains: { seen: 0, mirrors: 0 },
+    },
     { kind: 'point', name: 'far', group: 'far', power: 1, position: [-3, 3, 0] },
   ],
   camera: { position: [0, 4, 4], target: [0, 0, 0] },

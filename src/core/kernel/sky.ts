@@ -5,12 +5,15 @@ type Sky = Extract<Environment, { kind: 'sky' }>;
 type Vec = [number, number, number];
 
 // Taken out of the global once: hosts that wrap it make each look-up slow.
-const { max, min, sqrt, PI } = Math;
+const { floor, max, min, sqrt, PI } = Math;
 
-export const SKY_SIZE = { width: 256, height: 128 };
+/** The sky is worked out at every fourth pixel of its picture; in between it is interpolated. */
+const FINER = 4;
+const SKY_WIDTH = 256;
+const SKY_HEIGHT = 128;
+export const SKY_SIZE = { width: SKY_WIDTH * FINER, height: SKY_HEIGHT * FINER };
 /** Optical length of a way that the ground blocks. */
 const BLOCKED = Infinity;
-const { width: SKY_WIDTH, height: SKY_HEIGHT } = SKY_SIZE;
 /** Luminance of a moonlit sky at zenith and horizon in nits, and its colour: what is left when the sun is down. */
 const NIGHT = { zenith: 0.0008, horizon: 0.002, color: [0.72, 0.92, 1.55] };
 /** Heights of the sun between which the day's sky gives way to the night's. */
@@ -249,5 +252,33 @@ export function skyPicture(sky: Sky): { width: number; height: number; pixels: F
     (albedo, c) => (albedo / PI) * (fallen[c] + sunlight[c] * 2 ** sky.sun.stops * PI * sine * sine * max(0, sun[1])),
   );
   for (let i = half * SKY_WIDTH; i < SKY_HEIGHT * SKY_WIDTH; i++) pixels.set(ground, i * 3);
-  return { width: SKY_WIDTH, height: SKY_HEIGHT, pixels };
+  return { ...SKY_SIZE, pixels: finer(pixels) };
+}
+
+/** The picture at its full size; the ground does not mix with the sky. */
+function finer(coarse: Float32Array): Float32Array {
+  const { width, height } = SKY_SIZE;
+  const out = new Float32Array(width * height * 3);
+  const half = SKY_HEIGHT / 2;
+  for (let y = 0; y < height; y++) {
+    const at = (y + 0.5) / FINER - 0.5;
+    const [low, high] = y < height / 2 ? [0, half - 1] : [half, SKY_HEIGHT - 1];
+    const y0 = min(high, max(low, floor(at)));
+    const y1 = min(high, y0 + 1);
+    const v = min(1, max(0, at - y0));
+    for (let x = 0; x < width; x++) {
+      const across = (x + 0.5) / FINER - 0.5;
+      const left = floor(across);
+      const u = across - left;
+      const x0 = (left + SKY_WIDTH) % SKY_WIDTH;
+      const x1 = (x0 + 1) % SKY_WIDTH;
+      for (let c = 0; c < 3; c++) {
+        const read = (i: number, j: number) => coarse[(j * SKY_WIDTH + i) * 3 + c];
+        const upper = read(x0, y0) * (1 - u) + read(x1, y0) * u;
+        const lower = read(x0, y1) * (1 - u) + read(x1, y1) * u;
+        out[(y * width + x) * 3 + c] = upper * (1 - v) + lower * v;
+      }
+    }
+  }
+  return out;
 }

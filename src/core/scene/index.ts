@@ -20,6 +20,6 @@ export {
   sunDirection,
 } from './light';
 export { type Material, materialSchema, type Texture, type TextureInput } from './material';
-export { joinGeometry, type Mesh, meshAt, type Picture, pictureAt } from './mesh';
+export { joinGeometry, type Mesh, meshAt, type Picture, pictureAt, smoothNormals } from './mesh';
 export { applyOverlay, OverlayError, parseOverlay } from './overlay';
 export { type ResolvedRules, type RuleRay, resolveRules, secondaryMaterials } from './rules';
