@@ -1,6 +1,9 @@
 import * as fmath from '../fmath';
 import { type Mesh, type Picture, smoothNormals, sweep } from '../scene';
 
+// Taken out of the global once: hosts that wrap it make each look-up slow.
+const { PI, abs, floor, imul, max, min, round, sqrt } = Math;
+
 /** Shapes and pictures that more than one shot is made of. Metres; all deterministic. */
 
 export type Point = [number, number, number];
@@ -10,22 +13,22 @@ export function chance(seed: number): () => number {
   let a = seed;
   return () => {
     a = (a + 0x6d2b79f5) | 0;
-    let t = Math.imul(a ^ (a >>> 15), 1 | a);
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
+    let t = imul(a ^ (a >>> 15), 1 | a);
+    t = (t + imul(t ^ (t >>> 7), 61 | t)) ^ t;
     return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
   };
 }
 
 function hash3(x: number, y: number, z: number, seed: number): number {
-  let h = Math.imul(x, 0x27d4eb2d) ^ Math.imul(y, 0x165667b1) ^ Math.imul(z, 0x9e3779b1) ^ Math.imul(seed, 0x85ebca6b);
-  h = Math.imul(h ^ (h >>> 15), 0x2c1b3c6d);
-  h = Math.imul(h ^ (h >>> 12), 0x297a2d39);
+  let h = imul(x, 0x27d4eb2d) ^ imul(y, 0x165667b1) ^ imul(z, 0x9e3779b1) ^ imul(seed, 0x85ebca6b);
+  h = imul(h ^ (h >>> 15), 0x2c1b3c6d);
+  h = imul(h ^ (h >>> 12), 0x297a2d39);
   return ((h ^ (h >>> 15)) >>> 0) / 4294967296;
 }
 
 /** Smooth noise from 0 to 1 with features a unit wide. */
 export function noise3(x: number, y: number, z: number, seed = 0): number {
-  const [i, j, k] = [Math.floor(x), Math.floor(y), Math.floor(z)];
+  const [i, j, k] = [floor(x), floor(y), floor(z)];
   const soft = (t: number) => t * t * (3 - 2 * t);
   const [u, v, w] = [soft(x - i), soft(y - j), soft(z - k)];
   let sum = 0;
@@ -71,7 +74,7 @@ export function roundedBox(width: number, height: number, depth: number, radius:
   const indices: number[] = [];
   const marks = (h: number) => {
     const out: number[] = [];
-    for (let i = 0; i <= steps; i++) out.push(-h + radius * (1 - fmath.cos((i / steps) * (Math.PI / 2))));
+    for (let i = 0; i <= steps; i++) out.push(-h + radius * (1 - fmath.cos((i / steps) * (PI / 2))));
     return [...out, ...out.map((v) => -v).reverse()];
   };
   for (let axis = 0; axis < 3; axis++) {
@@ -85,9 +88,9 @@ export function roundedBox(width: number, height: number, depth: number, radius:
           p[axis] = sign * half[axis];
           p[u] = a;
           p[v] = b;
-          const inner = p.map((c, k) => Math.min(half[k] - radius, Math.max(radius - half[k], c)));
+          const inner = p.map((c, k) => min(half[k] - radius, max(radius - half[k], c)));
           const d = p.map((c, k) => c - inner[k]);
-          const l = Math.sqrt(d[0] * d[0] + d[1] * d[1] + d[2] * d[2]) || 1;
+          const l = sqrt(d[0] * d[0] + d[1] * d[1] + d[2] * d[2]) || 1;
           normals.push(...d.map((c) => c / l));
           positions.push(...inner.map((c, k) => c + (d[k] / l) * radius));
         }
@@ -122,7 +125,7 @@ export function laidFlat(mesh: Mesh, metres: number): Mesh {
 /** Three strands of rope laid along a path. */
 export function rope(path: Point[], radius: number, turnsAMetre: number): Mesh[] {
   const norm = (v: number[]) => {
-    const l = Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]) || 1;
+    const l = sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]) || 1;
     return v.map((c) => c / l);
   };
   const cross = (p: number[], q: number[]) => [
@@ -134,13 +137,13 @@ export function rope(path: Point[], radius: number, turnsAMetre: number): Mesh[]
     let length = 0;
     let side = [0, 1, 0];
     const laid = path.map((p, i): Point => {
-      const q = path[Math.max(0, i - 1)];
-      const r = path[Math.min(path.length - 1, i + 1)];
-      length += Math.sqrt((p[0] - q[0]) ** 2 + (p[1] - q[1]) ** 2 + (p[2] - q[2]) ** 2);
+      const q = path[max(0, i - 1)];
+      const r = path[min(path.length - 1, i + 1)];
+      length += sqrt((p[0] - q[0]) ** 2 + (p[1] - q[1]) ** 2 + (p[2] - q[2]) ** 2);
       const t = norm([r[0] - q[0], r[1] - q[1], r[2] - q[2]]);
       side = norm(cross(cross(t, side), t));
       const up = cross(t, side);
-      const a = 2 * Math.PI * (length * turnsAMetre + strand / 3);
+      const a = 2 * PI * (length * turnsAMetre + strand / 3);
       const [c, s] = [fmath.cos(a) * radius * 0.52, fmath.sin(a) * radius * 0.52];
       return [p[0] + side[0] * c + up[0] * s, p[1] + side[1] * c + up[1] * s, p[2] + side[2] * c + up[2] * s];
     });
@@ -152,9 +155,9 @@ export function rope(path: Point[], radius: number, turnsAMetre: number): Mesh[]
 export function stone(size: Point, seed: number, segments = 32): Mesh {
   const rings = segments >> 1;
   const rows = Array.from({ length: rings + 1 }, (_, j) => {
-    const v = -Math.PI / 2 + (Math.PI * j) / rings;
+    const v = -PI / 2 + (PI * j) / rings;
     return Array.from({ length: segments }, (_, i): Point => {
-      const u = (2 * Math.PI * i) / segments;
+      const u = (2 * PI * i) / segments;
       const d: Point = [fmath.cos(v) * fmath.cos(u), fmath.sin(v), -fmath.cos(v) * fmath.sin(u)];
       const k = 0.72 + 0.4 * detail3(d[0] * 1.3 + 7, d[1] * 1.3, d[2] * 1.3, 3, seed);
       return [d[0] * k * size[0], d[1] * k * size[1], d[2] * k * size[2]];
@@ -169,7 +172,7 @@ export function paint(size: number, color: (u: number, v: number) => readonly nu
   for (let y = 0; y < size; y++) {
     for (let x = 0; x < size; x++) {
       const c = color((x + 0.5) / size, (y + 0.5) / size);
-      for (let k = 0; k < 3; k++) values[(y * size + x) * 3 + k] = Math.round(255 * Math.min(1, Math.max(0, c[k])));
+      for (let k = 0; k < 3; k++) values[(y * size + x) * 3 + k] = round(255 * min(1, max(0, c[k])));
     }
   }
   return { width: size, height: size, channels: 3, values };
@@ -184,15 +187,15 @@ export function woodPicture(
   seed: number,
 ): Picture {
   return paint(size, (u, v) => {
-    const plank = Math.floor(u * planks);
+    const plank = floor(u * planks);
     const own = hash3(plank, 3, 1, seed);
     const x = (u * planks - plank) * 4 + own * 50;
     const y = v * 3 + own * 20;
     const bend = detail3(x * 0.7, y * 0.5, own * 9, 3, seed) * 5;
     const rings = 0.5 + 0.5 * fmath.sin((x * 2.2 + bend) * 3.1);
     const fibre = noise3(x * 40, y * 2.5, 0, seed + 5);
-    const edge = Math.min(1, Math.abs(u * planks - plank - 0.5) > 0.492 ? 0.25 : 1);
-    const t = Math.min(1, 0.15 + 0.55 * rings * rings + 0.35 * fibre - 0.25 * own);
+    const edge = min(1, abs(u * planks - plank - 0.5) > 0.492 ? 0.25 : 1);
+    const t = min(1, 0.15 + 0.55 * rings * rings + 0.35 * fibre - 0.25 * own);
     return dark.map((d, k) => (d + (light[k] - d) * t) * edge);
   });
 }

@@ -2,6 +2,9 @@ import * as fmath from '../fmath';
 import { box, extrude, lathe, type Mesh, merge, type Picture, plane, sweep, transformed } from '../scene';
 import { chance, detail3, laidFlat, loft, noise3, type Point, paint, rope, roundedBox } from './forms';
 
+// Taken out of the global once: hosts that wrap it make each look-up slow.
+const { PI, abs, floor, max, min } = Math;
+
 /** Meshes and pictures of the keeper's desk, each where it stands. Metres; the desk's top is at `TOP`. */
 
 type Profile = [number, number][];
@@ -31,7 +34,7 @@ function pitched(mesh: Mesh, rad: number, move: Point = [0, 0, 0]): Mesh {
 /** An arc of a circle as (radius, height) points, from angle a to b in degrees. */
 function arc(cx: number, cy: number, r: number, a: number, b: number, steps: number): Profile {
   return Array.from({ length: steps + 1 }, (_, i) => {
-    const t = ((a + ((b - a) * i) / steps) * Math.PI) / 180;
+    const t = ((a + ((b - a) * i) / steps) * PI) / 180;
     return [cx + r * fmath.cos(t), cy + r * fmath.sin(t)];
   });
 }
@@ -68,7 +71,7 @@ export function lamp(): { brass: Mesh; shade: Mesh; wick: Mesh } {
   );
   const gallery = sweep(
     Array.from({ length: 64 }, (_, i): Point => {
-      const a = (2 * Math.PI * i) / 64;
+      const a = (2 * PI * i) / 64;
       return [0.058 * fmath.cos(a), 0.205, -0.058 * fmath.sin(a)];
     }),
     0.003,
@@ -76,7 +79,7 @@ export function lamp(): { brass: Mesh; shade: Mesh; wick: Mesh } {
     true,
   );
   const arms = [0, 1, 2].map((k) => {
-    const a = (2 * Math.PI * k) / 3 + 0.4;
+    const a = (2 * PI * k) / 3 + 0.4;
     const at = (r: number, y: number): Point => [r * fmath.cos(a), y, -r * fmath.sin(a)];
     return sweep([at(0.03, 0.19), at(0.045, 0.194), at(0.058, 0.205)], 0.0022, 8);
   });
@@ -155,7 +158,7 @@ export function barometer(): { brass: Mesh; face: Mesh; needle: Mesh; plinth: Me
   const tip = 1.25;
   const stand: Point = [0, 0.108, 0.005];
   const ticks = Array.from({ length: 41 }, (_, i) => {
-    const a = ((i / 40) * 1.6 - 0.8) * Math.PI;
+    const a = ((i / 40) * 1.6 - 0.8) * PI;
     return rolled(
       transformed(box(i % 5 === 0 ? 0.0012 : 0.0006, i % 5 === 0 ? 0.008 : 0.005, 0.0004), [0, 0.044, 0]),
       a,
@@ -194,13 +197,13 @@ export function barometer(): { brass: Mesh; face: Mesh; needle: Mesh; plinth: Me
   return {
     brass: at(
       merge([
-        pitched(drum, Math.PI / 2 - 0.12, [0, 0.108, -0.03]),
+        pitched(drum, PI / 2 - 0.12, [0, 0.108, -0.03]),
         ...[-0.03, 0.03].map((x) => transformed(leg, [x, 0.014, 0])),
         transformed(leg, [0, 0.014, -0.035]),
         transformed(roundedBox(0.1, 0.008, 0.08, 0.003), [0, 0.058, -0.012]),
       ]),
     ),
-    face: at(pitched(face, Math.PI / 2 - 0.12, [0, 0.112, 0.003])),
+    face: at(pitched(face, PI / 2 - 0.12, [0, 0.112, 0.003])),
     needle: at(
       pitched(merge([...ticks, transformed(pointer(0.04, tip), [0, 0, 0.002])]), -0.12, [
         0,
@@ -290,7 +293,7 @@ export function mug(): { body: Mesh; tea: Mesh } {
   ];
   const handle = sweep(
     Array.from({ length: 25 }, (_, i): Point => {
-      const a = ((-100 + (200 * i) / 24) * Math.PI) / 180;
+      const a = ((-100 + (200 * i) / 24) * PI) / 180;
       return [0.036 + 0.026 * fmath.cos(a), 0.048 + 0.029 * fmath.sin(a), 0];
     }),
     0.0048,
@@ -324,7 +327,7 @@ export function pen(): Mesh {
     ],
     40,
   );
-  return transformed(pitched(shaft, -Math.PI / 2 + 0.02, [0, 0, 0]), [0.15, TOP + 0.0275, 0.28], 0.75);
+  return transformed(pitched(shaft, -PI / 2 + 0.02, [0, 0, 0]), [0.15, TOP + 0.0275, 0.28], 0.75);
 }
 
 export function coil(): Mesh {
@@ -332,8 +335,8 @@ export function coil(): Mesh {
   const turns = 4.6;
   for (let i = 0; i <= 620; i++) {
     const t = i / 620;
-    const a = 2 * Math.PI * turns * t;
-    const layer = Math.floor(turns * t) % 2;
+    const a = 2 * PI * turns * t;
+    const layer = floor(turns * t) % 2;
     const r = 0.085 - 0.006 * fmath.sin(a * 0.31) - 0.012 * layer;
     path.push([
       0.47 + r * fmath.cos(a),
@@ -346,7 +349,7 @@ export function coil(): Mesh {
     const t = i / 60;
     path.push([
       last[0] + 0.14 * t,
-      Math.max(TOP + 0.012, last[1] - 0.075 * t * t * 1.4),
+      max(TOP + 0.012, last[1] - 0.075 * t * t * 1.4),
       last[2] + 0.16 * t + 0.03 * fmath.sin(5 * t),
     ]);
   }
@@ -397,7 +400,7 @@ export function room(): { walls: Mesh; planks: Mesh; frame: Mesh; panes: Mesh } 
     bar(0.022, head - sill, x, middle),
     bar(half * 2, 0.022, x, middle + 0.02),
   ]);
-  const panes = pitched(plane(half * 2, head - sill), Math.PI / 2, [x, middle, z - deep + 0.06]);
+  const panes = pitched(plane(half * 2, head - sill), PI / 2, [x, middle, z - deep + 0.06]);
   return { walls, planks: transformed(planks, [0.2, 0, 0.95]), frame, panes };
 }
 
@@ -418,20 +421,20 @@ export function writing(size: number): Picture {
       const end = start + 0.39 * (row % 5 === 2 ? 0.5 : 0.8 + 0.2 * next());
       while (x < end) {
         const word = 0.012 + 0.05 * next();
-        ink.push({ row, from: x, to: Math.min(end, x + word), seed: Math.floor(next() * 1000) });
+        ink.push({ row, from: x, to: min(end, x + word), seed: floor(next() * 1000) });
         x += word + 0.011;
       }
     }
   }
   const byRow = Array.from({ length: rows }, (_, r) => ink.filter((w) => w.row === r));
   return paint(size, (u, v) => {
-    const paper = 0.86 - 0.07 * detail3(u * 6, v * 6, 1, 3, 2) - 0.12 * fmath.pow(Math.abs(u - 0.5) * 2, 14);
+    const paper = 0.86 - 0.07 * detail3(u * 6, v * 6, 1, 3, 2) - 0.12 * fmath.pow(abs(u - 0.5) * 2, 14);
     let shade = paper;
     const y = v * rows;
-    const row = Math.floor(y);
+    const row = floor(y);
     const within = y - row;
     if (within < 0.045 && row > 2) shade -= 0.13;
-    if (Math.abs(u - 0.09) < 0.0009 || Math.abs(u - 0.575) < 0.0009) shade -= 0.2;
+    if (abs(u - 0.09) < 0.0009 || abs(u - 0.575) < 0.0009) shade -= 0.2;
     if (row >= 0 && row < rows) {
       for (const w of byRow[row]) {
         if (u < w.from || u > w.to) continue;
@@ -440,8 +443,8 @@ export function writing(size: number): Picture {
           0.62 +
           0.24 * fmath.sin(t + w.seed) * noise3(t * 0.55, w.seed, 0, 3) +
           0.16 * fmath.sin(t * 0.43 + w.seed * 3);
-        const d = Math.abs(within - line);
-        if (d < 0.11) shade = Math.min(shade, 0.16 + 6 * Math.max(0, d - 0.06));
+        const d = abs(within - line);
+        if (d < 0.11) shade = min(shade, 0.16 + 6 * max(0, d - 0.06));
       }
     }
     return [shade, shade * 0.955, shade * 0.85];
