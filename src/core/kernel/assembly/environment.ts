@@ -11,13 +11,27 @@ export function environmentLight(): i32 {
   return load<i32>(SCENE_BASE, H_ENV_LIGHT);
 }
 
-/** Pixel of the environment picture in direction d: u = ½ + atan2(x, −z)/2π, v = acos(y)/π. */
+let lastX: f32 = 0, lastY: f32 = 0, lastZ: f32 = 0;
+let lastPixel: i32 = -1;
+
+/**
+ * Pixel of the environment picture in direction d: u = ½ + atan2(x, −z)/2π, v = acos(y)/π. The last answer is kept,
+ * since what is seen is often weighed next.
+ */
 function envPixel(dx: f32, dy: f32, dz: f32): i32 {
+  if (lastPixel >= 0 && dx == lastX && dy == lastY && dz == lastZ) return lastPixel;
   const w = load<i32>(SCENE_BASE, H_ENV_WIDTH), h = load<i32>(SCENE_BASE, H_ENV_HEIGHT);
   const u = f32(0.5) + NativeMathf.atan2(dx, -dz) / TWO_PI;
   const v = NativeMathf.acos(min<f32>(max<f32>(dy, -1), 1)) / PI;
   const x = min(max(i32(u * f32(w)), 0), w - 1), y = min(max(i32(v * f32(h)), 0), h - 1);
-  return y * w + x;
+  lastX = dx; lastY = dy; lastZ = dz;
+  lastPixel = y * w + x;
+  return lastPixel;
+}
+
+/** Forgets what was kept of another scene. */
+export function bindEnvironment(): void {
+  lastPixel = -1;
 }
 
 /** Radiance of the environment in the direction last asked for, or last sampled. */

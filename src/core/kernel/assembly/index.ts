@@ -3,6 +3,7 @@
 export { beginTree, beginTrees, beginWorld, growTree, halveReferences, referTriangles, rootTask, treeEnd } from './bvh-build';
 import { closest, hitT, hitTriangle, hitU, hitV, occluded, setTraversalStack } from './bvh-trace';
 import { bindCamera } from './camera';
+import { bindEnvironment } from './environment';
 import { bindFeatures } from './features';
 import { beginPixel, bindFilm, countPairs, endPixel } from './film';
 import { SCRATCH_STACK, TILE_SIZE } from './layout';
@@ -24,6 +25,7 @@ export function bind(base: usize): void {
   bindCamera(base);
   bindPoses(base);
   bindStudy(base);
+  bindEnvironment();
   bindTextures(base);
   bindMedia(base);
   bindPath(base);
