@@ -269,7 +269,10 @@ describe('bad input ends with 2, one line and no file', () => {
   writeFileSync(at('cut.exr'), Buffer.from([0x76, 0x2f, 0x31, 0x01, 2, 0]));
   const out = ['--out', at('never.exr')];
   test.each<[string[], RegExp]>([
-    [['render', 'harbour', ...out], /harbour: neither a shot \(lantern-room\) nor a .glb or .json file/],
+    [
+      ['render', 'harbour', ...out],
+      /harbour: neither a shot \(lantern-room, keepers-desk, quay-dawn\) nor a .glb or .json file/,
+    ],
     [['render', at('harbour.json'), ...out], /harbour.json: lights.beam.power: Invalid input/],
     [['render', at('words.json'), ...out], /words.json: lamps: unknown key/],
     [['render', 'lantern-room'], /needs --out/],

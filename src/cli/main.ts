@@ -7,6 +7,7 @@ const HELP = `lantern: renders, inspects and checks films.
 
   lantern render <shot | file.glb> --out file.exr [--recipe Sketch|Check|Final|file.json] [--set key=value …]
                  [--env file.hdr] [--camera NAME] [--size WxH] [--region x,y,w,h] [--threads N] [--seed N]
+                 [--frame N] [--bands N]
                  [--layers NAME …] [--depth auto|half|float] [--json file.json|-]
   lantern info file.exr [--json -]
   lantern tally file.exr [--parts group|class|bounce] [--json -]

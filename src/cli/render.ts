@@ -1,8 +1,9 @@
 import { mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
-import { availableParallelism } from 'node:os';
+import { availableParallelism, freemem } from 'node:os';
 import { basename, dirname, extname, join } from 'node:path';
-import { makeLayers, measureFilm } from '@/core/film';
-import { decodeHdr, exposureScale } from '@/core/image';
+import { layerNames, makeSpec } from '@/core/film';
+import { decodeHdr } from '@/core/image';
+import { groupColors } from '@/core/kernel';
 import {
   canonicalJson,
   frameOf,
@@ -13,11 +14,21 @@ import {
   RecipeError,
   withSetting,
 } from '@/core/recipe';
-import { applyOverlay, environmentSchema, lightGroups, parseOverlay, readGlb, type Scene } from '@/core/scene';
+import {
+  applyOverlay,
+  cameraAt,
+  environmentSchema,
+  lightGroups,
+  parseOverlay,
+  readGlb,
+  type Scene,
+} from '@/core/scene';
 import { SHOTS } from '@/core/shots';
 import { efficiency } from '@/core/stats';
-import { filmAttributes, writeFilm } from '@/render/film-exr';
-import { filmHash, sha256 } from '@/render/node-files';
+import { renderBanded } from '@/render/banded';
+import { bytesOfFilm } from '@/render/bands';
+import { captureDate, filmAttributes, writeFilm } from '@/render/film-exr';
+import { sha256 } from '@/render/node-files';
 import { RenderPool } from '@/render/pool';
 import { cameraNamed } from '@/render/scenes';
 import { compileKernel, spawnNode } from '@/render/spawn-node';
@@ -39,11 +50,15 @@ const OPTIONS = {
   threads: 'value',
   seed: 'value',
   frame: 'value',
+  bands: 'value',
   out: 'value',
   json: 'value',
   layers: 'values',
   depth: 'value',
 } as const;
+
+/** Part of the free memory that a film may take. */
+const MOST_OF_MEMORY = 0.6;
 
 export interface Warning {
   code: string;
@@ -198,6 +213,18 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
   const groups = lightGroups(scene.document);
   const stray = recipe.film.pairs.find((p) => !groups.includes(p.group));
   if (stray) throw new UsageError(`film.pairs: the scene has no light group ${stray.group}, but ${groups.join(', ')}`);
+  const wantedBands = wholeNumber(args, 'bands', 1, 1024);
+  const need = bytesOfFilm(recipe, scene.document);
+  const room = freemem() * MOST_OF_MEMORY;
+  const bands = wantedBands ?? Math.max(1, Math.ceil(need / room));
+  if (bands > 1 && recipe.sampling.adapt === 'cheapest' && recipe.sampling.stopNoise > 0)
+    throw new UsageError(
+      `sampling.adapt cheapest needs the whole frame at once: ${Math.ceil(need / 1e6)} MB, of which ${Math.floor(room / 1e6)} MB may be used; keep fewer planes or deal out evenly`,
+    );
+  for (const name of args.options.get('layers') ?? []) {
+    const has = layerNames(makeSpec(recipe, scene.document));
+    if (!has.includes(name)) throw new UsageError(`--layers ${name}: the film has ${has.join(', ')}`);
+  }
   const loaded = performance.now();
   const pool = new RenderPool(await compileKernel(assets.kernel), spawnNode(assets.thread), threads);
   const abort = new AbortController();
@@ -206,36 +233,38 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
   try {
     const { buildMs } = await pool.load(scene, recipe, camera, frame);
     const quiet = !process.stderr.isTTY;
-    const { film, finished, traceMs, calibratedMs } = await pool.render(scene, recipe, camera, {
+    const wanted = args.options.get('layers');
+    const rendered = await renderBanded(pool, scene, recipe, camera, {
       signal: abort.signal,
-      calibrate: true,
       frame,
+      bands,
+      keep: wanted,
       onProgress: quiet ? undefined : (p) => showProgress(p.fraction, p.elapsedMs),
     });
     if (!quiet) process.stderr.write('\n');
-    const figures = measureFilm(film, exposureScale(camera.exposure));
-    if (figures.invalid > 0) {
+    const { layers, finished, traceMs, calibratedMs, noise } = rendered;
+    if (rendered.invalid > 0) {
       warnings.push({
         code: 'invalid-samples',
         path: args.positional[0],
-        message: `${figures.invalid} contributions were no finite numbers and were left out`,
+        message: `${rendered.invalid} contributions were no finite numbers and were left out`,
       });
     }
     const writing = performance.now();
-    const layers = makeLayers(film);
-    const wanted = args.options.get('layers');
-    const unknown = wanted?.find((n) => !layers.layers.has(n));
-    if (unknown !== undefined)
-      throw new UsageError(`--layers ${unknown}: the film has ${[...layers.layers.keys()].join(', ')}`);
-    const attributes = filmAttributes(camera, {
+    const attributes = filmAttributes(cameraAt(camera, frame), {
       recipeHash: sha256(canonicalJson(recipe)),
       sceneHash: sha256(canonicalJson(scene.document), scene.geometry),
       seed: recipe.sampling.seed,
-      noisePercent: figures.noise?.rms ?? null,
+      noisePercent: noise?.rms ?? null,
       seconds: traceMs / 1000,
       version: assets.version,
+      frame,
+      framesPerSecond: scene.document.frames.perSecond,
+      date: captureDate(new Date()),
+      aspect: recipe.size.height / recipe.size.width,
+      groupColors: groupColors(scene),
     });
-    const { bytes } = await writeFilm(layers, film.spec, attributes, {
+    const { bytes } = await writeFilm(layers, rendered.spec, attributes, {
       layers: wanted,
       depth,
       compression: 'zip',
@@ -254,21 +283,24 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
     const stats = {
       film: out,
       finished,
-      hash: filmHash(film),
+      hash: rendered.hash,
+      bands,
       seconds: {
         load: (loaded - started) / 1000,
         build: buildMs / 1000,
         trace: traceMs / 1000,
-        calibrated: calibratedMs! / 1000,
+        calibrated: calibratedMs / 1000,
         write: (performance.now() - writing) / 1000,
       },
-      samples: figures.samples,
-      sampleRange: figures.sampleRange,
-      rays: figures.rays,
-      noise: figures.noise,
-      efficiency: figures.noise ? efficiency(figures.noise.rms, calibratedMs! / 1000) : null,
-      clampedLight: figures.clampedLight,
-      invalid: figures.invalid,
+      samples: rendered.samples,
+      sampleRange: rendered.sampleRange,
+      rays: rendered.rays,
+      noise,
+      efficiency: noise ? efficiency(noise.rms, calibratedMs / 1000) : null,
+      clampedLight: rendered.clampedLight,
+      invalid: rendered.invalid,
+      objects: rendered.objects,
+      lost: rendered.lost,
       warnings,
       version: assets.version,
     };

@@ -3,10 +3,18 @@ import { fromBytes, readHeaders } from '@/core/exr';
 import { makeLayers } from '@/core/film';
 import { cameraAxes } from '@/core/kernel';
 import { plane } from '@/core/scene';
-import { filmAttributes, writeFilm } from './film-exr';
+import { captureDate, filmAttributes, writeFilm } from './film-exr';
 import { renderTest, testRecipe, testScene } from './testing';
 
-const notes = { recipeHash: 'a', sceneHash: 'b', seed: 1, noisePercent: 2.5, seconds: 3, version: '1' };
+const rendering = { recipeHash: 'a', sceneHash: 'b', seed: 1, noisePercent: 2.5, seconds: 3, version: '1' };
+const notes = {
+  ...rendering,
+  frame: 7,
+  framesPerSecond: 23.976,
+  date: '2031:01:02 03:04:05',
+  aspect: 9 / 16,
+  groupColors: { lamp: [1.5, 0.9, 0.4] },
+};
 const sceneWith = (camera: Record<string, unknown>) => testScene({ meshes: { floor: plane(4, 4) }, camera });
 
 /** A row vector times a matrix as OpenEXR holds it: row by row. */
@@ -47,6 +55,30 @@ test.each([
 ])('exposure %j is noted as the factor to the display, %f', (exposure, factor) => {
   const camera = sceneWith({ exposure }).document.cameras[0];
   expect((filmAttributes(camera, notes)['lantern:exposure'] as { value: number }).value).toBeCloseTo(factor, 12);
+});
+
+test('worldToNDC takes a point to its place in the frame, from −1 to 1, with the lens shifted too', () => {
+  const place = (camera: object, p: number[]) => {
+    const c = sceneWith({ position: [0, 0, 5], target: [0, 0, 0], focalLengthMm: 18, ...camera }).document.cameras[0];
+    const m = (filmAttributes(c, notes).worldToNDC as { value: number[] }).value;
+    const w = p[0] * m[3] + p[1] * m[7] + p[2] * m[11] + m[15];
+    return times(p, m).map((v) => v / w);
+  };
+  // At 5 m, a lens of half its sensor's width sees 5 m to either side and 9/16 of that up.
+  const [x, y] = place({}, [2.5, 1.40625, 0]);
+  expect(x).toBeCloseTo(0.5, 6);
+  expect(y).toBeCloseTo(0.5, 6);
+  const [u, v] = place({ shift: [0.25, 0.1] }, [2.5, 1.40625, 0]);
+  expect(u).toBeCloseTo(0, 6);
+  expect(v).toBeCloseTo(0.5 - (2 * 0.1 * 16) / 9, 6);
+});
+
+test('frame rate, date and what each group emits are noted', () => {
+  const a = filmAttributes(sceneWith({}).document.cameras[0], notes);
+  expect(a.framesPerSecond).toEqual({ type: 'rational', value: [23976, 1000] });
+  expect(a.capDate).toEqual({ type: 'string', value: '2031:01:02 03:04:05' });
+  expect(a['lantern:emits.lamp']).toEqual({ type: 'string', value: '1.50000 0.90000 0.40000' });
+  expect(captureDate(new Date(2031, 0, 2, 3, 4, 5))).toBe('2031:01:02 03:04:05');
 });
 
 test('noise that was not measured is not noted', () => {

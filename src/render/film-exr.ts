@@ -12,6 +12,21 @@ export interface FilmNotes {
   noisePercent: number | null;
   seconds: number;
   version: string;
+  frame: number;
+  framesPerSecond: number;
+  /** When it was rendered, as YYYY:MM:DD hh:mm:ss. */
+  date: string;
+  /** Height of the whole frame over its width. */
+  aspect: number;
+  /** What each light group emits, linear Rec.709 of luminance 1. */
+  groupColors: Record<string, readonly number[]>;
+}
+
+/** A date as OpenEXR's `capDate` has it, in the machine's own time. */
+export function captureDate(now: Date): string {
+  const two = (n: number) => String(n).padStart(2, '0');
+  const day = `${now.getFullYear()}:${two(now.getMonth() + 1)}:${two(now.getDate())}`;
+  return `${day} ${two(now.getHours())}:${two(now.getMinutes())}:${two(now.getSeconds())}`;
 }
 
 /** Rec.709 primaries and D65 white. */
@@ -26,10 +41,28 @@ function worldToCamera(camera: Camera): number[] {
   return [...rows.flat(), ...move, 1];
 }
 
+/** World to the frame from −1 to 1, right and up, as OpenEXR writes it: row vectors, row by row. */
+function worldToNdc(camera: Camera, aspect: number): number[] {
+  const m = worldToCamera(camera);
+  const x = (2 * camera.focalLengthMm) / camera.sensorWidthMm;
+  const y = x / aspect;
+  const near = camera.clipNear || 0.01;
+  const shift = [2 * camera.shift[0], (2 * camera.shift[1]) / aspect];
+  const p = [x, 0, 0, 0, 0, y, 0, 0, shift[0], shift[1], -1, -1, 0, 0, -2 * near, 0];
+  return Array.from({ length: 16 }, (_, i) => {
+    const [r, c] = [i >> 2, i & 3];
+    return [0, 1, 2, 3].reduce((sum, k) => sum + m[r * 4 + k] * p[k * 4 + c], 0);
+  });
+}
+
 export function filmAttributes(camera: Camera, notes: FilmNotes): Record<string, Attribute> {
   return {
     chromaticities: { type: 'chromaticities', value: CHROMATICITIES },
     worldToCamera: { type: 'm44f', value: worldToCamera(camera) },
+    worldToNDC: { type: 'm44f', value: worldToNdc(camera, notes.aspect) },
+    framesPerSecond: { type: 'rational', value: [Math.round(notes.framesPerSecond * 1000), 1000] },
+    capDate: { type: 'string', value: notes.date },
+    'lantern:frame': { type: 'double', value: notes.frame },
     'lantern:recipe': { type: 'string', value: notes.recipeHash },
     'lantern:scene': { type: 'string', value: notes.sceneHash },
     'lantern:camera': { type: 'string', value: camera.name },
@@ -43,6 +76,12 @@ export function filmAttributes(camera: Camera, notes: FilmNotes): Record<string,
           ? 2 ** camera.exposure.stops
           : 2 ** camera.exposure.stops / (1.2 * 2 ** camera.exposure.ev100),
     },
+    ...Object.fromEntries(
+      Object.entries(notes.groupColors).map(([group, color]): [string, Attribute] => [
+        `lantern:emits.${group}`,
+        { type: 'string', value: color.map((c) => c.toFixed(5)).join(' ') },
+      ]),
+    ),
     ...(notes.noisePercent === null ? {} : { 'lantern:noise': { type: 'double' as const, value: notes.noisePercent } }),
   };
 }

@@ -2,7 +2,7 @@ export { cellError, raysPerSample } from './cell-error';
 export { FEATURES, type Feature, featureOfLayer, isData, isExact, MEASURED_LAYERS } from './features';
 export { type FilmFigures, measureFilm } from './figures';
 export { Film, type RayCounts } from './film';
-export { COVERAGE_RANKS, type FilmLayers, type Layer, makeLayer, makeLayers } from './layers';
+export { COVERAGE_RANKS, type FilmLayers, type Layer, layerNames, makeLayer, makeLayers } from './layers';
 export { type Balance, type GroupBalance, NEUTRAL, relight } from './relight';
 export { limitShares, type NoiseShares, noiseShares, type ObjectShare, objectShares } from './shares';
 export { type FilmSpec, filmBytes, makeSpec } from './spec';

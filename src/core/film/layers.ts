@@ -2,6 +2,7 @@ import { COVERAGE_SLOTS, LEDGER_PLANES, PATH_CLASSES, RAY_COUNTERS, TABLE } from
 import { FEATURE_NAMES } from '../recipe';
 import { FEATURES, isData } from './features';
 import type { Film } from './film';
+import type { FilmSpec } from './spec';
 
 /** One layer of a finished film: named planes of equal size. `data` layers are never colour-managed. */
 export interface Layer {
@@ -180,4 +181,10 @@ export function makeLayers(film: Film): FilmLayers {
   const layers = new Map<string, Layer>();
   for (const [name, make] of makersOf(film)) layers.set(name, make());
   return { width: film.spec.region.width, height: film.spec.region.height, layers };
+}
+
+/** Names of the layers that a film of this spec has. */
+export function layerNames(spec: FilmSpec): string[] {
+  // Names rest on the spec alone; only making a layer asks for the film.
+  return [...makersOf({ spec } as Film).keys()];
 }

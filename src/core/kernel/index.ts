@@ -1,4 +1,5 @@
 export { Kernel, type PreparedScene, prepareScene, type Rebuilt, scratchBytes, updateScene } from './bindings';
+export { groupColors } from './group-colors';
 export {
   COVERAGE_SLOTS,
   LEDGER_AXES,

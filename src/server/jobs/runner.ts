@@ -2,9 +2,10 @@ import { hostname } from 'node:os';
 import { halfPlane } from '@/core/exr';
 import { Film, type FilmSpec, makeLayers, makeSpec, measureFilm } from '@/core/film';
 import { encodePng, exposureScale, toDisplayBytes } from '@/core/image';
+import { groupColors } from '@/core/kernel';
 import { canonicalJson } from '@/core/recipe';
-import type { Scene } from '@/core/scene';
-import { filmAttributes, writeFilm } from '@/render/film-exr';
+import { cameraAt, type Scene } from '@/core/scene';
+import { captureDate, filmAttributes, writeFilm } from '@/render/film-exr';
 import { sha256 } from '@/render/node-files';
 import { RenderPool } from '@/render/pool';
 import type { Tracer } from '@/render/protocol';
@@ -206,13 +207,18 @@ export class TrialRunner {
     await this.tell(trial, 'storing');
     const figures = measureFilm(film, exposure);
     const layers = makeLayers(film);
-    const attributes = filmAttributes(camera, {
+    const attributes = filmAttributes(cameraAt(camera, scene.document.frames.first), {
       recipeHash: trial.recipeHash,
       sceneHash: sha256(canonicalJson(scene.document)),
       seed: trial.recipe.sampling.seed,
       noisePercent: figures.noise?.rms ?? null,
       seconds: ms.trace / 1000,
       version: this.options.version,
+      frame: scene.document.frames.first,
+      framesPerSecond: scene.document.frames.perSecond,
+      date: captureDate(new Date()),
+      aspect: trial.recipe.size.height / trial.recipe.size.width,
+      groupColors: groupColors(scene),
     });
     // Kept as float without compression: any depth can be made of it, and packing noise would take longer than storing it.
     const { bytes, extents, partNames } = await writeFilm(layers, film.spec, attributes, {

@@ -114,6 +114,21 @@ const DEPTHS: Numeric[] = [
     tip: 'Continuation rays from fog. 0 = light that fog scatters once, which is most of a beam in thin fog.',
   },
 ];
+const SOFT: Numeric[] = [
+  {
+    path: 'rayDepth.softenCaustics',
+    label: 'Caustic softening',
+    tip: 'Least roughness of mirrors and glass for light on its way to a matt surface. Less noise, softer caustics; what the camera sees in glass stays sharp.',
+    step: 0.05,
+  },
+  {
+    path: 'rayDepth.reachMetres',
+    label: 'Reach',
+    tip: 'Length at which continuation rays are cut, in metres. Off lets them go as far as the scene does.',
+    off: 'off',
+    suffix: 'm',
+  },
+];
 const LIMITS: Numeric[] = [
   {
     path: 'sampling.outlierLimit.first',
@@ -191,6 +206,34 @@ export function Rows({ recipe, figures }: { recipe: Recipe; figures: Figures }) 
           suffix="%"
         />
       </Row>
+      <Row
+        path="sampling.adapt"
+        label="Dealt out"
+        tip="Evenly: each cell stops by itself at the threshold. For the least rays: cells get samples by what a sample cures there and what it costs, until the whole frame is at the threshold."
+        recipe={recipe}
+        figures={figures}
+      >
+        <Choice
+          label="Dealt out"
+          value={recipe.sampling.adapt}
+          options={{ even: 'evenly', cheapest: 'for the least rays' }}
+          onChange={(v) => set('sampling.adapt', v)}
+        />
+      </Row>
+      <Row
+        path="sampling.watch"
+        label="Noise watched"
+        tip="Whose noise the threshold is held against: the picture's, or the worst of it and each light group by itself. A group that is dim now stays grainy otherwise, and shows when it is lifted later."
+        recipe={recipe}
+        figures={figures}
+      >
+        <Choice
+          label="Noise watched"
+          value={recipe.sampling.watch}
+          options={{ beauty: 'of the picture', groups: 'of every group' }}
+          onChange={(v) => set('sampling.watch', v)}
+        />
+      </Row>
       {SPLITS.map(row)}
       <Section title="Ray depth" />
       {DEPTHS.map(row)}
@@ -203,6 +246,16 @@ export function Rows({ recipe, figures }: { recipe: Recipe; figures: Figures }) 
       >
         <Toggle label="Caustics" on={recipe.rayDepth.caustics} onChange={(v) => set('rayDepth.caustics', v)} />
       </Row>
+      {SOFT.map(row)}
+      <Row
+        path="film.lostLight"
+        label="Lost light"
+        tip="Follows a few paths beyond the limits and keeps what they bring apart: what ray depth and reach cost in light, told without a second render."
+        recipe={recipe}
+        figures={figures}
+      >
+        <Toggle label="Lost light" on={recipe.film.lostLight} onChange={(v) => set('film.lostLight', v)} />
+      </Row>
       <Section title="Outlier limits" beside={<span className="text-[11px] text-dim">stops above white</span>} />
       {LIMITS.map(row)}
       <Section title="Picture" />
@@ -213,16 +266,12 @@ export function Rows({ recipe, figures }: { recipe: Recipe; figures: Figures }) 
         recipe={recipe}
         figures={figures}
       >
-        <select
-          aria-label="Filter"
-          className="rounded-sm border border-line bg-pit px-1.5 py-[3px]"
+        <Choice
+          label="Filter"
           value={recipe.sampling.filter.kind}
-          onChange={(e) => set('sampling.filter.kind', e.target.value)}
-        >
-          <option value="box">box</option>
-          <option value="tent">tent</option>
-          <option value="gauss">gauss</option>
-        </select>
+          options={{ box: 'box', tent: 'tent', gauss: 'gauss' }}
+          onChange={(v) => set('sampling.filter.kind', v)}
+        />
         {number({ path: 'sampling.filter.widthPx', label: 'Filter width', tip: '', step: 0.25, suffix: 'px' })}
       </Row>
       <Row
@@ -249,6 +298,24 @@ export function Rows({ recipe, figures }: { recipe: Recipe; figures: Figures }) 
         />
       </Row>
       <Row
+        path="camera.motionBlur"
+        label="Motion blur"
+        tip="Whether what moves while the shutter is open is blurred."
+        recipe={recipe}
+        figures={figures}
+      >
+        <Toggle label="Motion blur" on={recipe.camera.motionBlur} onChange={(v) => set('camera.motionBlur', v)} />
+      </Row>
+      <Row
+        path="clay.on"
+        label="Clay"
+        tip="Shows surfaces as grey matt clay, glass and glowing ones as they are, so that light is judged alone."
+        recipe={recipe}
+        figures={figures}
+      >
+        <Toggle label="Clay" on={recipe.clay.on} onChange={(v) => set('clay.on', v)} />
+      </Row>
+      <Row
         path="sampling.seed"
         label="Seed"
         tip="The same seed and recipe give the same film, bit for bit, on any machine."
@@ -258,6 +325,33 @@ export function Rows({ recipe, figures }: { recipe: Recipe; figures: Figures }) 
         {number({ path: 'sampling.seed', label: 'Seed', tip: '' })}
       </Row>
     </>
+  );
+}
+
+function Choice<T extends string>({
+  label,
+  value,
+  options,
+  onChange,
+}: {
+  label: string;
+  value: T;
+  options: Record<T, string>;
+  onChange: (value: T) => void;
+}) {
+  return (
+    <select
+      aria-label={label}
+      className="rounded-sm border border-line bg-pit px-1.5 py-[3px]"
+      value={value}
+      onChange={(e) => onChange(e.target.value as T)}
+    >
+      {Object.entries<string>(options).map(([v, words]) => (
+        <option key={v} value={v}>
+          {words}
+        </option>
+      ))}
+    </select>
   );
 }
 

@@ -1,0 +1,44 @@
+import { luminance } from '../image';
+import { lightGroups, type Scene } from '../scene';
+import { environmentPicture } from './environment';
+import { planLights } from './light-plan';
+
+type Vec = [number, number, number];
+
+/** Colour of an environment: the mean of its picture over the sphere. */
+function environmentColor(scene: Scene): Vec {
+  const picture = environmentPicture(scene);
+  const sum: Vec = [0, 0, 0];
+  if (!picture) return sum;
+  for (let y = 0; y < picture.height; y++) {
+    const weight = Math.sin(((y + 0.5) / picture.height) * Math.PI);
+    for (let x = 0; x < picture.width; x++)
+      for (let c = 0; c < 3; c++) sum[c] += weight * picture.pixels[(y * picture.width + x) * 3 + c];
+  }
+  return sum;
+}
+
+/**
+ * Colour that each light group emits: the mean of its lights' colours by their power, linear Rec.709 of luminance 1;
+ * white for a group without light.
+ */
+export function groupColors(scene: Scene): Record<string, Vec> {
+  const { lights, meshes } = planLights(scene, () => 0);
+  const out = Object.fromEntries(lightGroups(scene.document).map((g): [string, Vec] => [g, [0, 0, 0]]));
+  const add = (group: string, color: readonly number[], power: number) => {
+    const y = luminance(color[0], color[1], color[2]);
+    if (y > 0) for (let c = 0; c < 3; c++) out[group][c] += (color[c] / y) * power;
+  };
+  for (const l of lights) {
+    if (l.kind === 'environment') {
+      const color = environmentColor(scene);
+      add(l.group, color, 1);
+    } else add(l.group, l.radiance, l.power);
+  }
+  for (const m of meshes) add(m.owner.light_group, m.material.emission_color, m.power);
+  for (const [group, color] of Object.entries(out)) {
+    const y = luminance(color[0], color[1], color[2]);
+    out[group] = y > 0 ? [color[0] / y, color[1] / y, color[2] / y] : [1, 1, 1];
+  }
+  return out;
+}
