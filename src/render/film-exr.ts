@@ -89,7 +89,8 @@ export function filmAttributes(camera: Camera, notes: FilmNotes): Record<string,
 /** Writes chosen layers of a film as OpenEXR. */
 export async function writeFilm(
   layers: FilmLayers,
-  spec: Pick<FilmSpec, 'frame' | 'region' | 'coverage'>,
+  // Films stored before there were masks by material and set say nothing of those.
+  spec: Pick<FilmSpec, 'frame' | 'region' | 'coverage'> & Partial<Pick<FilmSpec, 'materials' | 'sets'>>,
   attributes: Record<string, Attribute>,
   options: { layers?: string[]; depth: Depth; compression: Compression; multiPart: boolean },
 ): Promise<{ bytes: Uint8Array; extents: PartExtent[]; partNames: string[] }> {
@@ -107,7 +108,11 @@ export async function writeFilm(
     },
     displayWindow: { xMin: 0, yMin: 0, xMax: frame.width - 1, yMax: frame.height - 1 },
     attributes,
-    coverageNames: spec.coverage,
+    maskNames: {
+      coverage: spec.coverage,
+      coverage_material: spec.materials?.names ?? [],
+      coverage_set: spec.sets?.names ?? [],
+    },
   });
   const { bytes, extents } = await writeExr(parts, nodeDeflate);
   return { bytes, extents, partNames: parts.map((p) => p.name) };

@@ -1,5 +1,5 @@
 import { interpolateCividis, interpolateMagma, interpolateViridis } from 'd3';
-import { type Balance, type FilmLayers, type Layer, type Parting, relight, tally } from '@/core/film';
+import { type Balance, type FilmLayers, isMask, type Layer, type Parting, relight, tally } from '@/core/film';
 import { displayValue, luminance, toDisplayBytes } from '@/core/image';
 import { noiseMap, noiseSquares, type Rgb } from '@/core/stats';
 
@@ -198,7 +198,7 @@ function channelsAsColors(layer: Layer): Uint8ClampedArray<ArrayBuffer> {
 type Range = readonly [number, number];
 
 function data(layer: Layer, range: Range | null): Shown {
-  if (layer.name === 'coverage') return coverage(layer);
+  if (isMask(layer.name)) return coverage(layer);
   if (layer.planes.length === 3 || layer.name === 'uv') return { pixels: channelsAsColors(layer), legend: null };
   const plane =
     layer.planes.length === 2

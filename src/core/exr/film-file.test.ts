@@ -38,7 +38,7 @@ const options: FilmFileOptions = {
   dataWindow: box,
   displayWindow: { xMin: 0, yMin: 0, xMax: 9, yMax: 9 },
   attributes: { 'lantern:seed': { type: 'int', value: 7 } },
-  coverageNames: ['Mug', 'Rope coil'],
+  maskNames: { coverage: ['Mug', 'Rope coil'], coverage_material: [], coverage_set: [] },
 };
 
 async function roundTrip(o: FilmFileOptions) {

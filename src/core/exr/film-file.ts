@@ -1,11 +1,12 @@
-import { COVERAGE_RANKS, type FilmLayers, isExact, type Layer } from '../film';
+import { COVERAGE_RANKS, type FilmLayers, isExact, isMask, type Layer, MASK_LAYERS, type MaskLayer } from '../film';
 import { maskHex, maskId, murmur3 } from './cryptomatte';
 import { halfIsSafe } from './half';
 import type { Attribute, Box, Compression, Part, PixelType } from './types';
 
 export type Depth = 'auto' | 'half' | 'float';
 
-const MASK_LAYER = 'mask_object';
+/** Name of a mask in files. */
+const maskName = (layer: MaskLayer) => `mask_${MASK_LAYERS[layer]}`;
 
 /** The pixel type of a layer at the wished depth: `auto` takes half where it is safe. */
 export function pixelTypeOf(layer: Layer, depth: Depth): PixelType {
@@ -23,8 +24,8 @@ export interface FilmFileOptions {
   dataWindow: Box;
   displayWindow: Box;
   attributes: Record<string, Attribute>;
-  /** Object names by number, for the masks' manifest. */
-  coverageNames: string[];
+  /** Names by number of what each mask tells apart, for its manifest. */
+  maskNames: Record<MaskLayer, string[]>;
 }
 
 interface NamedChannels {
@@ -43,7 +44,7 @@ function channelsOf(layer: Layer, options: FilmFileOptions): NamedChannels {
       channels: layer.channels.map((c, i) => ({ name: c, plane: layer.planes[i], type })),
     };
   }
-  if (layer.name === 'coverage') return maskChannels(layer, options.coverageNames);
+  if (isMask(layer.name)) return maskChannels(layer, maskName(layer.name), options.maskNames[layer.name]);
   return {
     name: layer.name,
     attributes: {},
@@ -51,7 +52,7 @@ function channelsOf(layer: Layer, options: FilmFileOptions): NamedChannels {
   };
 }
 
-function maskChannels(layer: Layer, names: string[]): NamedChannels {
+function maskChannels(layer: Layer, mask: string, names: string[]): NamedChannels {
   const ids = [0, ...names.map(maskId)];
   const channels: NamedChannels['channels'] = [];
   for (let r = 0; r < COVERAGE_RANKS; r++) {
@@ -60,16 +61,16 @@ function maskChannels(layer: Layer, names: string[]): NamedChannels {
     for (let i = 0; i < src.length; i++) id[i] = ids[src[i]] ?? 0;
     const suffix = r % 2 === 0 ? ['R', 'G'] : ['B', 'A'];
     const rank = String(r >> 1).padStart(2, '0');
-    channels.push({ name: `${MASK_LAYER}${rank}.${suffix[0]}`, plane: id, type: 'float' });
-    channels.push({ name: `${MASK_LAYER}${rank}.${suffix[1]}`, plane: layer.planes[r * 2 + 1], type: 'float' });
+    channels.push({ name: `${mask}${rank}.${suffix[0]}`, plane: id, type: 'float' });
+    channels.push({ name: `${mask}${rank}.${suffix[1]}`, plane: layer.planes[r * 2 + 1], type: 'float' });
   }
-  const key = `cryptomatte/${murmur3(MASK_LAYER).toString(16).padStart(8, '0').slice(0, 7)}`;
+  const key = `cryptomatte/${murmur3(mask).toString(16).padStart(8, '0').slice(0, 7)}`;
   const manifest = Object.fromEntries(names.map((n) => [n, maskHex(n)]));
   return {
-    name: MASK_LAYER,
+    name: mask,
     channels,
     attributes: {
-      [`${key}/name`]: { type: 'string', value: MASK_LAYER },
+      [`${key}/name`]: { type: 'string', value: mask },
       [`${key}/hash`]: { type: 'string', value: 'MurmurHash3_32' },
       [`${key}/conversion`]: { type: 'string', value: 'uint32_to_float32' },
       [`${key}/manifest`]: { type: 'string', value: JSON.stringify(manifest) },
@@ -132,4 +133,10 @@ export function layersOf(
     } else layer.kind = 'data';
   }
   return { width, height, layers };
+}
+
+/** Name of the part that holds a layer. */
+export function partOf(layer: string): string {
+  if (layer === 'beauty' || layer === 'alpha') return 'rgba';
+  return isMask(layer) ? maskName(layer) : layer;
 }

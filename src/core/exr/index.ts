@@ -1,5 +1,5 @@
 export { maskBits, maskHex, murmur3 } from './cryptomatte';
-export { type Depth, type FilmFileOptions, filmParts, layersOf, pixelTypeOf } from './film-file';
+export { type Depth, type FilmFileOptions, filmParts, layersOf, partOf, pixelTypeOf } from './film-file';
 export { fromHalf, halfIsSafe, halfPlane, toHalf } from './half';
 export { addUp, arrange } from './predictor';
 export { type ExrFile, type Inflate, type ReadLimits, readHeaders, readPart } from './read';

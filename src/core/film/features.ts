@@ -38,12 +38,22 @@ export const FEATURES: Record<FeatureName, Feature> = {
   roughness: { layer: 'roughness', channels: ['Y'], how: 'mean', exact: false, words: 'roughness' },
   occlusion: { layer: 'occlusion', channels: ['Y'], how: 'mean', exact: false, words: 'openness to the surroundings' },
   coverage: { layer: 'coverage', channels: [], how: 'own', exact: true, words: 'mask by object' },
+  coverage_material: { layer: 'coverage_material', channels: [], how: 'own', exact: true, words: 'mask by material' },
+  coverage_set: { layer: 'coverage_set', channels: [], how: 'own', exact: true, words: 'mask by set' },
   shadow: { layer: 'shadow', channels: ['R', 'G', 'B'], how: 'own', exact: false, words: 'shadow on catchers' },
 };
 
 /** The feature whose layer has this name. */
 export function featureOfLayer(layer: string): Feature | undefined {
   return FEATURE_NAMES.map((n) => FEATURES[n]).find((f) => f.layer === layer);
+}
+
+/** Layers from which masks are made, and what each tells apart. */
+export const MASK_LAYERS = { coverage: 'object', coverage_material: 'material', coverage_set: 'set' } as const;
+export type MaskLayer = keyof typeof MASK_LAYERS;
+
+export function isMask(layer: string): layer is MaskLayer {
+  return layer in MASK_LAYERS;
 }
 
 /** Layers of measurements a film always has. */

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
-import { testScene } from '@/render/testing';
+import { testRecipe, testScene } from '@/render/testing';
 import { PATH_CLASSES, TABLE, TILE_PIXELS, TILE_SIZE } from '../kernel';
 import { parseRecipe } from '../recipe';
+import { sphere } from '../scene';
 import { Film } from './film';
 import { type FilmLayers, type Layer, makeLayer, makeLayers } from './layers';
 import { balanceFactors, NEUTRAL, relight } from './relight';
@@ -217,4 +218,37 @@ describe('the tally', () => {
   test('without parts there is none', () => {
     expect(tally(layers({ beauty: [1] }), 'class')).toBeNull();
   });
+});
+
+test('masks by material and set come of the objects’ coverage: what belongs together is summed', () => {
+  const names = ['mug', 'dome', 'tea'];
+  const document = {
+    ...testScene({
+      meshes: Object.fromEntries(names.map((n) => [n, sphere(1, 8)])),
+      sets: { glassware: ['dome', 'tea'] },
+    }).document,
+  };
+  document.objects = document.objects.map((o) => (o.name === 'tea' ? { ...o, material: 'dome' } : o));
+  const recipe = testRecipe(16, 4, { film: { features: ['coverage', 'coverage_material', 'coverage_set'] } });
+  const film = new Film(makeSpec(recipe, document));
+  film.samples.fill(4);
+  // Of four samples one fell on the mug, two on the dome, one on the tea.
+  const at = film.spec.planes.features.coverage! * TILE_PIXELS;
+  [
+    [1, 1],
+    [2, 2],
+    [3, 1],
+  ].forEach(([id, n], k) => {
+    film.floats(0)[at + k * 2 * TILE_PIXELS] = id;
+    film.floats(0)[at + (k * 2 + 1) * TILE_PIXELS] = n;
+  });
+  const first = (name: string) =>
+    makeLayer(film, name)!
+      .planes.map((p) => p[0])
+      .slice(0, 6);
+  expect(first('coverage')).toEqual([2, 0.5, 1, 0.25, 3, 0.25]);
+  const dome = document.materials.findIndex((m) => m.name === 'dome') + 1;
+  const mug = document.materials.findIndex((m) => m.name === 'mug') + 1;
+  expect(first('coverage_material')).toEqual([dome, 0.75, mug, 0.25, 0, 0]);
+  expect(first('coverage_set')).toEqual([1, 0.75, 0, 0, 0, 0]);
 });

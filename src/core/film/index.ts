@@ -1,5 +1,15 @@
 export { cellError, raysPerSample } from './cell-error';
-export { FEATURES, type Feature, featureOfLayer, isData, isExact, MEASURED_LAYERS } from './features';
+export {
+  FEATURES,
+  type Feature,
+  featureOfLayer,
+  isData,
+  isExact,
+  isMask,
+  MASK_LAYERS,
+  type MaskLayer,
+  MEASURED_LAYERS,
+} from './features';
 export { type FilmFigures, measureFilm } from './figures';
 export { Film, type RayCounts } from './film';
 export { COVERAGE_RANKS, type FilmLayers, type Layer, layerNames, makeLayer, makeLayers } from './layers';

@@ -1,6 +1,6 @@
 import { COVERAGE_SLOTS, LEDGER_PLANES, PATH_CLASSES, RAY_COUNTERS, TABLE } from '../kernel';
 import { FEATURE_NAMES } from '../recipe';
-import { FEATURES, isData } from './features';
+import { FEATURES, isData, isMask, type MaskLayer } from './features';
 import type { Film } from './film';
 import type { FilmSpec } from './spec';
 
@@ -73,8 +73,11 @@ function makersOf(film: Film): Map<string, () => Layer> {
     if (at === undefined) continue;
     const { layer, channels, how } = FEATURES[name];
     const kind = isData(layer) ? 'data' : 'color';
-    if (name === 'coverage') out.set(layer, () => coverageLayer(film, at));
-    else if (name === 'shadow') out.set(layer, () => ({ name: layer, channels, planes: shadowPlanes(film, at), kind }));
+    if (isMask(name)) {
+      // Asked for together, masks share their planes; each is made only when it is asked for itself.
+      out.set(layer, () => coverageLayer(film, at, name));
+    } else if (name === 'shadow')
+      out.set(layer, () => ({ name: layer, channels, planes: shadowPlanes(film, at), kind }));
     else {
       out.set(layer, () => ({
         name: layer,
@@ -147,28 +150,32 @@ function costPlane(film: Film): Float32Array {
 }
 
 /**
- * Coverage by object: `COVERAGE_RANKS` pairs of (object number + 1, share of the pixel), largest share
+ * Coverage by object, material or set: `COVERAGE_RANKS` pairs of (its number + 1, share of the pixel), largest share
  * first, lower number first on a tie; 0 marks an unused rank.
  */
-function coverageLayer(film: Film, base: number): Layer {
+function coverageLayer(film: Film, base: number, name: MaskLayer): Layer {
+  const of = name === 'coverage_material' ? film.spec.materials.of : name === 'coverage_set' ? film.spec.sets.of : null;
+  const group = (id: number) => (of ? (of[id - 1] ?? -1) + 1 : id);
   const slots = Array.from({ length: COVERAGE_SLOTS }, (_, k) => ({
     id: film.plane(base + k * 2, 'raw'),
     share: film.plane(base + k * 2 + 1, 'mean'),
   }));
   const size = film.spec.region.width * film.spec.region.height;
   const planes = Array.from({ length: COVERAGE_RANKS * 2 }, () => new Float32Array(size));
-  const order: number[] = [];
+  const shares = new Map<number, number>();
   for (let i = 0; i < size; i++) {
-    order.length = 0;
-    for (let k = 0; k < COVERAGE_SLOTS && slots[k].id[i] !== 0; k++) order.push(k);
-    order.sort((p, q) => slots[q].share[i] - slots[p].share[i] || slots[p].id[i] - slots[q].id[i]);
+    shares.clear();
+    for (let k = 0; k < COVERAGE_SLOTS && slots[k].id[i] !== 0; k++) {
+      const id = group(slots[k].id[i]);
+      if (id > 0) shares.set(id, (shares.get(id) ?? 0) + slots[k].share[i]);
+    }
+    const order = [...shares].sort((p, q) => q[1] - p[1] || p[0] - q[0]);
     for (let r = 0; r < Math.min(COVERAGE_RANKS, order.length); r++) {
-      planes[r * 2][i] = slots[order[r]].id[i];
-      planes[r * 2 + 1][i] = slots[order[r]].share[i];
+      [planes[r * 2][i], planes[r * 2 + 1][i]] = order[r];
     }
   }
   const channels = planes.map((_, k) => `${k % 2 === 0 ? 'id' : 'share'}${k >> 1}`);
-  return { name: 'coverage', channels, planes, kind: 'data' };
+  return { name, channels, planes, kind: 'data' };
 }
 
 /** One layer of a film; null when the film has no such layer. */

@@ -9,7 +9,7 @@ import {
 } from '../kernel';
 import { type FeatureName, frameOf, type Recipe } from '../recipe';
 import { coverageNames, lightGroups, type SceneDocument } from '../scene';
-import { FEATURES } from './features';
+import { FEATURES, isMask } from './features';
 
 /** What a film holds and how its tiles are laid out; plain data, the same in every process. */
 export interface FilmSpec {
@@ -18,6 +18,9 @@ export interface FilmSpec {
   region: { x: number; y: number; width: number; height: number };
   groups: string[];
   coverage: string[];
+  /** Materials and sets by name, and of each object the number of its material and its first set; −1 = none. */
+  materials: { names: string[]; of: number[] };
+  sets: { names: string[]; of: number[] };
   planes: PlaneMap;
   tilesX: number;
   tilesY: number;
@@ -28,7 +31,23 @@ export interface FilmSpec {
 /** Planes a tile holds of a feature. */
 function planesOf(feature: FeatureName): number {
   // Of a shadow: light without and with what casts it, and how often a catcher was met.
-  return feature === 'coverage' ? COVERAGE_SLOTS * 2 : feature === 'shadow' ? 7 : FEATURES[feature].channels.length;
+  // Masks of all kinds are made of the objects' coverage.
+  if (isMask(feature)) return COVERAGE_SLOTS * 2;
+  return feature === 'shadow' ? 7 : FEATURES[feature].channels.length;
+}
+
+function memberships(document: SceneDocument): Pick<FilmSpec, 'materials' | 'sets'> {
+  const materials = document.materials.map((m) => m.name);
+  const sets = Object.keys(document.sets);
+  const setOf = new Map<string, number>();
+  sets.forEach((s, i) => {
+    for (const o of document.sets[s]) if (!setOf.has(o)) setOf.set(o, i);
+  });
+  const number = new Map(materials.map((m, i) => [m, i]));
+  return {
+    materials: { names: materials, of: document.objects.map((o) => number.get(o.material) ?? -1) },
+    sets: { names: sets, of: document.objects.map((o) => setOf.get(o.name) ?? -1) },
+  };
 }
 
 export function makeSpec(recipe: Recipe, document: SceneDocument): FilmSpec {
@@ -53,7 +72,12 @@ export function makeSpec(recipe: Recipe, document: SceneDocument): FilmSpec {
     pairs: {} as Record<number, number>,
     count: 0,
   };
-  for (const f of recipe.film.features) planes.features[f] = take(true, planesOf(f));
+  let covered: number | null = null;
+  for (const f of recipe.film.features) {
+    const at: number = isMask(f) && covered !== null ? covered : take(true, planesOf(f));
+    planes.features[f] = at;
+    if (isMask(f)) covered = planes.features.coverage = at;
+  }
   for (const pair of recipe.film.pairs) {
     const group = groups.indexOf(pair.group);
     // A group that this scene does not have has no light in any class.
@@ -65,6 +89,7 @@ export function makeSpec(recipe: Recipe, document: SceneDocument): FilmSpec {
     region,
     groups,
     coverage: coverageNames(document),
+    ...memberships(document),
     planes,
     tilesX: Math.ceil(region.width / TILE_SIZE),
     tilesY: Math.ceil(region.height / TILE_SIZE),

@@ -35,6 +35,8 @@ export const FEATURE_NAMES = [
   'roughness',
   'occlusion',
   'coverage',
+  'coverage_material',
+  'coverage_set',
   'shadow',
 ] as const;
 export type FeatureName = (typeof FEATURE_NAMES)[number];

@@ -1,5 +1,5 @@
 import { hostname } from 'node:os';
-import { halfPlane } from '@/core/exr';
+import { halfPlane, partOf } from '@/core/exr';
 import { Film, type FilmSpec, makeLayers, makeSpec, measureFilm } from '@/core/film';
 import { encodePng, exposureScale, toDisplayBytes } from '@/core/image';
 import { groupColors } from '@/core/kernel';
@@ -241,9 +241,7 @@ export class TrialRunner {
       film: blob,
       thumbnail: thumbnail(layers.layers.get('beauty')!.planes, layers.width, layers.height, exposure),
       layers: [...layers.layers.keys()].map((name) => {
-        const part = partNames.indexOf(
-          name === 'beauty' || name === 'alpha' ? 'rgba' : name === 'coverage' ? 'mask_object' : name,
-        );
+        const part = partNames.indexOf(partOf(name));
         return { name, part, offset: extents[part].offset, bytes: extents[part].bytes };
       }),
     });

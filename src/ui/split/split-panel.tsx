@@ -5,7 +5,7 @@ import { Download, Eye } from 'lucide-react';
 import { Checkbox } from 'radix-ui';
 import { useState } from 'react';
 import type { Depth } from '@/core/exr';
-import { FEATURES, featureOfLayer, isData, isExact, MEASURED_LAYERS, TALLY_LIMITS } from '@/core/film';
+import { FEATURES, featureOfLayer, isData, isExact, isMask, MEASURED_LAYERS, TALLY_LIMITS } from '@/core/film';
 import { PATH_CLASSES } from '@/core/kernel';
 import type { TallyMeasure } from '@/render/film-protocol';
 import { Stat, Tip, Word } from '../parts/controls';
@@ -252,7 +252,7 @@ interface OutputsProps {
 function Outputs({ trial, chosen, depth, setDepth, one, setOne }: OutputsProps) {
   const size = trial?.spec ? trial.spec.region.width * trial.spec.region.height : 0;
   const channels = (n: string) =>
-    n === 'coverage' ? 12 : MEASURED_LAYERS.includes(n) ? 1 : (featureOfLayer(n)?.channels.length ?? 3);
+    isMask(n) ? 12 : MEASURED_LAYERS.includes(n) ? 1 : (featureOfLayer(n)?.channels.length ?? 3);
   const raw = chosen.reduce((sum, n) => sum + channels(n) * size * (depth === 'float' || isExact(n) ? 4 : 2), 0);
   const href = trial
     ? `/api/trials/${trial.id}/film.exr?${new URLSearchParams({ layers: chosen.join(','), depth, parts: one ? 'one' : 'many' })}`

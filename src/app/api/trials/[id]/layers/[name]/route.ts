@@ -1,4 +1,5 @@
 import { boxHeight, boxWidth, layersOf, readHeaders, readPart } from '@/core/exr';
+import { isMask } from '@/core/film';
 import { nodeInflate } from '@/render/node-files';
 import { database } from '@/server/db/connection';
 import { layersOf as layerRows } from '@/server/db/trials';
@@ -25,8 +26,9 @@ export const GET = (request: Request, { params }: { params: Promise<{ id: string
     ]);
     const layer = layers.get(name) ?? [...layers.values()][0];
     // A mask part holds identifiers; its channels are sent as they stand.
-    const chosen =
-      name === 'coverage' ? { channels: part.channels.map((c) => c.name), planes: planes as Float32Array[] } : layer;
+    const chosen = isMask(name)
+      ? { channels: part.channels.map((c) => c.name), planes: planes as Float32Array[] }
+      : layer;
     const out = new Float32Array(chosen.planes.length * chosen.planes[0].length);
     chosen.planes.forEach((p, i) => {
       out.set(p, i * p.length);
