@@ -9,14 +9,15 @@ const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 const assembly = join(root, 'src/core/kernel/assembly');
 const out = join(root, 'public/wasm/kernel.wasm');
 const layout = join(root, 'src/core/kernel/layout.ts');
-const sceneLayout = join(root, 'src/core/kernel/layout-scene.ts');
+// What the layout rests on: planes and classes are named by the recipe.
+const restsOn = ['src/core/kernel/layout-scene.ts', 'src/core/recipe/schema.ts'].map((f) => join(root, f));
 const generated = join(assembly, 'layout.ts');
 
 const sources = readdirSync(assembly)
   .filter((f) => f !== 'layout.ts')
   .map((f) => join(assembly, f));
 const newest = Math.max(
-  ...[layout, sceneLayout, fileURLToPath(import.meta.url), ...sources].map((f) => statSync(f).mtimeMs),
+  ...[layout, ...restsOn, fileURLToPath(import.meta.url), ...sources].map((f) => statSync(f).mtimeMs),
 );
 if (existsSync(out) && existsSync(generated) && statSync(out).mtimeMs > newest) process.exit(0);
 

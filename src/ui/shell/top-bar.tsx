@@ -1,10 +1,13 @@
 'use client';
 
-import { CircleHelp } from 'lucide-react';
+import { ChevronDown, CircleHelp } from 'lucide-react';
+import { DropdownMenu } from 'radix-ui';
 import { Key, Tip } from '../parts/controls';
+import { api } from '../state/api';
 import { useDesk, type ViewName } from '../state/desk-store';
 import { bytes } from '../state/format';
-import { useSession } from '../state/session';
+import { useRecipe } from '../state/recipe-store';
+import { tell, useSession } from '../state/session';
 
 const VIEWS: { name: ViewName; key: string; label: string; tip: string }[] = [
   { name: 'tune', key: '2', label: 'Tune', tip: 'Set the recipe, log trials, compare noise and time.' },
@@ -31,9 +34,55 @@ function Mark() {
   );
 }
 
+/** Opens another shot, once what was changed of this one's recipe is saved. */
+async function openShot(shot: string, name: string): Promise<void> {
+  const { recipe, version, unsaved } = useRecipe.getState();
+  try {
+    if (recipe && unsaved) await api.saveDraft(shot, version, recipe);
+    window.location.assign(`?shot=${encodeURIComponent(name)}`);
+  } catch (error) {
+    tell(error);
+  }
+}
+
+function ShotMenu() {
+  const { data, shots, groups } = useSession();
+  const { number, document } = data.revision;
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger
+        data-testid="shot"
+        className="flex items-center gap-1.5 rounded-sm px-1 py-0.5 hover:bg-raised"
+      >
+        <span className="text-dim">shot</span> <span className="num">{data.shot.name}</span>
+        <ChevronDown size={12} aria-hidden="true" />
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="start"
+          className="z-40 min-w-40 rounded-sm border border-line bg-panel p-1 shadow-xl"
+        >
+          {shots.map((name) => (
+            <DropdownMenu.Item
+              key={name}
+              onSelect={() => void openShot(data.shot.id, name)}
+              className="num cursor-pointer rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-fill data-[highlighted]:text-pit"
+            >
+              {name}
+            </DropdownMenu.Item>
+          ))}
+          <p className="mt-1 border-t border-line px-2 pt-1.5 pb-1 text-[11px] text-dim">
+            {`scene revision ${number} · ${document.objects.length} objects · ${groups.length} light groups`}
+          </p>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
 /** Mark, shot and camera; the views; workers, disk, commands, help. */
 export function TopBar() {
-  const { data, groups } = useSession();
+  const { data } = useSession();
   const desk = useDesk();
   const camera = data.revision.document.cameras[0];
   return (
@@ -41,14 +90,7 @@ export function TopBar() {
       <span className="flex items-center gap-2 font-semibold">
         <Mark /> Zealous Lantern
       </span>
-      <Tip
-        text={`Scene revision ${data.revision.number}: ${data.revision.document.objects.length} objects, ${groups.length} light groups.`}
-        side="bottom"
-      >
-        <span data-testid="shot">
-          <span className="text-dim">shot</span> <span className="num">{data.shot.name}</span>
-        </span>
-      </Tip>
+      <ShotMenu />
       <Tip
         text={`${camera.focalLengthMm} mm${camera.fStop ? `, f/${camera.fStop}` : ''}, exposed by ${camera.exposure.stops} stops.`}
         side="bottom"

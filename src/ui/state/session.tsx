@@ -15,6 +15,8 @@ import { finished, running, type ShotData, type Trial } from './types';
 
 export interface Session {
   data: ShotData;
+  /** Names of all shots. */
+  shots: string[];
   client: FilmClient;
   /** Whether the scene is loaded in the film worker. */
   ready: boolean;
@@ -99,7 +101,11 @@ export function SessionProvider({
 }) {
   const queries = useQueryClient();
   const shots = useQuery({ queryKey: ['shots'], queryFn: api.shots, retry: 5 });
-  const shotId = shots.data?.shots[0]?.id;
+  const [wanted] = useState(() =>
+    typeof window === 'undefined' ? null : new URLSearchParams(window.location.search).get('shot'),
+  );
+  const all = shots.data?.shots;
+  const shotId = (all?.find((s) => s.name === wanted) ?? all?.[0])?.id;
   const shot = useQuery({
     queryKey: ['shot', shotId],
     queryFn: () => api.shot(shotId!),
@@ -147,7 +153,15 @@ export function SessionProvider({
   }, [shot.data, progress]);
   if (!client || !data) return waiting((shots.error ?? shot.error)?.message ?? null);
   return (
-    <Opened client={client} data={data} status={status} connected={connected} refresh={refresh} progress={progress}>
+    <Opened
+      client={client}
+      shots={all?.map((s) => s.name) ?? []}
+      data={data}
+      status={status}
+      connected={connected}
+      refresh={refresh}
+      progress={progress}
+    >
       {children}
     </Opened>
   );
@@ -155,6 +169,7 @@ export function SessionProvider({
 
 interface OpenedProps {
   client: FilmClient;
+  shots: string[];
   data: ShotData;
   status: LiveStatus | null;
   connected: boolean;
@@ -163,7 +178,7 @@ interface OpenedProps {
   children: ReactNode;
 }
 
-function Opened({ client, data, status, connected, refresh, progress, children }: OpenedProps) {
+function Opened({ client, shots, data, status, connected, refresh, progress, children }: OpenedProps) {
   const recipe = useRecipe((s) => s.recipe);
   const desk = useDesk();
   const ready = status !== null;
@@ -244,6 +259,7 @@ function Opened({ client, data, status, connected, refresh, progress, children }
   const session = useMemo<Session>(
     () => ({
       data,
+      shots,
       client,
       ready,
       status,
@@ -256,7 +272,7 @@ function Opened({ client, data, status, connected, refresh, progress, children }
       logTrial,
       refresh,
     }),
-    [data, client, ready, status, groups, trialA, trialB, baseline, sceneExposure, connected, logTrial, refresh],
+    [data, shots, client, ready, status, groups, trialA, trialB, baseline, sceneExposure, connected, logTrial, refresh],
   );
   return <Context value={session}>{children}</Context>;
 }
