@@ -5,6 +5,7 @@ import { measureEdits } from './edits';
 import { measureExr, measureIntegrator, measureRelight } from './engine';
 import { measurePage, measureTrial } from './page';
 import { measureInstanced, measureRays, type RayRates, SETS } from './rays';
+import { measureMotionBlur, measureSampling } from './sampling';
 import { hardScene, instancedScene, lanternRoom } from './scenes';
 import { measureStorage } from './storage';
 import { measureTechniques } from './techniques';
@@ -62,6 +63,14 @@ async function main(): Promise<void> {
   say('efficiency: both techniques over lobe sampling alone', `× ${f(techniques.misOverLobes)}`, 'lantern-room');
   say('efficiency: light tree over uniform choice', `× ${f(techniques.treeOverUniform)}`, '200 lamps');
   say('efficiency: equiangular over distance sampling', `× ${f(techniques.equiangularOverDistance)}`, 'lamp in fog');
+  const sampling = await measureSampling(module, thread);
+  for (const [shot, s] of Object.entries(sampling)) {
+    say(`${shot}: cells that stop by themselves over even samples`, `× ${f(s.even)}`, 'efficiency');
+    say(`${shot}: samples dealt out for the least rays over even ones`, `× ${f(s.cheapest)}`, 'efficiency');
+    say(`${shot}: two of each split over twice the camera samples`, `× ${f(s.splits)}`, 'efficiency');
+  }
+  const motionBlur = await measureMotionBlur(module, thread);
+  say('quay-dawn: motion blur over the still picture, time', f(motionBlur), 'at most 1.4');
   const exr = await measureExr(module, thread, room);
   say(`OpenEXR, ${f(exr.megabytes, 0)} MB half ZIP: write over the tool's`, f(exr.writeRatio), 'at most 1.5');
   say('OpenEXR: read over the tool’s', f(exr.readRatio), 'at most 1.5');
@@ -84,7 +93,7 @@ async function main(): Promise<void> {
   );
   writeFileSync(
     'build/bench.json',
-    `${JSON.stringify({ rays, instanced, integrator, edits, techniques, exr, light, storage, page, trial }, null, 2)}\n`,
+    `${JSON.stringify({ rays, instanced, integrator, edits, techniques, sampling, motionBlur, exr, light, storage, page, trial }, null, 2)}\n`,
   );
   process.stdout.write('figures are in build/bench.json\n');
   await database().end();
