@@ -14,6 +14,6 @@ export { type FilmFigures, measureFilm } from './figures';
 export { Film, type RayCounts } from './film';
 export { COVERAGE_RANKS, type FilmLayers, type Layer, layerNames, makeLayer, makeLayers } from './layers';
 export { type Balance, type GroupBalance, NEUTRAL, relight } from './relight';
-export { limitShares, type NoiseShares, noiseShares, type ObjectShare, objectShares } from './shares';
+export { limitShares, type NoiseShares, type ObjectShare, objectShares } from './shares';
 export { type FilmSpec, filmBytes, makeSpec } from './spec';
 export { type Parting, TALLY_LIMITS, type Tally, tally } from './tally';

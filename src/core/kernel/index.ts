@@ -2,7 +2,6 @@ export { Kernel, type PreparedScene, prepareScene, type Rebuilt, scratchBytes, u
 export { groupColors } from './group-colors';
 export {
   COVERAGE_SLOTS,
-  LEDGER_AXES,
   LEDGER_PLANES,
   LIMIT_KINDS,
   OBJECT_COLUMNS,
@@ -11,7 +10,6 @@ export {
   PLANE_BYTES,
   RAY_COUNTERS,
   RAY_KINDS,
-  REACH_EXPONENT,
   TABLE,
   TABLE_BYTES,
   TABLE_DOUBLES,

@@ -1,20 +1,11 @@
 import * as fmath from '../fmath';
-import type { Camera, Scene, SceneDocument } from './document';
+import type { Camera, SceneDocument } from './document';
 import { type Mesh, meshAt } from './mesh';
+import type { Pose } from './pose';
+import type { Scene } from './scene';
 
 type Matrix = readonly number[];
 type Object3 = SceneDocument['objects'][number];
-
-/** Where an object is at even steps over the shutter, at the frame and at the next one. Column-major 4×4. */
-export interface Pose {
-  steps: Matrix[];
-  now: Matrix;
-  next: Matrix;
-  /** Its surface at even steps over the shutter, when it deforms; then at the frame and at the next one. */
-  shapes?: Mesh[];
-  shapeNow?: Mesh;
-  shapeNext?: Mesh;
-}
 
 const IDENTITY: Matrix = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 /** Turn between two steps at most, so that straight lines between them stay near the arc (within 0.4 %). */

@@ -1,6 +1,7 @@
-import { lightGroups, type Scene } from './document';
+import { lightGroups } from './document';
 import { type Material, materialSchema } from './material';
 import { resolveRules } from './rules';
+import type { Scene } from './scene';
 
 /** How a scene is shown in clay. */
 export interface Clay {

@@ -1,5 +1,6 @@
-import type { Scene, SceneDocument } from './document';
+import type { SceneDocument } from './document';
 import { joinGeometry, type Mesh, meshAt, type Picture, pictureAt, smoothNormals } from './mesh';
+import type { Scene } from './scene';
 
 /** Each triangle in four, `levels` times; vertices along an edge are shared by both its triangles. */
 export function subdivide(mesh: Mesh, levels: number): Mesh {

@@ -1,5 +1,4 @@
 import { z } from 'zod';
-import type { Pose } from './animate';
 import { environmentSchema, lightSchema, portalSchema } from './light';
 import { materialSchema } from './material';
 import { rulesSchema, secondaryMaterials } from './rules';
@@ -155,16 +154,6 @@ export const sceneSchema = z.strictObject({
   }),
 });
 export type SceneDocument = z.infer<typeof sceneSchema>;
-
-/** A scene with the bytes its document names. */
-export interface Scene {
-  document: SceneDocument;
-  geometry: Uint8Array;
-  /** How objects (by number) move at the frame that is to be traced. */
-  poses?: Map<number, Pose>;
-  /** Environment pictures by name: linear RGB, top row first. */
-  pictures: Map<string, { width: number; height: number; pixels: Float32Array }>;
-}
 
 /**
  * Light groups of a scene in the order of their planes: lights first as they appear, then the

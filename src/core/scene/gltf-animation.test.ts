@@ -1,8 +1,8 @@
 import type { Document, Node } from '@gltf-transform/core';
 import { sceneAt } from './animate';
-import type { Scene } from './document';
 import { readGlb } from './gltf';
 import { meshAt } from './mesh';
+import type { Scene } from './scene';
 import { buoyGlb } from './testing';
 
 type Values = 'SCALAR' | 'VEC3' | 'VEC4' | 'MAT4';

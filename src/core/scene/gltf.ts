@@ -7,13 +7,14 @@ import {
   WebIO,
 } from '@gltf-transform/core';
 import * as fmath from '../fmath';
-import { type Camera, cameraSchema, type Scene, type SceneDocument } from './document';
+import { type Camera, cameraSchema, type SceneDocument } from './document';
 import { GltfAnimation } from './gltf-animation';
 import { convertMaterial, type RawMaterial } from './gltf-materials';
 import { GltfTextures, type TextureJson } from './gltf-textures';
 import { type Light, lightSchema } from './light';
 import type { Material } from './material';
 import { joinGeometry, type Mesh, smoothNormals } from './mesh';
+import type { Scene } from './scene';
 
 /** A GLB that cannot be read: what is wrong and where. */
 export class GltfError extends Error {}

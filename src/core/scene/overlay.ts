@@ -1,8 +1,9 @@
 import { z } from 'zod';
-import { cameraSchema, fogSchema, type Scene, type SceneDocument, sceneSchema } from './document';
+import { cameraSchema, fogSchema, type SceneDocument, sceneSchema } from './document';
 import { environmentSchema, lightSchema, portalSchema } from './light';
 import { materialSchema } from './material';
 import { rulesSchema } from './rules';
+import type { Scene } from './scene';
 import { finite, name } from './terms';
 
 /** A scene document on disk that is at fault: the key and what is wrong with it. */
