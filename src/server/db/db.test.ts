@@ -5,7 +5,7 @@ import { seedShot, smallRecipe, smallScene, testDatabase } from '../testing';
 import { isAway, type Sql } from './connection';
 import { isId, newId } from './ids';
 import { listMoods, putMood, removeMood } from './moods';
-import { draftOf, latestRevision, putShot, saveDraft, setBaseline, shotById } from './shots';
+import { draftOf, latestRevision, putShot, revisionById, saveDraft, setBaseline, shotById } from './shots';
 import { addTrial, beginTrial, editTrial, listTrials, noteProgress, requestStop, setState, trialById } from './trials';
 
 let sql: Sql;
@@ -120,6 +120,14 @@ test('what was stored before settings existed is read with their defaults', asyn
   }
   await setState(sql, id, 'failed');
   await editTrial(sql, id, { removed: true });
+});
+
+test('a scene stored before documents told of frames and rules is read with their defaults', async () => {
+  await sql`update scene_revision set document = document - 'frames' - 'setRules' where id = ${revision}`;
+  for (const found of [await latestRevision(sql, shot), await revisionById(sql, revision)]) {
+    expect(found!.document.frames).toEqual({ first: 1, last: 1, perSecond: 24 });
+    expect(found!.document.setRules).toEqual({});
+  }
 });
 
 test('lights that stated a luminance state a power', async () => {

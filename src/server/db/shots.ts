@@ -1,5 +1,5 @@
 import { parseRecipe, type Recipe } from '@/core/recipe';
-import type { SceneDocument } from '@/core/scene';
+import { type SceneDocument, sceneSchema } from '@/core/scene';
 import type { Sql } from './connection';
 import { newId } from './ids';
 
@@ -33,16 +33,21 @@ export async function shotById(sql: Sql, id: string): Promise<ShotRow | null> {
   return row ?? null;
 }
 
+/** A stored revision with the defaults of what documents did not have when it was written. */
+function read(row: RevisionRow | undefined): RevisionRow | null {
+  return row ? { ...row, document: sceneSchema.parse(row.document) } : null;
+}
+
 export async function latestRevision(sql: Sql, shot: string): Promise<RevisionRow | null> {
   const [row] = await sql<RevisionRow[]>`
     select id, shot_id as shot, number, hash, document, geometry from scene_revision where shot_id = ${shot} order by number desc limit 1`;
-  return row ?? null;
+  return read(row);
 }
 
 export async function revisionById(sql: Sql, id: string): Promise<RevisionRow | null> {
   const [row] = await sql<RevisionRow[]>`
     select id, shot_id as shot, number, hash, document, geometry from scene_revision where id = ${id}`;
-  return row ?? null;
+  return read(row);
 }
 
 /** Adds a shot with its first revision, or a new revision when the scene has changed. Returns the shot's id. */
