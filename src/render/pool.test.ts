@@ -9,7 +9,7 @@ import { RenderPool } from './pool';
 import type { FromTracer, ToTracer, Tracer } from './protocol';
 import { spawnInline } from './spawn-inline';
 import { centreOut, sweepTargets } from './sweeps';
-import { renderTest, testKernel, testRecipe, testScene } from './testing';
+import { renderTest, type TestScene, testKernel, testRecipe, testScene } from './testing';
 
 /** A little room with every kind of light and lobe: matt, metal, a glass ball, a pane, two lamps and a sky. */
 const scene = testScene({
@@ -252,6 +252,45 @@ describe('statistics', () => {
     }
     expect(predicted / variance).toBeGreaterThan(0.6);
     expect(predicted / variance).toBeLessThan(1.6);
+  });
+
+  test('noise shares are those of the spread over seeds', async () => {
+    const t: TestScene = {
+      meshes: { floor: plane(4, 4) },
+      materials: { floor: { base_color: [0.7, 0.7, 0.7], specular_weight: 0 } },
+      lights: [
+        { kind: 'sphere', name: 'a', group: 'a', power: 6, position: [1, 1.2, 0], radius: 0.3, gains: { seen: 0 } },
+        { kind: 'sphere', name: 'b', group: 'b', power: 2, position: [-1, 0.8, 0], radius: 0.4, gains: { seen: 0 } },
+      ],
+      environment: [0.15, 0.15, 0.15],
+      camera: { position: [0, 3, 0.001], target: [0, 0, 0], up: [0, 0, -1] },
+    };
+    const groups = ['a', 'b', 'sky'];
+    const seeds = 48;
+    const runs: { y: Float32Array; parts: Float32Array[]; shares: number[] }[] = [];
+    for (let seed = 0; seed < seeds; seed++) {
+      const { film, layers } = await renderTest(testScene(t), testRecipe(16, 16, { sampling: { seed } }));
+      const plane = (name: string) => layers.layers.get(name)!.planes[1];
+      const { shares } = measureFilm(film, 1e-3);
+      runs.push({
+        y: plane('beauty'),
+        parts: groups.map((g) => plane(`group.${g}`)),
+        shares: groups.map((g) => shares!.groupClass.filter((s) => s.group === g).reduce((n, s) => n + s.share, 0)),
+      });
+    }
+    const mean = (of: (r: (typeof runs)[number]) => number) => runs.reduce((n, r) => n + of(r), 0) / seeds;
+    const covariances = [0, 0, 0];
+    for (let i = 0; i < 256; i++) {
+      const y = mean((r) => r.y[i]);
+      groups.forEach((_, g) => {
+        const p = mean((r) => r.parts[g][i]);
+        covariances[g] += mean((r) => (r.parts[g][i] - p) * (r.y[i] - y));
+      });
+    }
+    const whole = covariances.reduce((a, b) => a + b, 0);
+    groups.forEach((_, g) => {
+      expect(Math.abs(mean((r) => r.shares[g]) - covariances[g] / whole)).toBeLessThan(0.05);
+    });
   });
 
   test('four times the samples at least halve the noise', async () => {

@@ -74,6 +74,22 @@ describe('out of focus', () => {
     expect(Math.sqrt(side.xx / side.yy) / (1 - 0.8 * d)).toBeLessThan(1.07);
   });
 
+  test('a straight edge covers pixels by the part of the disc beyond it', async () => {
+    const half = transformed(box(20, 20, 0.001), [-10, 0, 0]);
+    const { layers } = await measure({ meshes: { half }, environment: [1, 1, 1], camera: lens }, 1024);
+    const alpha = layers.layers.get('alpha')!.planes[0];
+    for (let x = SIZE / 2 - 10; x < SIZE / 2 + 10; x++) {
+      const column = Array.from({ length: SIZE }, (_, y) => alpha[y * SIZE + x]).reduce((a, b) => a + b, 0) / SIZE;
+      // The mean over the pixel's width, by eight places in it.
+      let truth = 0;
+      for (let k = 0; k < 8; k++) {
+        const t = Math.min(1, Math.max(-1, -(x + (k + 0.5) / 8 - SIZE / 2) / radius));
+        truth += (0.5 + (t * Math.sqrt(1 - t * t) + Math.asin(t)) / Math.PI) / 8;
+      }
+      expect(Math.abs(column - truth)).toBeLessThan(0.01);
+    }
+  });
+
   test('focus on a point is focus at its distance along the axis; depth of field can be switched off', async () => {
     const hash = async (camera: object, change = {}) =>
       filmHash(
