@@ -70,7 +70,7 @@ export class Sweeps {
     if (samples.some((n, t) => n < targets[t])) return targets;
     const { adapt, stopNoise, cameraMin } = this.recipe.sampling;
     const least = Math.min(...samples);
-    const uniform = adapt === 'even' || stopNoise === 0 || least < cameraMin;
+    const uniform = adapt === 'even' || stopNoise === 0 || least < Math.max(2, cameraMin);
     if (uniform) return this.nextEven();
     return this.nextCheapest();
   }

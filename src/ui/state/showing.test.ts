@@ -56,7 +56,7 @@ describe('what a slot is made of', () => {
 
   test('only layers that the recipe kept are offered', () => {
     const bare = trial({ recipe: parseRecipe({ film: { groups: false, classes: false, features: ['normal'] } }) });
-    expect(trialLayers(bare, ['lamp'])).toEqual(['beauty', 'half_a', 'half_b', 'N', 'cost', 'samples']);
+    expect(trialLayers(bare, ['lamp'])).toEqual(['beauty', 'half_a', 'half_b', 'N', 'samples', 'cost', 'rays']);
     const full = trial({ recipe: parseRecipe({ film: { groups: true, classes: true, ledger: 'all' } }) });
     expect(trialLayers(full, ['lamp'])).toEqual(
       expect.arrayContaining(['group.lamp', 'half_a.lamp', 'half_b.lamp', 'class.caustic', 'bounce.00', 'bounce.16']),
