@@ -15,6 +15,7 @@ import {
   WINDOW,
   writing,
 } from './keepers-desk-parts';
+import { HEMP, WINDOW_GLASS } from './surfaces';
 
 /** The keeper's desk at dusk: a lamp in its milk-glass shade, a window to the sky. Deterministic. */
 export function keepersDesk(): Scene {
@@ -97,11 +98,7 @@ export function keepersDesk(): Scene {
       { name: 'white lead', base_color: [0.7, 0.68, 0.62], specular_roughness: 0.3 },
       {
         name: 'window glass',
-        base_color: [0.97, 0.985, 0.98],
-        specular_roughness: 0,
-        specular_ior: 1.52,
-        transmission_weight: 1,
-        geometry_thin_walled: true,
+        ...WINDOW_GLASS,
       },
       { name: 'brass', base_color: [0.8, 0.56, 0.23], base_metalness: 1, specular_roughness: 0.24 },
       // Opal glass: half of the light is scattered within two millimetres, hardly any is lost.
@@ -156,10 +153,7 @@ export function keepersDesk(): Scene {
       },
       {
         name: 'hemp',
-        base_color: [0.47, 0.35, 0.2],
-        base_diffuse_roughness: 0.7,
-        specular_weight: 0.3,
-        specular_roughness: 0.6,
+        ...HEMP,
       },
     ],
     objects: placed.map(([name, , material]) => ({ name, mesh: name, material })),

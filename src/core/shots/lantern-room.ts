@@ -1,5 +1,6 @@
 import { joinGeometry, type Mesh, materialSchema, type Scene, type SceneDocument, sceneSchema } from '../scene';
 import { burner, desk, floor, LENS_CENTRE, lens, pedestal, rail, room } from './lantern-room-parts';
+import { WINDOW_GLASS } from './surfaces';
 
 const BEAMS = [
   { name: 'seaward beam', direction: [-0.93, 0.04, -0.3655] },
@@ -75,11 +76,7 @@ export function lanternRoom(): Scene {
       material({ name: 'red lead', base_color: [0.3, 0.045, 0.025], specular_roughness: 0.35 }),
       material({
         name: 'window glass',
-        base_color: [0.97, 0.985, 0.98],
-        specular_roughness: 0,
-        specular_ior: 1.52,
-        transmission_weight: 1,
-        geometry_thin_walled: true,
+        ...WINDOW_GLASS,
       }),
       material({ name: 'iron plate', base_color: [0.075, 0.078, 0.085], specular_roughness: 0.33, specular_ior: 2 }),
       material({ name: 'oiled teak', base_color: [0.17, 0.075, 0.03], specular_roughness: 0.36 }),

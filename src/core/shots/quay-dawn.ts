@@ -2,6 +2,7 @@ import * as fmath from '../fmath';
 import { joinGeometry, type Mesh, merge, type Scene, sceneSchema, sweep } from '../scene';
 import { laidFlat } from './forms';
 import { boat, bollard, buoy, granite, pennant, quay, rocks, sea, setts, tower } from './quay-dawn-parts';
+import { HEMP, WINDOW_GLASS } from './surfaces';
 
 const FRAMES = { first: 1, last: 48, perSecond: 24 };
 /** Keys of what moves, in frames. */
@@ -164,18 +165,11 @@ export function quayDawn(): Scene {
       { name: 'black iron', base_color: [0.03, 0.03, 0.033], specular_roughness: 0.4 },
       {
         name: 'lantern glass',
-        base_color: [0.97, 0.985, 0.98],
-        specular_roughness: 0,
-        specular_ior: 1.52,
-        transmission_weight: 1,
-        geometry_thin_walled: true,
+        ...WINDOW_GLASS,
       },
       {
         name: 'hemp',
-        base_color: [0.42, 0.32, 0.19],
-        base_diffuse_roughness: 0.7,
-        specular_weight: 0.3,
-        specular_roughness: 0.6,
+        ...HEMP,
       },
       {
         name: 'blue paint',

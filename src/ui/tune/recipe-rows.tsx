@@ -146,6 +146,29 @@ const LIMITS: Numeric[] = [
   },
 ];
 
+const TOGGLES: Record<string, { label: string; tip: string }> = {
+  'rayDepth.caustics': {
+    label: 'Caustics',
+    tip: 'Light that reaches a diffuse surface through sharp reflection or transmission. Off removes exactly this part of the picture, and its noise.',
+  },
+  'film.lostLight': {
+    label: 'Lost light',
+    tip: 'Follows a few paths beyond the limits and keeps what they bring apart: what ray depth and reach cost in light, told without a second render.',
+  },
+  'camera.depthOfField': {
+    label: 'Depth of field',
+    tip: 'Whether the lens blurs what is out of focus.',
+  },
+  'camera.motionBlur': {
+    label: 'Motion blur',
+    tip: 'Whether what moves while the shutter is open is blurred.',
+  },
+  'clay.on': {
+    label: 'Clay',
+    tip: 'Shows surfaces as grey matt clay, glass and glowing ones as they are, so that light is judged alone.',
+  },
+};
+
 /** The recipe, row by row, each with the share of rays and of noise that it governs. */
 export function Rows({ recipe, figures }: { recipe: Recipe; figures: Figures }) {
   const set = useRecipe((s) => s.set);
@@ -165,6 +188,14 @@ export function Rows({ recipe, figures }: { recipe: Recipe; figures: Figures }) 
       {number(n)}
     </Row>
   );
+  const toggle = (path: string) => {
+    const { label, tip } = TOGGLES[path];
+    return (
+      <Row path={path} label={label} tip={tip} recipe={recipe} figures={figures}>
+        <Toggle label={label} on={settingAt(recipe, path) === true} onChange={(v) => set(path, v)} />
+      </Row>
+    );
+  };
   return (
     <>
       <Section
@@ -237,25 +268,9 @@ export function Rows({ recipe, figures }: { recipe: Recipe; figures: Figures }) 
       {SPLITS.map(row)}
       <Section title="Ray depth" />
       {DEPTHS.map(row)}
-      <Row
-        path="rayDepth.caustics"
-        label="Caustics"
-        tip="Light that reaches a diffuse surface through sharp reflection or transmission. Off removes exactly this part of the picture, and its noise."
-        recipe={recipe}
-        figures={figures}
-      >
-        <Toggle label="Caustics" on={recipe.rayDepth.caustics} onChange={(v) => set('rayDepth.caustics', v)} />
-      </Row>
+      {toggle('rayDepth.caustics')}
       {SOFT.map(row)}
-      <Row
-        path="film.lostLight"
-        label="Lost light"
-        tip="Follows a few paths beyond the limits and keeps what they bring apart: what ray depth and reach cost in light, told without a second render."
-        recipe={recipe}
-        figures={figures}
-      >
-        <Toggle label="Lost light" on={recipe.film.lostLight} onChange={(v) => set('film.lostLight', v)} />
-      </Row>
+      {toggle('film.lostLight')}
       <Section title="Outlier limits" beside={<span className="text-[11px] text-dim">stops above white</span>} />
       {LIMITS.map(row)}
       <Section title="Picture" />
@@ -284,37 +299,9 @@ export function Rows({ recipe, figures }: { recipe: Recipe; figures: Figures }) 
         <span className="num self-center pr-1 text-dim">{`${frameOf(recipe).width}×${frameOf(recipe).height}`}</span>
         {number({ path: 'size.scale', label: 'Test scale', tip: '', step: 5, suffix: '%' })}
       </Row>
-      <Row
-        path="camera.depthOfField"
-        label="Depth of field"
-        tip="Whether the lens blurs what is out of focus."
-        recipe={recipe}
-        figures={figures}
-      >
-        <Toggle
-          label="Depth of field"
-          on={recipe.camera.depthOfField}
-          onChange={(v) => set('camera.depthOfField', v)}
-        />
-      </Row>
-      <Row
-        path="camera.motionBlur"
-        label="Motion blur"
-        tip="Whether what moves while the shutter is open is blurred."
-        recipe={recipe}
-        figures={figures}
-      >
-        <Toggle label="Motion blur" on={recipe.camera.motionBlur} onChange={(v) => set('camera.motionBlur', v)} />
-      </Row>
-      <Row
-        path="clay.on"
-        label="Clay"
-        tip="Shows surfaces as grey matt clay, glass and glowing ones as they are, so that light is judged alone."
-        recipe={recipe}
-        figures={figures}
-      >
-        <Toggle label="Clay" on={recipe.clay.on} onChange={(v) => set('clay.on', v)} />
-      </Row>
+      {toggle('camera.depthOfField')}
+      {toggle('camera.motionBlur')}
+      {toggle('clay.on')}
       <Row
         path="sampling.seed"
         label="Seed"
