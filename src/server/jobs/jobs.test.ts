@@ -94,11 +94,15 @@ test('a stop keeps what there is', async () => {
 });
 
 test('an interrupted trial goes on from its checkpoint to the same bits', async () => {
-  const recipe = smallRecipe(200, 64);
+  const recipe = smallRecipe(1000, 64);
   const id = await log(recipe);
   const closing = new AbortController();
   const first = runner().run(id, closing.signal);
-  setTimeout(() => closing.abort(), 700);
+  const begun = setInterval(async () => {
+    if (((await trialById(sql, id))?.fraction ?? 0) === 0) return;
+    clearInterval(begun);
+    closing.abort();
+  }, 40);
   await expect(first).rejects.toBeInstanceOf(Interrupted);
   expect((await trialById(sql, id))!.state).toBe('rendering');
   expect(await loadCheckpoint(sql, id)).not.toBeNull();

@@ -42,6 +42,11 @@ function sectionsOf(names: string[]): Section[] {
       layers: pick((n) => n.startsWith('bounce.')),
     },
     {
+      title: 'Beyond the limits',
+      tip: 'Light that ray depth and reach keep away, estimated from a few paths that go on. It is no part of the beauty.',
+      layers: pick((n) => n === 'lost'),
+    },
+    {
       title: 'Features',
       tip: 'Data: never exposed, never colour-converted, and kept as float where rounding would do harm.',
       layers: pick((n) => MEASURED_LAYERS.includes(n) || featureOfLayer(n) !== undefined),
@@ -57,6 +62,7 @@ function sectionsOf(names: string[]): Section[] {
 function nameOf(layer: string): string {
   const feature = featureOfLayer(layer);
   if (feature) return feature.words;
+  if (layer === 'lost') return 'lost light';
   return words(layer.replace(/^(group|class|bounce)\./, ''));
 }
 

@@ -1,0 +1,62 @@
+import { expect, type Page, test } from '@playwright/test';
+
+/** Another shot of the film: chosen, shown in clay, lit beyond its limits, logged, and still there after a reload. */
+test.describe.configure({ mode: 'serial' });
+
+let page: Page;
+test.beforeAll(async ({ browser }) => {
+  page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  await page.goto('/');
+});
+test.afterAll(() => page.close());
+
+async function type(name: string, value: string) {
+  const field = page.getByRole('textbox', { name, exact: true });
+  await field.fill(value);
+  await field.press('Enter');
+}
+
+/** Mean red, green and blue of the live picture's canvas. */
+const mean = () =>
+  page.evaluate(() => {
+    const canvas = document.querySelector<HTMLCanvasElement>('[data-testid="canvas-a"]')!;
+    const d = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height).data;
+    const sum = [0, 0, 0];
+    for (let i = 0; i < d.length; i += 4) for (let c = 0; c < 3; c++) sum[c] += d[i + c] / (d.length / 4);
+    return sum;
+  });
+
+test('a shot is chosen by name, and its own camera looks at it', async () => {
+  await page.getByTestId('shot').click();
+  await page.getByRole('menuitem', { name: 'quay-dawn' }).click();
+  await expect(page.getByTestId('shot')).toContainText('quay-dawn');
+  await expect(page.getByText('harbour master')).toBeVisible();
+  await type('Test scale', '15');
+  await type('Least camera samples', '2');
+  await type('Most camera samples', '4');
+  await expect(page.getByTestId('live')).toContainText('4 / 4', { timeout: 60000 });
+  expect(Math.max(...(await mean()))).toBeGreaterThan(60);
+});
+
+test('clay takes the colour off, and comes off again', async () => {
+  const colored = await mean();
+  const clay = page.getByRole('switch', { name: 'Clay' });
+  await clay.click();
+  await expect.poll(async () => Math.abs((await mean())[0] - colored[0]), { timeout: 60000 }).toBeGreaterThan(3);
+  await expect(page.getByText('4 changed')).toBeVisible();
+  await clay.click();
+  await expect.poll(async () => Math.abs((await mean())[0] - colored[0]), { timeout: 60000 }).toBeLessThan(1);
+});
+
+test('lost light is kept as a layer of a logged trial, which a reload finds again', async () => {
+  await page.getByRole('switch', { name: 'Lost light' }).click();
+  await page.getByRole('button', { name: /^Log/ }).click();
+  const entry = page.getByTestId('trial-1');
+  await expect(entry.locator('img')).toBeVisible({ timeout: 120000 });
+  await page.reload();
+  await expect(page.getByTestId('shot')).toContainText('quay-dawn');
+  await expect(entry).toBeVisible();
+  await entry.click();
+  await page.keyboard.press('3');
+  await expect(page.getByTestId('layers')).toContainText('lost');
+});
