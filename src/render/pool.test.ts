@@ -1,12 +1,12 @@
 import { Film, filmBytes, makeSpec, measureFilm, relight, tally } from '@/core/film';
 import { exposureScale } from '@/core/image';
 import { LEDGER_PLANES } from '@/core/kernel';
-import { parseRecipe } from '@/core/recipe';
+import { FEATURE_NAMES, parseRecipe } from '@/core/recipe';
 import { box, lathe, merge, plane, sphere, transformed } from '@/core/scene';
 import { noiseOf, type Rgb } from '@/core/stats';
 import { filmHash } from './node-files';
 import { RenderPool } from './pool';
-import type { FromTracer, ToTracer, Tracer } from './protocol';
+import { type FromTracer, MAX_PLANES, type ToTracer, type Tracer } from './protocol';
 import { spawnInline } from './spawn-inline';
 import { centreOut, sweepTargets } from './sweeps';
 import { renderTest, type TestScene, testKernel, testRecipe, testScene } from './testing';
@@ -355,6 +355,18 @@ describe('pool', () => {
     await pool.load(scene);
     await expect(pool.render(scene, testRecipe(16, 2), scene.document.cameras[0])).rejects.toThrow('out of memory');
     await expect(pool.render(scene, testRecipe(16, 2), scene.document.cameras[0])).rejects.toThrow('out of memory');
+  });
+
+  test('threads have room for everything a film can hold', () => {
+    const names = Array.from({ length: 16 }, (_, i) => `g${i}`);
+    const full = testScene({
+      lights: names.map((n) => ({ kind: 'point', name: n, group: n, power: 1, position: [0, 1, 0] })),
+    });
+    const pairs = names.map((group) => ({ group, class: 'caustic' }));
+    const film = { ledger: 'all', lostLight: true, features: [...FEATURE_NAMES], pairs };
+    const { planes } = makeSpec(testRecipe(16, 2, { film }), full.document);
+    expect(planes.count).toBeLessThanOrEqual(MAX_PLANES);
+    expect(planes.count).toBeGreaterThan(MAX_PLANES - 16);
   });
 
   test('a film of the wrong size is refused', () => {

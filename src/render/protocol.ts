@@ -2,8 +2,8 @@ import type { FilmSpec } from '@/core/film';
 import type { Recipe } from '@/core/recipe';
 import type { Camera } from '@/core/scene';
 
-/** Planes a thread's scratch area has room for: 16 groups, every class, 16 pairs, the ledger and all features. */
-export const MAX_PLANES = 272;
+/** Planes a thread's scratch area has room for: 16 groups, every class, 16 pairs, the ledger, lost light and all features. */
+export const MAX_PLANES = 304;
 
 /** Slots of the control words all threads share. */
 export const CONTROL = { next: 0, stop: 1, tilesDone: 2, size: 4 } as const;
