@@ -14,8 +14,8 @@ export interface Feature {
 /** The features of a film by their names in a recipe. */
 export const FEATURES: Record<FeatureName, Feature> = {
   alpha: { layer: 'alpha', channels: ['A'], how: 'mean', exact: false, words: 'alpha' },
-  depth: { layer: 'depth', channels: ['Z'], how: 'nearest', exact: true, words: 'depth along the axis' },
-  distance: { layer: 'distance', channels: ['Z'], how: 'nearest', exact: true, words: 'distance from the camera' },
+  depth: { layer: 'depth', channels: ['Z'], how: 'nearest', exact: true, words: 'depth' },
+  distance: { layer: 'distance', channels: ['Z'], how: 'nearest', exact: true, words: 'distance' },
   position: { layer: 'P', channels: ['X', 'Y', 'Z'], how: 'nearest', exact: true, words: 'position' },
   uv: { layer: 'uv', channels: ['U', 'V'], how: 'nearest', exact: true, words: 'texture coordinates' },
   motion: { layer: 'motion', channels: ['X', 'Y'], how: 'nearest', exact: true, words: 'motion to the next frame' },
