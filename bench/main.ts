@@ -5,7 +5,7 @@ import { measureEdits } from './edits';
 import { measureExr, measureIntegrator, measureRelight } from './engine';
 import { measurePage, measureTrial } from './page';
 import { measureInstanced, measureRays, type RayRates, SETS } from './rays';
-import { measureMotionBlur, measureSampling } from './sampling';
+import { measureMotionBlur, measureSampling, measureStartUp } from './sampling';
 import { hardScene, instancedScene, lanternRoom } from './scenes';
 import { measureStorage } from './storage';
 import { measureTechniques } from './techniques';
@@ -69,6 +69,9 @@ async function main(): Promise<void> {
     say(`${shot}: samples dealt out for the least rays over even ones`, `× ${f(s.cheapest)}`, 'efficiency');
     say(`${shot}: two of each split over twice the camera samples`, `× ${f(s.splits)}`, 'efficiency');
   }
+  const startUp = await measureStartUp(module, thread);
+  for (const [shot, ms] of Object.entries(startUp))
+    say(`${shot}: from nothing to the first sweep`, `${f(ms, 0)} ms`, '640×360');
   const motionBlur = await measureMotionBlur(module, thread);
   say('quay-dawn: motion blur over the still picture, time', f(motionBlur), 'at most 1.4');
   const exr = await measureExr(module, thread, room);
@@ -93,7 +96,7 @@ async function main(): Promise<void> {
   );
   writeFileSync(
     'build/bench.json',
-    `${JSON.stringify({ rays, instanced, integrator, edits, techniques, sampling, motionBlur, exr, light, storage, page, trial }, null, 2)}\n`,
+    `${JSON.stringify({ rays, instanced, integrator, edits, techniques, sampling, startUp, motionBlur, exr, light, storage, page, trial }, null, 2)}\n`,
   );
   process.stdout.write('figures are in build/bench.json\n');
   await database().end();

@@ -62,3 +62,19 @@ export async function measureMotionBlur(module: WebAssembly.Module, thread: URL)
   pool.close();
   return ratios.sort((a, b) => a - b)[1];
 }
+
+/** Milliseconds from nothing to the first sample of every pixel, at 640×360 on two threads: load, build, first sweep. */
+export async function measureStartUp(module: WebAssembly.Module, thread: URL): Promise<Record<string, number>> {
+  const out: Record<string, number> = {};
+  for (const [name, make] of Object.entries(SHOTS)) {
+    const scene = make();
+    const started = performance.now();
+    const pool = new RenderPool(module, spawnNode(thread), 2);
+    await pool.load(scene);
+    const r = parseRecipe({ size: { width: 640, height: 360, scale: 100 } });
+    await pool.render(scene, r, scene.document.cameras[0], { targets: [1] });
+    out[name] = performance.now() - started;
+    pool.close();
+  }
+  return out;
+}
