@@ -4,7 +4,7 @@ import { PATH_CLASSES, TABLE, TILE_PIXELS, TILE_SIZE } from '../kernel';
 import { parseRecipe } from '../recipe';
 import { sphere } from '../scene';
 import { Film } from './film';
-import { type FilmLayers, type Layer, makeLayer, makeLayers } from './layers';
+import { type FilmLayers, type Layer, layerNames, makeLayer, makeLayers } from './layers';
 import { balanceFactors, NEUTRAL, relight } from './relight';
 import { noiseShares } from './shares';
 import { filmBytes, makeSpec } from './spec';
@@ -251,4 +251,7 @@ test('masks by material and set come of the objects’ coverage: what belongs to
   const mug = document.materials.findIndex((m) => m.name === 'mug') + 1;
   expect(first('coverage_material')).toEqual([dome, 0.75, mug, 0.25, 0, 0]);
   expect(first('coverage_set')).toEqual([1, 0.75, 0, 0, 0, 0]);
+  // Asked for alone, a mask brings no other with it.
+  const alone = makeSpec(testRecipe(16, 4, { film: { features: ['coverage_set'] } }), document);
+  expect(layerNames(alone).filter((n) => n.startsWith('coverage'))).toEqual(['coverage_set']);
 });

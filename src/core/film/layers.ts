@@ -73,11 +73,8 @@ function makersOf(film: Film): Map<string, () => Layer> {
     if (at === undefined) continue;
     const { layer, channels, how } = FEATURES[name];
     const kind = isData(layer) ? 'data' : 'color';
-    if (isMask(name)) {
-      // Asked for together, masks share their planes; each is made only when it is asked for itself.
-      out.set(layer, () => coverageLayer(film, at, name));
-    } else if (name === 'shadow')
-      out.set(layer, () => ({ name: layer, channels, planes: shadowPlanes(film, at), kind }));
+    if (isMask(name)) out.set(layer, () => coverageLayer(film, at, name));
+    else if (name === 'shadow') out.set(layer, () => ({ name: layer, channels, planes: shadowPlanes(film, at), kind }));
     else {
       out.set(layer, () => ({
         name: layer,

@@ -76,7 +76,7 @@ export function makeSpec(recipe: Recipe, document: SceneDocument): FilmSpec {
   for (const f of recipe.film.features) {
     const at: number = isMask(f) && covered !== null ? covered : take(true, planesOf(f));
     planes.features[f] = at;
-    if (isMask(f)) covered = planes.features.coverage = at;
+    if (isMask(f)) covered = at;
   }
   for (const pair of recipe.film.pairs) {
     const group = groups.indexOf(pair.group);

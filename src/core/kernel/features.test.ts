@@ -107,3 +107,16 @@ test('rays a pixel are counted, and features cost no light', async () => {
   expect(m.film.rays().occlusion).toBeGreaterThan(0);
   expect(bare.film.rays().occlusion).toBe(0);
 });
+
+test('a mask by material covers what a mask by object does, asked for alone or together', async () => {
+  const t: TestScene = { meshes: { ball: sphere(1, 24), floor: transformed(plane(6, 6), [0, -1, 0]) }, camera };
+  const of = async (features: string[]) => measure(t, 16, { film: { features } });
+  const both = planes(await of(['coverage', 'coverage_material']), 'coverage_material');
+  const alone = planes(await of(['coverage_material']), 'coverage_material');
+  expect(alone).toEqual(both);
+  const shares = alone.filter((_, k) => k % 2 === 1);
+  const alpha = planes(await of(['alpha']), 'alpha')[0];
+  alpha.forEach((a, i) => {
+    expect(shares.reduce((sum, p) => sum + p[i], 0)).toBeCloseTo(a, 5);
+  });
+});

@@ -180,6 +180,9 @@ export function writeParams(
   put('ledgerAxis', recipe.film.ledger === 'off' ? 0 : LEDGER_AXES.indexOf(recipe.film.ledger));
   put('planeNear', planes.near);
   for (const name of FEATURE_NAMES) put(`plane${pascal(name)}`, planes.features[name] ?? -1);
+  // Masks of all kinds are made of the objects' coverage.
+  const { coverage, coverage_material, coverage_set } = planes.features;
+  put('planeCoverage', coverage ?? coverage_material ?? coverage_set ?? -1);
   put('planeCount', planes.count);
   put('tableOn', 1);
   put('study', study);
