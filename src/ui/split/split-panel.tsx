@@ -37,6 +37,11 @@ function sectionsOf(names: string[]): Section[] {
       layers: pick((n) => n.startsWith('class.')),
     },
     {
+      title: 'Pairs',
+      tip: 'Parts of one light group in one path class, such as a beam in fog.',
+      layers: pick((n) => n.startsWith('pair.')),
+    },
+    {
       title: 'Bounces',
       tip: 'Parts by how many continuation rays the light took.',
       layers: pick((n) => n.startsWith('bounce.')),
@@ -63,7 +68,7 @@ function nameOf(layer: string): string {
   const feature = featureOfLayer(layer);
   if (feature) return feature.words;
   if (layer === 'lost') return 'lost light';
-  return words(layer.replace(/^(group|class|bounce)\./, ''));
+  return words(layer.replace(/^(group|class|bounce|pair)\./, '').replace('.', ' · '));
 }
 
 /** Which layers the live film holds, by the recipe. */

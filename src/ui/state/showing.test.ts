@@ -57,6 +57,21 @@ describe('what a slot is made of', () => {
   test('only layers that the recipe kept are offered', () => {
     const bare = trial({ recipe: parseRecipe({ film: { groups: false, classes: false, features: ['normal'] } }) });
     expect(trialLayers(bare, ['lamp'])).toEqual(['beauty', 'half_a', 'half_b', 'N', 'samples', 'cost', 'rays']);
+    const paired = trial({
+      recipe: parseRecipe({
+        film: {
+          groups: false,
+          classes: false,
+          features: [],
+          pairs: [
+            { group: 'lamp', class: 'direct_fog' },
+            { group: 'gone', class: 'caustic' },
+          ],
+        },
+      }),
+    });
+    expect(trialLayers(paired, ['lamp'])).toContain('pair.lamp.direct_fog');
+    expect(trialLayers(paired, ['lamp']).filter((n) => n.startsWith('pair.'))).toHaveLength(1);
     const full = trial({ recipe: parseRecipe({ film: { groups: true, classes: true, ledger: 'all' } }) });
     expect(trialLayers(full, ['lamp'])).toEqual(
       expect.arrayContaining(['group.lamp', 'half_a.lamp', 'half_b.lamp', 'class.caustic', 'bounce.00', 'bounce.16']),

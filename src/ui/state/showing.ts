@@ -20,6 +20,7 @@ export function trialLayers(trial: Trial, groups: string[]): string[] {
   if (film.groups)
     names.push(...groups.map((g) => `group.${g}`), ...groups.flatMap((g) => [`half_a.${g}`, `half_b.${g}`]));
   if (film.classes) names.push(...PATH_CLASSES.map((c) => `class.${c}`));
+  names.push(...film.pairs.filter((p) => groups.includes(p.group)).map((p) => `pair.${p.group}.${p.class}`));
   if (film.ledger !== 'off')
     names.push(...Array.from({ length: 17 }, (_, b) => `bounce.${String(b).padStart(2, '0')}`));
   if (film.lostLight) names.push('lost');
