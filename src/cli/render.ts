@@ -1,7 +1,7 @@
 import { mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { availableParallelism, freemem } from 'node:os';
 import { basename, dirname, extname, join } from 'node:path';
-import { layerNames, makeSpec } from '@/core/film';
+import { filmBytes, layerNames, makeSpec } from '@/core/film';
 import { decodeHdr } from '@/core/image';
 import { groupColors } from '@/core/kernel';
 import {
@@ -26,7 +26,6 @@ import {
 import { SHOTS } from '@/core/shots';
 import { efficiency } from '@/core/stats';
 import { renderBanded } from '@/render/banded';
-import { bytesOfFilm } from '@/render/bands';
 import { captureDate, filmAttributes, writeFilm } from '@/render/film-exr';
 import { sha256 } from '@/render/node-files';
 import { RenderPool } from '@/render/pool';
@@ -214,17 +213,19 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
   const stray = recipe.film.pairs.find((p) => !groups.includes(p.group));
   if (stray) throw new UsageError(`film.pairs: the scene has no light group ${stray.group}, but ${groups.join(', ')}`);
   const wantedBands = wholeNumber(args, 'bands', 1, 1024);
-  const need = bytesOfFilm(recipe, scene.document);
+  const spec = makeSpec(recipe, scene.document);
+  const need = filmBytes(spec);
   const room = freemem() * MOST_OF_MEMORY;
   const bands = wantedBands ?? Math.max(1, Math.ceil(need / room));
   if (bands > 1 && recipe.sampling.adapt === 'cheapest' && recipe.sampling.stopNoise > 0)
     throw new UsageError(
-      `sampling.adapt cheapest needs the whole frame at once: ${Math.ceil(need / 1e6)} MB, of which ${Math.floor(room / 1e6)} MB may be used; keep fewer planes or deal out evenly`,
+      wantedBands
+        ? `--bands ${wantedBands}: sampling.adapt cheapest deals from the whole frame at once`
+        : `sampling.adapt cheapest needs the whole frame at once: ${Math.ceil(need / 1e6)} MB, of which ${Math.floor(room / 1e6)} MB may be used; keep fewer planes or deal out evenly`,
     );
-  for (const name of args.options.get('layers') ?? []) {
-    const has = layerNames(makeSpec(recipe, scene.document));
-    if (!has.includes(name)) throw new UsageError(`--layers ${name}: the film has ${has.join(', ')}`);
-  }
+  const has = layerNames(spec);
+  const unknown = args.options.get('layers')?.find((n) => !has.includes(n));
+  if (unknown !== undefined) throw new UsageError(`--layers ${unknown}: the film has ${has.join(', ')}`);
   const loaded = performance.now();
   const pool = new RenderPool(await compileKernel(assets.kernel), spawnNode(assets.thread), threads);
   const abort = new AbortController();

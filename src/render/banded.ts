@@ -1,6 +1,6 @@
-import { createHash } from 'node:crypto';
 import {
   type Film,
+  type FilmFigures,
   type FilmLayers,
   type FilmSpec,
   makeLayer,
@@ -10,30 +10,22 @@ import {
   type RayCounts,
 } from '@/core/film';
 import { exposureScale } from '@/core/image';
-import { PLANE_BYTES } from '@/core/kernel';
 import type { Recipe } from '@/core/recipe';
 import type { Camera, Scene } from '@/core/scene';
-import { type Noise, noiseOf, type Rgb } from '@/core/stats';
+import { noiseOf, type Rgb } from '@/core/stats';
 import { cutIntoBands, joinBands } from './bands';
+import { FilmDigest } from './node-files';
 import type { Progress, RenderPool } from './pool';
 
-/** A frame as rendered, whatever it was rendered in. */
-export interface Rendered {
+/** A frame as rendered, whatever it was rendered in. Noise shares by source are told of its film alone. */
+export interface Rendered extends Omit<FilmFigures, 'shares'> {
   layers: FilmLayers;
   spec: FilmSpec;
   finished: boolean;
   traceMs: number;
   calibratedMs: number;
-  /** SHA-256 of all float planes and sample counts; the same for any number of bands and threads. */
+  /** The same for any number of bands and threads. */
   hash: string;
-  noise: Noise | null;
-  rays: RayCounts;
-  samples: number;
-  sampleRange: [number, number];
-  clampedLight: number;
-  invalid: number;
-  objects: ReturnType<typeof measureFilm>['objects'];
-  lost: ReturnType<typeof measureFilm>['lost'];
 }
 
 export interface BandOptions {
@@ -82,9 +74,8 @@ export async function renderBanded(
   const { signal, frame, bands, keep, onProgress } = options;
   const exposure = exposureScale(camera.exposure);
   const cut = bands > 1 ? cutIntoBands(recipe, bands) : [recipe];
-  const hash = createHash('sha256');
+  const digest = new FilmDigest();
   const parts: FilmLayers[] = [];
-  const counts: Int32Array[] = [];
   const out: Omit<Rendered, 'layers' | 'hash'> = {
     spec: makeSpec(recipe, scene.document),
     finished: true,
@@ -111,9 +102,7 @@ export async function renderBanded(
     out.finished &&= finished;
     out.traceMs += traceMs;
     out.calibratedMs += calibratedMs ?? 0;
-    const planes = film.spec.planes.count * PLANE_BYTES;
-    for (let t = 0; t < film.tileCount; t++) hash.update(film.record(t).subarray(0, planes));
-    counts.push(film.samples.slice());
+    digest.add(film);
     const figures = measureFilm(film, exposure);
     out.rays = i === 0 ? figures.rays : addRays(out.rays, figures.rays);
     out.samples += figures.samples;
@@ -130,12 +119,11 @@ export async function renderBanded(
     }
     parts.push(layersOf(film, keep));
   }
-  for (const n of counts) hash.update(new Uint8Array(n.buffer));
   const layers = joinBands(parts);
   if (cut.length > 1 && out.sampleRange[0] >= 2) {
     const half = (name: string) => layers.layers.get(name)!.planes as unknown as Rgb;
     out.noise = noiseOf(half('half_a'), half('half_b'), layers.width, layers.height, exposure);
   }
   if (keep) for (const name of HALVES) if (!keep.includes(name)) layers.layers.delete(name);
-  return { ...out, layers, hash: hash.digest('hex') };
+  return { ...out, layers, hash: digest.hex() };
 }

@@ -1,13 +1,6 @@
-import { type FilmLayers, type Layer, makeSpec } from '@/core/film';
+import type { FilmLayers, Layer } from '@/core/film';
 import { TILE_SIZE } from '@/core/kernel';
 import { frameOf, parseRecipe, type Recipe } from '@/core/recipe';
-import type { SceneDocument } from '@/core/scene';
-
-/** Bytes that a recipe's film takes while it is rendered. */
-export function bytesOfFilm(recipe: Recipe, document: SceneDocument): number {
-  const spec = makeSpec(recipe, document);
-  return spec.tilesX * spec.tilesY * (spec.tileBytes + 8);
-}
 
 /**
  * The recipe cut into `count` bands of whole rows of cells, from the top. Rendered one after another they give the

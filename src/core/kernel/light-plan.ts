@@ -55,11 +55,11 @@ function pictureLuminance(scene: Scene, material: Scene['document']['materials']
   };
 }
 
-function meshLight(scene: Scene, object: number): MeshLight {
+function meshLight(scene: Scene, object: number, lit: string): MeshLight {
   const o = scene.document.objects[object];
   const entry = scene.document.geometry.meshes.find((m) => m.name === o.mesh)!;
   const named = (name: string) => scene.document.materials.find((m) => m.name === name)!;
-  const material = named(secondaryMaterials(scene.document)[object]);
+  const material = named(lit);
   const seen = named(o.material);
   const owner = seen.emission_luminance > 0 ? seen : material;
   const mesh = meshAt(scene.geometry, entry);
@@ -143,7 +143,8 @@ function treeLight(l: ResolvedLight, number: number, gain: number): TreeLight {
 /** Decides the lights' numbers and lists; `take` hands out memory. */
 export function planLights(scene: Scene, take: (bytes: number) => number): LightPlan {
   const lights = resolveLights(scene);
-  const meshes = emissiveObjects(scene).map((o) => meshLight(scene, o));
+  const lit = secondaryMaterials(scene.document);
+  const meshes = emissiveObjects(scene).map((o) => meshLight(scene, o, lit[o]));
   const count = lights.length + meshes.length;
   const all = [...lights.map((l) => l.controls), ...meshes.map((m) => m.owner.light)];
   const isFar = (i: number) => i < lights.length && (lights[i].kind === 'environment' || lights[i].kind === 'distant');

@@ -101,7 +101,7 @@ export function keepersDesk(): Scene {
         ...WINDOW_GLASS,
       },
       { name: 'brass', base_color: [0.8, 0.56, 0.23], base_metalness: 1, specular_roughness: 0.24 },
-      // Opal glass: half of the light is scattered within two millimetres, hardly any is lost.
+      // Opal glass: more than half of the light is scattered within two millimetres, hardly any is lost.
       {
         name: 'milk glass',
         base_color: [1, 1, 1],

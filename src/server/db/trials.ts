@@ -41,16 +41,20 @@ export interface TrialRow {
   finishedAt: string | null;
 }
 
-const columns = (sql: Sql) => sql`
+/** Columns of a trial; `figures` says which of its figures. */
+const columns = (sql: Sql, figures = sql`figures`) => sql`
   trial.id, shot_id as shot, number, revision_id as revision, recipe.document as recipe, recipe_hash as "recipeHash", camera,
-  parent, title, note, starred, state, fraction, left_ms as "leftMs", fault, seconds, noise, figures, spec, film,
+  parent, title, note, starred, state, fraction, left_ms as "leftMs", fault, seconds, noise, ${figures} as figures, spec, film,
   created_at as "createdAt", finished_at as "finishedAt"`;
 
 /** A stored trial; settings that did not exist when it was made have their defaults. */
 const whole = (row: TrialRow): TrialRow => ({ ...row, recipe: parseRecipe(row.recipe) });
 
 export async function listTrials(sql: Sql, shot: string): Promise<TrialRow[]> {
-  const rows = await sql<TrialRow[]>`select ${columns(sql)} from trial join recipe on recipe.hash = recipe_hash
+  // Hundreds of objects a trial would weigh the logbook down; a single trial tells of them.
+  const rows = await sql<
+    TrialRow[]
+  >`select ${columns(sql, sql`figures - 'objects'`)} from trial join recipe on recipe.hash = recipe_hash
     where shot_id = ${shot} and removed_at is null order by number desc limit 500`;
   return rows.map(whole);
 }
