@@ -13,5 +13,6 @@ module.exports = {
   ],
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
   modulePathIgnorePatterns: ['<rootDir>/.next', '<rootDir>/build'],
-  testTimeout: 60000,
+  // Long enough that a loaded machine does not fail what is right.
+  testTimeout: 240000,
 };

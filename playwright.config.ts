@@ -2,8 +2,8 @@ import { defineConfig } from '@playwright/test';
 
 export default defineConfig({
   testDir: 'e2e',
-  timeout: 240000,
-  expect: { timeout: 30000 },
+  timeout: 480000,
+  expect: { timeout: 60000 },
   workers: 1,
   retries: 0,
   reporter: [['list']],
