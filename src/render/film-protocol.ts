@@ -1,6 +1,6 @@
 import type { Balance, FilmFigures, Parting, RayCounts } from '@/core/film';
 import type { Recipe } from '@/core/recipe';
-import type { Camera, SceneDocument } from '@/core/scene';
+import type { SceneDocument } from '@/core/scene';
 import type { Noise } from '@/core/stats';
 import type { Legend, View } from './view';
 
@@ -23,8 +23,8 @@ export interface Placement {
 }
 
 export type ToFilm =
-  | { type: 'open'; document: SceneDocument; geometry: string; threads: number }
-  | { type: 'live'; recipe: Recipe; camera: Camera }
+  | { type: 'open'; threads: number }
+  | { type: 'live'; document: SceneDocument; recipe: Recipe; camera: string; frame: number }
   | { type: 'halt' }
   | { type: 'pause'; on: boolean }
   | { type: 'show'; slot: Slot; source: Source | null }

@@ -1,13 +1,13 @@
 import { type FilmLayers, relight, tally } from '@/core/film';
 import { PATH_CLASSES } from '@/core/kernel';
-import { lightGroups, type Scene } from '@/core/scene';
+import { lightGroups } from '@/core/scene';
 import { noiseOf, type Rgb } from '@/core/stats';
 import { FilmCache, fetchPreview } from './film-cache';
 import type { FromFilm, Placement, ProbeValue, RelitMeasure, Slot, Source, ToFilm } from './film-protocol';
 import { LiveRender } from './live';
 import { RenderPool } from './pool';
 import type { Tracer } from './protocol';
-import { sceneFrom } from './scenes';
+import { cameraNamed, SceneLoader } from './scenes';
 import { layersFor, show, type View } from './view';
 
 /**
@@ -25,6 +25,13 @@ let views: Record<Slot, View> = { A: { kind: 'color', layer: 'beauty' }, B: { ki
 let exposure = 1;
 let sceneExposure = 1;
 let live: LiveRender | null = null;
+let pool: RenderPool | null = null;
+let edits = 0;
+const loader = new SceneLoader(async (hash) => {
+  const r = await fetch(`/api/blobs/${hash}`);
+  if (!r.ok) throw new Error(`content of the scene could not be loaded (${r.status})`);
+  return new Uint8Array(await r.arrayBuffer());
+});
 let dirty = false;
 /** Ends of the scale that A was last painted on. */
 let scaleOfA: [number, number] | null = null;
@@ -42,22 +49,24 @@ function spawn(): Tracer {
   };
 }
 
-async function open(message: Extract<ToFilm, { type: 'open' }>): Promise<void> {
-  const [module, geometry] = await Promise.all([
-    WebAssembly.compileStreaming(fetch('/wasm/kernel.wasm')),
-    fetch(`/api/blobs/${message.geometry}`).then(async (r) => {
-      if (!r.ok) throw new Error(`the scene's geometry could not be loaded (${r.status})`);
-      return new Uint8Array(await r.arrayBuffer());
-    }),
-  ]);
-  const scene: Scene = sceneFrom(message.document, geometry);
-  liveGroups = lightGroups(message.document);
-  const pool = new RenderPool(module, spawn, message.threads);
-  const { triangles } = await pool.load(scene);
-  live = new LiveRender(pool, scene, triangles, () => {
+async function open(threads: number): Promise<void> {
+  const module = await WebAssembly.compileStreaming(fetch('/wasm/kernel.wasm'));
+  pool = new RenderPool(module, spawn, threads);
+  live = new LiveRender(pool, () => {
     dirty = true;
   });
   live.failed = (error) => post({ type: 'fault', message: error.message });
+}
+
+/** Takes edits one after another; one that has been overtaken meanwhile is left out. */
+async function follow(message: Extract<ToFilm, { type: 'live' }>): Promise<void> {
+  const mine = ++edits;
+  const { document, recipe, frame } = message;
+  const scene = await loader.checked(document);
+  if (mine !== edits || !live) return;
+  liveGroups = lightGroups(document);
+  const camera = cameraNamed(scene, message.camera) ?? document.cameras[0];
+  live.start({ scene, recipe, camera, frame });
 }
 
 /** The film a slot shows, with the layers its view needs. */
@@ -217,13 +226,14 @@ function shifted(part: Rgb, whole: Rgb, own: Rgb = part): Rgb {
 async function handle(message: ToFilm): Promise<void> {
   switch (message.type) {
     case 'open':
-      await open(message);
+      await open(message.threads);
       post({ type: 'status', status: live!.status() });
       return;
     case 'live':
-      live?.start(message.recipe, message.camera);
+      await follow(message);
       return;
     case 'halt':
+      edits++;
       live?.halt();
       dirty = true;
       return;

@@ -17,9 +17,9 @@ const camera = scene.document.cameras[0];
 
 async function live(): Promise<{ live: LiveRender; until: (test: () => boolean) => Promise<void>; close: () => void }> {
   const pool = new RenderPool(testKernel(), spawnInline, 1);
-  const { triangles } = await pool.load(scene);
+  await pool.load(scene);
   const waiting = new Set<() => void>();
-  const render = new LiveRender(pool, scene, triangles, () => {
+  const render = new LiveRender(pool, () => {
     for (const w of waiting) w();
   });
   const until = (test: () => boolean) =>
@@ -47,7 +47,7 @@ async function finishedHash(recipe: Recipe): Promise<string> {
 test('the live picture at N samples is the trial at N, bit for bit', async () => {
   const recipe = testRecipe(48, 8);
   const { live: l, until, close } = await live();
-  l.start(recipe, camera);
+  l.start({ scene, recipe, camera, frame: 1 });
   await until(() => l.status().state === 'done');
   expect(l.status()).toMatchObject({ samples: 8, target: 8, changes: 1 });
   expect(l.status().noise!.rms).toBeGreaterThan(0);
@@ -62,7 +62,7 @@ test('the live picture at N samples is the trial at N, bit for bit', async () =>
 test('a change shows a coarse picture at once, and pixels not yet rendered borrow from it', async () => {
   const recipe = testRecipe(320, 2);
   const { live: l, until, close } = await live();
-  l.start(recipe, camera);
+  l.start({ scene, recipe, camera, frame: 1 });
   await until(() => l.status().coarseMs !== null);
   expect(['coarse', 'refining']).toContain(l.status().state);
   expect(l.place()!.width).toBeLessThan(320);
@@ -76,14 +76,14 @@ test('a change shows a coarse picture at once, and pixels not yet rendered borro
 
 test('halting keeps the picture; a new start replaces it', async () => {
   const { live: l, until, close } = await live();
-  l.start(testRecipe(48, 4096), camera);
+  l.start({ scene, recipe: testRecipe(48, 4096), camera, frame: 1 });
   await until(() => l.status().samples >= 2);
   l.halt();
   await new Promise((r) => setTimeout(r, 100));
   const kept = l.layers(['beauty'])!.layers.get('beauty')!.planes[0].slice();
   await new Promise((r) => setTimeout(r, 100));
   expect(l.layers(['beauty'])!.layers.get('beauty')!.planes[0]).toEqual(kept);
-  l.start(testRecipe(48, 4), camera);
+  l.start({ scene, recipe: testRecipe(48, 4), camera, frame: 1 });
   await until(() => l.status().state === 'done');
   expect(l.status().samples).toBe(4);
   close();
@@ -92,10 +92,10 @@ test('halting keeps the picture; a new start replaces it', async () => {
 test('a pause and going on end at the same bits as never having paused', async () => {
   const recipe = testRecipe(64, 64);
   const straight = await live();
-  straight.live.start(recipe, camera);
+  straight.live.start({ scene, recipe, camera, frame: 1 });
   await straight.until(() => straight.live.status().state === 'done');
   const paused = await live();
-  paused.live.start(recipe, camera);
+  paused.live.start({ scene, recipe, camera, frame: 1 });
   await paused.until(() => paused.live.status().samples >= 2);
   paused.live.pause(true);
   expect(['paused', 'done']).toContain(paused.live.status().state);
@@ -110,7 +110,7 @@ test('a pause and going on end at the same bits as never having paused', async (
 test('a start while paused waits and says so', async () => {
   const { live: l, until, close } = await live();
   l.pause(true);
-  l.start(testRecipe(32, 2), camera);
+  l.start({ scene, recipe: testRecipe(32, 2), camera, frame: 1 });
   await new Promise((r) => setTimeout(r, 50));
   expect(l.status()).toMatchObject({ state: 'paused', samples: 0 });
   expect(l.layers(['beauty'])).toBeNull();

@@ -11,15 +11,23 @@ const COARSE_MS = 160;
 const COARSE_SCALES = [1, 2, 4, 8, 16];
 const MEASURE_EVERY_MS = 1500;
 
+/** What the live picture is to show. */
+export interface Wanted {
+  scene: Scene;
+  recipe: Recipe;
+  camera: Camera;
+  frame: number;
+}
+
 /** The live picture: coarse at once, then the recipe's own size, sweep after sweep. */
 export class LiveRender {
   private abort: AbortController | null = null;
   private running: Promise<void> = Promise.resolve();
-  private wanted: { recipe: Recipe; camera: Camera } | null = null;
+  private wanted: Wanted | null = null;
   private paused = false;
   private film: Film | null = null;
   /** The settings that `film` was rendered with: it is only ever gone on with under these. */
-  private madeFor: LiveRender['wanted'] = null;
+  private madeFor: Wanted | null = null;
   private coarse: Film | null = null;
   private speed = 40000;
   private figures: FilmFigures | null = null;
@@ -32,14 +40,12 @@ export class LiveRender {
 
   constructor(
     private readonly pool: RenderPool,
-    private readonly scene: Scene,
-    private readonly triangles: number,
     private readonly changed: () => void,
   ) {}
 
   /** Starts anew with these settings; what runs is stopped first. */
-  start(recipe: Recipe, camera: Camera): void {
-    this.wanted = { recipe, camera };
+  start(wanted: Wanted): void {
+    this.wanted = wanted;
     this.startedAt = performance.now();
     this.coarseMs = null;
     if (this.paused) {
@@ -84,7 +90,8 @@ export class LiveRender {
   private async run(signal: AbortSignal): Promise<void> {
     const wanted = this.wanted;
     if (signal.aborted || this.paused || !wanted) return;
-    const { recipe, camera } = wanted;
+    const { scene, recipe, camera, frame } = wanted;
+    if (!this.pool.isLoaded) await this.pool.load(scene, recipe, camera, frame);
     const resumed = this.madeFor === wanted ? this.film : null;
     if (!resumed) {
       const { width, height } = {
@@ -98,7 +105,7 @@ export class LiveRender {
       if (divisor > 1) {
         const scale = Math.max(1, recipe.size.scale / divisor);
         const small = parseRecipe({ ...recipe, size: { ...recipe.size, scale } });
-        const { film } = await this.pool.render(this.scene, small, camera, { signal, targets: [1] });
+        const { film } = await this.pool.render(scene, small, camera, { signal, frame, targets: [1] });
         if (signal.aborted) return;
         this.coarse = film;
         this.film = null;
@@ -111,8 +118,9 @@ export class LiveRender {
     const before = performance.now();
     let lastTotal = resumed?.sampleTotal() ?? 0;
     let lastAt = before;
-    const { film } = await this.pool.render(this.scene, recipe, camera, {
+    const { film } = await this.pool.render(scene, recipe, camera, {
       signal,
+      frame,
       film: resumed ?? undefined,
       targets: sweepTargets(recipe.sampling.cameraMax, true),
       everyMs: 110,
@@ -141,7 +149,7 @@ export class LiveRender {
     this.changed();
   }
 
-  private take(film: Film, wanted: LiveRender['wanted']): void {
+  private take(film: Film, wanted: Wanted): void {
     this.film = film;
     this.madeFor = wanted;
     if (this.coarseMs === null) this.noteCoarse();
@@ -178,7 +186,7 @@ export class LiveRender {
       elapsedMs: elapsed,
       coarseMs: this.coarseMs,
       changes: this.changes,
-      triangles: this.triangles,
+      triangles: this.pool.triangles,
     };
   }
 

@@ -11,6 +11,7 @@ import {
 } from '@/core/kernel';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import { type Camera, isDisplaced, type Scene } from '@/core/scene';
+import { Inspector } from './inspector';
 import { CONTROL, type FromTracer, MAX_PLANES, type ToTracer, type Tracer } from './protocol';
 import { Sweeps } from './sweeps';
 
@@ -60,6 +61,8 @@ export class RenderPool {
   private camera: Camera | null = null;
   private frame = 1;
   private key = '';
+  /** The scene that was asked for last, before a recipe made a world of it. */
+  private source: Scene | null = null;
   private failure: Error | null = null;
   private sweepId = 0;
 
@@ -116,7 +119,7 @@ export class RenderPool {
     frame = scene.document.frames.first,
   ): Promise<{ buildMs: number; triangles: number }> {
     const started = performance.now();
-    const prepared = prepareScene(this.module, makeWorld(scene, recipe, camera, frame), MAX_PLANES, this.threads);
+    const prepared = prepareScene(this.module, makeWorld(scene, recipe, camera, frame), MAX_PLANES, this.threads + 1);
     const buildMs = performance.now() - started;
     await this.hand(prepared);
     this.prepared = prepared;
@@ -126,6 +129,7 @@ export class RenderPool {
 
   private note(scene: Scene, recipe: Recipe, camera: Camera, frame: number): void {
     this.frame = frame;
+    this.source = scene;
     this.recipe = recipe;
     this.camera = camera;
     this.key = worldKey(scene, recipe, camera, frame);
@@ -168,7 +172,7 @@ export class RenderPool {
   }
 
   /**
-   * Renders a recipe. Resolves with the film when done or when the signal stops it; `finished` says which.
+   * Renders a recipe; another scene than the last takes its place as `update` would have it. Resolves with the film when done or when the signal stops it; `finished` says which.
    * The film's bits do not depend on the thread count, nor on having been stopped and gone on. `calibratedMs` is the
    * time of tracing as a machine of speed 1 would have taken, when asked for.
    */
@@ -180,7 +184,8 @@ export class RenderPool {
   ): Promise<{ film: Film; finished: boolean; traceMs: number; calibratedMs: number | null }> {
     if (!this.prepared) throw new Error('render before load');
     const frame = options.frame ?? scene.document.frames.first;
-    if (worldKey(scene, recipe, camera, frame) !== this.key) await this.follow(scene, recipe, camera, frame);
+    if (scene !== this.source || worldKey(scene, recipe, camera, frame) !== this.key)
+      await this.follow(scene, recipe, camera, frame);
     const spec = makeSpec(recipe, scene.document);
     const film = options.film ?? new Film(spec, new SharedArrayBuffer(filmBytes(spec)));
     const control = new Int32Array(new SharedArrayBuffer(CONTROL.size * 4));
@@ -251,6 +256,23 @@ export class RenderPool {
       signal?.removeEventListener('abort', stop);
     }
     return { film, finished, traceMs, calibratedMs: options.calibrate ? calibratedMs : null };
+  }
+
+  /** Triangles of what is loaded, those of instances counted as often as they are placed. */
+  get triangles(): number {
+    return this.prepared?.triangleCount ?? 0;
+  }
+
+  get isLoaded(): boolean {
+    return this.prepared !== null;
+  }
+
+  /** Looks into what is loaded, beside whatever is being traced; null before the first scene. */
+  inspector(): Inspector | null {
+    const { prepared } = this;
+    if (!prepared) return null;
+    const step = scratchBytes(MAX_PLANES, prepared.plan.moving);
+    return new Inspector(this.module, prepared, prepared.end + this.threads * step);
   }
 
   close(): void {

@@ -1,6 +1,6 @@
 import type { Recipe } from '../recipe';
 import { type Camera, resolveRules, type Scene } from '../scene';
-import { INSTANCE_BYTES, PAGE_BYTES, PLANE_BYTES, SCRATCH, TABLE_BYTES, TREE_BYTES } from './layout';
+import { INSTANCE_BYTES, PAGE_BYTES, PLANE_BYTES, SCRATCH, TABLE_BYTES, TRAIL_BYTES, TREE_BYTES } from './layout';
 import { packRecords, packScene } from './pack';
 import { packObjects, placeInstances } from './pack-objects';
 import { type PackPlan, planBytes, planPack } from './pack-plan';
@@ -20,6 +20,9 @@ interface KernelExports {
   traceRays(rays: number, count: number, hits: number): void;
   traceShadows(rays: number, count: number): number;
   samplePairs(seed: number, pixel: number, half: number, pair: number, count: number, out: number): void;
+  lookAlong(rays: number, count: number, out: number): void;
+  setTrail(at: number, records: number): void;
+  trailLength(): number;
 }
 
 /** Most bytes a thread's scratch area needs for `planes` planes and `moving` objects. */
@@ -52,6 +55,13 @@ export interface BindOptions {
   frame?: number;
   firstFrame?: number;
 }
+
+/** Floats of a ray that looks, and of what it sees. */
+export const RAY_FLOATS = 8;
+export const SEEN_FLOATS = 12;
+/** Rays looked along in one call, and records of one trail. */
+const MOST_LOOKS = 1024;
+const MOST_TRAIL = 512;
 
 /** The kernel over a shared memory. Each thread makes its own. */
 export class Kernel {
@@ -126,6 +136,40 @@ export class Kernel {
 
   traceShadows(rays: number, count: number): number {
     return this.exports.traceShadows(rays, count);
+  }
+
+  /**
+   * What rays meet, `RAY_FLOATS` floats each: origin, direction, most metres, unused. Returns `SEEN_FLOATS` floats a ray:
+   * metres, object as an integer (-1 nothing, -2 − n light n), front as an integer, unused, position, normal.
+   */
+  lookAlong(rays: Float32Array): { floats: Float32Array; integers: Int32Array } {
+    const count = rays.length / RAY_FLOATS;
+    const from = this.scratch + SCRATCH.tile;
+    const to = from + MOST_LOOKS * RAY_FLOATS * 4;
+    const out = new Float32Array(count * SEEN_FLOATS);
+    for (let i = 0; i < count; i += MOST_LOOKS) {
+      const n = Math.min(MOST_LOOKS, count - i);
+      new Float32Array(this.memory.buffer, from, n * RAY_FLOATS).set(
+        rays.subarray(i * RAY_FLOATS, (i + n) * RAY_FLOATS),
+      );
+      this.exports.lookAlong(from, n, to);
+      out.set(new Float32Array(this.memory.buffer, to, n * SEEN_FLOATS), i * SEEN_FLOATS);
+    }
+    return { floats: out, integers: new Int32Array(out.buffer) };
+  }
+
+  /** Takes sample `sample` of pixel (x, y) and returns the records of its trail; see `TRAIL_FIELDS`. */
+  trail(x: number, y: number, sample: number, tileBytes: number): ArrayBuffer {
+    const tile = this.scratch + SCRATCH.tile;
+    new Uint8Array(this.memory.buffer, tile, tileBytes).fill(0);
+    const at = (tile + tileBytes + 63) & ~63;
+    this.exports.setTrail(at, MOST_TRAIL);
+    try {
+      this.exports.renderTile(x, y, 1, 1, sample, 1);
+      return new Uint8Array(this.memory.buffer, at, this.exports.trailLength() * TRAIL_BYTES).slice().buffer;
+    } finally {
+      this.exports.setTrail(0, 0);
+    }
   }
 
   samplePairs(seed: number, pixel: number, half: number, pair: number, count: number): Float32Array {

@@ -1,7 +1,17 @@
-export { Kernel, type PreparedScene, prepareScene, type Rebuilt, scratchBytes, updateScene } from './bindings';
+export {
+  Kernel,
+  type PreparedScene,
+  prepareScene,
+  RAY_FLOATS,
+  type Rebuilt,
+  SEEN_FLOATS,
+  scratchBytes,
+  updateScene,
+} from './bindings';
 export { groupColors } from './group-colors';
 export {
   COVERAGE_SLOTS,
+  fieldOffset,
   LEDGER_PLANES,
   LIMIT_KINDS,
   OBJECT_COLUMNS,
@@ -16,6 +26,10 @@ export {
   TABLED_OBJECTS,
   TILE_PIXELS,
   TILE_SIZE,
+  TRAIL_BYTES,
+  TRAIL_ENDS,
+  TRAIL_EVENTS,
+  TRAIL_FIELDS,
 } from './layout';
 export { cameraAxes, type PlaneMap } from './params';
 export { makeWorld, worldKey } from './world';

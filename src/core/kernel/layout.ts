@@ -242,6 +242,35 @@ export const MIRROR_ALPHA = 1e-3;
 /** OpenPBR roughness up to which a reflection or transmission vertex makes a caustic. */
 export const CAUSTIC_ROUGHNESS = 0.15;
 
+/** Record of a path's trail, 64 bytes: what happened where, with what throughput or light. */
+export const TRAIL_FIELDS = [
+  'i:event',
+  'i:object',
+  'i:lobe',
+  'i:light',
+  'i:reason',
+  'x',
+  'y',
+  'z',
+  'r',
+  'g',
+  'b',
+  'distance',
+] as const;
+export const TRAIL_BYTES = 64;
+export const TRAIL_EVENTS = ['vertex', 'left', 'light', 'blocked', 'passed', 'fog', 'end'] as const;
+/** Why a path ends. The first seven are limits, numbered as `LIMIT_KINDS`. */
+export const TRAIL_ENDS = [
+  ...LIMIT_KINDS.map((k) => `limit ${k}` as const),
+  'sky',
+  'light',
+  'roulette',
+  'absorbed',
+  'holes',
+  'walk',
+  'clip',
+] as const;
+
 /** Byte offset of a field in a record of 4-byte fields. */
 export function fieldOffset(fields: readonly string[], name: string): number {
   const index = fields.findIndex((f) => f === name || f === `i:${name}`);
@@ -329,6 +358,10 @@ export const KERNEL_CONSTANTS: Record<string, number> = {
   GLASS_SLAB_BYTES,
   MOST_MEDIA,
   MOST_WALK_EVENTS,
+  ...offsets('V', TRAIL_FIELDS),
+  TRAIL_BYTES,
+  ...Object.fromEntries(TRAIL_EVENTS.map((name, i) => [`TRAIL_EVENT_${upper(name)}`, i])),
+  ...Object.fromEntries(TRAIL_ENDS.map((name, i) => [`END_${upper(name).replaceAll(' ', '_')}`, i])),
 };
 /** Real constants handed to the kernel's compiler. */
 export const KERNEL_REALS: Record<string, number> = { MIRROR_ALPHA, CAUSTIC_ROUGHNESS };

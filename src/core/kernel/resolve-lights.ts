@@ -177,12 +177,12 @@ export function resolveLight(scene: Scene, light: Light): ResolvedLight {
   const y = luminance(radiance[0], radiance[1], radiance[2]);
   const sized2 = light.kind === 'distant' && radius > 0 ? Math.PI * radius * radius : area;
   const power = sized2 > 0 ? y * sized2 : y;
-  const { gains, samples, bounces, include, exclude } = light;
+  const { on, gains, samples, bounces, include, exclude } = light;
   return {
     name: light.name,
     kind: light.kind,
     group: light.group,
-    controls: { gains, samples, bounces, include, exclude },
+    controls: { on, gains, samples, bounces, include, exclude },
     visible:
       light.visible && light.kind !== 'spot' && light.kind !== 'point' && !(light.kind === 'distant' && radius === 0),
     position,
@@ -221,13 +221,13 @@ export function resolveSun(scene: Scene): ResolvedLight | null {
   const direction = sunDirection(sun, fmath);
   const radiance = sunRadiance(env).map((c) => c * 2 ** sun.stops) as Vec;
   const sine = fmath.sin(radians(sun.angleDegrees / 2));
-  const { gains, samples, bounces, include, exclude } = sun;
+  const { on, gains, samples, bounces, include, exclude } = sun;
   return {
     ...PLACELESS,
     name: 'sun',
     kind: 'distant',
     group: sun.group,
-    controls: { gains, samples, bounces, include, exclude },
+    controls: { on, gains, samples, bounces, include, exclude },
     visible: true,
     ...axesFacing(
       direction.map((c) => -c),
@@ -247,13 +247,13 @@ export function resolveLights(scene: Scene): ResolvedLight[] {
   if (sun) lights.push(sun);
   const env = scene.document.environment;
   if (env) {
-    const { gains, samples, bounces, include, exclude } = env;
+    const { on, gains, samples, bounces, include, exclude } = env;
     lights.push({
       ...PLACELESS,
       name: 'environment',
       kind: 'environment',
       group: env.group,
-      controls: { gains, samples, bounces, include, exclude },
+      controls: { on, gains, samples, bounces, include, exclude },
       visible: true,
       radiance: [1, 1, 1],
       power: 0,

@@ -1,6 +1,15 @@
 import { exposureScale } from '../image';
 import type { Recipe } from '../recipe';
-import { type Camera, clayScene, displacedScene, isAnimated, isDisplaced, type Scene, sceneAt } from '../scene';
+import {
+  type Camera,
+  clayScene,
+  displacedScene,
+  isAnimated,
+  isDisplaced,
+  litDocument,
+  type Scene,
+  sceneAt,
+} from '../scene';
 
 /**
  * What of a recipe, camera and frame changes the scene that is traced: equal texts mean that a prepared scene can be used again.
@@ -15,9 +24,10 @@ export function worldKey(scene: Scene, recipe: Recipe, camera: Camera, frame: nu
   ]);
 }
 
-/** The scene as a recipe has it traced at a frame: placed, displaced, in clay. */
+/** The scene as a recipe has it traced at a frame: what is off dark, placed, displaced, in clay. */
 export function makeWorld(scene: Scene, recipe: Recipe, camera: Camera, frame: number): Scene {
-  const placed = sceneAt(scene, frame, recipe.camera.motionBlur ? camera.shutter : null);
+  const lit = { ...scene, document: litDocument(scene.document) };
+  const placed = sceneAt(lit, frame, recipe.camera.motionBlur ? camera.shutter : null);
   const shaped = recipe.displacement ? displacedScene(placed) : placed;
   if (!recipe.clay.on) return shaped;
   return clayScene(shaped, recipe.clay, 1 / exposureScale(camera.exposure));

@@ -73,6 +73,7 @@ export function clayScene(scene: Scene, clay: Clay, white: number): Scene {
           horizon: [white, white, white] as [number, number, number],
           ground: [white, white, white] as [number, number, number],
           group: document.environment?.group ?? groups[0],
+          on: true,
           gains: { seen: 1, mirrors: 1, diffuse: 1, reflection: 1, transmission: 1, fog: 1 },
           samples: null,
           bounces: 0,

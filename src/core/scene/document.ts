@@ -1,5 +1,8 @@
 import { z } from 'zod';
+import { contentSchema, plateSchema } from './content';
+import { formSchema } from './form';
 import { environmentSchema, lightSchema, portalSchema } from './light';
+import { lookSchema } from './look';
 import { materialSchema } from './material';
 import { rulesSchema, secondaryMaterials } from './rules';
 import { finite, groupName, name, unit, vec3 } from './terms';
@@ -146,6 +149,24 @@ export const sceneSchema = z.strictObject({
   sets: z.record(name, z.array(name)).default({}),
   /** Rules of sets; an object's own come first, then those of later sets. */
   setRules: z.record(name, rulesSchema).default({}),
+  /** Sets of lights that can take each other's place. */
+  rigs: z
+    .array(
+      z.strictObject({
+        name,
+        lights: z.array(lightSchema).max(256),
+        environment: environmentSchema.nullable(),
+      }),
+    )
+    .max(64)
+    .default([]),
+  /** Shapes made from measures, which objects name as meshes. */
+  forms: z.array(formSchema).max(4096).default([]),
+  /** Pictures beside the geometry. */
+  contents: z.array(contentSchema).max(4096).default([]),
+  plates: z.array(plateSchema).max(16).default([]),
+  /** How the picture is brought to the screen: what noise figures weigh by, and what everybody sees. */
+  look: lookSchema.prefault({}),
   geometry: z.strictObject({
     hash: z.string(),
     bytes: z.number().int(),

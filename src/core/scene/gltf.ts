@@ -7,7 +7,7 @@ import {
   WebIO,
 } from '@gltf-transform/core';
 import * as fmath from '../fmath';
-import { type Camera, cameraSchema, type SceneDocument } from './document';
+import { type Camera, cameraSchema, type SceneDocument, sceneSchema } from './document';
 import { GltfAnimation } from './gltf-animation';
 import { convertMaterial, type RawMaterial } from './gltf-materials';
 import { GltfTextures, type TextureJson } from './gltf-textures';
@@ -367,7 +367,7 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
   if (objects.length === 0) throw new GltfError('the file holds no triangles');
   if (cameras.length === 0) throw new GltfError('the file holds no perspective camera');
   const { bytes: geometry, entries, pictures } = joinGeometry(meshes, textures.pictures);
-  const document: SceneDocument = {
+  const document = sceneSchema.parse({
     schema: 1,
     name,
     width: 1280,
@@ -377,12 +377,7 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
     materials,
     objects,
     lights,
-    environment: null,
-    portals: [],
-    fog: null,
-    sets: {},
-    setRules: {},
     geometry: { hash: '', bytes: geometry.byteLength, meshes: entries, pictures },
-  };
+  });
   return { scene: { document, geometry, pictures: new Map() }, warnings };
 }

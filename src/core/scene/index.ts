@@ -1,7 +1,13 @@
 export { cameraAt, cameraSteps, isAnimated, sceneAt } from './animate';
+export { Assembler, meshNamed, neededHashes } from './assemble';
+export { mergeScenes, sceneChanges } from './changes';
 export { type Clay, clayScene } from './clay';
+export { type Content, type Plate, stillAt } from './content';
 export { displacedScene, isDisplaced } from './displace';
 export { type Camera, coverageNames, lightGroups, type SceneDocument, sceneSchema } from './document';
+export { copied, freeMesh, freeName, type ItemKind, type ItemRef, namesOf, renamed, without } from './edit';
+export { FieldError, type FieldOwner, fieldAt, type Shared, sharedField, withField } from './fields';
+export { type Form, formMesh, formSchema } from './form';
 export { box, extrude, lathe, merge, plane, sphere, sweep, transformed } from './generate';
 export { GltfError, readGlb } from './gltf';
 export {
@@ -12,7 +18,21 @@ export {
   type Portal,
   sunDirection,
 } from './light';
-export { type Material, materialSchema, type Texture, type TextureInput } from './material';
+export { litDocument } from './lit';
+export { type Look, lookSchema } from './look';
+export {
+  addSurface,
+  emptyShot,
+  LIGHT_KINDS,
+  type LightKind,
+  makeLight,
+  makeSolid,
+  placeBefore,
+  SOLID_KINDS,
+  type SolidKind,
+  STARTER_SURFACES,
+} from './make';
+export { IOR_PRESETS, type Material, materialSchema, type Texture, type TextureInput } from './material';
 export { joinGeometry, type Mesh, meshAt, type Picture, pictureAt, smoothNormals } from './mesh';
 export { applyOverlay, OverlayError, parseOverlay } from './overlay';
 export type { Pose } from './pose';

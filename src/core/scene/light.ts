@@ -21,6 +21,8 @@ export const gainsSchema = z.strictObject({
 
 /** What every source of light has beside its shape: who gets its light, in which role, how often it is sampled. */
 export const sharedControls = {
+  /** Switched off, it gives no light and keeps all its settings. */
+  on: z.boolean().default(true),
   gains: gainsSchema.prefault({}),
   /** Samples of its own at every vertex; null shares the recipe's light samples with the others. */
   samples: z.number().int().min(1).max(64).nullable().default(null),

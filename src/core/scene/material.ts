@@ -23,7 +23,7 @@ export const TEXTURE_INPUTS = [
 export type TextureInput = (typeof TEXTURE_INPUTS)[number];
 
 /** Refractive indices for light of 589 nm, with where each is from. */
-const IOR_PRESETS = [
+export const IOR_PRESETS = [
   { name: 'air', ior: 1.000293, source: 'E. Hecht, Optics, 5th ed., table 4.1' },
   { name: 'ice', ior: 1.309, source: 'S. G. Warren & R. E. Brandt, J. Geophys. Res. 113 (2008) D14220' },
   { name: 'water', ior: 1.333, source: 'IAPWS R9-97, 20 °C' },

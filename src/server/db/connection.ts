@@ -28,7 +28,7 @@ export function isAway(error: unknown): boolean {
 export type Event =
   | { type: 'trial'; id: string; shot: string; state: string }
   | { type: 'progress'; id: string; shot: string; fraction: number; leftMs: number | null; preview: number }
-  | { type: 'draft'; shot: string; version: number };
+  | { type: 'draft'; shot: string; version: number; by: string };
 
 export const CHANNEL = 'lantern';
 

@@ -49,8 +49,8 @@ test('the same scene makes no new revision, a changed one does', async () => {
 
 test('a draft is saved against its version only', async () => {
   const draft = (await draftOf(sql, shot))!;
-  expect(await saveDraft(sql, shot, draft.version, smallRecipe(8))).toBe(draft.version + 1);
-  expect(await saveDraft(sql, shot, draft.version, smallRecipe(16))).toBeNull();
+  expect(await saveDraft(sql, shot, draft.version, { recipe: smallRecipe(8) })).toBe(draft.version + 1);
+  expect(await saveDraft(sql, shot, draft.version, { recipe: smallRecipe(16) })).toBeNull();
   expect((await draftOf(sql, shot))!.recipe.sampling.cameraMax).toBe(8);
 });
 

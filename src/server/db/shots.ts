@@ -1,5 +1,5 @@
 import { parseRecipe, type Recipe } from '@/core/recipe';
-import { type SceneDocument, sceneSchema } from '@/core/scene';
+import { type SceneDocument, sceneChanges, sceneSchema } from '@/core/scene';
 import type { Sql } from './connection';
 import { newId } from './ids';
 
@@ -21,7 +21,19 @@ export interface RevisionRow {
 export interface DraftRow {
   version: number;
   recipe: Recipe;
+  /** The revision that the scene was last the same as. */
   revision: string;
+  /** The scene as it is being edited; null while it is the revision's. */
+  scene: SceneDocument | null;
+}
+
+/** A revision in a list: what it changed against the one before. */
+export interface RevisionLine {
+  id: string;
+  number: number;
+  words: string[];
+  trials: number;
+  createdAt: string;
 }
 
 export async function listShots(sql: Sql): Promise<ShotRow[]> {
@@ -50,6 +62,19 @@ export async function revisionById(sql: Sql, id: string): Promise<RevisionRow | 
   return read(row);
 }
 
+/** Adds a shot under a name that no other has; null when it is taken. */
+export async function addShot(
+  sql: Sql,
+  name: string,
+  scene: { document: SceneDocument; geometry: string; hash: string },
+  recipe: Recipe,
+): Promise<string | null> {
+  const [taken] = await sql`select 1 from shot where name = ${name}`;
+  if (taken) return null;
+  const [{ last }] = await sql<{ last: number }[]>`select coalesce(max(position), 0) + 1 as last from shot`;
+  return putShot(sql, name, last, scene, recipe);
+}
+
 /** Adds a shot with its first revision, or a new revision when the scene has changed. Returns the shot's id. */
 export async function putShot(
   sql: Sql,
@@ -67,8 +92,10 @@ export async function putShot(
     const revision = newId();
     await tx`insert into scene_revision (id, shot_id, number, hash, document, geometry)
              values (${revision}, ${shot.id}, ${(latest?.number ?? 0) + 1}, ${scene.hash}, ${tx.json(scene.document as never)}, ${scene.geometry})`;
+    // A scene that is being edited goes on from the revision it was taken from.
     await tx`insert into draft (shot_id, revision_id, recipe) values (${shot.id}, ${revision}, ${tx.json(recipe as never)})
-             on conflict (shot_id) do update set revision_id = excluded.revision_id, version = draft.version + 1`;
+             on conflict (shot_id) do update set revision_id = excluded.revision_id, version = draft.version + 1
+             where draft.scene is null`;
     return shot.id;
   });
 }
@@ -76,16 +103,76 @@ export async function putShot(
 export async function draftOf(sql: Sql, shot: string): Promise<DraftRow | null> {
   const [row] = await sql<
     DraftRow[]
-  >`select version, recipe, revision_id as revision from draft where shot_id = ${shot}`;
-  return row ? { ...row, recipe: parseRecipe(row.recipe) } : null;
+  >`select version, recipe, revision_id as revision, scene from draft where shot_id = ${shot}`;
+  if (!row) return null;
+  return { ...row, recipe: parseRecipe(row.recipe), scene: row.scene && sceneSchema.parse(row.scene) };
 }
 
-/** Sets the draft's recipe when `version` is still its version; null when it is stale. */
-export async function saveDraft(sql: Sql, shot: string, version: number, recipe: Recipe): Promise<number | null> {
+/** Sets the draft's recipe, scene or both when `version` is still its version; null when it is stale. */
+export async function saveDraft(
+  sql: Sql,
+  shot: string,
+  version: number,
+  change: { recipe?: Recipe; scene?: SceneDocument },
+): Promise<number | null> {
+  const { recipe, scene } = change;
   const [row] = await sql<{ version: number }[]>`
-    update draft set recipe = ${sql.json(recipe as never)}, version = version + 1, updated_at = now()
+    update draft set
+      recipe = coalesce(${recipe ? sql.json(recipe as never) : null}, recipe),
+      scene = coalesce(${scene ? sql.json(scene as never) : null}, scene),
+      version = version + 1, updated_at = now()
     where shot_id = ${shot} and version = ${version} returning version`;
   return row?.version ?? null;
+}
+
+/**
+ * Makes the draft's scene a revision, unless it is the same as its revision. `hashOf` gives a document's hash. Returns
+ * the revision that the draft now stands on.
+ */
+export async function freezeDraft(
+  sql: Sql,
+  shot: string,
+  hashOf: (document: SceneDocument) => string,
+): Promise<RevisionRow> {
+  return sql.begin(async (tx) => {
+    const own = tx as unknown as Sql;
+    await tx`select 1 from draft where shot_id = ${shot} for update`;
+    const draft = (await draftOf(own, shot))!;
+    const from = (await revisionById(own, draft.revision))!;
+    const scene = draft.scene;
+    if (!scene || sceneChanges(from.document, scene).length === 0) return from;
+    const words = sceneChanges(from.document, scene);
+    const [{ next }] = await tx<{ next: number }[]>`
+      select max(number) + 1 as next from scene_revision where shot_id = ${shot}`;
+    const id = newId();
+    await tx`insert into scene_revision (id, shot_id, number, hash, document, geometry, words)
+             values (${id}, ${shot}, ${next}, ${hashOf(scene)}, ${tx.json(scene as never)}, ${scene.geometry.hash}, ${tx.json(words)})`;
+    await tx`update draft set revision_id = ${id}, scene = null where shot_id = ${shot}`;
+    return (await revisionById(own, id))!;
+  });
+}
+
+/** A shot's revisions, newest first. */
+export async function listRevisions(sql: Sql, shot: string): Promise<RevisionLine[]> {
+  return sql<RevisionLine[]>`
+    select r.id, r.number, r.words, r.created_at as "createdAt",
+           (select count(*)::int from trial where revision_id = r.id and removed_at is null) as trials
+    from scene_revision r where r.shot_id = ${shot} order by r.number desc limit 200`;
+}
+
+export async function renameShot(sql: Sql, shot: string, name: string): Promise<boolean> {
+  const rows = await sql`update shot set name = ${name} where id = ${shot}
+    and not exists (select 1 from shot where name = ${name} and id <> ${shot}) returning id`;
+  return rows.length > 0;
+}
+
+/** Of some hashes, those of which there is no content. */
+export async function missingBlobs(sql: Sql, hashes: string[]): Promise<string[]> {
+  const rows = await sql<
+    { hash: string }[]
+  >`select hash from blob where hash in ${sql(hashes.length > 0 ? hashes : [''])}`;
+  const known = new Set(rows.map((r) => r.hash));
+  return hashes.filter((h) => !known.has(h));
 }
 
 export async function setBaseline(sql: Sql, shot: string, trial: string | null): Promise<void> {

@@ -24,6 +24,8 @@ export interface TrialRow {
   recipe: Recipe;
   recipeHash: string;
   camera: string;
+  /** Frame of the shot; null means its first. */
+  frame: number | null;
   parent: string | null;
   title: string;
   note: string;
@@ -43,7 +45,7 @@ export interface TrialRow {
 
 /** Columns of a trial; `figures` says which of its figures. */
 const columns = (sql: Sql, figures = sql`figures`) => sql`
-  trial.id, shot_id as shot, number, revision_id as revision, recipe.document as recipe, recipe_hash as "recipeHash", camera,
+  trial.id, shot_id as shot, number, revision_id as revision, recipe.document as recipe, recipe_hash as "recipeHash", camera, frame,
   parent, title, note, starred, state, fraction, left_ms as "leftMs", fault, seconds, noise, ${figures} as figures, spec, film,
   created_at as "createdAt", finished_at as "finishedAt"`;
 
@@ -71,6 +73,7 @@ export interface NewTrial {
   recipe: Recipe;
   recipeHash: string;
   camera: string;
+  frame?: number | null;
   parent: string | null;
   title: string;
 }
@@ -84,8 +87,8 @@ export async function addTrial(sql: Sql, trial: NewTrial): Promise<{ id: string;
       { next: number }[]
     >`select coalesce(max(number), 0) + 1 as next from trial where shot_id = ${trial.shot}`;
     const id = newId();
-    await tx`insert into trial (id, shot_id, number, revision_id, recipe_hash, camera, parent, title)
-      values (${id}, ${trial.shot}, ${next}, ${trial.revision}, ${trial.recipeHash}, ${trial.camera}, ${trial.parent}, ${trial.title})`;
+    await tx`insert into trial (id, shot_id, number, revision_id, recipe_hash, camera, frame, parent, title)
+      values (${id}, ${trial.shot}, ${next}, ${trial.revision}, ${trial.recipeHash}, ${trial.camera}, ${trial.frame ?? null}, ${trial.parent}, ${trial.title})`;
     return { id, number: next };
   });
 }

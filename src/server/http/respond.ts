@@ -48,17 +48,18 @@ export async function answer(request: Request, handle: () => Promise<Response>):
 }
 
 const MOST_JSON_BYTES = 1 << 20;
+/** Scenes of tens of thousands of objects. */
+export const MOST_SCENE_BYTES = 64 << 20;
 
-/** The JSON body of a request, at most 1 MiB, checked by a schema. */
-export async function body<T>(request: Request, schema: z.ZodType<T>): Promise<T> {
+/** The JSON body of a request, at most `most` bytes, checked by a schema. */
+export async function body<T>(request: Request, schema: z.ZodType<T>, most = MOST_JSON_BYTES): Promise<T> {
   if (!(request.headers.get('content-type') ?? '').startsWith('application/json'))
     throw new Refusal(415, 'not-json', 'the body must be application/json');
   const chunks: Uint8Array[] = [];
   let size = 0;
   for await (const part of (request.body ?? []) as AsyncIterable<Uint8Array>) {
     size += part.length;
-    if (size > MOST_JSON_BYTES)
-      throw new Refusal(413, 'too-large', `the body may have ${MOST_JSON_BYTES} bytes at most`);
+    if (size > most) throw new Refusal(413, 'too-large', `the body may have ${most} bytes at most`);
     chunks.push(part);
   }
   let value: unknown;

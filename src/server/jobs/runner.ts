@@ -9,7 +9,7 @@ import { captureDate, filmAttributes, writeFilm } from '@/render/film-exr';
 import { sha256 } from '@/render/node-files';
 import { RenderPool } from '@/render/pool';
 import type { Tracer } from '@/render/protocol';
-import { cameraNamed, sceneFrom } from '@/render/scenes';
+import { cameraNamed, SceneLoader } from '@/render/scenes';
 import { announce, type Sql } from '../db/connection';
 import { revisionById } from '../db/shots';
 import {
@@ -57,9 +57,12 @@ export class TrialRunner {
     this.close();
     const row = await revisionById(this.sql, revision);
     if (!row) throw new Error(`scene revision ${revision} is not there`);
-    const geometry = await getBlob(this.sql, row.geometry);
-    if (!geometry) throw new Error(`geometry ${row.geometry.slice(0, 12)} is not there`);
-    const scene = sceneFrom(row.document, geometry);
+    const loader = new SceneLoader(async (hash) => {
+      const bytes = await getBlob(this.sql, hash);
+      if (!bytes) throw new Error(`content ${hash.slice(0, 12)} is not there`);
+      return bytes;
+    });
+    const scene = await loader.scene(row.document);
     const pool = new RenderPool(this.options.module, this.options.spawn, this.options.threads);
     await pool.load(scene);
     this.loaded = { revision, scene, pool };
@@ -145,6 +148,7 @@ export class TrialRunner {
         signal: abort.signal,
         film: kept ?? undefined,
         calibrate: true,
+        frame: trial.frame ?? undefined,
         everyMs: 250,
         onProgress: (p, film) => onProgress(p.fraction, p.elapsedMs, film),
         onSweep: async (film, _target, so) => {
@@ -207,14 +211,14 @@ export class TrialRunner {
     await this.tell(trial, 'storing');
     const figures = measureFilm(film, exposure);
     const layers = makeLayers(film);
-    const attributes = filmAttributes(cameraAt(camera, scene.document.frames.first), {
+    const attributes = filmAttributes(cameraAt(camera, trial.frame ?? scene.document.frames.first), {
       recipeHash: trial.recipeHash,
       sceneHash: sha256(canonicalJson(scene.document)),
       seed: trial.recipe.sampling.seed,
       noisePercent: figures.noise?.rms ?? null,
       seconds: ms.trace / 1000,
       version: this.options.version,
-      frame: scene.document.frames.first,
+      frame: trial.frame ?? scene.document.frames.first,
       framesPerSecond: scene.document.frames.perSecond,
       date: captureDate(new Date()),
       aspect: trial.recipe.size.height / trial.recipe.size.width,

@@ -1,6 +1,7 @@
 import type { Balance } from '@/core/film';
 import type { Recipe } from '@/core/recipe';
-import type { Mood, ShotData, Trial } from './types';
+import type { SceneDocument } from '@/core/scene';
+import type { Mood, RevisionLine, ShotData, Trial } from './types';
 
 /** A refusal of the server, as it words it. */
 export class ApiError extends Error {
@@ -43,15 +44,22 @@ async function ask<T>(path: string, init?: RequestInit & { json?: unknown }): Pr
 export const api = {
   shots: () => ask<{ shots: { id: string; name: string }[] }>('/api/shots'),
   shot: (id: string) => ask<ShotData>(`/api/shots/${id}`),
-  saveDraft: (id: string, version: number, recipe: Recipe) =>
+  saveDraft: (id: string, version: number, change: { recipe?: Recipe; scene?: SceneDocument; by: string }) =>
     ask<{ version: number }>(`/api/shots/${id}/draft`, {
       method: 'PATCH',
-      json: { recipe },
+      json: change,
       headers: { 'if-match': String(version) },
     }),
   setBaseline: (id: string, trial: string | null) =>
     ask(`/api/shots/${id}/baseline`, { method: 'PUT', json: { trial } }),
-  logTrial: (trial: { shot: string; revision: string; camera: string; recipe: Recipe; parent: string | null }) =>
+  addShot: (name: string, scene: SceneDocument) =>
+    ask<{ id: string; name: string }>('/api/shots', { method: 'POST', json: { name, scene } }),
+  renameShot: (id: string, name: string) => ask(`/api/shots/${id}`, { method: 'PATCH', json: { name } }),
+  revisions: (id: string) => ask<{ revisions: RevisionLine[] }>(`/api/shots/${id}/revisions`),
+  revision: (id: string) => ask<{ revision: { number: number; document: SceneDocument } }>(`/api/revisions/${id}`),
+  putContent: (bytes: Uint8Array<ArrayBuffer>) =>
+    ask<{ hash: string; bytes: number }>('/api/blobs', { method: 'PUT', body: bytes }),
+  logTrial: (trial: { shot: string; camera: string; frame: number | null; recipe: Recipe; parent: string | null }) =>
     ask<{ trial: Trial }>('/api/trials', { method: 'POST', json: trial }),
   editTrial: (id: string, change: { title?: string; note?: string; starred?: boolean; removed?: boolean }) =>
     ask(`/api/trials/${id}`, { method: 'PATCH', json: change }),

@@ -3,13 +3,23 @@ import { persist } from 'zustand/middleware';
 import type { Balance, GroupBalance } from '@/core/film';
 import { NEUTRAL } from '@/core/film';
 
-export type ViewName = 'tune' | 'split' | 'balance';
+export type ViewName = 'setup' | 'tune' | 'split' | 'balance';
+export type SetupPart = 'contents' | 'lights' | 'sky' | 'camera' | 'surfaces' | 'why';
 export type Overlay = 'none' | 'noise' | 'cost' | 'difference' | 'tally-group' | 'tally-class';
 export type Pick = { kind: 'live' } | { kind: 'trial'; id: string };
 export type Surround = 'dark' | 'grey' | 'light';
 
 interface Desk {
   view: ViewName;
+  /** Part of Set-up that its panel shows. */
+  part: SetupPart;
+  /** Whether the working view of the space is open. */
+  space: boolean;
+  /** Camera looked through and frame; null = the shot's first. */
+  camera: string | null;
+  frame: number | null;
+  /** The one light that is on, for looking. */
+  solo: string | null;
   live: boolean;
   a: Pick;
   b: Pick | null;
@@ -41,6 +51,11 @@ export const useDesk = create<Desk>()(
   persist(
     (set, get) => ({
       view: 'tune',
+      part: 'contents',
+      space: true,
+      camera: null,
+      frame: null,
+      solo: null,
       live: true,
       a: { kind: 'live' },
       b: null,
@@ -71,7 +86,7 @@ export const useDesk = create<Desk>()(
     }),
     {
       name: 'lantern-desk',
-      partialize: ({ paletteOpen: _p, helpOpen: _h, drawing: _d, set: _s, setBalance: _b, ...kept }) => kept,
+      partialize: ({ paletteOpen: _p, helpOpen: _h, drawing: _d, solo: _o, set: _s, setBalance: _b, ...kept }) => kept,
     },
   ),
 );

@@ -1,5 +1,6 @@
 import { create } from 'zustand';
 import { parseRecipe, type Recipe, RecipeError, withSetting } from '@/core/recipe';
+import { useHistory } from './history';
 
 /** Undo steps kept. */
 const MOST_STEPS = 200;
@@ -48,6 +49,7 @@ export const useRecipe = create<RecipeState>((set, get) => ({
   replace: (next) => {
     const { recipe, past } = get();
     if (!recipe || JSON.stringify(recipe) === JSON.stringify(next)) return;
+    useHistory.getState().note('recipe');
     set({ recipe: next, past: [...past, recipe].slice(-MOST_STEPS), future: [], unsaved: true });
   },
   undo: () => {

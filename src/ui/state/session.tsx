@@ -4,12 +4,14 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { exposureScale } from '@/core/image';
-import { lightGroups } from '@/core/scene';
+import { type Camera, lightGroups, type SceneDocument } from '@/core/scene';
 import type { LiveStatus } from '@/render/film-protocol';
 import { FilmClient } from '../picture/film-client';
 import { ApiError, api } from './api';
 import { useDesk } from './desk-store';
+import { saveDraftNow, useDraft } from './draft';
 import { useRecipe } from './recipe-store';
+import { useScene } from './scene-store';
 import { sourceOf, viewsOf } from './showing';
 import { finished, running, type ShotData, type Trial } from './types';
 
@@ -26,6 +28,10 @@ export interface Session {
   trialB: Trial | null;
   baseline: Trial | null;
   sceneExposure: number;
+  /** The scene as it is being edited, the camera looked through, and the frame. */
+  document: SceneDocument;
+  camera: Camera;
+  frame: number;
   /** False while events do not arrive: the server or database is away. */
   connected: boolean;
   logTrial: () => Promise<void>;
@@ -70,28 +76,6 @@ function useEvents(
   return connected;
 }
 
-/** Saves the draft a moment after a change; a stale version takes over the newer draft and says so. */
-function useDraftSaving(shot: string | undefined): void {
-  const { recipe, version, unsaved } = useRecipe();
-  useEffect(() => {
-    if (!shot || !recipe || !unsaved) return;
-    const timer = setTimeout(async () => {
-      try {
-        const saved = await api.saveDraft(shot, version, recipe);
-        useRecipe.getState().saved(saved.version, recipe);
-      } catch (error) {
-        if (error instanceof ApiError && error.status === 409) {
-          const newer = (error.limits as { version: number } | undefined)?.version;
-          // The other tab's draft is known; this tab's recipe goes on top of it as the next version.
-          if (newer) useRecipe.setState({ version: newer });
-          toast.info('The recipe was also changed in another tab; this tab’s is kept. Undo goes back.');
-        } else if (!(error instanceof ApiError && error.status === 0)) tell(error);
-      }
-    }, 500);
-    return () => clearTimeout(timer);
-  }, [shot, recipe, version, unsaved]);
-}
-
 export function SessionProvider({
   children,
   waiting,
@@ -128,21 +112,14 @@ export function SessionProvider({
     setClient(made);
     return () => made.close();
   }, []);
-  useDraftSaving(shotId);
 
-  const revision = shot.data?.revision;
-  const opened = useRef<string | null>(null);
   useEffect(() => {
-    if (!client || !revision || opened.current === revision.id) return;
-    opened.current = revision.id;
+    if (!client) return;
     const half = Math.max(1, Math.floor((navigator.hardwareConcurrency || 2) / 2));
-    client.send({ type: 'open', document: revision.document, geometry: revision.geometry, threads: half });
-  }, [client, revision]);
-  const draft = shot.data?.draft;
-  useEffect(() => {
-    const own = useRecipe.getState();
-    if (draft && (!own.recipe || (draft.version > own.version && !own.unsaved))) own.load(draft.recipe, draft.version);
-  }, [draft]);
+    client.send({ type: 'open', threads: half });
+  }, [client]);
+  useDraft(shotId, shot.data);
+  const loaded = useScene((s) => s.document !== null);
 
   const data = useMemo(() => {
     if (!shot.data) return null;
@@ -151,7 +128,7 @@ export function SessionProvider({
     );
     return { ...shot.data, trials };
   }, [shot.data, progress]);
-  if (!client || !data) return waiting((shots.error ?? shot.error)?.message ?? null);
+  if (!client || !data || !loaded) return waiting((shots.error ?? shot.error)?.message ?? null);
   return (
     <Opened
       client={client}
@@ -165,6 +142,43 @@ export function SessionProvider({
       {children}
     </Opened>
   );
+}
+
+/** Milliseconds between edits that the live picture is told of. */
+const LIVE_EVERY_MS = 60;
+
+/** Runs the last of what comes in, at most once in `everyMs` and at least that often while more comes. */
+function usePaced(everyMs: number): (run: () => void) => () => void {
+  const state = useRef<{ run: (() => void) | null; timer: number | null }>({ run: null, timer: null });
+  return useCallback(
+    (run) => {
+      const s = state.current;
+      s.run = run;
+      s.timer ??= window.setTimeout(() => {
+        s.timer = null;
+        s.run?.();
+      }, everyMs);
+      return () => {
+        if (s.run === run) s.run = null;
+      };
+    },
+    [everyMs],
+  );
+}
+
+/** The document with only one light on. */
+function soloed(document: SceneDocument, solo: string | null): SceneDocument {
+  if (solo === null) return document;
+  const { environment } = document;
+  const off = environment && { ...environment, on: environment.on && solo === 'environment' };
+  return {
+    ...document,
+    lights: document.lights.map((l) => (l.name === solo ? l : { ...l, on: false })),
+    environment: off?.kind === 'sky' ? { ...off, sun: { ...off.sun, on: off.sun.on && solo === 'sun' } } : off,
+    materials: document.materials.map((m) =>
+      m.name === solo || m.emission_luminance === 0 ? m : { ...m, light: { ...m.light, on: false } },
+    ),
+  };
 }
 
 interface OpenedProps {
@@ -182,9 +196,12 @@ function Opened({ client, shots, data, status, connected, refresh, progress, chi
   const recipe = useRecipe((s) => s.recipe);
   const desk = useDesk();
   const ready = status !== null;
-  const camera = data.revision.document.cameras[0];
+  const document = useScene((s) => s.document)!;
+  const camera = document.cameras.find((c) => c.name === desk.camera) ?? document.cameras[0];
+  const { first, last } = document.frames;
+  const frame = Math.min(last, Math.max(first, desk.frame ?? first));
   const sceneExposure = exposureScale(camera.exposure);
-  const groups = useMemo(() => lightGroups(data.revision.document), [data.revision.document]);
+  const groups = useMemo(() => lightGroups(document), [document]);
   const find = (pick: typeof desk.b) =>
     pick?.kind === 'trial' ? (data.trials.find((t) => t.id === pick.id) ?? null) : null;
   const trialA = find(desk.a);
@@ -201,15 +218,16 @@ function Opened({ client, shots, data, status, connected, refresh, progress, chi
     if (gone(desk.b)) desk.set({ b: null });
   }, [desk, data.trials]);
 
+  const soon = usePaced(LIVE_EVERY_MS);
+  const shown = useMemo(() => soloed(document, desk.solo), [document, desk.solo]);
   useEffect(() => {
     if (!ready || !recipe) return;
     if (!desk.live) {
       client.send({ type: 'halt' });
       return;
     }
-    const timer = setTimeout(() => client.send({ type: 'live', recipe, camera }), 40);
-    return () => clearTimeout(timer);
-  }, [client, ready, recipe, camera, desk.live]);
+    return soon(() => client.send({ type: 'live', document: shown, recipe, camera: camera.name, frame }));
+  }, [client, ready, recipe, shown, camera.name, frame, desk.live, soon]);
 
   const timed = data.trials.some((t) => t.state === 'rendering' || t.state === 'storing');
   useEffect(() => {
@@ -236,10 +254,12 @@ function Opened({ client, shots, data, status, connected, refresh, progress, chi
     const latest = data.trials.find(finished);
     const parent = trialA && finished(trialA) ? trialA : latest;
     try {
+      // The trial is of what is on the screen: the draft goes first.
+      await saveDraftNow(data.shot.id);
       const { trial } = await api.logTrial({
         shot: data.shot.id,
-        revision: data.revision.id,
         camera: camera.name,
+        frame: first === last ? null : frame,
         recipe: current,
         parent: parent?.id ?? null,
       });
@@ -254,7 +274,7 @@ function Opened({ client, shots, data, status, connected, refresh, progress, chi
     } catch (error) {
       tell(error);
     }
-  }, [data, camera, trialA, refresh]);
+  }, [data, camera.name, first, last, frame, trialA, refresh]);
 
   const session = useMemo<Session>(
     () => ({
@@ -268,11 +288,31 @@ function Opened({ client, shots, data, status, connected, refresh, progress, chi
       trialB,
       baseline,
       sceneExposure,
+      document,
+      camera,
+      frame,
       connected,
       logTrial,
       refresh,
     }),
-    [data, shots, client, ready, status, groups, trialA, trialB, baseline, sceneExposure, connected, logTrial, refresh],
+    [
+      data,
+      shots,
+      client,
+      ready,
+      status,
+      groups,
+      trialA,
+      trialB,
+      baseline,
+      sceneExposure,
+      document,
+      camera,
+      frame,
+      connected,
+      logTrial,
+      refresh,
+    ],
   );
   return <Context value={session}>{children}</Context>;
 }

@@ -7,10 +7,19 @@ import type { Noise } from '@/core/stats';
 export interface ShotData {
   shot: { id: string; name: string; baseline: string | null };
   revision: { id: string; number: number; document: SceneDocument; geometry: string };
-  draft: { version: number; recipe: Recipe; revision: string };
+  draft: { version: number; recipe: Recipe; revision: string; scene: SceneDocument | null };
   trials: Trial[];
   workers: number;
   storedBytes: number;
+}
+
+/** A scene revision in a list: what it changed against the one before. */
+export interface RevisionLine {
+  id: string;
+  number: number;
+  words: string[];
+  trials: number;
+  createdAt: string;
 }
 
 export type TrialState = 'queued' | 'rendering' | 'storing' | 'done' | 'stopped' | 'failed';
@@ -22,6 +31,7 @@ export interface Trial {
   revision: string;
   recipe: Recipe;
   camera: string;
+  frame: number | null;
   parent: string | null;
   title: string;
   note: string;

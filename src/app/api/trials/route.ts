@@ -5,7 +5,7 @@ import { lightGroups } from '@/core/scene';
 import { sha256 } from '@/render/node-files';
 import { announce, database } from '@/server/db/connection';
 import { isId } from '@/server/db/ids';
-import { revisionById } from '@/server/db/shots';
+import { freezeDraft, revisionById } from '@/server/db/shots';
 import { addTrial, storedBytes, trialById } from '@/server/db/trials';
 import { findShot, findTrial } from '@/server/http/find';
 import { answer, body, Refusal } from '@/server/http/respond';
@@ -14,7 +14,9 @@ import { sendingQueue, TRIAL_QUEUE } from '@/server/jobs/queue';
 const identifier = z.string().refine(isId, 'must be an identifier as the server gave it');
 const request_ = z.strictObject({
   shot: z.string(),
-  revision: identifier,
+  /** Scene revision; without it the draft's scene, which becomes one. */
+  revision: identifier.optional(),
+  frame: z.number().int().nullable().default(null),
   camera: z.string(),
   recipe: z.unknown(),
   parent: identifier.nullable().default(null),
@@ -32,11 +34,16 @@ export const POST = (request: Request) =>
     const asked = await body(request, request_);
     const sql = database();
     const shot = await findShot(asked.shot);
-    const revision = await revisionById(sql, asked.revision);
+    const revision = asked.revision
+      ? await revisionById(sql, asked.revision)
+      : await freezeDraft(sql, shot.id, (document) => sha256(canonicalJson(document)));
     if (revision?.shot !== shot.id)
       throw new Refusal(400, 'no-revision', 'the shot has no such scene revision', 'revision');
     if (!revision.document.cameras.some((c) => c.name === asked.camera))
       throw new Refusal(400, 'no-camera', `the scene has no camera ${asked.camera}`, 'camera');
+    const { first, last } = revision.document.frames;
+    if (asked.frame !== null && (asked.frame < first || asked.frame > last))
+      throw new Refusal(400, 'no-frame', `the shot has frames ${first} to ${last}`, 'frame', { first, last });
     const recipe = parseRecipe(asked.recipe);
     const groups = lightGroups(revision.document);
     const stray = recipe.film.pairs.find((p) => !groups.includes(p.group));
@@ -70,6 +77,7 @@ export const POST = (request: Request) =>
       recipe,
       recipeHash: sha256(canonicalJson(recipe)),
       camera: asked.camera,
+      frame: asked.frame,
       parent: parent?.id ?? null,
       title,
     });

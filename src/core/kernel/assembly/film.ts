@@ -1,5 +1,6 @@
 // The tile being rendered: where a contribution goes, and the sums from which noise shares are told.
 // Pixel sums are added in sample order. Halves hold even and odd samples.
+import { keepsTrail, noteLight } from './trail';
 import {
   AXIS_ALL, CLASS_CAUSTIC, CLASS_COUNT, LEDGER_PLANES, MAX_GROUPS, OBJECT_COLUMNS, OBJECT_SUM_SLOTS, PLANE_BYTES, P_CAUSTICS,
   P_GROUP_COUNT, P_LEDGER_AXIS, P_LOST_CHANCE, P_OUTLIER_FIRST, P_OUTLIER_LATER, P_PLANE_CLASSES, P_PLANE_COUNT, P_PLANE_GROUPS,
@@ -180,6 +181,7 @@ function addSum(slot: i32, y: f32): void {
 export function contribute(r: f32, g: f32, b: f32, share: f32, group: i32, pathClass: i32, bounce: i32): void {
   // Caustics that an object refuses have no class.
   if (pathClass < 0 || (pathClass == CLASS_CAUSTIC && !caustics)) return;
+  if (keepsTrail()) noteLight(group, lostBy, r * share, g * share, b * share);
   if (lostBy >= 0) { bookLost(r, g, b, share); return; }
   const y = r * f32(0.2126) + g * f32(0.7152) + b * f32(0.0722);
   // Not a number, or without bound: kept out of the film, and counted.

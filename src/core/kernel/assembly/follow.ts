@@ -7,7 +7,8 @@ import { meet, metLight, metT } from './lights';
 import { CAMERA_LIST, clearMedia, cross, isDisplaced, isInside, isSolid, keepMedia, medium, setInFog, spareMedia } from './media';
 import { hides } from './rules';
 import { hash } from './sobol';
-import { epsilon, front, loadVertex, lookAsCamera, material, objectFlags, record } from './vertex';
+import { keepsTrail, notePassed } from './trail';
+import { epsilon, front, loadVertex, lookAsCamera, material, objectFlags, objectIndex, px, py, pz, record } from './vertex';
 
 /** Further than anything. */
 export const FAR: f32 = 1e30;
@@ -61,6 +62,7 @@ export function follow(
     seenLight = SURFACE;
     loadVertex(hitTriangle, hitInstance, hitU, hitV, dx, dy, dz);
     if (objectFlags && hides(objectFlags, sees, front)) {
+      if (keepsTrail()) notePassed(objectIndex, px, py, pz);
       from = hitT + epsilon;
       if (turn == MOST_PASSED - 1) { seenNothing = true; return; }
       continue;

@@ -19,6 +19,7 @@ import { draw, hash, r0, r1 } from './sobol';
 import { focuses, showsCaustics } from './rules';
 import { drawWavelength, hueB, hueG, hueR, nanometres } from './spectrum';
 import { lightsAlone, lobesAlone } from './study';
+import { keepsTrail, noteBlocked } from './trail';
 import { epsilon, front, gx, gy, gz, objectFlags, objectIndex, px, py, pz, record } from './vertex';
 
 /** Pairs of dimensions: 0 pixel, 1 lens, 2 time and wavelength, then eight an event of the path. */
@@ -197,7 +198,10 @@ function shade(
   const far = sDistance * f32(0.9999) - epsilon;
   const group = groupOf(light);
   countShadow(group);
-  if (lightBlocks(ox, oy, oz, dx, dy, dz, 0, far, light) || occluded(ox, oy, oz, dx, dy, dz, 0, far)) return;
+  if (lightBlocks(ox, oy, oz, dx, dy, dz, 0, far, light) || occluded(ox, oy, oz, dx, dy, dz, 0, far)) {
+    if (keepsTrail()) noteBlocked(light, ox, oy, oz, dx, dy, dz, far);
+    return;
+  }
   const n = count * sPdf;
   let kr = tr * lr * clearR / sPdf, kg = tg * lg * clearG / sPdf, kb = tb * lb * clearB / sPdf;
   if (fadeToLight(up, sDistance)) { kr *= leftR; kg *= leftG; kb *= leftB; }

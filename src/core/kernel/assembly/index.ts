@@ -1,18 +1,21 @@
 // Entry points of the kernel. Each thread makes its own instance over the shared memory and calls
 // `bind` with the address of its scratch area.
 export { beginTree, beginTrees, beginWorld, growTree, halveReferences, referTriangles, rootTask, treeEnd } from './bvh-build';
-import { closest, hitT, hitTriangle, hitU, hitV, occluded, setTraversalStack } from './bvh-trace';
+import { closest, hitInstance, hitT, hitTriangle, hitU, hitV, occluded, setTraversalStack } from './bvh-trace';
 import { bindCamera } from './camera';
 import { bindEnvironment } from './environment';
 import { bindFeatures } from './features';
 import { beginPixel, bindFilm, countPairs, endPixel } from './film';
 import { SCRATCH_STACK, TILE_SIZE } from './layout';
+import { meet, metLight, metT } from './lights';
 import { bindMedia } from './media';
 import { bindPath, renderSample } from './path';
 import { bindPoses } from './poses';
 import { draw, r0, r1, streamOf } from './sobol';
 import { bindStudy } from './study';
 import { bindTextures } from './textures';
+import { front, gx, gy, gz, loadVertex, objectIndex, px, py, pz } from './vertex';
+export { setTrail, trailLength } from './trail';
 
 let scratch: usize = 0;
 
@@ -52,6 +55,34 @@ export function traceRays(rays: usize, count: i32, hits: usize): void {
     store<i32>(h, hitTriangle, 4);
     store<f32>(h, hitU, 8);
     store<f32>(h, hitV, 12);
+  }
+}
+
+/**
+ * What `count` rays (as for `traceRays`) meet, objects or shapes of lights: t, object (-1 nothing, -2 - n the light n),
+ * whether its front, 0, position, geometric normal towards the ray, 0, 0; 12 fields a ray.
+ */
+export function lookAlong(rays: usize, count: i32, out: usize): void {
+  for (let i = 0; i < count; i++) {
+    const r = rays + usize(i) * 32, h = out + usize(i) * 48;
+    const ox = load<f32>(r), oy = load<f32>(r, 4), oz = load<f32>(r, 8), dx = load<f32>(r, 12), dy = load<f32>(r, 16), dz = load<f32>(r, 20);
+    const far = load<f32>(r, 24);
+    memory.fill(h, 0, 48);
+    closest(ox, oy, oz, dx, dy, dz, 0, far);
+    meet(ox, oy, oz, dx, dy, dz, 0, far);
+    store<i32>(h, -1, 4);
+    if (metLight >= 0 && metT < hitT) {
+      store<f32>(h, metT);
+      store<i32>(h, -2 - metLight, 4);
+      store<f32>(h, ox + dx * metT, 16); store<f32>(h, oy + dy * metT, 20); store<f32>(h, oz + dz * metT, 24);
+    } else if (hitTriangle >= 0) {
+      loadVertex(hitTriangle, hitInstance, hitU, hitV, dx, dy, dz);
+      store<f32>(h, hitT);
+      store<i32>(h, objectIndex, 4);
+      store<i32>(h, front ? 1 : 0, 8);
+      store<f32>(h, px, 16); store<f32>(h, py, 20); store<f32>(h, pz, 24);
+      store<f32>(h, gx, 28); store<f32>(h, gy, 32); store<f32>(h, gz, 36);
+    }
   }
 }
 

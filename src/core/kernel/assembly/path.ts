@@ -13,7 +13,7 @@ import {
   pairAt, stream,
 } from './gather';
 import {
-  CLASS_DIRECT_FOG, CLASS_EMISSION, H_OBJECT_COUNT, OBJECT_CATCHER, OBJECT_HOLDOUT, ONLY_FOG, ONLY_SURFACES, P_CAM_X, P_CAM_Y,
+  CLASS_DIRECT_FOG, CLASS_EMISSION, END_CLIP, END_HOLES, END_LIGHT, END_SKY, H_OBJECT_COUNT, OBJECT_CATCHER, OBJECT_HOLDOUT, ONLY_FOG, ONLY_SURFACES, P_CAM_X, P_CAM_Y,
   P_CAM_Z, P_HOLES, P_LIGHT_SAMPLES, P_ONLY, P_SEED, P_SPLITS_DIFFUSE, P_SPLITS_FOG, P_SPLITS_REFLECTION, P_SPLITS_TRANSMISSION,
   P_WIDTH, RAY_CAMERA, RAY_FOG, SCENE_BASE, SCRATCH_PARAMS,
 } from './layout';
@@ -25,7 +25,8 @@ import { bookEmission, bookSeen, leaveUnlit } from './met';
 import { beginTime } from './poses';
 import { hasRules, samplesFor } from './rules';
 import { draw, hash, r0, r1, streamOf } from './sobol';
-import { loadVertex, lookAsCamera, objectFlags, objectIndex } from './vertex';
+import { keepsTrail, noteEnd, noteVertex } from './trail';
+import { loadVertex, lookAsCamera, objectFlags, objectIndex, px, py, pz } from './vertex';
 import { beginBooking, beginInFog, bindWalk, goesOnFromFog, hasGather, walk } from './walk';
 
 let seed: u32 = 0;
@@ -104,7 +105,7 @@ function traceSample(x: i32, y: i32, sample: i32): void {
   const dx = camDX, dy = camDY, dz = camDZ;
   recallMedia(CAMERA_LIST);
   follow(camX, camY, camZ, dx, dy, dz, camFar, RAY_CAMERA, stream, index, 0);
-  if (seenNothing) return;
+  if (seenNothing) { if (keepsTrail()) noteEnd(END_HOLES, -1); return; }
   const beyond = seenLight == NOTHING;
   keepMedia(FIRST_LIST);
   let wr: f32 = 1, wg: f32 = 1, wb: f32 = 1;
@@ -125,7 +126,8 @@ function traceSample(x: i32, y: i32, sample: i32): void {
   }
   restoreSeen(kind, seen);
   if (seenLight != SURFACE) {
-    if (beyond) return;
+    if (beyond) { if (keepsTrail()) noteEnd(END_CLIP, -1); return; }
+    if (keepsTrail()) noteEnd(seenLight >= 0 ? END_LIGHT : END_SKY, seenLight);
     const shape = seenLight >= 0;
     recordNoSurface(
       off2, load<i32>(SCENE_BASE, H_OBJECT_COUNT) + seenLight, shape, camX + dx * seenT, camY + dy * seenT, camZ + dz * seenT, seenT,
@@ -135,6 +137,7 @@ function traceSample(x: i32, y: i32, sample: i32): void {
   }
   loadSurface(index);
   firstObject = objectIndex;
+  if (keepsTrail()) noteVertex(objectIndex, px, py, pz, wr, wg, wb, seen);
   const withheld = (objectFlags & (OBJECT_CATCHER | OBJECT_HOLDOUT)) != 0;
   recordSurface(off2, index, !withheld, instance, triangle, u, v);
   if (only == ONLY_FOG) return;

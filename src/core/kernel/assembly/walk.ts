@@ -11,7 +11,7 @@ import {
   causticAfter, classOf, gather, gatherFog, keepWavelength, loadSurface, pairAt, shadeFog, spreadB, spreadG, spreadR, stream,
 } from './gather';
 import {
-  AXIS_REACH, LEDGER_PLANES, LIMIT_ALL, LIMIT_DIFFUSE, LIMIT_OBJECT, LIMIT_REACH, MOST_LOST_RAYS, MOST_WALK_EVENTS, P_DEPTH_ALL,
+  AXIS_REACH, END_ABSORBED, END_HOLES, END_LIGHT, END_ROULETTE, END_SKY, END_WALK, LEDGER_PLANES, LIMIT_ALL, LIMIT_DIFFUSE, LIMIT_OBJECT, LIMIT_REACH, MOST_LOST_RAYS, MOST_WALK_EVENTS, P_DEPTH_ALL,
   P_DEPTH_DIFFUSE, P_DEPTH_FOG, P_DEPTH_REFLECTION, P_DEPTH_TRANSMISSION, P_LIGHT_SAMPLES, P_LOST_CHANCE, P_REACH,
   P_ROULETTE_START, P_SOFTEN_CAUSTICS, RAY_DIFFUSE, RAY_TRANSMISSION, RAY_TWIN, REACH_EXPONENT, SCRATCH_PARAMS,
 } from './layout';
@@ -27,6 +27,7 @@ import {
 import { bookEmission, bookSeen, leave, leaveUnlit, roleOf } from './met';
 import { allows, hasRules, needsTwin } from './rules';
 import { draw, hash, r0, r1 } from './sobol';
+import { keepsTrail, noteEnd, noteFog, noteLeft, noteVertex } from './trail';
 import { epsilon, front, gx, gy, gz, objectIndex, px, py, pz, record } from './vertex';
 
 let lightSamples: i32 = 1;
@@ -70,6 +71,12 @@ export function beginBooking(): void {
 
 // @ts-ignore: decorator
 @inline
+function ends(reason: i32): void {
+  if (keepsTrail()) noteEnd(reason, seenLight);
+}
+
+// @ts-ignore: decorator
+@inline
 export function hasGather(): bool {
   return albedoD > 0 || hasRoughReflection() || (albedoT > 0 && !mirrorT);
 }
@@ -80,6 +87,7 @@ export function hasGather(): bool {
  */
 export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f32, wg: f32, wb: f32): void {
   beginBooking();
+  if (keepsTrail()) noteLeft(lobe, wr, wg, wb);
   const firstLobe = lobe;
   const share = f32(1) / f32(copies);
   const begins = lobe == FOG;
@@ -130,14 +138,14 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
       if (axis != AXIS_REACH && current == axis - 1) stepsNow = ofKind;
       setLedger(count, stepsNow, stepsBefore);
       if (beyond) {
-        if (count > MOST_LOST_RAYS) return;
+        if (count > MOST_LOST_RAYS) { ends(limit); return; }
       } else {
         if (count > depthAll) limit = LIMIT_ALL;
         else if (ofKind > most) limit = LIMIT_DIFFUSE + current;
         else if (leaving >= 0 && hasRules() && !allows(leaving, current, count, ofKind)) limit = LIMIT_OBJECT;
         alive = limit < 0;
         if (!alive && delta) {
-          if (!survives) return;
+          if (!survives) { ends(limit); return; }
           beyond = true; alive = true;
           loseTo(limit);
         }
@@ -149,7 +157,7 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
     if (!walking && !delta && !straight && !murky && needsTwin(current)) {
       lookForLight(inside, ox, oy, oz, dx, dy, dz, index, step, tr, tg, tb, share, classOf(state, vertices, firstLobe), count);
       if (!alive) {
-        if (!survives) return;
+        if (!survives) { ends(limit); return; }
         beyond = true; alive = true;
         loseTo(limit);
       }
@@ -161,15 +169,15 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
       flight = drawFlight(inside, r0, r1);
     }
     follow(ox, oy, oz, dx, dy, dz, flight, walking ? RAY_TRANSMISSION : alive ? RAY_DIFFUSE + current : RAY_TWIN, stream, index, step);
-    if (seenNothing) return;
+    if (seenNothing) { ends(END_HOLES); return; }
     if (murky) {
       const scattered = seenLight == NOTHING;
       weighFlight(inside, min<f32>(flight, seenT), scattered);
       tr *= leftR; tg *= leftG; tb *= leftB;
       if (scattered) {
-        if (++events > MOST_WALK_EVENTS) return;
+        if (++events > MOST_WALK_EVENTS) { ends(END_WALK); return; }
         if (!alive) {
-          if (!survives) return;
+          if (!survives) { ends(limit); return; }
           beyond = true; alive = true;
           loseTo(limit);
         }
@@ -187,7 +195,7 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
         const p = min<f32>(max<f32>(tr, max<f32>(tg, tb)) * f32(4), 1);
         if (p < 1) {
           draw(stream, index, pairAt(step, PAIR_ROULETTE));
-          if (r0 >= p) return;
+          if (r0 >= p) { ends(END_ROULETTE); return; }
           tr /= p; tg /= p; tb /= p;
         }
         continue;
@@ -203,7 +211,7 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
       const t = drawScatter(r0);
       if (t >= 0) {
         if (!alive) {
-          if (!survives) return;
+          if (!survives) { ends(limit); return; }
           beyond = true; alive = true;
           loseTo(limit);
         }
@@ -222,6 +230,7 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
         ox = x; oy = y; oz = z;
         dx = phX; dy = phY; dz = phZ;
         current = FOG;
+        if (keepsTrail()) noteFog(x, y, z, tr, tg, tb);
         leaving = -1;
         walking = false;
         state = MATT;
@@ -236,7 +245,7 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
           const p = min<f32>(max<f32>(tr, max<f32>(tg, tb)), 1);
           if (p < 1) {
             draw(stream, index, pairAt(step, PAIR_ROULETTE));
-            if (r0 >= p) return;
+            if (r0 >= p) { ends(END_ROULETTE); return; }
             tr /= p; tg /= p; tb /= p;
           }
         }
@@ -251,25 +260,27 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
       setLedger(count, stepsNow, stepsBefore);
     }
     if (far && delta) {
-      if (!survives) return;
+      if (!survives) { ends(LIMIT_REACH); return; }
       beyond = true; alive = true;
       loseTo(LIMIT_REACH);
     }
     if (seenLight != SURFACE) {
       if (!straight) bookSeen(dx, dy, dz, tr, tg, tb, share, classOf(state, vertices, firstLobe), count);
+      ends(seenLight >= 0 ? END_LIGHT : END_SKY);
       return;
     }
     softenTo(state == NO_CAUSTIC ? f32(0) : soften);
     loadSurface(index);
     softenTo(0);
+    if (keepsTrail()) noteVertex(objectIndex, px, py, pz, tr, tg, tb, seenT);
     if (er + eg + eb > 0 && !straight) bookEmission(dx, dy, dz, tr, tg, tb, share, classOf(state, vertices, firstLobe), count);
     if (!beyond && (!alive || far)) {
-      if (!survives) return;
+      if (!survives) { ends(far ? LIMIT_REACH : limit); return; }
       beyond = true; alive = true;
       loseTo(far ? LIMIT_REACH : limit);
     }
     const whole = albedoD + albedoR + albedoT;
-    if (whole <= 0) return;
+    if (whole <= 0) { ends(END_ABSORBED); return; }
     const qD = albedoD / whole, qR = albedoR / whole, qT = albedoT / whole;
     let picks = 1;
     if (hasGather()) {
@@ -283,13 +294,14 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
     if (current == TRANSMISSION && qT <= 0) current = qR > 0 ? REFLECTION : DIFFUSE;
     const q = current == DIFFUSE ? qD : current == REFLECTION ? qR : qT;
     draw(stream, index, pairAt(step, PAIR_DIRECTION));
-    if (!sampleLobe(current, r0, r1, pick)) return;
+    if (!sampleLobe(current, r0, r1, pick)) { ends(END_ABSORBED); return; }
     tr *= weightR / q; tg *= weightG / q; tb *= weightB / q;
+    if (keepsTrail()) noteLeft(current, tr, tg, tb);
     const passes = current == TRANSMISSION && isClearPane();
     straight = passes ? straight || !delta : false;
     // Turned back at the wall of a scattering interior, the light goes on with its walk.
     walking = murky && current == REFLECTION && !front && isSolid(record);
-    if (walking) { if (++events > MOST_WALK_EVENTS) return; }
+    if (walking) { if (++events > MOST_WALK_EVENTS) { ends(END_WALK); return; } }
     else state = murky && events > 0 && current == TRANSMISSION ? state : causticAfter(state, current);
     delta = density == 0;
     leaving = objectIndex;
@@ -306,7 +318,7 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
       const p = min<f32>(max<f32>(max<f32>(tr, max<f32>(tg, tb)), f32(0.05)), 1);
       if (p < 1) {
         draw(stream, index, pairAt(step, PAIR_ROULETTE));
-        if (r0 >= p) return;
+        if (r0 >= p) { ends(END_ROULETTE); return; }
         tr /= p; tg /= p; tb /= p;
       }
     }

@@ -1,23 +1,34 @@
+import { z } from 'zod';
 import { database } from '@/server/db/connection';
 import { liveMachines } from '@/server/db/machines';
-import { draftOf, latestRevision } from '@/server/db/shots';
+import { draftOf, latestRevision, renameShot, revisionById } from '@/server/db/shots';
 import { listTrials, storedBytes } from '@/server/db/trials';
 import { findShot } from '@/server/http/find';
-import { answer } from '@/server/http/respond';
+import { answer, body, Refusal } from '@/server/http/respond';
 
 export const dynamic = 'force-dynamic';
 
-/** A shot with its newest scene revision, draft and logbook. */
+/** A shot with the scene revision its draft stands on, draft and logbook. */
 export const GET = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
   answer(request, async () => {
     const sql = database();
     const shot = await findShot((await params).id);
-    const [revision, draft, trials, workers, bytes] = await Promise.all([
-      latestRevision(sql, shot.id),
-      draftOf(sql, shot.id),
+    const draft = await draftOf(sql, shot.id);
+    const [revision, trials, workers, bytes] = await Promise.all([
+      draft ? revisionById(sql, draft.revision) : latestRevision(sql, shot.id),
       listTrials(sql, shot.id),
       liveMachines(sql),
       storedBytes(sql),
     ]);
     return Response.json({ shot, revision, draft, trials, workers, storedBytes: bytes });
+  });
+
+/** Renames a shot. */
+export const PATCH = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
+  answer(request, async () => {
+    const shot = await findShot((await params).id);
+    const { name } = await body(request, z.strictObject({ name: z.string().trim().min(1).max(120) }));
+    if (!(await renameShot(database(), shot.id, name)))
+      throw new Refusal(409, 'name-taken', `there is a shot ${name} already`, 'name');
+    return Response.json({ name });
   });

@@ -2,22 +2,32 @@ import { z } from 'zod';
 import { parseRecipe } from '@/core/recipe';
 import { announce, database } from '@/server/db/connection';
 import { draftOf, saveDraft } from '@/server/db/shots';
-import { findShot } from '@/server/http/find';
-import { answer, body, Refusal } from '@/server/http/respond';
+import { findShot, sentScene } from '@/server/http/find';
+import { answer, body, MOST_SCENE_BYTES, Refusal } from '@/server/http/respond';
 
-/** Saves the draft recipe. `If-Match` carries the version it was made from; a stale one gets 409 and the newer draft. */
+/** Saves the draft's recipe, scene or both. `If-Match` carries the version it was made from; a stale one gets 409 and the newer draft. */
 export const PATCH = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
   answer(request, async () => {
     const shot = await findShot((await params).id);
     const version = Number(request.headers.get('if-match'));
     if (!Number.isInteger(version) || version < 1)
       throw new Refusal(400, 'no-version', 'If-Match must carry the draft version', 'if-match');
-    const { recipe } = await body(request, z.strictObject({ recipe: z.unknown() }));
-    const checked = parseRecipe(recipe);
+    const sent = await body(
+      request,
+      z.strictObject({
+        recipe: z.unknown().optional(),
+        scene: z.unknown().optional(),
+        by: z.string().max(60).optional(),
+      }),
+      MOST_SCENE_BYTES,
+    );
     const sql = database();
-    const next = await saveDraft(sql, shot.id, version, checked);
+    const next = await saveDraft(sql, shot.id, version, {
+      recipe: sent.recipe === undefined ? undefined : parseRecipe(sent.recipe),
+      scene: sent.scene === undefined ? undefined : await sentScene(sent.scene),
+    });
     if (next === null)
-      throw new Refusal(409, 'stale', 'the recipe was changed in another tab', 'version', await draftOf(sql, shot.id));
-    await announce(sql, { type: 'draft', shot: shot.id, version: next });
+      throw new Refusal(409, 'stale', 'the draft was changed in another tab', 'version', await draftOf(sql, shot.id));
+    await announce(sql, { type: 'draft', shot: shot.id, version: next, by: sent.by ?? '' });
     return Response.json({ version: next });
   });

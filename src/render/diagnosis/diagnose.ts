@@ -1,0 +1,135 @@
+import { measureFilm } from '@/core/film';
+import { exposureScale, luminance } from '@/core/image';
+import type { Recipe } from '@/core/recipe';
+import type { Scene, SceneDocument } from '@/core/scene';
+import type { RenderPool } from '../pool';
+import { type Fix, fixRecipe, fixScene } from './fix';
+import { quickRecipe } from './quick';
+import { survey } from './survey';
+import { logMeanOf, type Suspect, suspects } from './suspects';
+
+/** A cause that has been tried: what its fix is measured to change. */
+export interface Cause {
+  code: string;
+  words: string;
+  fix: Fix | null;
+  about: string[];
+  /** Change of the picture's brightness by the fix alone, in stops; null where there is none to measure. */
+  stops: number | null;
+}
+
+export interface Diagnosis {
+  /** The picture as it stands: mean luminance at the camera's exposure (1 = display white), shares of pixels. */
+  mean: number;
+  black: number;
+  clipped: number;
+  noisePercent: number | null;
+  /** In order of effect. */
+  causes: Cause[];
+  rays: number;
+  ms: number;
+}
+
+export interface Patient {
+  document: SceneDocument;
+  recipe: Recipe;
+  camera: string;
+  frame: number;
+}
+
+const SAMPLES = 16;
+/** Brightness above which a pixel counts no more: one lamp in sight must not outweigh the room. */
+const MOST = 4;
+/** Fixes that change less than this are no causes. */
+const LEAST_STOPS = 0.1;
+const FLOOR = 1e-6;
+
+interface Measured {
+  luminances: Float32Array;
+  mean: number;
+  lost: Record<string, number>;
+  noise: number | null;
+  rays: number;
+}
+
+/**
+ * Finds why a picture is dark, white or noisy: looks about with rays, suspects, and renders the scene small with every
+ * suspect's fix made to see what it changes. `sceneOf` makes scenes of documents; `onStep` hears how far it has come.
+ */
+export async function diagnose(
+  pool: RenderPool,
+  sceneOf: (document: SceneDocument) => Promise<Scene>,
+  patient: Patient,
+  { signal, onStep }: { signal?: AbortSignal; onStep?: (done: number, of: number, words: string) => void } = {},
+): Promise<Diagnosis> {
+  const started = performance.now();
+  let rays = 0;
+  const measure = async (document: SceneDocument, recipe: Recipe): Promise<Measured> => {
+    const camera = document.cameras.find((c) => c.name === patient.camera) ?? document.cameras[0];
+    const { film } = await pool.render(
+      await sceneOf(document),
+      quickRecipe(recipe, SAMPLES, { groups: false, lostLight: true, lostChance: 1 }),
+      camera,
+      {
+        frame: patient.frame,
+        signal,
+      },
+    );
+    const [r, g, b] = film.beauty();
+    const luminances = Float32Array.from(r, (_, i) => luminance(r[i], g[i], b[i]));
+    const scale = exposureScale(camera.exposure);
+    const mean = luminances.reduce((sum, y) => sum + Math.min(MOST, y * scale), 0) / luminances.length;
+    const figures = measureFilm(film, scale);
+    rays += figures.rays.total;
+    const lost: Record<string, number> = {};
+    const { lost: found } = figures;
+    if (found?.byLimit)
+      for (const [kind, share] of Object.entries(found.byLimit))
+        lost[kind] = share * (Number.isFinite(found.ofLight) && mean > 0 ? found.ofLight : 1);
+    return { luminances, mean, lost, noise: figures.noise?.rms ?? null, rays };
+  };
+  const { document, recipe } = patient;
+  const camera = document.cameras.find((c) => c.name === patient.camera) ?? document.cameras[0];
+  onStep?.(0, 1, 'the picture as it stands');
+  const base = await measure(document, recipe);
+  const inspector = pool.inspector()!;
+  const looked = survey(inspector, document, recipe, camera, patient.frame);
+  const scale = exposureScale(camera.exposure);
+  const list = suspects({
+    document,
+    recipe,
+    camera,
+    survey: looked,
+    logMean: logMeanOf(base.luminances, camera.exposure),
+    lost: base.lost,
+  });
+  const causes: Cause[] = [];
+  for (const [i, s] of list.entries()) {
+    if (signal?.aborted) break;
+    onStep?.(i + 1, list.length + 1, s.words);
+    const cause = await tried(s);
+    if (cause) causes.push(cause);
+  }
+  const weight = (c: Cause) => (c.stops === null ? 0 : Math.abs(c.stops));
+  causes.sort((a, b) => weight(b) - weight(a));
+  const share = (test: (y: number) => boolean) =>
+    base.luminances.reduce((n, y) => n + (test(y * scale) ? 1 : 0), 0) / base.luminances.length;
+  return {
+    mean: base.mean,
+    black: share((y) => y < 0.002),
+    clipped: share((y) => y > 1),
+    noisePercent: base.noise,
+    causes,
+    rays,
+    ms: performance.now() - started,
+  };
+
+  async function tried(s: Suspect): Promise<Cause | null> {
+    const { code, words, fix, about } = s;
+    if (!fix) return { code, words, fix, about, stops: null };
+    const after = await measure(fixScene(document, camera, fix), fixRecipe(recipe, fix));
+    const stops = Math.log2((after.mean + FLOOR) / (base.mean + FLOOR));
+    if (!s.certain && Math.abs(stops) < LEAST_STOPS) return null;
+    return { code, words, fix, about, stops };
+  }
+}

@@ -1,0 +1,129 @@
+import { useEffect } from 'react';
+import { toast } from 'sonner';
+import type { Recipe } from '@/core/recipe';
+import { type SceneDocument, sceneSchema } from '@/core/scene';
+import { ApiError, api } from './api';
+import { useHistory } from './history';
+import { useRecipe } from './recipe-store';
+import { useScene } from './scene-store';
+import type { ShotData } from './types';
+
+/** This tab, told apart from others that save the same draft. */
+export const TAB = Math.random().toString(36).slice(2, 10);
+
+const SAVE_AFTER_MS = 500;
+let saving: Promise<void> | null = null;
+
+/** Puts this tab's edits on top of what another tab saved meanwhile, and says what both changed. */
+function takeOver(newer: { version: number; scene: SceneDocument | null }, revision: SceneDocument): void {
+  useRecipe.setState({ version: newer.version });
+  const theirs = newer.scene ? sceneSchema.parse(newer.scene) : revision;
+  const scene = useScene.getState();
+  if (!scene.unsaved) {
+    scene.load(theirs);
+    toast.info('The recipe was also changed in another tab; this tab’s is kept. Undo goes back.');
+    return;
+  }
+  const mine = scene.document!;
+  const clashes = scene.rebase(theirs);
+  if (clashes.length === 0) {
+    toast.info('Another tab changed the scene too; both sets of changes are in.');
+    return;
+  }
+  toast.warning(`Another tab changed ${clashes.slice(0, 3).join(', ')} too. This tab’s values are kept.`, {
+    duration: 20000,
+    action: {
+      label: 'Take the other tab’s',
+      onClick: () => useScene.getState().edit('take the other tab’s scene', (d) => (d === mine ? d : theirs)),
+    },
+  });
+}
+
+/** Saves what the server does not have yet; resolves when all of it is there. */
+export async function saveDraftNow(shot: string): Promise<void> {
+  await saving?.catch(() => {});
+  for (let turn = 0; turn < 4; turn++) {
+    const { recipe, version, unsaved } = useRecipe.getState();
+    const scene = useScene.getState();
+    if (!recipe || !scene.document || (!unsaved && !scene.unsaved)) return;
+    const sentScene = scene.unsaved ? scene.document : undefined;
+    try {
+      saving = send(shot, version, { recipe: unsaved ? recipe : undefined, scene: sentScene });
+      await saving;
+      return;
+    } catch (error) {
+      if (!(error instanceof ApiError) || error.status !== 409) throw error;
+      const newer = error.limits as { version: number; scene: SceneDocument | null; revision: string };
+      const { revision } = await api.revision(newer.revision);
+      takeOver(newer, sceneSchema.parse(revision.document));
+    } finally {
+      saving = null;
+    }
+  }
+}
+
+async function send(
+  shot: string,
+  version: number,
+  { recipe, scene }: { recipe?: Recipe; scene?: SceneDocument },
+): Promise<void> {
+  const saved = await api.saveDraft(shot, version, { recipe, scene, by: TAB });
+  if (scene) useScene.getState().saved(scene);
+  const now = useRecipe.getState().recipe;
+  useRecipe.getState().saved(saved.version, recipe ?? now!);
+}
+
+/** Loads the draft when it is newer than what this tab has, and saves this tab's edits a moment after each. */
+export function useDraft(shot: string | undefined, data: ShotData | undefined): void {
+  const { recipe, version, unsaved } = useRecipe();
+  const { document, unsaved: sceneUnsaved } = useScene();
+  useEffect(() => {
+    if (!data) return;
+    const { draft, revision } = data;
+    const own = useRecipe.getState();
+    const scene = useScene.getState();
+    const newer = draft.version > own.version && !own.unsaved && !scene.unsaved;
+    if (own.recipe && scene.document && !newer) return;
+    const theirs = draft.scene ?? revision.document;
+    if (scene.document && newer) toast.info('Taken over from another tab.', { id: 'taken-over' });
+    if (!own.recipe || newer) own.load(draft.recipe, draft.version);
+    if (!scene.document || newer) scene.load(theirs);
+    if (!scene.document) useHistory.setState({ past: [], future: [] });
+  }, [data]);
+  useEffect(() => {
+    if (!shot || !recipe || !document || (!unsaved && !sceneUnsaved)) return;
+    let again: ReturnType<typeof setTimeout> | undefined;
+    const save = () =>
+      saveDraftNow(shot).catch((error) => {
+        // A server that is away for a while gets it later.
+        if (error instanceof ApiError && (error.status === 0 || error.status === 503)) again = setTimeout(save, 3000);
+        else toast.error((error as Error).message);
+      });
+    const timer = setTimeout(save, SAVE_AFTER_MS);
+    return () => {
+      clearTimeout(timer);
+      clearTimeout(again);
+    };
+  }, [shot, recipe, version, unsaved, document, sceneUnsaved]);
+  useEffect(() => {
+    if (!shot) return;
+    // What is not saved when the page goes is sent by the browser on its own.
+    const leave = () => {
+      const { recipe, version, unsaved } = useRecipe.getState();
+      const scene = useScene.getState();
+      if (!unsaved && !scene.unsaved) return;
+      void fetch(`/api/shots/${shot}/draft`, {
+        method: 'PATCH',
+        keepalive: true,
+        headers: { 'content-type': 'application/json', 'if-match': String(version) },
+        body: JSON.stringify({
+          recipe: unsaved ? recipe : undefined,
+          scene: scene.unsaved ? scene.document : undefined,
+          by: TAB,
+        }),
+      });
+    };
+    window.addEventListener('pagehide', leave);
+    return () => window.removeEventListener('pagehide', leave);
+  }, [shot]);
+}
