@@ -9,7 +9,7 @@ import {
   measureFilm,
   type RayCounts,
 } from '@/core/film';
-import { exposureScale } from '@/core/image';
+import { displayOf } from '@/core/image';
 import type { Recipe } from '@/core/recipe';
 import type { Camera, Scene } from '@/core/scene';
 import { noiseOf, type Rgb } from '@/core/stats';
@@ -72,7 +72,7 @@ export async function renderBanded(
   options: BandOptions,
 ): Promise<Rendered> {
   const { signal, frame, bands, keep, onProgress } = options;
-  const exposure = exposureScale(camera.exposure);
+  const exposure = displayOf(camera.exposure, scene.document.look);
   const cut = bands > 1 ? cutIntoBands(recipe, bands) : [recipe];
   const digest = new FilmDigest();
   const parts: FilmLayers[] = [];

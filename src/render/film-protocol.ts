@@ -1,7 +1,10 @@
 import type { Balance, FilmFigures, Parting, RayCounts } from '@/core/film';
+import type { Look } from '@/core/image';
 import type { Recipe } from '@/core/recipe';
-import type { SceneDocument } from '@/core/scene';
+import type { Camera, Content, SceneDocument } from '@/core/scene';
 import type { Noise } from '@/core/stats';
+import type { Patient } from './diagnosis/diagnose';
+import type { Sight } from './inspector';
 import type { Legend, View } from './view';
 
 export type Slot = 'A' | 'B';
@@ -10,7 +13,8 @@ export type Slot = 'A' | 'B';
 export type Source =
   | { kind: 'live' }
   | { kind: 'trial'; id: string; groups: string[]; layers: string[]; frame: Placement }
-  | { kind: 'preview'; id: string; version: number; frame: Placement };
+  | { kind: 'preview'; id: string; version: number; frame: Placement }
+  | { kind: 'reference'; content: Content };
 
 /** The frame a film belongs to and where its pixels lie in it. */
 export interface Placement {
@@ -28,10 +32,59 @@ export type ToFilm =
   | { type: 'halt' }
   | { type: 'pause'; on: boolean }
   | { type: 'show'; slot: Slot; source: Source | null }
-  | { type: 'view'; a: View; b: View; exposure: number; sceneExposure: number }
-  | { type: 'probe'; id: number; x: number; y: number }
+  | { type: 'view'; a: View; b: View; exposure: number; sceneExposure: number; look: Look }
+  | { type: 'probe'; id: number; x: number; y: number; look: { camera: Camera; frame: number; aspect: number } | null }
   | { type: 'measure'; id: number; what: 'relit'; trial: string; groups: string[]; balance: Balance; exposure: number }
-  | { type: 'measure'; id: number; what: 'tally'; trial: string; parting: Parting; layers: string[] };
+  | { type: 'measure'; id: number; what: 'tally'; trial: string; parting: Parting; layers: string[] }
+  | { type: 'measure'; id: number; what: 'see'; x: number; y: number; patient: Patient }
+  | { type: 'measure'; id: number; what: 'trails'; x: number; y: number; samples: number; patient: Patient }
+  | { type: 'measure'; id: number; what: 'diagnosis'; patient: Patient }
+  | { type: 'measure'; id: number; what: 'effects'; patient: Patient }
+  | { type: 'measure'; id: number; what: 'histogram'; exposure: number }
+  | { type: 'measure'; id: number; what: 'geometry' | 'glb'; document: SceneDocument }
+  | { type: 'measure'; id: number; what: 'swatch'; document: SceneDocument; size: number }
+  | { type: 'measure'; id: number; what: 'hours'; patient: Patient; suns: Sun[]; width: number }
+  | { type: 'cancel'; id: number };
+
+/** A place of the sun. */
+export interface Sun {
+  heightDegrees: number;
+  bearingDegrees: number;
+}
+
+/** What lies under a point of the picture. */
+export interface Seen extends Sight {
+  /** Distance along the camera's axis. */
+  depth: number;
+  material: string | null;
+  /** The picture there, linear. */
+  rgb: [number, number, number] | null;
+}
+
+/** Pixels of the picture by stops from display white. */
+export interface Histogram {
+  /** Counts, half a stop each, from `lowStops`. */
+  bins: number[];
+  lowStops: number;
+  /** Shares of pixels beyond white, and below what a screen shows. */
+  clipped: number;
+  black: number;
+  /** Mean log₂ of luminance against display white; null when nothing is there. */
+  logMean: number | null;
+}
+
+/** Meshes of a scene as they lie in its geometry. */
+export interface SpaceGeometry {
+  bytes: ArrayBuffer;
+  meshes: SceneDocument['geometry']['meshes'];
+}
+
+/** A small picture, ready for the screen. */
+export interface SmallPicture {
+  width: number;
+  height: number;
+  pixels: Uint8ClampedArray<ArrayBuffer>;
+}
 
 export interface LiveStatus {
   state: 'coarse' | 'refining' | 'done' | 'halted' | 'paused';
@@ -68,8 +121,10 @@ export type FromFilm =
     }
   | { type: 'absent'; slot: Slot; reason: string }
   | { type: 'status'; status: LiveStatus }
-  | { type: 'probed'; id: number; a: ProbeValue | null; b: ProbeValue | null }
+  | { type: 'probed'; id: number; a: ProbeValue | null; b: ProbeValue | null; depth: number | null }
   | { type: 'measured'; id: number; result: unknown }
+  | { type: 'refused'; id: number; message: string }
+  | { type: 'step'; id: number; done: number; of: number; words: string }
   | { type: 'fault'; message: string };
 
 export interface RelitMeasure {

@@ -1,13 +1,39 @@
 import { type FilmLayers, relight, tally } from '@/core/film';
+import { type Display, decodeSrgb, displayOf, encodeSrgb, type Look } from '@/core/image';
 import { PATH_CLASSES } from '@/core/kernel';
-import { lightGroups } from '@/core/scene';
+import {
+  type Camera,
+  type Content,
+  cameraAt,
+  lightGroups,
+  pictureAt,
+  type SceneDocument,
+  writeGlb,
+} from '@/core/scene';
 import { noiseOf, type Rgb } from '@/core/stats';
+import { diagnose, type Patient } from './diagnosis/diagnose';
+import { lightEffects } from './diagnosis/light-effects';
 import { FilmCache, fetchPreview } from './film-cache';
-import type { FromFilm, Placement, ProbeValue, RelitMeasure, Slot, Source, ToFilm } from './film-protocol';
+import type {
+  FromFilm,
+  Placement,
+  ProbeValue,
+  RelitMeasure,
+  Seen,
+  Slot,
+  SmallPicture,
+  Source,
+  SpaceGeometry,
+  ToFilm,
+} from './film-protocol';
+import { histogram } from './histogram';
+import { hours } from './hours';
+import type { Inspector } from './inspector';
 import { LiveRender } from './live';
 import { RenderPool } from './pool';
 import type { Tracer } from './protocol';
 import { cameraNamed, SceneLoader } from './scenes';
+import { Swatches } from './swatches';
 import { layersFor, show, type View } from './view';
 
 /**
@@ -19,19 +45,26 @@ const post = (message: FromFilm, transfer: Transferable[] = []) =>
 
 const cache = new FilmCache();
 const sources: Record<Slot, Source | null> = { A: { kind: 'live' }, B: null };
-const shown: Record<Slot, { film: FilmLayers; place: Placement } | null> = { A: null, B: null };
+interface Shown {
+  film: FilmLayers;
+  place: Placement;
+  /** Whether it is a picture made for the screen, which neither exposure nor look may change. */
+  encoded?: boolean;
+}
+const shown: Record<Slot, Shown | null> = { A: null, B: null };
 const turn: Record<Slot, number> = { A: 0, B: 0 };
 let views: Record<Slot, View> = { A: { kind: 'color', layer: 'beauty' }, B: { kind: 'color', layer: 'beauty' } };
-let exposure = 1;
-let sceneExposure = 1;
+let exposure: Display = 1;
+let sceneExposure: Display = 1;
 let live: LiveRender | null = null;
 let pool: RenderPool | null = null;
 let edits = 0;
-const loader = new SceneLoader(async (hash) => {
+async function fetchContent(hash: string): Promise<Uint8Array> {
   const r = await fetch(`/api/blobs/${hash}`);
   if (!r.ok) throw new Error(`content of the scene could not be loaded (${r.status})`);
   return new Uint8Array(await r.arrayBuffer());
-});
+}
+const loader = new SceneLoader(fetchContent);
 let dirty = false;
 /** Ends of the scale that A was last painted on. */
 let scaleOfA: [number, number] | null = null;
@@ -69,8 +102,14 @@ async function follow(message: Extract<ToFilm, { type: 'live' }>): Promise<void>
   live.start({ scene, recipe, camera, frame });
 }
 
+/** A display transform of a scale and a look. */
+function lookedAt(scale: number, look: Look): Display {
+  const plain = displayOf({ ev100: null, stops: 0 }, look);
+  return typeof plain === 'number' ? scale : { scale, look };
+}
+
 /** The film a slot shows, with the layers its view needs. */
-async function filmOf(slot: Slot): Promise<{ film: FilmLayers; place: Placement } | null> {
+async function filmOf(slot: Slot): Promise<Shown | null> {
   const source = sources[slot];
   const view = views[slot];
   if (!source) return null;
@@ -84,7 +123,39 @@ async function filmOf(slot: Slot): Promise<{ film: FilmLayers; place: Placement 
     const film = await fetchPreview(source.id);
     return film ? { film, place: source.frame } : null;
   }
+  if (source.kind === 'reference') return referencePicture(source.content);
   return { film: await cache.film(source.id, layersFor(view, source.layers)), place: source.frame };
+}
+
+const references = new Map<string, Promise<Shown>>();
+
+/** A picture of the scene's contents as a film with a beauty; bytes are decoded from sRGB. */
+function referencePicture(c: Content): Promise<Shown> {
+  const known = references.get(c.hash);
+  if (known) return known;
+  const made = fetchContent(c.hash).then((bytes): Shown => {
+    const { width, height, channels, values } = pictureAt(bytes, { ...c, offset: 0 });
+    const isByte = values instanceof Uint8Array;
+    const planes = [0, 1, 2].map((k) => {
+      const from = channels < 3 ? 0 : k;
+      return Float32Array.from({ length: width * height }, (_, i) => {
+        const v = values[i * channels + from];
+        return isByte ? decodeSrgb(v / 255) : v;
+      });
+    });
+    return {
+      film: {
+        width,
+        height,
+        layers: new Map([['beauty', { name: 'beauty', channels: ['R', 'G', 'B'], planes, kind: 'color' }]]),
+      },
+      place: { width, height, x: 0, y: 0, w: width, h: height },
+      encoded: isByte,
+    };
+  });
+  references.set(c.hash, made);
+  made.catch(() => references.delete(c.hash));
+  return made;
 }
 
 let liveGroups: string[] = [];
@@ -130,6 +201,7 @@ function paint(slot: Slot): void {
   // Side by side both read on A's scale.
   const scale = slot === 'B' && JSON.stringify(views.A) === JSON.stringify(view) ? scaleOfA : null;
   const result =
+    (got.encoded ? { pixels: encodedPixels(got.film), legend: null } : null) ??
     show(got.film, view, noiseScale, shown[other]?.film ?? null, scale) ??
     // A film that lacks what the view needs is shown as it is.
     (got.film.layers.has('beauty') ? show(got.film, { kind: 'color', layer: 'beauty' }, exposure, null) : null);
@@ -154,6 +226,17 @@ function paint(slot: Slot): void {
     [pixels],
   );
   if (rescaled) paint('B');
+}
+
+/** Screen pixels of a picture made for the screen. */
+function encodedPixels(film: FilmLayers): Uint8ClampedArray<ArrayBuffer> {
+  const planes = film.layers.get('beauty')!.planes;
+  const out = new Uint8ClampedArray(planes[0].length * 4);
+  for (let i = 0; i < planes[0].length; i++) {
+    for (let c = 0; c < 3; c++) out[i * 4 + c] = encodeSrgb(planes[c][i]) * 255;
+    out[i * 4 + 3] = 255;
+  }
+  return out;
 }
 
 /** Values under a point given as fractions of the frame. */
@@ -248,8 +331,8 @@ async function handle(message: ToFilm): Promise<void> {
       return;
     case 'view':
       views = { A: message.a, B: message.b };
-      exposure = message.exposure;
-      sceneExposure = message.sceneExposure;
+      exposure = lookedAt(message.exposure, message.look);
+      sceneExposure = lookedAt(message.sceneExposure, message.look);
       await Promise.all([refresh('A'), refresh('B')]);
       if (views.A.kind === 'difference') paint('A');
       return;
@@ -259,29 +342,123 @@ async function handle(message: ToFilm): Promise<void> {
         id: message.id,
         a: probe('A', message.x, message.y),
         b: probe('B', message.x, message.y),
+        depth: message.look && depthAt(message.look, message.x, message.y),
       });
       return;
-    case 'measure': {
-      if (message.what === 'relit') post({ type: 'measured', id: message.id, result: await measureRelit(message) });
-      else {
-        const film = await cache.film(message.trial, [
-          'beauty',
-          ...message.layers.filter((n) => n.startsWith(`${message.parting}.`)),
-        ]);
-        const result = tally(film, message.parting);
-        post({
-          type: 'measured',
-          id: message.id,
-          result: result && {
-            maxError: result.maxError,
-            rmsError: result.rmsError,
-            decibels: result.decibels,
-            parts: result.parts.length,
-          },
-        });
+    case 'cancel':
+      cancels.get(message.id)?.abort();
+      return;
+    case 'measure':
+      try {
+        post({ type: 'measured', id: message.id, result: await measure(message) });
+      } catch (error) {
+        post({ type: 'refused', id: message.id, message: (error as Error).message });
+      } finally {
+        cancels.delete(message.id);
       }
-    }
   }
+}
+
+const cancels = new Map<number, AbortController>();
+
+/** Answers a question about a film or the live scene. */
+async function measure(m: Extract<ToFilm, { type: 'measure' }>): Promise<unknown> {
+  if (m.what === 'relit') return measureRelit(m);
+  if (m.what === 'tally') {
+    const film = await cache.film(m.trial, ['beauty', ...m.layers.filter((n) => n.startsWith(`${m.parting}.`))]);
+    const result = tally(film, m.parting);
+    return (
+      result && {
+        maxError: result.maxError,
+        rmsError: result.rmsError,
+        decibels: result.decibels,
+        parts: result.parts.length,
+      }
+    );
+  }
+  if (m.what === 'histogram') return shown.A ? histogram(shown.A.film, m.exposure) : null;
+  if (!live) throw new Error('the scene is still being opened');
+  const cancel = new AbortController();
+  cancels.set(m.id, cancel);
+  const sceneOf = (document: SceneDocument) => loader.checked(document);
+  const { signal } = cancel;
+  switch (m.what) {
+    case 'see':
+      return seeAt(m);
+    case 'trails':
+      return inspectorNow().trails(m.patient.recipe, cameraOf(m.patient), m.patient.frame, m.x, m.y, m.samples);
+    case 'diagnosis':
+      return live.borrow((pool) =>
+        diagnose(pool, sceneOf, m.patient, {
+          signal,
+          onStep: (done, of, words) => post({ type: 'step', id: m.id, done, of, words }),
+        }),
+      );
+    case 'effects':
+      return live.borrow((pool) => lightEffects(pool, sceneOf, m.patient, signal));
+    case 'glb': {
+      const bytes = writeGlb(m.document, await loader.twin().checked(m.document));
+      return bytes.buffer;
+    }
+    case 'geometry':
+      return geometryOf(m.document);
+    case 'swatch':
+      return swatch(m.document, m.size);
+    case 'hours':
+      return live.borrow((pool) => hours(pool, sceneOf, m.patient, m.suns, m.width, signal));
+  }
+}
+
+const cameraOf = (patient: Patient) =>
+  patient.document.cameras.find((c) => c.name === patient.camera) ?? patient.document.cameras[0];
+
+/** Looks into the live scene while it is being traced. */
+function inspectorNow(): Inspector {
+  const inspector = pool?.inspector();
+  if (!inspector) throw new Error('the scene is still being opened');
+  return inspector;
+}
+
+/** Distance of a point along a camera's axis. */
+function axialDepth(camera: Camera, frame: number, point: readonly number[]): number {
+  const { position, target } = cameraAt(camera, frame);
+  const axis = target.map((c, k) => c - position[k]);
+  const length = Math.hypot(...axis) || 1;
+  return point.reduce((sum, c, k) => sum + ((c - position[k]) * axis[k]) / length, 0);
+}
+
+function depthAt(look: { camera: Camera; frame: number; aspect: number }, x: number, y: number): number | null {
+  const sight = pool?.inspector()?.see(look.camera, look.frame, look.aspect, x, y);
+  if (!sight || !Number.isFinite(sight.metres)) return null;
+  return axialDepth(look.camera, look.frame, sight.position);
+}
+
+function seeAt(m: Extract<ToFilm, { type: 'measure'; what: 'see' }>): Seen {
+  const { patient, x, y } = m;
+  const camera = cameraOf(patient);
+  const { width, height } = patient.recipe.size;
+  const sight = inspectorNow().see(camera, patient.frame, width / height, x, y);
+  const object = patient.document.objects.find((o) => o.name === sight.object);
+  const rgb = probe('A', x, y)
+    ?.values.slice(0, 3)
+    .map((v) => v.value) as Seen['rgb'] | undefined;
+  const depth = axialDepth(camera, patient.frame, sight.position);
+  return { ...sight, depth, material: object?.material ?? null, rgb: rgb ?? null };
+}
+
+/** Triangles of the live scene for the working view of the space. */
+async function geometryOf(document: SceneDocument): Promise<SpaceGeometry> {
+  const scene = await loader.checked(document);
+  return { bytes: scene.geometry.slice().buffer as ArrayBuffer, meshes: scene.document.geometry.meshes };
+}
+
+/** The worker's own pool of one thread for swatches, so that they never disturb the picture. */
+let swatches: Swatches | null = null;
+async function swatch(document: SceneDocument, size: number): Promise<SmallPicture> {
+  if (!pool) throw new Error('the scene is still being opened');
+  const own = loader.twin();
+  swatches ??= new Swatches(new RenderPool(pool.module, spawn, 1), (d) => own.checked(d));
+  return swatches.draw(document, size);
 }
 
 self.onmessage = (event: MessageEvent<ToFilm>) => {

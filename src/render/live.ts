@@ -1,23 +1,19 @@
-import { type Film, type FilmFigures, type FilmLayers, makeLayer, measureFilm } from '@/core/film';
-import { exposureScale } from '@/core/image';
-import { parseRecipe, type Recipe } from '@/core/recipe';
-import type { Camera, Scene } from '@/core/scene';
+import { type Film, type FilmFigures, type FilmLayers, type Layer, makeLayer, measureFilm } from '@/core/film';
+import { type Display, displayOf } from '@/core/image';
+import { parseRecipe } from '@/core/recipe';
 import type { LiveStatus, Placement } from './film-protocol';
 import type { RenderPool } from './pool';
+import { retint, type Tints, type Wanted } from './retint';
 import { sweepTargets } from './sweeps';
 
 /** The coarse picture is sized to be traced in this time. */
 const COARSE_MS = 160;
 const COARSE_SCALES = [1, 2, 4, 8, 16];
 const MEASURE_EVERY_MS = 1500;
-
-/** What the live picture is to show. */
-export interface Wanted {
-  scene: Scene;
-  recipe: Recipe;
-  camera: Camera;
-  frame: number;
-}
+/** Strengths of lights are traced anew when none has been changed for this long. */
+const SETTLE_MS = 1200;
+/** Samples with which a new picture takes the place of a finer one of the same view. */
+const CAUGHT_UP = 4;
 
 /** The live picture: coarse at once, then the recipe's own size, sweep after sweep. */
 export class LiveRender {
@@ -29,6 +25,13 @@ export class LiveRender {
   /** The settings that `film` was rendered with: it is only ever gone on with under these. */
   private madeFor: Wanted | null = null;
   private coarse: Film | null = null;
+  /** Factors with which `film` shows what is wanted, where only strengths of lights differ. */
+  private tints: Tints = new Map();
+  /** A finer picture, shown until the new one has caught up with it. */
+  private before: { film: Film; tints: Tints } | null = null;
+  /** Exposure that noise is weighed by: it may change while a film goes on. */
+  private exposure: Display = 1;
+  private settle: ReturnType<typeof setTimeout> | null = null;
   private speed = 40000;
   private figures: FilmFigures | null = null;
   private measuredAt = 0;
@@ -45,14 +48,57 @@ export class LiveRender {
 
   /** Starts anew with these settings; what runs is stopped first. */
   start(wanted: Wanted): void {
-    this.wanted = wanted;
+    if (this.settle) clearTimeout(this.settle);
+    this.settle = null;
+    this.exposure = displayOf(wanted.camera.exposure, wanted.scene.document.look);
     this.startedAt = performance.now();
+    const tints = this.film && this.madeFor && !this.paused ? retint(this.madeFor, wanted) : null;
+    if (tints && this.state !== 'halted') {
+      this.showTinted(wanted, tints);
+      return;
+    }
+    this.wanted = wanted;
+    this.tints = new Map();
+    this.before = null;
     this.coarseMs = null;
     if (this.paused) {
       this.state = 'paused';
       this.changed();
     }
     this.restart();
+  }
+
+  /** Shows other strengths of lights by the film there is; a while after the last of them it is traced anew. */
+  private showTinted(wanted: Wanted, tints: Tints): void {
+    this.tints = tints;
+    const made = this.madeFor!;
+    this.wanted = made;
+    if (tints.size > 0)
+      this.settle = setTimeout(() => {
+        if (this.wanted !== made || !this.film) return;
+        this.before = { film: this.film, tints: this.tints };
+        this.wanted = wanted;
+        this.restart();
+      }, SETTLE_MS);
+    this.coarseMs = null;
+    this.noteCoarse();
+    if (this.state === 'done') this.measure();
+    else if (this.abort?.signal.aborted) this.restart();
+  }
+
+  /** Lets something else use the pool; the picture goes on afterwards. */
+  async borrow<T>(job: (pool: RenderPool) => Promise<T>): Promise<T> {
+    this.abort?.abort();
+    const result = this.running.then(() => job(this.pool));
+    this.running = result.then(
+      () => {},
+      () => {},
+    );
+    try {
+      return await result;
+    } finally {
+      if (this.wanted && !this.paused) this.restart();
+    }
   }
 
   /** Stops and keeps the picture. */
@@ -134,7 +180,7 @@ export class LiveRender {
           lastTotal = total;
           lastAt = now;
         }
-        if (now - this.measuredAt > MEASURE_EVERY_MS) this.measure(camera);
+        if (now - this.measuredAt > MEASURE_EVERY_MS) this.measure();
         this.changed();
       },
     });
@@ -145,7 +191,7 @@ export class LiveRender {
     }
     this.take(film, wanted);
     this.state = 'done';
-    this.measure(camera);
+    this.measure();
     this.changed();
   }
 
@@ -161,9 +207,10 @@ export class LiveRender {
     this.changed();
   }
 
-  private measure(camera: Camera): void {
+  private measure(): void {
     if (!this.film) return;
-    this.figures = measureFilm(this.film, exposureScale(camera.exposure));
+    // What a tinted picture's noise is, its film does not tell.
+    this.figures = this.tints.size > 0 ? null : measureFilm(this.film, this.exposure);
     this.measuredAt = performance.now();
   }
 
@@ -191,7 +238,7 @@ export class LiveRender {
   }
 
   place(): Placement | null {
-    const spec = (this.film ?? this.coarse)?.spec;
+    const spec = this.shown()?.film.spec;
     if (!spec) return null;
     return {
       width: spec.frame.width,
@@ -203,16 +250,28 @@ export class LiveRender {
     };
   }
 
+  /** The film that is shown, and how its groups are tinted. */
+  private shown(): { film: Film; tints: Tints } | null {
+    const film = this.film ?? this.coarse;
+    if (this.before) {
+      const caughtUp = this.film?.samples.every((n) => n >= CAUGHT_UP) || this.state === 'done';
+      if (!caughtUp) return this.before;
+      this.before = null;
+    }
+    return film && { film, tints: this.tints };
+  }
+
   /** Layers of the picture so far; the coarse one shows where the fine one has nothing yet. */
   layers(names: string[]): FilmLayers | null {
-    const film = this.film ?? this.coarse;
-    if (!film) return null;
+    const shown = this.shown();
+    if (!shown) return null;
+    const { film, tints } = shown;
     const { width, height } = film.spec.region;
     const out: FilmLayers = { width, height, layers: new Map() };
     for (const name of names) {
-      const layer = makeLayer(film, name);
+      const layer = tints.size > 0 ? tintedLayer(film, name, tints) : makeLayer(film, name);
       if (!layer) return null;
-      if (this.film && this.coarse && layer.kind === 'color') {
+      if (film === this.film && this.coarse && layer.kind === 'color') {
         const under = makeLayer(this.coarse, name);
         if (under) fillUnder(this.film, this.coarse, layer.planes, under.planes);
       }
@@ -220,6 +279,31 @@ export class LiveRender {
     }
     return out;
   }
+}
+
+/** A layer with its groups' light multiplied; parts that are no sum of groups stay as they are. */
+function tintedLayer(film: Film, name: string, tints: Tints): Layer | null {
+  const [stem, group] = name.split('.');
+  const own = makeLayer(film, name);
+  if (!own) return null;
+  const times = (planes: Float32Array[], g: string) => {
+    const k = tints.get(g);
+    return k ? planes.map((p, c) => p.map((v) => v * k[c])) : planes;
+  };
+  if ((stem === 'group' || stem === 'half_a' || stem === 'half_b') && group)
+    return { ...own, planes: times(own.planes, group) as typeof own.planes };
+  if (name !== 'beauty' && name !== 'half_a' && name !== 'half_b') return own;
+  const prefix = name === 'beauty' ? 'group' : name;
+  const planes = own.planes.map((p) => p.slice()) as typeof own.planes;
+  for (const [g, k] of tints) {
+    const part = makeLayer(film, `${prefix}.${g}`);
+    if (!part) continue;
+    part.planes.forEach((p, c) => {
+      const target = planes[c];
+      for (let i = 0; i < p.length; i++) target[i] += p[i] * (k[c] - 1);
+    });
+  }
+  return { ...own, planes };
 }
 
 /** Copies the coarse picture into tiles of the fine one that have no samples yet. */

@@ -1,5 +1,5 @@
 import { Film, filmBytes, makeSpec } from '@/core/film';
-import { exposureScale } from '@/core/image';
+import { displayOf } from '@/core/image';
 import {
   makeWorld,
   type PreparedScene,
@@ -63,11 +63,12 @@ export class RenderPool {
   private key = '';
   /** The scene that was asked for last, before a recipe made a world of it. */
   private source: Scene | null = null;
+  private looking: { prepared: PreparedScene; scratch: number; inspector: Inspector } | null = null;
   private failure: Error | null = null;
   private sweepId = 0;
 
   constructor(
-    private readonly module: WebAssembly.Module,
+    readonly module: WebAssembly.Module,
     spawn: () => Tracer,
     readonly threads: number,
   ) {
@@ -184,8 +185,7 @@ export class RenderPool {
   ): Promise<{ film: Film; finished: boolean; traceMs: number; calibratedMs: number | null }> {
     if (!this.prepared) throw new Error('render before load');
     const frame = options.frame ?? scene.document.frames.first;
-    if (scene !== this.source || worldKey(scene, recipe, camera, frame) !== this.key)
-      await this.follow(scene, recipe, camera, frame);
+    await this.stand(scene, recipe, camera, frame);
     const spec = makeSpec(recipe, scene.document);
     const film = options.film ?? new Film(spec, new SharedArrayBuffer(filmBytes(spec)));
     const control = new Int32Array(new SharedArrayBuffer(CONTROL.size * 4));
@@ -197,6 +197,7 @@ export class RenderPool {
         spec,
         recipe,
         camera,
+        look: scene.document.look,
         control: control.buffer as SharedArrayBuffer,
         errors: errors.buffer as SharedArrayBuffer,
         calibrate: options.calibrate === true,
@@ -210,7 +211,7 @@ export class RenderPool {
     const stop = () => Atomics.store(control, CONTROL.stop, 1);
     signal?.addEventListener('abort', stop);
     if (signal?.aborted) stop();
-    const sweeps = new Sweeps(film, recipe, exposureScale(camera.exposure), errors, options.targets);
+    const sweeps = new Sweeps(film, recipe, displayOf(camera.exposure, scene.document.look), errors, options.targets);
     const started = performance.now();
     const timer = options.onProgress
       ? setInterval(() => {
@@ -263,6 +264,12 @@ export class RenderPool {
     return this.prepared?.triangleCount ?? 0;
   }
 
+  /** Makes what is loaded that scene as the recipe has it traced, unless it is. */
+  async stand(scene: Scene, recipe: Recipe, camera: Camera, frame: number): Promise<void> {
+    if (scene !== this.source || worldKey(scene, recipe, camera, frame) !== this.key)
+      await this.follow(scene, recipe, camera, frame);
+  }
+
   get isLoaded(): boolean {
     return this.prepared !== null;
   }
@@ -271,8 +278,12 @@ export class RenderPool {
   inspector(): Inspector | null {
     const { prepared } = this;
     if (!prepared) return null;
-    const step = scratchBytes(MAX_PLANES, prepared.plan.moving);
-    return new Inspector(this.module, prepared, prepared.end + this.threads * step);
+    const scratch = prepared.end + this.threads * scratchBytes(MAX_PLANES, prepared.plan.moving);
+    const kept = this.looking;
+    if (kept?.prepared === prepared && kept.scratch === scratch) return kept.inspector;
+    const inspector = new Inspector(this.module, prepared, scratch);
+    this.looking = { prepared, scratch, inspector };
+    return inspector;
   }
 
   close(): void {

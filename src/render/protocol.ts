@@ -1,4 +1,5 @@
 import type { FilmSpec } from '@/core/film';
+import type { Look } from '@/core/image';
 import type { Recipe } from '@/core/recipe';
 import type { Camera } from '@/core/scene';
 
@@ -17,6 +18,7 @@ export type ToTracer =
       spec: FilmSpec;
       recipe: Recipe;
       camera: Camera;
+      look: Look;
       control: SharedArrayBuffer;
       /** Noise of each cell in percent, written as it is measured. */
       errors: SharedArrayBuffer;

@@ -9,7 +9,6 @@ export function cameraNamed(scene: Scene, name: string | undefined) {
 
 /** Makes scenes of stored documents as they are edited; content is asked for once by its hash. */
 export class SceneLoader {
-  private readonly contents = new Map<string, Uint8Array>();
   private readonly assembler = new Assembler((hash) => {
     const bytes = this.contents.get(hash);
     if (!bytes) throw new Error(`content ${hash.slice(0, 12)} is not there`);
@@ -17,7 +16,15 @@ export class SceneLoader {
   });
 
   /** `fetchContent` rejects when there is no such content. */
-  constructor(private readonly fetchContent: (hash: string) => Promise<Uint8Array>) {}
+  constructor(
+    private readonly fetchContent: (hash: string) => Promise<Uint8Array>,
+    private readonly contents = new Map<string, Uint8Array>(),
+  ) {}
+
+  /** Another over the same content, for scenes that take turns with this one's. */
+  twin(): SceneLoader {
+    return new SceneLoader(this.fetchContent, this.contents);
+  }
 
   /** Throws when the document is not valid or its content is missing. */
   scene(document: unknown): Promise<Scene> {

@@ -1,4 +1,5 @@
 import { cellError, type Film, raysPerSample } from '@/core/film';
+import type { Display } from '@/core/image';
 import type { Recipe } from '@/core/recipe';
 import { allocate } from '@/core/stats';
 
@@ -36,7 +37,7 @@ export class Sweeps {
   constructor(
     private readonly film: Film,
     private readonly recipe: Recipe,
-    exposure: number,
+    exposure: Display,
     readonly errors: Float32Array,
     targets?: number[],
   ) {

@@ -1,5 +1,5 @@
 import { cellError, Film } from '@/core/film';
-import { exposureScale } from '@/core/image';
+import { type Display, displayOf } from '@/core/image';
 import { Kernel, TABLE } from '@/core/kernel';
 import type { Recipe } from '@/core/recipe';
 import { CONTROL, type FromTracer, type ToTracer } from './protocol';
@@ -11,7 +11,7 @@ const PROBE_EVERY_MS = 2000;
 interface Job {
   film: Film;
   recipe: Recipe;
-  exposure: number;
+  exposure: Display;
   control: Int32Array;
   errors: Float32Array;
   calibrate: boolean;
@@ -81,7 +81,7 @@ export function makeTracer(post: (message: FromTracer) => void): (message: ToTra
         job = {
           film,
           recipe: message.recipe,
-          exposure: exposureScale(message.camera.exposure),
+          exposure: displayOf(message.camera.exposure, message.look),
           control: new Int32Array(message.control),
           errors: new Float32Array(message.errors),
           calibrate: message.calibrate,

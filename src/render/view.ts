@@ -1,6 +1,6 @@
 import { interpolateCividis, interpolateMagma, interpolateViridis } from 'd3';
 import { type Balance, type FilmLayers, isMask, type Layer, type Parting, relight, tally } from '@/core/film';
-import { displayValue, luminance, toDisplayBytes } from '@/core/image';
+import { type Display, displayValue, luminance, scaleOf, toDisplayBytes } from '@/core/image';
 import { noiseMap, noiseSquares, type Rgb } from '@/core/stats';
 
 /** What of a film the picture shows. */
@@ -11,7 +11,9 @@ export type View =
   | { kind: 'noise' }
   | { kind: 'cost' }
   | { kind: 'tally'; parting: Parting }
-  | { kind: 'difference' };
+  | { kind: 'difference' }
+  /** The beauty, hatched where it is beyond white or black on screen. */
+  | { kind: 'clipped' };
 
 export type ScaleName = 'viridis' | 'magma' | 'cividis' | 'a-b';
 
@@ -48,6 +50,7 @@ export function layersFor(view: View, hasGroups: string[]): string[] {
     case 'tally':
       return ['beauty', ...hasGroups.filter((n) => n.startsWith(`${view.parting}.`))];
     case 'difference':
+    case 'clipped':
       return ['beauty'];
   }
 }
@@ -113,7 +116,7 @@ function paint(
   return out;
 }
 
-function color(planes: readonly Float32Array[], exposure: number): Shown {
+function color(planes: readonly Float32Array[], exposure: Display): Shown {
   const pixels = new Uint8ClampedArray(planes[0].length * 4);
   toDisplayBytes(planes[0], planes[1], planes[2], planes[0].length, exposure, pixels);
   return { pixels, legend: null };
@@ -219,7 +222,25 @@ function planes3(film: FilmLayers, name: string): Rgb | null {
   return layer && layer.planes.length >= 3 ? [layer.planes[0], layer.planes[1], layer.planes[2]] : null;
 }
 
-function noise(film: FilmLayers, exposure: number, scale: Range | null): Shown | null {
+/** Below this part of display white, 8 bits show black. */
+const BLACK = 1 / (255 * 12.92);
+
+/** The picture with stripes over what is beyond white in any channel (dark on light) and what is black (light on dark). */
+function hatched(planes: readonly Float32Array[], width: number, exposure: Display): Shown {
+  const shown = color(planes, exposure);
+  const scale = scaleOf(exposure);
+  const [r, g, b] = planes;
+  for (let i = 0; i < r.length; i++) {
+    const top = Math.max(r[i], g[i], b[i]) * scale;
+    const over = top > 1;
+    if (!over && top > BLACK) continue;
+    const stripe = ((i % width) + Math.floor(i / width)) % 8 < 3;
+    if (stripe) shown.pixels.fill(over ? 20 : 150, i * 4, i * 4 + 3);
+  }
+  return shown;
+}
+
+function noise(film: FilmLayers, exposure: Display, scale: Range | null): Shown | null {
   const a = planes3(film, 'half_a');
   const b = planes3(film, 'half_b');
   if (!a || !b) return null;
@@ -233,7 +254,7 @@ function noise(film: FilmLayers, exposure: number, scale: Range | null): Shown |
 }
 
 /** Signed difference of two pictures as displayed: amber where A is brighter, cyan where B is. */
-function difference(a: FilmLayers, b: FilmLayers, exposure: number): Shown | null {
+function difference(a: FilmLayers, b: FilmLayers, exposure: Display): Shown | null {
   const p = planes3(a, 'beauty');
   const q = planes3(b, 'beauty');
   if (!p || !q || a.width !== b.width || a.height !== b.height) return null;
@@ -270,7 +291,7 @@ function difference(a: FilmLayers, b: FilmLayers, exposure: number): Shown | nul
 export function show(
   film: FilmLayers,
   view: View,
-  exposure: number,
+  exposure: Display,
   other: FilmLayers | null,
   scale: Range | null = null,
 ): Shown | null {
@@ -316,6 +337,10 @@ export function show(
           dataHigh,
         },
       };
+    }
+    case 'clipped': {
+      const planes = planes3(film, 'beauty');
+      return planes && hatched(planes, film.width, exposure);
     }
     case 'difference':
       return other ? difference(film, other, exposure) : null;

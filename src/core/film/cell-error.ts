@@ -1,3 +1,4 @@
+import type { Display } from '../image';
 import { TABLE, TILE_SIZE } from '../kernel';
 import { cellNoise } from '../stats';
 import type { Film } from './film';
@@ -6,7 +7,7 @@ import type { Film } from './film';
  * Noise of a cell in percent of display white, from an even number of samples: of the beauty, or the worst of it and
  * each light group by itself, which may be lifted later.
  */
-export function cellError(film: Film, t: number, exposure: number, watch: 'beauty' | 'groups'): number {
+export function cellError(film: Film, t: number, exposure: Display, watch: 'beauty' | 'groups'): number {
   const { w, h } = film.place(t);
   const n = film.samples[t];
   const floats = film.floats(t);

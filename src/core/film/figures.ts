@@ -1,4 +1,4 @@
-import { displaySlope, luminance } from '../image';
+import { type Display, displaySlope, luminance } from '../image';
 import { TILE_PIXELS, TILE_SIZE } from '../kernel';
 import { type Noise, noiseFigures, noiseSquares, type Rgb } from '../stats';
 import type { Film, RayCounts } from './film';
@@ -29,7 +29,7 @@ export function halvesOf(film: Film): { a: Rgb; b: Rgb } {
 }
 
 /** Squared display slope at a tile's mean luminance: the weight of its noise in the whole picture's. */
-function tileSlope2(film: Film, exposure: number): (t: number) => number {
+function tileSlope2(film: Film, exposure: Display): (t: number) => number {
   return (t) => {
     const { w, h } = film.place(t);
     const src = film.floats(t);
@@ -47,7 +47,7 @@ function tileSlope2(film: Film, exposure: number): (t: number) => number {
 }
 
 /** Measures a film. Noise needs two samples in every cell; before that it is null. */
-export function measureFilm(film: Film, exposure: number): FilmFigures {
+export function measureFilm(film: Film, exposure: Display): FilmFigures {
   let least = Infinity;
   let most = 0;
   for (const n of film.samples) {

@@ -1,4 +1,15 @@
 export { decodeSrgb, encodeSrgb, hexToRgb, kelvinToRgb, luminance, rgbToHex } from './color';
-export { displaySlope, displayValue, exposureScale, SHOULDER_START, shoulder, toDisplayBytes } from './display';
+export {
+  type Display,
+  displayOf,
+  displaySlope,
+  displayValue,
+  exposureScale,
+  type Look,
+  SHOULDER_START,
+  scaleOf,
+  shoulder,
+  toDisplayBytes,
+} from './display';
 export { decodeHdr, PictureError } from './hdr';
 export { encodePng } from './png';

@@ -1,12 +1,17 @@
 import { encode } from 'fast-png';
 
-/** PNG file of RGBA bytes, top row first. */
-export function encodePng(width: number, height: number, rgba: Uint8Array | Uint8ClampedArray): Uint8Array {
+/** PNG file of bytes, top row first, channels interleaved. */
+export function encodePng(
+  width: number,
+  height: number,
+  bytes: Uint8Array | Uint8ClampedArray,
+  channels: 1 | 2 | 3 | 4 = 4,
+): Uint8Array {
   return encode({
     width,
     height,
-    channels: 4,
+    channels,
     depth: 8,
-    data: new Uint8Array(rgba.buffer, rgba.byteOffset, rgba.byteLength),
+    data: new Uint8Array(bytes.buffer, bytes.byteOffset, bytes.byteLength),
   });
 }

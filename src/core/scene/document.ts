@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { contentSchema, plateSchema } from './content';
 import { formSchema } from './form';
+import { geometrySchema } from './geometry';
 import { environmentSchema, lightSchema, portalSchema } from './light';
 import { lookSchema } from './look';
 import { materialSchema } from './material';
@@ -86,26 +87,6 @@ export const cameraSchema = z.strictObject({
 });
 export type Camera = z.infer<typeof cameraSchema>;
 
-export const meshEntrySchema = z.strictObject({
-  name,
-  vertices: z.number().int().min(0),
-  triangles: z.number().int().min(0),
-  /** Bytes from the start of the geometry: positions, normals, texture coordinates where there are any, then indices. */
-  offset: z.number().int().min(0),
-  uvs: z.boolean().default(false),
-});
-
-/** A picture among the geometry's bytes, row by row from the top, channels interleaved. */
-export const pictureEntrySchema = z.strictObject({
-  name,
-  width: z.number().int().min(1).max(16384),
-  height: z.number().int().min(1).max(16384),
-  channels: z.number().int().min(1).max(4),
-  /** Bytes of 0 to 255, or 32-bit floats. */
-  format: z.enum(['byte', 'float']),
-  offset: z.number().int().min(0),
-});
-
 /** Homogeneous fog. */
 export const fogSchema = z.strictObject({
   /** Extinction in 1/m: after 1/density metres 37 % of the light is left. */
@@ -167,12 +148,7 @@ export const sceneSchema = z.strictObject({
   plates: z.array(plateSchema).max(16).default([]),
   /** How the picture is brought to the screen: what noise figures weigh by, and what everybody sees. */
   look: lookSchema.prefault({}),
-  geometry: z.strictObject({
-    hash: z.string(),
-    bytes: z.number().int(),
-    meshes: z.array(meshEntrySchema),
-    pictures: z.array(pictureEntrySchema).default([]),
-  }),
+  geometry: geometrySchema,
 });
 export type SceneDocument = z.infer<typeof sceneSchema>;
 

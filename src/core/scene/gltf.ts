@@ -7,17 +7,17 @@ import {
   WebIO,
 } from '@gltf-transform/core';
 import * as fmath from '../fmath';
+import { sceneBounds } from './bounds';
 import { type Camera, cameraSchema, type SceneDocument, sceneSchema } from './document';
 import { GltfAnimation } from './gltf-animation';
+import { GltfError } from './gltf-error';
+import { readLantern } from './gltf-lantern';
 import { convertMaterial, type RawMaterial } from './gltf-materials';
 import { GltfTextures, type TextureJson } from './gltf-textures';
 import { type Light, lightSchema } from './light';
 import type { Material } from './material';
 import { joinGeometry, type Mesh, smoothNormals } from './mesh';
 import type { Scene } from './scene';
-
-/** A GLB that cannot be read: what is wrong and where. */
-export class GltfError extends Error {}
 
 /** Extensions whose data this reader takes; a file may require these and no others. */
 const READ_EXTENSIONS = [
@@ -57,6 +57,7 @@ interface RawJson extends TextureJson {
   extensions?: { KHR_lights_punctual?: { lights?: RawLight[] } };
   extensionsRequired?: string[];
   extensionsUsed?: string[];
+  extras?: { lantern?: unknown };
 }
 
 /** The JSON and binary chunks of a GLB. Throws `GltfError` naming the byte where the container breaks. */
@@ -232,12 +233,46 @@ function product(a: readonly number[], b: readonly number[]): number[] {
   );
 }
 
+/** What a GLB holds. */
+export interface GlbScene {
+  scene: Scene;
+  /** What could not be taken, in words. */
+  warnings: string[];
+  /** What is noteworthy about the file's own structure, for findings. */
+  notes: GlbNotes;
+  /** Bytes of pictures beside the geometry, by name, in files that were written here. */
+  contents: Map<string, Uint8Array>;
+}
+
+export interface GlbNotes {
+  /** Objects whose mesh has no normals, or no material. */
+  withoutNormals: string[];
+  withoutMaterial: string[];
+  /** Names that more than one thing of a kind had, before they were told apart. */
+  doubled: string[];
+  /** Whether the camera was made here, since the file has none. */
+  cameraMade: boolean;
+}
+
+/** A camera in front of everything, a little above. */
+function framingCamera(scene: Pick<Scene, 'document' | 'geometry'>): Camera {
+  const { low, high } = sceneBounds(scene);
+  const middle = low.map((c, k) => (c + high[k]) / 2);
+  const radius = Math.max(1e-3, Math.hypot(...low.map((c, k) => (high[k] - c) / 2)));
+  return cameraSchema.parse({
+    name: 'camera',
+    position: [middle[0], middle[1] + radius * 0.35, middle[2] + radius * 2.4],
+    target: middle,
+    focalLengthMm: 35,
+  });
+}
+
 /**
  * Reads a GLB: meshes, nodes, perspective cameras, materials with their textures and the extensions of
  * `READ_EXTENSIONS`, punctual lights. What it cannot take is named in `warnings`; a required extension it does not
  * know refuses the file. No light is added to its own: without an environment the background is black.
  */
-export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene: Scene; warnings: string[] }> {
+export async function readGlb(bytes: Uint8Array, name: string): Promise<GlbScene> {
   const { json: raw, binary } = jsonChunk(bytes);
   const refused = (raw.extensionsRequired ?? []).filter((e) => !READ_EXTENSIONS.includes(e));
   if (refused.length > 0) throw new GltfError(`required extension ${refused.join(', ')} is not supported`);
@@ -258,12 +293,19 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
   const warn = (message: string) => {
     if (!warnings.includes(message)) warnings.push(message);
   };
+  const own = readLantern(gltf, raw, binary);
+  if (own) {
+    const notes = { withoutNormals: [], withoutMaterial: [], doubled: [], cameraMade: false };
+    return { ...own, warnings, notes };
+  }
+  const notes: GlbNotes = { withoutNormals: [], withoutMaterial: [], doubled: [], cameraMade: false };
   const textures = new GltfTextures(raw, binary, warn);
   const materials: Material[] = [];
   const materialName = new Map<GltfMaterial | null, string>();
   const unique = (wanted: string, taken: Set<string>) => {
     let n = wanted;
     for (let k = 2; taken.has(n); k++) n = `${wanted} ${k}`;
+    if (n !== wanted && !notes.doubled.includes(wanted)) notes.doubled.push(wanted);
     taken.add(n);
     return n;
   };
@@ -289,6 +331,9 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
   };
   const meshes: Record<string, Mesh> = {};
   const objects: SceneDocument['objects'] = [];
+  /** Meshes without normals, and the name of the material that stands for none. */
+  const flat = new Set<string>();
+  let plain: string | null = null;
   const cameras: Camera[] = [];
   const sceneRoot = root.getDefaultScene() ?? root.listScenes()[0];
   if (!sceneRoot) throw new GltfError('the file holds no scene');
@@ -329,7 +374,9 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
         indices: primitive.getIndices()?.getArray() ?? null,
         keep: node.getSkin() !== null || primitive.listTargets().length > 0,
       });
+      if (!primitive.getAttribute('NORMAL')) flat.add(meshName);
       const material = nameMaterial(primitive.getMaterial());
+      if (!primitive.getMaterial()) plain = material;
       const name = () => unique(node.getName() || mesh.getName() || 'object', names.object);
       if (node.getSkin() || primitive.listTargets().length > 0) {
         const skinned = node.getSkin() !== null;
@@ -365,8 +412,19 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
     });
   });
   if (objects.length === 0) throw new GltfError('the file holds no triangles');
-  if (cameras.length === 0) throw new GltfError('the file holds no perspective camera');
   const { bytes: geometry, entries, pictures } = joinGeometry(meshes, textures.pictures);
+  const geometryEntry = { hash: '', bytes: geometry.byteLength, meshes: entries, pictures };
+  if (cameras.length === 0) {
+    notes.cameraMade = true;
+    const bare = { objects, geometry: geometryEntry } as unknown as SceneDocument;
+    cameras.push(framingCamera({ document: bare, geometry }));
+    warnings.push('the file holds no perspective camera: one is put before everything');
+  }
+  for (const o of objects) {
+    const bareName = o.mesh;
+    if (flat.has(bareName)) notes.withoutNormals.push(o.name);
+    if (o.material === plain) notes.withoutMaterial.push(o.name);
+  }
   const document = sceneSchema.parse({
     schema: 1,
     name,
@@ -377,7 +435,7 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<{ scene:
     materials,
     objects,
     lights,
-    geometry: { hash: '', bytes: geometry.byteLength, meshes: entries, pictures },
+    geometry: geometryEntry,
   });
-  return { scene: { document, geometry, pictures: new Map() }, warnings };
+  return { scene: { document, geometry, pictures: new Map() }, warnings, notes, contents: new Map() };
 }

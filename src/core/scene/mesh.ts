@@ -1,4 +1,4 @@
-import type { SceneDocument } from './document';
+import type { MeshEntry, PictureEntry } from './geometry';
 
 /** Indexed triangles with smooth normals. Positions in metres; counter-clockwise seen from outside. */
 export interface Mesh {
@@ -30,8 +30,8 @@ export function joinGeometry(
   pictures: Record<string, Picture> = {},
 ): {
   bytes: Uint8Array;
-  entries: SceneDocument['geometry']['meshes'];
-  pictures: SceneDocument['geometry']['pictures'];
+  entries: MeshEntry[];
+  pictures: PictureEntry[];
 } {
   const parts: (Float32Array | Uint32Array | Uint8Array)[] = [];
   let size = 0;
@@ -79,7 +79,7 @@ function within(geometry: Uint8Array, what: string, offset: number, bytes: numbe
 }
 
 /** The mesh a geometry entry stands for, as views of `geometry`. */
-export function meshAt(geometry: Uint8Array, entry: SceneDocument['geometry']['meshes'][number]): Mesh {
+export function meshAt(geometry: Uint8Array, entry: MeshEntry): Mesh {
   const { vertices, triangles } = entry;
   const uvBytes = entry.uvs ? vertices * 8 : 0;
   const { buffer, at } = within(geometry, `mesh ${entry.name}`, entry.offset, vertices * 24 + uvBytes + triangles * 12);
@@ -92,7 +92,7 @@ export function meshAt(geometry: Uint8Array, entry: SceneDocument['geometry']['m
 }
 
 /** The picture a geometry entry stands for, as a view of `geometry`. */
-export function pictureAt(geometry: Uint8Array, entry: SceneDocument['geometry']['pictures'][number]): Picture {
+export function pictureAt(geometry: Uint8Array, entry: PictureEntry): Picture {
   const { width, height, channels } = entry;
   const count = width * height * channels;
   const { buffer, at } = within(

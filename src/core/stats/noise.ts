@@ -1,4 +1,4 @@
-import { displaySlope, luminance } from '../image';
+import { type Display, displaySlope, luminance, scaleOf } from '../image';
 
 /** Three planes of one colour picture. */
 export type Rgb = readonly [Float32Array, Float32Array, Float32Array];
@@ -62,9 +62,9 @@ const LEVELS = 2048;
 const LEVEL_TOP = 12;
 
 /** Slope of the display transform at the middle of each step; within 0.6 % of the slope anywhere in it. */
-function slopeSteps(exposure: number): Float32Array {
+function slopeSteps(exposure: Display): Float32Array {
   return Float32Array.from({ length: LEVELS }, (_, i) =>
-    displaySlope((((i + 0.5) / LEVELS) * LEVEL_TOP) ** 2 / exposure, exposure),
+    displaySlope((((i + 0.5) / LEVELS) * LEVEL_TOP) ** 2 / scaleOf(exposure), exposure),
   );
 }
 
@@ -74,13 +74,14 @@ function slopeSteps(exposure: number): Float32Array {
  * The median is found on the slope table's steps by a histogram that slides along each row
  * [Huang, Yang & Tang 1979, A fast two-dimensional median filtering algorithm].
  */
-export function noiseSquares(a: Rgb, b: Rgb, width: number, height: number, exposure: number): Float32Array {
+export function noiseSquares(a: Rgb, b: Rgb, width: number, height: number, exposure: Display): Float32Array {
   const count = width * height;
   const { mean, diff } = meanAndDifference(a, b, count);
+  const scale = scaleOf(exposure);
   const slopes = slopeSteps(exposure);
   const level = new Uint16Array(count);
   for (let i = 0; i < count; i++) {
-    level[i] = Math.min(LEVELS - 1, (Math.sqrt(Math.max(0, mean[i] * exposure)) * LEVELS) / LEVEL_TOP);
+    level[i] = Math.min(LEVELS - 1, (Math.sqrt(Math.max(0, mean[i] * scale)) * LEVELS) / LEVEL_TOP);
   }
   const histogram = new Uint8Array(LEVELS);
   for (let y = 0; y < height; y++) {
@@ -147,7 +148,7 @@ export function noiseFigures(
 }
 
 /** Noise of a picture given as two halves (each the mean of its own samples). */
-export function noiseOf(a: Rgb, b: Rgb, width: number, height: number, exposure: number): Noise {
+export function noiseOf(a: Rgb, b: Rgb, width: number, height: number, exposure: Display): Noise {
   return noiseFigures(noiseSquares(a, b, width, height, exposure), width, height);
 }
 
@@ -185,7 +186,7 @@ export function cellNoise(
   w: number,
   h: number,
   n: number,
-  exposure: number,
+  exposure: Display,
   a = 0,
   b = 3,
 ): number {

@@ -244,7 +244,14 @@ function depthSuspects({ recipe, lost }: Standing): Suspect[] {
       words: `${kind === 'all' ? 'Ray depth' : `Ray depth for ${kind}`} ${now} keeps away ${Math.round(share * 100)} % as much light as there is.`,
       fix: {
         label: `Raise it to ${to}`,
-        settings: [{ path, value: to }, ...(recipe.rayDepth.all < to ? [{ path: 'rayDepth.all', value: to }] : [])],
+        settings: [
+          { path, value: to },
+          // The limit on all rays hides those that would stop the same path next.
+          ...(kind === 'all' && recipe.rayDepth.transmission <= now
+            ? [{ path: 'rayDepth.transmission', value: to }]
+            : []),
+          ...(kind !== 'all' && recipe.rayDepth.all < to ? [{ path: 'rayDepth.all', value: to }] : []),
+        ],
       },
       about: [],
     });

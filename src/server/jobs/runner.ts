@@ -1,7 +1,7 @@
 import { hostname } from 'node:os';
 import { halfPlane, partOf } from '@/core/exr';
 import { Film, type FilmSpec, makeLayers, makeSpec, measureFilm } from '@/core/film';
-import { encodePng, exposureScale, toDisplayBytes } from '@/core/image';
+import { type Display, displayOf, encodePng, toDisplayBytes } from '@/core/image';
 import { groupColors } from '@/core/kernel';
 import { canonicalJson } from '@/core/recipe';
 import { cameraAt, type Scene } from '@/core/scene';
@@ -109,7 +109,7 @@ export class TrialRunner {
     const onSignal = () => abort.abort();
     signal.addEventListener('abort', onSignal);
     if (signal.aborted) abort.abort();
-    const exposure = exposureScale(camera.exposure);
+    const exposure = displayOf(camera.exposure, scene.document.look);
     let stopAsked = false;
     let previews = 0;
     let busy = false;
@@ -200,7 +200,7 @@ export class TrialRunner {
   private async store(
     trial: TrialRow,
     film: Film,
-    exposure: number,
+    exposure: Display,
     camera: NonNullable<ReturnType<typeof cameraNamed>>,
     ms: { load: number; trace: number; calibrated: number },
     state: 'done' | 'stopped',
@@ -289,7 +289,7 @@ function previewBytes(film: Film): Uint8Array {
 }
 
 /** PNG of the beauty, averaged down to the logbook's width. */
-export function thumbnail(planes: Float32Array[], width: number, height: number, exposure: number): Uint8Array {
+export function thumbnail(planes: Float32Array[], width: number, height: number, exposure: Display): Uint8Array {
   const w = Math.min(width, THUMBNAIL_WIDTH);
   const h = Math.max(1, Math.round((height * w) / width));
   const small = planes.map((src) => {

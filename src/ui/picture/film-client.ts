@@ -6,18 +6,23 @@ interface Handlers {
   picture: (p: Picture) => void;
   absent: (slot: Slot, reason: string) => void;
   status: (s: LiveStatus) => void;
-  probed: (a: ProbeValue | null, b: ProbeValue | null) => void;
+  probed: (a: ProbeValue | null, b: ProbeValue | null, depth: number | null) => void;
   fault: (message: string) => void;
 }
 
 type Measure = ToFilm & { type: 'measure' };
+/** How far a measurement has come. */
+export type Step = Extract<FromFilm, { type: 'step' }>;
 type WithoutId<T> = T extends { id: number } ? Omit<T, 'id'> : never;
 
 /** The page's end of the film worker. */
 export class FilmClient {
   private readonly worker: Worker;
   private handlers: Partial<Handlers> = {};
-  private readonly waiting = new Map<number, (value: unknown) => void>();
+  private readonly waiting = new Map<
+    number,
+    { resolve: (value: unknown) => void; reject: (error: Error) => void; onStep?: (s: Step) => void }
+  >();
   private nextId = 1;
 
   constructor() {
@@ -34,11 +39,15 @@ export class FilmClient {
     this.worker.postMessage(message);
   }
 
-  /** Asks for a measurement of a film. */
-  measure<T>(message: WithoutId<Measure>): Promise<T> {
+  /** Asks for a measurement of a film or of the live scene; rejects with the fault in words. */
+  measure<T>(
+    message: WithoutId<Measure>,
+    { onStep, signal }: { onStep?: (s: Step) => void; signal?: AbortSignal } = {},
+  ): Promise<T> {
     const id = this.nextId++;
-    return new Promise<T>((resolve) => {
-      this.waiting.set(id, resolve as (value: unknown) => void);
+    return new Promise<T>((resolve, reject) => {
+      this.waiting.set(id, { resolve: resolve as (value: unknown) => void, reject, onStep });
+      signal?.addEventListener('abort', () => this.send({ type: 'cancel', id }));
       this.send({ ...message, id } as ToFilm);
     });
   }
@@ -47,11 +56,14 @@ export class FilmClient {
     if (m.type === 'picture') this.handlers.picture?.(m);
     else if (m.type === 'absent') this.handlers.absent?.(m.slot, m.reason);
     else if (m.type === 'status') this.handlers.status?.(m.status);
-    else if (m.type === 'probed') this.handlers.probed?.(m.a, m.b);
+    else if (m.type === 'probed') this.handlers.probed?.(m.a, m.b, m.depth);
     else if (m.type === 'fault') this.handlers.fault?.(m.message);
+    else if (m.type === 'step') this.waiting.get(m.id)?.onStep?.(m);
     else {
-      this.waiting.get(m.id)?.(m.result);
+      const waiting = this.waiting.get(m.id);
       this.waiting.delete(m.id);
+      if (m.type === 'measured') waiting?.resolve(m.result);
+      else waiting?.reject(new Error(m.message));
     }
   }
 

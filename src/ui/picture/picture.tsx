@@ -1,12 +1,14 @@
 'use client';
 
 import { type PointerEvent, useEffect, useMemo, useRef, useState, type WheelEvent } from 'react';
-import type { Placement } from '@/render/film-protocol';
+import type { Placement, ToFilm } from '@/render/film-protocol';
 import { type Pick, type Surround, useDesk } from '../state/desk-store';
 import { two } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
 import { useSession } from '../state/session';
+import { Guides } from './guides';
 import { Legend } from './legend';
+import { usePointing } from './pointing';
 import { useProbe } from './probe-store';
 import { type Canvases, type SlotState, usePictures } from './use-pictures';
 
@@ -24,6 +26,7 @@ function boxOf(p: Placement) {
 }
 
 function labelOf(pick: Pick | null, number: number | undefined): string {
+  if (pick?.kind === 'reference') return pick.name;
   return pick?.kind === 'live' ? 'live' : number !== undefined ? two(number) : '';
 }
 
@@ -48,7 +51,8 @@ type Drag =
 
 /** The picture: A and B at linked zoom and pan, wiped or alone, with region and legend. */
 export function Picture() {
-  const { client, trialA, trialB } = useSession();
+  const { client, trialA, trialB, camera, frame: shotFrame } = useSession();
+  const { aim, point } = usePointing();
   const desk = useDesk();
   const recipe = useRecipe((s) => s.recipe);
   const [root, setRoot] = useState<HTMLDivElement | null>(null);
@@ -82,15 +86,22 @@ export function Picture() {
   };
 
   useEffect(() => {
-    client.on({ probed: (pa, pb) => setProbe({ a: pa, b: pb }) });
+    client.on({ probed: (pa, pb, depth) => setProbe({ a: pa, b: pb, depth }) });
   }, [client, setProbe]);
   const probeAt = useRef<{ x: number; y: number } | null>(null);
+  // Only Set-up tells distances, which takes a ray a move.
+  const looking = useRef<Extract<ToFilm, { type: 'probe' }>['look']>(null);
+  looking.current =
+    desk.view === 'setup' && desk.a.kind === 'live'
+      ? { camera, frame: shotFrame, aspect: frame.width / frame.height }
+      : null;
+  const downAt = useRef({ x: 0, y: 0 });
   const sendProbe = (at: { x: number; y: number }) => {
     const first = probeAt.current === null;
     probeAt.current = at;
     if (first) {
       requestAnimationFrame(() => {
-        if (probeAt.current) client.send({ type: 'probe', id: 0, ...probeAt.current });
+        if (probeAt.current) client.send({ type: 'probe', id: 0, ...probeAt.current, look: looking.current });
         probeAt.current = null;
       });
     }
@@ -115,6 +126,7 @@ export function Picture() {
   const onPointerDown = (event: PointerEvent) => {
     if (event.button !== 0) return;
     (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
+    downAt.current = { x: event.clientX, y: event.clientY };
     const at = fraction(event);
     if ((event.target as HTMLElement).dataset.wipe !== undefined) drag.current = { kind: 'wipe' };
     else if (desk.drawing) drag.current = { kind: 'region', x: clamp(at.x), y: clamp(at.y) };
@@ -135,7 +147,11 @@ export function Picture() {
         h: Math.abs(clamp(at.y) - d.y),
       });
   };
-  const onPointerUp = () => {
+  const onPointerUp = (event: PointerEvent) => {
+    const still = Math.hypot(event.clientX - downAt.current.x, event.clientY - downAt.current.y) < 4;
+    const at = fraction(event);
+    if (still && drag.current?.kind === 'pan' && at.x >= 0 && at.y >= 0 && at.x < 1 && at.y < 1)
+      point(at, event.ctrlKey || event.metaKey);
     if (drag.current?.kind === 'region') {
       if (drawn && drawn.w * frame.width > 8 && drawn.h * frame.height > 8) useRecipe.getState().set('region', drawn);
       desk.set({ drawing: false });
@@ -157,13 +173,13 @@ export function Picture() {
       role="application"
       aria-label="picture"
       data-testid="picture"
-      className={`relative min-h-0 flex-1 touch-none overflow-hidden ${desk.drawing ? 'cursor-crosshair' : ''}`}
+      className={`relative min-h-0 flex-1 touch-none overflow-hidden ${desk.drawing || aim ? 'cursor-crosshair' : ''}`}
       style={{ background: SURROUND[desk.surround] }}
       onWheel={onWheel}
       onPointerDown={onPointerDown}
       onPointerMove={onPointerMove}
       onPointerUp={onPointerUp}
-      onPointerLeave={() => setProbe({ a: null, b: null })}
+      onPointerLeave={() => setProbe({ a: null, b: null, depth: null })}
     >
       <div className="absolute" style={{ left, top, width, height }}>
         <canvas
@@ -189,6 +205,9 @@ export function Picture() {
           />
         </div>
         {wiping && <WipeLine at={desk.wipe} />}
+        {desk.view === 'setup' && desk.guide !== 'none' && (
+          <Guides guide={desk.guide} aspect={frame.width / frame.height} />
+        )}
         {region && (
           <div
             className="pointer-events-none absolute border border-dashed border-white/80 outline outline-black/50"
@@ -208,6 +227,13 @@ export function Picture() {
       <Badges slots={slots} wiping={wiping} numberA={trialA?.number} numberB={trialB?.number} />
       {slots.A.legend && desk.overlay !== 'none' && <Legend legend={slots.A.legend} />}
       {slots.A.legend && rangeView && <Legend legend={slots.A.legend} onRange={(range) => desk.set({ range })} />}
+      {aim && (
+        <div className="pointer-events-none absolute inset-x-0 top-3 text-center">
+          <span className="bg-pit/90 px-3 py-1.5" role="status">
+            {aim.words} · Esc leaves it
+          </span>
+        </div>
+      )}
       {desk.drawing && (
         <div className="absolute inset-x-0 top-3 text-center">
           <span className="bg-pit/90 px-3 py-1.5">Drag over the part to render · Esc leaves it</span>

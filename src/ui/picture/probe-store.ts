@@ -4,8 +4,10 @@ import type { ProbeValue } from '@/render/film-protocol';
 interface Probe {
   a: ProbeValue | null;
   b: ProbeValue | null;
-  set: (p: { a: ProbeValue | null; b: ProbeValue | null }) => void;
+  /** Metres along the camera's axis under the cursor, where they have been asked for. */
+  depth: number | null;
+  set: (p: { a: ProbeValue | null; b: ProbeValue | null; depth: number | null }) => void;
 }
 
 /** The values under the cursor. */
-export const useProbe = create<Probe>((set) => ({ a: null, b: null, set }));
+export const useProbe = create<Probe>((set) => ({ a: null, b: null, depth: null, set }));

@@ -2,16 +2,20 @@
 
 import { useMemo } from 'react';
 import { PRESETS, type PresetName } from '@/core/recipe';
+import { useImport } from '../import/import-store';
+import { aimChosen, copyChosen, removeChosen, snapChosen } from '../setup/actions';
+import { useAim } from '../state/aim-store';
 import { api } from '../state/api';
 import { type Pick, useDesk, type ViewName } from '../state/desk-store';
 import { useRecipe } from '../state/recipe-store';
 import { type Session, tell, useSession } from '../state/session';
 import { finished, running } from '../state/types';
+import { redo, undo } from '../state/undo';
 
 /** One thing the user can do: by name in the palette, by key, listed in the help of keys. */
 export interface Command {
   name: string;
-  section: 'Views' | 'Picture' | 'Trials' | 'Recipe';
+  section: 'Views' | 'Picture' | 'Scene' | 'Trials' | 'Recipe';
   /** As react-hotkeys-hook writes keys. */
   keys?: string;
   /** As the help shows them. */
@@ -47,6 +51,7 @@ export function useCommands(): Command[] {
       }),
     );
     return [
+      { name: 'Set-up', section: 'Views', keys: '1', shown: '1', run: view('setup') },
       { name: 'Tune', section: 'Views', keys: '2', shown: '2', run: view('tune') },
       { name: 'Split', section: 'Views', keys: '3', shown: '3', run: view('split') },
       { name: 'Balance', section: 'Views', keys: '4', shown: '4', run: view('balance') },
@@ -120,6 +125,33 @@ export function useCommands(): Command[] {
       { name: 'Surround: dark', section: 'Picture', run: () => set({ surround: 'dark' }) },
       { name: 'Surround: 18 % grey', section: 'Picture', run: () => set({ surround: 'grey' }) },
       { name: 'Surround: light', section: 'Picture', run: () => set({ surround: 'light' }) },
+      {
+        name: 'Clipped and black pixels',
+        section: 'Picture',
+        run: overlay('clipped'),
+      },
+      { name: 'Bring in a file', section: 'Scene', run: () => void useImport.getState().open() },
+      { name: 'Remove what is chosen', section: 'Scene', keys: 'del', shown: 'Del', run: removeChosen },
+      {
+        name: 'Copy what is chosen',
+        section: 'Scene',
+        keys: 'mod+d',
+        shown: 'Ctrl D',
+        run: () => copyChosen(false),
+      },
+      { name: 'Aim what is chosen at a click', section: 'Scene', run: aimChosen },
+      { name: 'Put what is chosen onto a surface', section: 'Scene', run: snapChosen },
+      {
+        name: 'Clay on or off',
+        section: 'Scene',
+        keys: 'k',
+        shown: 'K',
+        run: () => {
+          const { recipe, set: setting } = useRecipe.getState();
+          if (recipe) setting('clay.on', !recipe.clay.on);
+        },
+      },
+      { name: 'Why does it look like this?', section: 'Scene', run: () => set({ view: 'setup', part: 'why' }) },
       { name: 'Draw a region', section: 'Trials', keys: 'r', shown: 'R', run: () => set({ drawing: true }) },
       {
         name: 'Clear the region',
@@ -135,6 +167,7 @@ export function useCommands(): Command[] {
         keys: 'esc',
         shown: 'Esc',
         run: () => {
+          if (useAim.getState().aim) return useAim.getState().end();
           if (desk().drawing) return set({ drawing: false });
           const job = session.data.trials.find(running);
           if (job) api.stopTrial(job.id).catch(tell);
@@ -158,13 +191,13 @@ export function useCommands(): Command[] {
         section: 'Recipe',
         run: () => session.trialA && useRecipe.getState().replace(session.trialA.recipe),
       },
-      { name: 'Undo', section: 'Recipe', keys: 'mod+z', shown: 'Ctrl Z', run: () => useRecipe.getState().undo() },
+      { name: 'Undo', section: 'Scene', keys: 'mod+z', shown: 'Ctrl Z', run: undo },
       {
         name: 'Redo',
-        section: 'Recipe',
+        section: 'Scene',
         keys: 'mod+shift+z',
         shown: 'Ctrl Shift Z',
-        run: () => useRecipe.getState().redo(),
+        run: redo,
       },
       ...recipes,
     ];

@@ -2,14 +2,22 @@
 
 import { ChevronDown, CircleHelp } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
+import { emptyShot } from '@/core/scene';
+import { useImport } from '../import/import-store';
 import { Key, Tip } from '../parts/controls';
 import { api } from '../state/api';
 import { useDesk, type ViewName } from '../state/desk-store';
+import { saveDraftNow } from '../state/draft';
 import { bytes } from '../state/format';
-import { useRecipe } from '../state/recipe-store';
 import { tell, useSession } from '../state/session';
 
 const VIEWS: { name: ViewName; key: string; label: string; tip: string }[] = [
+  {
+    name: 'setup',
+    key: '1',
+    label: 'Set-up',
+    tip: 'Bring a scene in, place and match lights, expose, give surfaces, ask why it is dark.',
+  },
   { name: 'tune', key: '2', label: 'Tune', tip: 'Set the recipe, log trials, compare noise and time.' },
   { name: 'split', key: '3', label: 'Split', tip: 'Look at every layer, check that parts add up, take them away.' },
   { name: 'balance', key: '4', label: 'Balance', tip: 'Relight a finished film by its light groups.' },
@@ -34,11 +42,25 @@ function Mark() {
   );
 }
 
-/** Opens another shot, once what was changed of this one's recipe is saved. */
+/** Opens another shot, once what was changed of this one is saved. */
 async function openShot(shot: string, name: string): Promise<void> {
-  const { recipe, version, unsaved } = useRecipe.getState();
   try {
-    if (recipe && unsaved) await api.saveDraft(shot, version, recipe);
+    await saveDraftNow(shot);
+    window.location.assign(`?shot=${encodeURIComponent(name)}`);
+  } catch (error) {
+    tell(error);
+  }
+}
+
+/** A shot with a ball, a floor, a lamp and a camera, to begin from. */
+async function newShot(shot: string, names: string[]): Promise<void> {
+  try {
+    await saveDraftNow(shot);
+    let name = 'new shot';
+    for (let n = 2; names.includes(name); n++) name = `new shot ${n}`;
+    const { hash } = await api.putContent(new Uint8Array(0));
+    const document = emptyShot(name);
+    await api.addShot(name, { ...document, geometry: { ...document.geometry, hash } });
     window.location.assign(`?shot=${encodeURIComponent(name)}`);
   } catch (error) {
     tell(error);
@@ -46,8 +68,8 @@ async function openShot(shot: string, name: string): Promise<void> {
 }
 
 function ShotMenu() {
-  const { data, shots, groups } = useSession();
-  const { number, document } = data.revision;
+  const { data, document, shots, groups } = useSession();
+  const { number } = data.revision;
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger
@@ -71,6 +93,19 @@ function ShotMenu() {
               {name}
             </DropdownMenu.Item>
           ))}
+          <DropdownMenu.Separator className="my-1 h-px bg-line" />
+          <DropdownMenu.Item
+            onSelect={() => void useImport.getState().open()}
+            className="cursor-pointer rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-fill data-[highlighted]:text-pit"
+          >
+            Bring in a file…
+          </DropdownMenu.Item>
+          <DropdownMenu.Item
+            onSelect={() => void newShot(data.shot.id, shots)}
+            className="cursor-pointer rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-fill data-[highlighted]:text-pit"
+          >
+            New shot
+          </DropdownMenu.Item>
           <p className="mt-1 border-t border-line px-2 pt-1.5 pb-1 text-[11px] text-dim">
             {`scene revision ${number} · ${document.objects.length} objects · ${groups.length} light groups`}
           </p>
@@ -80,25 +115,79 @@ function ShotMenu() {
   );
 }
 
+function CameraMenu() {
+  const { document, camera } = useSession();
+  const desk = useDesk();
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger
+        data-testid="camera-menu"
+        title={`${camera.focalLengthMm.toFixed(0)} mm${camera.fStop ? `, f/${camera.fStop}` : ''}, exposed by ${camera.exposure.stops} stops`}
+        className="flex items-center gap-1.5 rounded-sm px-1 py-0.5 hover:bg-raised"
+      >
+        <span className="text-dim">camera</span> <span className="num max-w-28 truncate">{camera.name}</span>
+        {document.cameras.length > 1 && <ChevronDown size={12} aria-hidden="true" />}
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="start"
+          className="z-40 min-w-40 rounded-sm border border-line bg-panel p-1 shadow-xl"
+        >
+          {document.cameras.map((c) => (
+            <DropdownMenu.Item
+              key={c.name}
+              onSelect={() => desk.set({ camera: c.name })}
+              className="num cursor-pointer rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-fill data-[highlighted]:text-pit"
+            >
+              {c.name} <span className="opacity-60">{c.focalLengthMm.toFixed(0)} mm</span>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+/** The frame looked at, scrubbed or typed; shots of one frame have none. */
+function FrameField() {
+  const { document, frame } = useSession();
+  const desk = useDesk();
+  const { first, last, perSecond } = document.frames;
+  if (first === last) return null;
+  return (
+    <Tip text={`Frames ${first} to ${last} at ${perSecond} a second.`} side="bottom">
+      <label className="flex items-center gap-1.5">
+        <span className="text-dim">frame</span>
+        <input
+          type="range"
+          aria-label="frame"
+          min={first}
+          max={last}
+          step={1}
+          value={frame}
+          onChange={(e) => desk.set({ frame: Number(e.target.value) })}
+          className="h-1 w-20 accent-[#e8e8e8]"
+        />
+        <span className="num w-6" data-testid="frame">
+          {frame}
+        </span>
+      </label>
+    </Tip>
+  );
+}
+
 /** Mark, shot and camera; the views; workers, disk, commands, help. */
 export function TopBar() {
   const { data } = useSession();
   const desk = useDesk();
-  const camera = data.revision.document.cameras[0];
   return (
     <header className="flex h-11 shrink-0 items-center gap-6 border-b border-line px-3.5">
       <span className="flex items-center gap-2 font-semibold">
         <Mark /> Zealous Lantern
       </span>
       <ShotMenu />
-      <Tip
-        text={`${camera.focalLengthMm} mm${camera.fStop ? `, f/${camera.fStop}` : ''}, exposed by ${camera.exposure.stops} stops.`}
-        side="bottom"
-      >
-        <span>
-          <span className="text-dim">camera</span> <span className="num">{camera.name}</span>
-        </span>
-      </Tip>
+      <CameraMenu />
+      <FrameField />
       <nav className="mx-auto flex gap-1" aria-label="Views">
         {VIEWS.map((v) => (
           <Tip key={v.name} text={v.tip} side="bottom">

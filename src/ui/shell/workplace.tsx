@@ -7,12 +7,16 @@ import { useHotkeys } from 'react-hotkeys-hook';
 import { Toaster } from 'sonner';
 import { BalancePanel } from '../balance/balance-panel';
 import { NoiseTime } from '../charts/noise-time';
+import { ImportDialog } from '../import/import-dialog';
+import { droppedFiles, useImport } from '../import/import-store';
 import { Logbook } from '../logbook/logbook';
 import { Picture } from '../picture/picture';
 import { Rail } from '../picture/rail';
+import { SetupPanel } from '../setup/setup-panel';
+import { Space } from '../space/space';
 import { SplitPanel } from '../split/split-panel';
 import { useDesk } from '../state/desk-store';
-import { SessionProvider } from '../state/session';
+import { SessionProvider, useSession } from '../state/session';
 import { TunePanel } from '../tune/tune-panel';
 import { type Command, useCommands } from './commands';
 import { Help, Palette } from './palette';
@@ -72,9 +76,30 @@ function Hotkey({ command }: { command: Command }) {
 
 function Desk() {
   const view = useDesk((s) => s.view);
+  const shot = useSession().data.shot.id;
+  const [over, setOver] = useState(false);
   const commands = useCommands();
   return (
-    <div className="flex h-dvh flex-col">
+    // biome-ignore lint/a11y/noStaticElementInteractions: files can be dropped anywhere; the menu opens them as well
+    <div
+      className="relative flex h-dvh flex-col"
+      onDragOver={(e) => {
+        if (!e.dataTransfer.types.includes('Files')) return;
+        e.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={(e) => e.currentTarget === e.target && setOver(false)}
+      onDrop={(e) => {
+        e.preventDefault();
+        setOver(false);
+        void droppedFiles(e.dataTransfer).then(useImport.getState().take);
+      }}
+    >
+      {over && (
+        <div className="pointer-events-none absolute inset-2 z-50 flex items-center justify-center border-2 border-dashed border-soft bg-pit/70">
+          Drop a scene (.glb, .gltf with its files) or pictures
+        </div>
+      )}
       {commands
         .filter((c) => c.keys)
         .map((c) => (
@@ -84,6 +109,7 @@ function Desk() {
       <div className="flex min-h-0 flex-1">
         <main className="flex min-w-0 flex-1 flex-col">
           <Picture />
+          {view === 'setup' && <Space />}
           <Rail />
           <div className="flex h-[208px] shrink-0">
             <Logbook />
@@ -91,9 +117,18 @@ function Desk() {
           </div>
         </main>
         <aside className="flex w-[400px] shrink-0 flex-col border-l border-line bg-panel" aria-label={view}>
-          {view === 'tune' ? <TunePanel /> : view === 'split' ? <SplitPanel /> : <BalancePanel />}
+          {view === 'setup' ? (
+            <SetupPanel />
+          ) : view === 'tune' ? (
+            <TunePanel />
+          ) : view === 'split' ? (
+            <SplitPanel />
+          ) : (
+            <BalancePanel />
+          )}
         </aside>
       </div>
+      <ImportDialog shot={shot} />
       <Palette commands={commands} />
       <Help commands={commands} />
     </div>

@@ -5,8 +5,10 @@ import { NEUTRAL } from '@/core/film';
 
 export type ViewName = 'setup' | 'tune' | 'split' | 'balance';
 export type SetupPart = 'contents' | 'lights' | 'sky' | 'camera' | 'surfaces' | 'why';
-export type Overlay = 'none' | 'noise' | 'cost' | 'difference' | 'tally-group' | 'tally-class';
-export type Pick = { kind: 'live' } | { kind: 'trial'; id: string };
+export type Overlay = 'none' | 'noise' | 'cost' | 'difference' | 'tally-group' | 'tally-class' | 'clipped';
+export type Guide = 'none' | 'thirds' | 'middle' | 'safe' | '2.39:1' | '1.85:1' | '1:1';
+/** `reference`: a picture or plate of the scene's contents, by name. */
+export type Pick = { kind: 'live' } | { kind: 'trial'; id: string } | { kind: 'reference'; name: string };
 export type Surround = 'dark' | 'grey' | 'light';
 
 interface Desk {
@@ -18,6 +20,7 @@ interface Desk {
   /** Camera looked through and frame; null = the shot's first. */
   camera: string | null;
   frame: number | null;
+  guide: Guide;
   /** The one light that is on, for looking. */
   solo: string | null;
   live: boolean;
@@ -55,6 +58,7 @@ export const useDesk = create<Desk>()(
       space: true,
       camera: null,
       frame: null,
+      guide: 'none',
       solo: null,
       live: true,
       a: { kind: 'live' },

@@ -4,11 +4,11 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { exposureScale } from '@/core/image';
-import { type Camera, lightGroups, type SceneDocument } from '@/core/scene';
+import { type Camera, type Content, lightGroups, type SceneDocument, stillAt } from '@/core/scene';
 import type { LiveStatus } from '@/render/film-protocol';
 import { FilmClient } from '../picture/film-client';
 import { ApiError, api } from './api';
-import { useDesk } from './desk-store';
+import { type Pick, useDesk } from './desk-store';
 import { saveDraftNow, useDraft } from './draft';
 import { useRecipe } from './recipe-store';
 import { useScene } from './scene-store';
@@ -166,6 +166,14 @@ function usePaced(everyMs: number): (run: () => void) => () => void {
   );
 }
 
+/** The picture that a slot shows of the scene's contents: one by name, or a plate's still at the frame. */
+function referenceOf(document: SceneDocument, pick: Pick | null, frame: number): Content | null {
+  if (pick?.kind !== 'reference') return null;
+  const plate = document.plates.find((p) => p.name === pick.name);
+  const name = plate ? stillAt(plate, frame) : pick.name;
+  return document.contents.find((c) => c.name === name) ?? null;
+}
+
 /** The document with only one light on. */
 function soloed(document: SceneDocument, solo: string | null): SceneDocument {
   if (solo === null) return document;
@@ -235,18 +243,19 @@ function Opened({ client, shots, data, status, connected, refresh, progress, chi
   }, [client, ready, timed]);
 
   const preview = (t: Trial | null) => (t ? (progress[t.id]?.preview ?? 0) : 0);
-  const sourceA = sourceOf(desk.a, trialA, preview(trialA), groups);
-  const sourceB = sourceOf(desk.b, trialB, preview(trialB), groups);
+  const sourceA = sourceOf(desk.a, trialA, preview(trialA), groups, referenceOf(document, desk.a, frame));
+  const sourceB = sourceOf(desk.b, trialB, preview(trialB), groups, referenceOf(document, desk.b, frame));
   const keyA = JSON.stringify(sourceA);
   const keyB = JSON.stringify(sourceB);
   useEffect(() => client.send({ type: 'show', slot: 'A', source: JSON.parse(keyA) }), [client, keyA]);
   useEffect(() => client.send({ type: 'show', slot: 'B', source: JSON.parse(keyB) }), [client, keyB]);
   const views = JSON.stringify(viewsOf(desk, groups, trialA, trialB));
   const exposure = sceneExposure * 2 ** desk.viewStops;
+  const look = JSON.stringify(document.look);
   useEffect(() => {
     const { a, b } = JSON.parse(views);
-    client.send({ type: 'view', a, b, exposure, sceneExposure });
-  }, [client, views, exposure, sceneExposure]);
+    client.send({ type: 'view', a, b, exposure, sceneExposure, look: JSON.parse(look) });
+  }, [client, views, exposure, sceneExposure, look]);
 
   const logTrial = useCallback(async () => {
     const current = useRecipe.getState().recipe;

@@ -12,6 +12,7 @@ function trial(change: Partial<Trial> & { recipe?: Trial['recipe'] } = {}): Tria
     revision: 'r',
     recipe: parseRecipe({}),
     camera: 'cam',
+    frame: null,
     parent: null,
     title: '',
     note: '',

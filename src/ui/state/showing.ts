@@ -1,6 +1,7 @@
 import { FEATURES, isData, MEASURED_LAYERS } from '@/core/film';
 import { PATH_CLASSES } from '@/core/kernel';
 import { frameOf } from '@/core/recipe';
+import type { Content } from '@/core/scene';
 import type { Placement, Source } from '@/render/film-protocol';
 import type { View } from '@/render/view';
 import type { Pick, useDesk } from './desk-store';
@@ -29,8 +30,15 @@ export function trialLayers(trial: Trial, groups: string[]): string[] {
 }
 
 /** What the film worker is to put into a slot. */
-export function sourceOf(pick: Pick | null, trial: Trial | null, preview: number, groups: string[]): Source | null {
+export function sourceOf(
+  pick: Pick | null,
+  trial: Trial | null,
+  preview: number,
+  groups: string[],
+  reference: Content | null = null,
+): Source | null {
   if (!pick) return null;
+  if (pick.kind === 'reference') return reference && { kind: 'reference', content: reference };
   if (pick.kind === 'live') return { kind: 'live' };
   if (!trial) return null;
   if (!finished(trial)) return { kind: 'preview', id: trial.id, version: preview, frame: placement(trial) };
@@ -47,6 +55,7 @@ export function viewsOf(desk: Desk, groups: string[], a: Trial | null, b: Trial 
     difference: { kind: 'difference' },
     'tally-group': { kind: 'tally', parting: 'group' },
     'tally-class': { kind: 'tally', parting: 'class' },
+    clipped: { kind: 'clipped' },
   };
   const overlay = overlays[desk.overlay];
   if (overlay) return { a: overlay, b: overlay.kind === 'difference' ? beauty : overlay };

@@ -1,0 +1,234 @@
+'use client';
+
+import { useEffect, useRef, useState } from 'react';
+import { toast } from 'sonner';
+import type { Cause, Diagnosis } from '@/render/diagnosis/diagnose';
+import { fixRecipe, fixScene } from '@/render/diagnosis/fix';
+import type { TrailStep } from '@/render/inspector';
+import { Plain, Primary, Tip, Word } from '../parts/controls';
+import { useAim } from '../state/aim-store';
+import { count, linear } from '../state/format';
+import { useRecipe } from '../state/recipe-store';
+import { useScene } from '../state/scene-store';
+import { useSession } from '../state/session';
+import { useTrails } from '../state/trail-store';
+import { usePatient } from './use-patient';
+
+const stopsText = (s: number) => `${s > 0 ? '+' : '−'}${Math.abs(s).toFixed(1)} stops`;
+
+/** Makes a fix: in the scene, the recipe, or both, each undoable. */
+function make(cause: Cause, cameraName: string): void {
+  const { fix } = cause;
+  if (!fix) return;
+  const fault = useScene
+    .getState()
+    .edit(fix.label, (d) => fixScene(d, d.cameras.find((c) => c.name === cameraName) ?? d.cameras[0], fix));
+  if (fault) {
+    toast.error(fault);
+    return;
+  }
+  const { recipe, replace } = useRecipe.getState();
+  if (recipe && fix.settings) replace(fixRecipe(recipe, fix));
+}
+
+/** Why the picture is dark, white or noisy, and what a pixel's paths meet. */
+export function WhyPart() {
+  const { client, ready, camera } = useSession();
+  const patient = usePatient();
+  const [found, setFound] = useState<Diagnosis | null>(null);
+  const [step, setStep] = useState<{ done: number; of: number; words: string } | null>(null);
+  const cancel = useRef<AbortController | null>(null);
+  const [made, setMade] = useState<string[]>([]);
+  useEffect(() => () => cancel.current?.abort(), []);
+  const ask = async () => {
+    if (!patient) return;
+    cancel.current?.abort();
+    const own = new AbortController();
+    cancel.current = own;
+    setMade([]);
+    setStep({ done: 0, of: 1, words: 'the picture as it stands' });
+    try {
+      setFound(
+        await client.measure<Diagnosis>(
+          { type: 'measure', what: 'diagnosis', patient },
+          { signal: own.signal, onStep: setStep },
+        ),
+      );
+    } catch (error) {
+      toast.error((error as Error).message);
+    } finally {
+      setStep(null);
+    }
+  };
+  return (
+    <div className="min-h-0 flex-1 overflow-y-auto" data-testid="why">
+      <div className="border-b border-line px-4 py-3">
+        <p className="mb-2 text-soft">
+          Every cause that can be thought of is mended in turn and the scene rendered small, to see what that changes.
+        </p>
+        {step ? (
+          <div className="flex items-center gap-2" role="status">
+            <span className="block h-1 w-24 bg-pit">
+              <span
+                className="block h-full bg-fill"
+                style={{ width: `${(step.done / Math.max(1, step.of)) * 100}%` }}
+              />
+            </span>
+            <span className="min-w-0 flex-1 truncate text-dim">{step.words}</span>
+            <Plain onClick={() => cancel.current?.abort()}>Stop</Plain>
+          </div>
+        ) : (
+          <Primary disabled={!ready} onClick={() => void ask()}>
+            Why does it look like this?
+          </Primary>
+        )}
+      </div>
+      {found && !step && (
+        <>
+          <div className="num flex gap-4 border-b border-line px-4 py-1.5 text-[11px] text-dim">
+            <span>mean {found.mean.toPrecision(2)} of white</span>
+            <span>{Math.round(found.black * 100)} % black</span>
+            <span>{Math.round(found.clipped * 100)} % beyond white</span>
+            <span>{count(found.rays)} rays</span>
+          </div>
+          {found.causes.length === 0 && (
+            <p className="px-4 py-3 text-soft">
+              Nothing that was tried changes the picture by more than a tenth of a stop: it looks as it is lit.
+            </p>
+          )}
+          <ol>
+            {found.causes.map((c) => (
+              <li
+                key={c.words}
+                className="flex items-start gap-3 border-b border-line px-4 py-2"
+                data-testid={`cause-${c.code}`}
+              >
+                <span className="num w-[76px] shrink-0 font-semibold">
+                  {c.stops === null ? '' : stopsText(c.stops)}
+                </span>
+                <span className="min-w-0 flex-1">{c.words}</span>
+                {c.fix && (
+                  <Plain
+                    disabled={made.includes(c.words)}
+                    onClick={() => {
+                      make(c, camera.name);
+                      setMade([...made, c.words]);
+                    }}
+                  >
+                    {made.includes(c.words) ? 'done' : c.fix.label}
+                  </Plain>
+                )}
+              </li>
+            ))}
+          </ol>
+        </>
+      )}
+      <Trails />
+    </div>
+  );
+}
+
+const SAMPLES = 8;
+const LOBES: Record<string, string> = {
+  diffuse: 'scatters',
+  reflection: 'reflects',
+  transmission: 'passes through',
+  fog: 'scatters in fog',
+};
+
+function endText(s: TrailStep): string {
+  if (!s.reason) return 'ends';
+  if (s.reason.startsWith('limit '))
+    return `ends at the limit of ${s.reason.slice(6) === 'all' ? 'ray depth' : s.reason.slice(6)}`;
+  const words: Record<string, string> = {
+    sky: 'leaves the scene',
+    light: `meets ${s.light ?? 'a light'}`,
+    roulette: 'ends by roulette',
+    absorbed: 'is absorbed',
+    holes: 'passes too many cut-outs',
+    walk: 'wanders too long inside',
+    clip: 'reaches the far clip plane',
+  };
+  return words[s.reason] ?? s.reason;
+}
+
+function stepText(s: TrailStep): string {
+  switch (s.event) {
+    case 'vertex':
+      return `${s.object ?? '?'} after ${s.metres < 100 ? s.metres.toFixed(2) : s.metres.toFixed(0)} m`;
+    case 'left':
+      return LOBES[s.lobe ?? 'diffuse'];
+    case 'light':
+      return `${s.reason ? 'lost beyond the limit: ' : ''}light of ${s.light}`;
+    case 'blocked':
+      return `${s.light} is blocked by ${s.object ?? 'another light'}`;
+    case 'passed':
+      return `passes ${s.object}, hidden from this ray by its rules`;
+    case 'fog':
+      return 'in fog';
+    case 'end':
+      return endText(s);
+  }
+}
+
+/** The paths of a pixel, vertex by vertex. */
+function Trails() {
+  const { client } = useSession();
+  const patient = usePatient();
+  const { aim, begin } = useAim();
+  const { trails, shown, set } = useTrails();
+  const pick = () =>
+    begin({
+      by: 'trails',
+      words: 'Click a pixel to follow its paths',
+      take: (_, at) => {
+        if (!patient) return false;
+        client
+          .measure<TrailStep[][]>({ type: 'measure', what: 'trails', ...at, samples: SAMPLES, patient })
+          .then((t) => set({ trails: t, shown: 0 }))
+          .catch((e) => toast.error((e as Error).message));
+        return true;
+      },
+    });
+  const one = trails?.[shown];
+  return (
+    <section className="px-4 py-3" aria-label="paths of a pixel">
+      <div className="flex items-center gap-2">
+        <h3 className="flex-1 font-semibold">Paths of a pixel</h3>
+        <Tip text="Each path from the camera: what it meets, by which lobe it goes on, the light it finds and why it ends. They are drawn in the space too.">
+          <Plain aria-pressed={aim?.by === 'trails'} onClick={pick}>
+            {aim?.by === 'trails' ? 'Click in the picture…' : 'Pick a pixel'}
+          </Plain>
+        </Tip>
+        {trails && <Word onClick={() => set({ trails: null })}>Clear</Word>}
+      </div>
+      {!trails && <p className="mt-1.5 text-dim">None is picked.</p>}
+      {trails && (
+        <div className="mt-2 flex gap-1" role="tablist" aria-label="samples">
+          {trails.map((_, i) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: samples have no other name than their number
+            <Word key={i} role="tab" on={i === shown} onClick={() => set({ shown: i })}>
+              {i + 1}
+            </Word>
+          ))}
+        </div>
+      )}
+      {one && (
+        <ol className="mt-1.5" data-testid="trail">
+          {one.map((s, i) => (
+            <li
+              // biome-ignore lint/suspicious/noArrayIndexKey: steps of one path, in order
+              key={i}
+              className={`flex gap-2 py-[3px] ${s.event === 'vertex' ? 'mt-1 font-semibold' : 'pl-4 text-soft'}`}
+            >
+              <span className="min-w-0 flex-1">{stepText(s)}</span>
+              {(s.event === 'vertex' || s.event === 'light') && (
+                <span className="num text-[11px] text-dim">{s.rgb.map(linear).join(' ')}</span>
+              )}
+            </li>
+          ))}
+        </ol>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,475 @@
+import {
+  AmbientLight,
+  Box3,
+  BufferAttribute,
+  BufferGeometry,
+  Color,
+  DirectionalLight,
+  DoubleSide,
+  type Camera as Eye,
+  Group,
+  Mesh,
+  MeshLambertMaterial,
+  Object3D,
+  OrthographicCamera,
+  PerspectiveCamera,
+  Plane,
+  Raycaster,
+  Scene,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
+} from 'three';
+import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
+import { TransformControls } from 'three/addons/controls/TransformControls.js';
+import { type Camera, IDENTITY_TRANSFORM, type ItemRef, moved, multiply, type SceneDocument } from '@/core/scene';
+import type { SpaceGeometry } from '@/render/film-protocol';
+import type { TrailStep } from '@/render/inspector';
+import { cameraGlyph, floorGlyph, lightGlyph, matrixOf, trailGlyph } from './glyphs';
+import { type Handle, handlesOf } from './handles';
+
+/** What the stage shows. */
+export interface Shown {
+  document: SceneDocument;
+  geometry: SpaceGeometry | null;
+  chosen: ItemRef[];
+  camera: Camera;
+  frame: number;
+  aspect: number;
+  trails: TrailStep[][] | null;
+  trail: number;
+}
+
+export interface StageEvents {
+  choose: (items: ItemRef[], add: boolean) => void;
+  /** An edit under way; edits of one drag follow each other until it ends. */
+  drag: (label: string, change: (d: SceneDocument) => SceneDocument) => void;
+  end: () => void;
+  cancel: () => void;
+}
+
+export type ViewSide = 'free' | 'top' | 'front' | 'side';
+export type Mode = 'translate' | 'rotate' | 'scale';
+
+const GREY = new Color('#7c7c7c');
+const CHOSEN = new Color('#d8d8d8');
+
+/** The working view of a shot's space: looks around freely, never through or at the expense of the shot's camera. */
+export class Stage {
+  private readonly renderer: WebGLRenderer;
+  private readonly scene = new Scene();
+  private readonly solids = new Group();
+  private readonly glyphs = new Group();
+  private readonly perspective = new PerspectiveCamera(45, 1, 0.01, 10000);
+  private readonly flat = new OrthographicCamera(-1, 1, 1, -1, -10000, 10000);
+  private eye: Eye = this.perspective;
+  private side: ViewSide = 'free';
+  private orbit: OrbitControls;
+  private readonly transform: TransformControls;
+  private readonly dummy = new Object3D();
+  private readonly raycaster = new Raycaster();
+  private handles: Handle[] = [];
+  private held: { handle: Handle; plane: Plane } | null = null;
+  private shown: Shown | null = null;
+  private readonly geometries = new Map<string, BufferGeometry>();
+  private geometry: SpaceGeometry | null = null;
+  private readonly meshes = new Map<string, Mesh>();
+  private start: { matrix: number[]; document: SceneDocument } | null = null;
+  private radius = 1;
+  private framed = false;
+  private wanted = false;
+  private down = new Vector2();
+
+  constructor(
+    private readonly canvas: HTMLCanvasElement,
+    private readonly events: StageEvents,
+  ) {
+    this.renderer = new WebGLRenderer({ canvas, antialias: true });
+    this.renderer.setClearColor('#191919');
+    const sun = new DirectionalLight('#ffffff', 1.6);
+    sun.position.set(0.4, 1, 0.7);
+    this.scene.add(new AmbientLight('#ffffff', 1.1), sun, this.solids, this.glyphs, this.dummy);
+    this.perspective.position.set(3, 2, 4);
+    this.orbit = this.makeOrbit();
+    this.transform = new TransformControls(this.eye, canvas);
+    this.transform.setSize(0.8);
+    this.scene.add(this.transform.getHelper());
+    this.transform.addEventListener('change', () => this.draw());
+    this.transform.addEventListener('dragging-changed', (e) => this.onDragging(e.value === true));
+    this.transform.addEventListener('objectChange', () => this.onTransform());
+    canvas.addEventListener('pointerdown', this.onDown);
+    canvas.addEventListener('pointermove', this.onMove);
+    canvas.addEventListener('pointerup', this.onUp);
+  }
+
+  private makeOrbit(): OrbitControls {
+    const orbit = new OrbitControls(this.eye, this.canvas);
+    orbit.enableRotate = this.side === 'free';
+    orbit.addEventListener('change', () => this.draw());
+    return orbit;
+  }
+
+  dispose(): void {
+    this.canvas.removeEventListener('pointerdown', this.onDown);
+    this.canvas.removeEventListener('pointermove', this.onMove);
+    this.canvas.removeEventListener('pointerup', this.onUp);
+    this.orbit.dispose();
+    this.transform.dispose();
+    for (const g of this.geometries.values()) g.dispose();
+    this.renderer.dispose();
+  }
+
+  resize(width: number, height: number): void {
+    if (width < 2 || height < 2) return;
+    this.renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
+    this.renderer.setSize(width, height, false);
+    this.perspective.aspect = width / height;
+    this.perspective.updateProjectionMatrix();
+    const half = (this.flat.top - this.flat.bottom) / 2;
+    this.flat.left = (-half * width) / height;
+    this.flat.right = (half * width) / height;
+    this.flat.updateProjectionMatrix();
+    this.draw();
+  }
+
+  /** Draws once before the next frame. */
+  private draw(): void {
+    if (this.wanted) return;
+    this.wanted = true;
+    requestAnimationFrame(() => {
+      this.wanted = false;
+      this.renderer.render(this.scene, this.eye);
+    });
+  }
+
+  private meshGeometry(name: string): BufferGeometry | null {
+    const known = this.geometries.get(name);
+    if (known) return known;
+    const source = this.geometry;
+    const entry = source?.meshes.find((m) => m.name === name);
+    if (!source || !entry) return null;
+    const made = new BufferGeometry();
+    const { offset, vertices, triangles } = entry;
+    made.setAttribute('position', new BufferAttribute(new Float32Array(source.bytes, offset, vertices * 3), 3));
+    made.setAttribute(
+      'normal',
+      new BufferAttribute(new Float32Array(source.bytes, offset + vertices * 12, vertices * 3), 3),
+    );
+    const indices = offset + vertices * 24 + (entry.uvs ? vertices * 8 : 0);
+    made.setIndex(new BufferAttribute(new Uint32Array(source.bytes, indices, triangles * 3), 1));
+    this.geometries.set(name, made);
+    return made;
+  }
+
+  show(next: Shown): void {
+    if (next.geometry !== this.geometry) {
+      for (const g of this.geometries.values()) g.dispose();
+      this.geometries.clear();
+      this.geometry = next.geometry;
+    }
+    this.shown = next;
+    this.showSolids(next);
+    if (!this.framed && this.solids.children.length > 0) {
+      this.framed = true;
+      this.frame([]);
+    }
+    this.showGlyphs(next);
+    this.attach();
+    this.draw();
+  }
+
+  private showSolids({ document, chosen }: Shown): void {
+    const names = new Set(document.objects.map((o) => o.name));
+    for (const [name, mesh] of this.meshes)
+      if (!names.has(name)) {
+        this.solids.remove(mesh);
+        this.meshes.delete(name);
+      }
+    const marked = new Set(chosen.filter((c) => c.kind === 'object').map((c) => c.name));
+    const glass = new Set(document.materials.filter((m) => m.transmission_weight > 0.5).map((m) => m.name));
+    for (const o of document.objects) {
+      const geometry = this.meshGeometry(o.mesh);
+      if (!geometry) continue;
+      let mesh = this.meshes.get(o.name);
+      if (!mesh) {
+        mesh = new Mesh(geometry, new MeshLambertMaterial({ side: DoubleSide, transparent: true }));
+        mesh.name = o.name;
+        mesh.matrixAutoUpdate = false;
+        this.meshes.set(o.name, mesh);
+        this.solids.add(mesh);
+      }
+      mesh.geometry = geometry;
+      mesh.matrix.copy(matrixOf(o.transform ?? o.motion?.[0].transform ?? IDENTITY_TRANSFORM));
+      mesh.matrixWorldNeedsUpdate = true;
+      const material = mesh.material as MeshLambertMaterial;
+      material.color = marked.has(o.name) ? CHOSEN : GREY;
+      material.wireframe = document.fog?.within === o.name;
+      material.opacity = glass.has(o.material) && !marked.has(o.name) ? 0.25 : 1;
+      material.depthWrite = material.opacity === 1;
+      const box = geometry.boundingBox ?? (geometry.computeBoundingBox(), geometry.boundingBox);
+      if (box) mesh.userData.box = box;
+    }
+    const whole = this.boundsOf(document.objects.map((o) => o.name));
+    this.radius = whole ? Math.max(0.05, whole.getSize(new Vector3()).length() / 2) : 2;
+  }
+
+  private boundsOf(names: readonly string[]): Box3 | null {
+    const out = new Box3();
+    for (const n of names) {
+      const mesh = this.meshes.get(n);
+      if (!mesh) continue;
+      mesh.updateMatrixWorld(true);
+      out.union(new Box3().setFromObject(mesh));
+    }
+    return out.isEmpty() ? null : out;
+  }
+
+  private showGlyphs({ document, chosen, camera, frame, aspect, trails, trail }: Shown): void {
+    const has = (kind: ItemRef['kind'], name: string) => chosen.some((c) => c.kind === kind && c.name === name);
+    this.glyphs.clear();
+    const size = this.radius * 2;
+    this.glyphs.add(floorGlyph(size));
+    for (const l of document.lights) {
+      const g = lightGlyph(l, size, has('light', l.name));
+      g.userData.item = { kind: 'light', name: l.name };
+      this.glyphs.add(g);
+    }
+    for (const c of document.cameras) {
+      const g = cameraGlyph(c, frame, aspect, c.name === camera.name, has('camera', c.name));
+      g.userData.item = { kind: 'camera', name: c.name };
+      this.glyphs.add(g);
+    }
+    if (trails) this.glyphs.add(trailGlyph(trails, trail, camera.position));
+    this.handles = this.held ? this.handles : handlesOf(document, chosen, size);
+    for (const h of this.handles) this.glyphs.add(h.mark);
+  }
+
+  /** Puts the gizmo to what is chosen: an object's own axes, or the middle of several. */
+  private attach(): void {
+    const shown = this.shown;
+    if (!shown || this.transform.dragging) return;
+    const { document, chosen } = shown;
+    const placed = chosen.filter((c) => c.kind === 'object' || c.kind === 'light' || c.kind === 'camera');
+    const places = placed.flatMap((c): Vector3[] => {
+      if (c.kind === 'object') {
+        const o = document.objects.find((x) => x.name === c.name);
+        if (!o || o.motion) return [];
+        const mesh = this.meshes.get(c.name);
+        const m = o.transform ?? IDENTITY_TRANSFORM;
+        // Meshes that were made in the world have their origin elsewhere: the middle of the box is where they are.
+        const identity = JSON.stringify(m) === JSON.stringify(IDENTITY_TRANSFORM);
+        if (identity && mesh) return [new Box3().setFromObject(mesh).getCenter(new Vector3())];
+        return [new Vector3(m[12], m[13], m[14])];
+      }
+      const l = c.kind === 'light' ? document.lights.find((x) => x.name === c.name) : undefined;
+      if (l) return 'position' in l ? [new Vector3(...l.position)] : [];
+      const cam = document.cameras.find((x) => x.name === c.name);
+      return cam && !cam.motion ? [new Vector3(...cam.position)] : [];
+    });
+    if (places.length === 0) {
+      this.transform.detach();
+      return;
+    }
+    this.dummy.position.copy(places.reduce((s, p) => s.add(p), new Vector3()).divideScalar(places.length));
+    this.dummy.rotation.set(0, 0, 0);
+    this.dummy.scale.setScalar(1);
+    this.dummy.updateMatrixWorld(true);
+    this.transform.attach(this.dummy);
+  }
+
+  setMode(mode: Mode): void {
+    this.transform.setMode(mode);
+    this.draw();
+  }
+
+  private onDragging(on: boolean): void {
+    this.orbit.enabled = !on;
+    if (on) {
+      this.start = { matrix: this.dummy.matrix.toArray(), document: this.shown!.document };
+      return;
+    }
+    this.start = null;
+    this.events.end();
+    this.attach();
+    this.draw();
+  }
+
+  private onTransform(): void {
+    const { start, shown } = this;
+    if (!start || !shown) return;
+    this.dummy.updateMatrix();
+    const now = this.dummy.matrix.clone();
+    const step = now.clone().multiply(matrixOf(start.matrix).invert()).toArray();
+    const { chosen } = shown;
+    const label = chosen.length === 1 ? `move ${chosen[0].name}` : `move ${chosen.length} items`;
+    const tidy = (v: number) => Number(v.toFixed(5));
+    const place = (v: readonly number[]): [number, number, number] => {
+      const p = new Vector3(v[0], v[1], v[2]).applyMatrix4(matrixOf(step));
+      return [tidy(p.x), tidy(p.y), tidy(p.z)];
+    };
+    const turn = (v: readonly number[]): [number, number, number] => {
+      const p = new Vector3(v[0], v[1], v[2]).transformDirection(matrixOf(step));
+      return [tidy(p.x), tidy(p.y), tidy(p.z)];
+    };
+    const has = (kind: ItemRef['kind'], name: string) => chosen.some((c) => c.kind === kind && c.name === name);
+    const { document: from } = start;
+    if (this.transform.mode === 'translate') {
+      const delta = [step[12], step[13], step[14]].map(tidy);
+      this.events.drag(label, () => moved(from, chosen, delta));
+      return;
+    }
+    this.events.drag(label, () => ({
+      ...from,
+      objects: from.objects.map((o) =>
+        has('object', o.name) ? { ...o, transform: multiply(step, o.transform ?? IDENTITY_TRANSFORM).map(tidy) } : o,
+      ),
+      lights: from.lights.map((l) => {
+        if (!has('light', l.name)) return l;
+        const out = { ...l };
+        if ('position' in out) out.position = place(out.position);
+        if ('facing' in out && this.transform.mode === 'rotate') out.facing = turn(out.facing);
+        return out;
+      }),
+      cameras: from.cameras.map((c) =>
+        has('camera', c.name) ? { ...c, position: place(c.position), target: place(c.target) } : c,
+      ),
+    }));
+  }
+
+  /** Leaves a drag as if it had not begun; false when there is none. */
+  cancel(): boolean {
+    if (!this.start && !this.held) return false;
+    this.start = null;
+    this.held = null;
+    this.orbit.enabled = true;
+    // The gizmo lets go of the pointer by itself when it is given up.
+    this.transform.dragging = false;
+    this.transform.detach();
+    this.events.cancel();
+    return true;
+  }
+
+  private aimAt(event: PointerEvent): void {
+    const box = this.canvas.getBoundingClientRect();
+    const at = new Vector2(
+      ((event.clientX - box.left) / box.width) * 2 - 1,
+      1 - ((event.clientY - box.top) / box.height) * 2,
+    );
+    this.raycaster.setFromCamera(at, this.eye as PerspectiveCamera);
+    this.raycaster.params.Line.threshold = this.radius * 0.02;
+  }
+
+  private readonly onDown = (event: PointerEvent): void => {
+    this.down.set(event.clientX, event.clientY);
+    if (event.button !== 0 || this.transform.axis) return;
+    this.aimAt(event);
+    const hit = this.raycaster.intersectObjects(this.handles.map((h) => h.mark))[0];
+    const handle = hit && this.handles.find((h) => h.mark === hit.object);
+    if (!handle) return;
+    event.stopImmediatePropagation();
+    this.orbit.enabled = false;
+    this.canvas.setPointerCapture(event.pointerId);
+    const normal = this.eye.getWorldDirection(new Vector3());
+    this.held = { handle, plane: new Plane().setFromNormalAndCoplanarPoint(normal, handle.mark.position) };
+  };
+
+  private readonly onMove = (event: PointerEvent): void => {
+    if (!this.held) return;
+    this.aimAt(event);
+    const to = this.raycaster.ray.intersectPlane(this.held.plane, new Vector3());
+    if (!to) return;
+    const { handle } = this.held;
+    handle.mark.position.copy(to);
+    this.events.drag(handle.label, (d) => handle.move(d, to));
+  };
+
+  private readonly onUp = (event: PointerEvent): void => {
+    if (this.held) {
+      this.held = null;
+      this.orbit.enabled = true;
+      this.events.end();
+      if (this.shown) this.show(this.shown);
+      return;
+    }
+    const still = Math.hypot(event.clientX - this.down.x, event.clientY - this.down.y) < 4;
+    if (!still || event.button !== 0 || this.transform.axis) return;
+    this.aimAt(event);
+    const glyph = this.raycaster.intersectObjects(this.glyphs.children, true).find((h) => itemOf(h.object));
+    const solid = this.raycaster.intersectObjects(this.solids.children)[0];
+    const item = glyph ? itemOf(glyph.object) : solid ? ({ kind: 'object', name: solid.object.name } as ItemRef) : null;
+    this.events.choose(item ? [item] : [], event.ctrlKey || event.metaKey);
+  };
+
+  /** Brings objects, or everything, into view. */
+  frame(items: readonly ItemRef[]): void {
+    const shown = this.shown;
+    const names = items.filter((i) => i.kind === 'object').map((i) => i.name);
+    let box = names.length > 0 ? this.boundsOf(names) : null;
+    if (!box && items.length > 0 && this.transform.object) {
+      const p = this.dummy.position;
+      const s = this.radius * 0.3;
+      box = new Box3(p.clone().subScalar(s), p.clone().addScalar(s));
+    }
+    box ??= shown && this.boundsOf(shown.document.objects.map((o) => o.name));
+    if (!box) return;
+    const middle = box.getCenter(new Vector3());
+    const reach = Math.max(1e-3, box.getSize(new Vector3()).length() / 2);
+    const way = this.eye.position.clone().sub(this.orbit.target);
+    if (way.lengthSq() < 1e-9) way.set(0.6, 0.45, 1);
+    this.orbit.target.copy(middle);
+    this.perspective.near = reach / 200;
+    this.perspective.far = reach * 400;
+    this.perspective.updateProjectionMatrix();
+    this.eye.position.copy(middle).addScaledVector(way.normalize(), reach * 2.4);
+    if (this.eye === this.flat) {
+      const aspect = this.perspective.aspect;
+      Object.assign(this.flat, { top: reach, bottom: -reach, left: -reach * aspect, right: reach * aspect, zoom: 1 });
+      this.flat.updateProjectionMatrix();
+    }
+    this.orbit.update();
+    this.draw();
+  }
+
+  /** Looks freely, or straight along an axis. */
+  setSide(side: ViewSide): void {
+    const target = this.orbit.target.clone();
+    this.side = side;
+    this.eye = side === 'free' ? this.perspective : this.flat;
+    if (side !== 'free') {
+      const way = { top: [0, 1, 1e-4], front: [0, 0, 1], side: [1, 0, 0] }[side];
+      this.flat.position.copy(target).add(new Vector3(way[0], way[1], way[2]).multiplyScalar(this.radius * 3));
+    }
+    this.orbit.dispose();
+    this.orbit = this.makeOrbit();
+    this.orbit.target.copy(target);
+    this.transform.camera = this.eye as PerspectiveCamera;
+    this.frame([]);
+  }
+
+  /** Where the view looks from and at, for a camera that is to see the same. */
+  look(): { position: [number, number, number]; target: [number, number, number]; degrees: number } {
+    const tidy = (v: Vector3): [number, number, number] =>
+      [v.x, v.y, v.z].map((c) => Number(c.toFixed(4))) as [number, number, number];
+    return { position: tidy(this.eye.position), target: tidy(this.orbit.target), degrees: this.perspective.fov };
+  }
+
+  /** Where an item stands on the canvas, in pixels from its corner; for tests and for keyboards. */
+  project(item: ItemRef): { x: number; y: number } | null {
+    const d = this.shown?.document;
+    const l = item.kind === 'light' ? d?.lights.find((x) => x.name === item.name) : undefined;
+    const p =
+      l && 'position' in l
+        ? new Vector3(...l.position)
+        : item.kind === 'object'
+          ? (this.boundsOf([item.name])?.getCenter(new Vector3()) ?? null)
+          : null;
+    if (!p) return null;
+    p.project(this.eye);
+    return { x: ((p.x + 1) / 2) * this.canvas.clientWidth, y: ((1 - p.y) / 2) * this.canvas.clientHeight };
+  }
+}
+
+function itemOf(object: Object3D): ItemRef | null {
+  for (let o: Object3D | null = object; o; o = o.parent) if (o.userData.item) return o.userData.item as ItemRef;
+  return null;
+}
