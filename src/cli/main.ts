@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { UsageError } from './args';
+import { exportScene } from './export';
 import { info, measure, tallyVerb } from './inspect';
 import { type Assets, render } from './render';
 
@@ -9,6 +10,7 @@ const HELP = `lantern: renders, inspects and checks films.
                  [--env file.hdr] [--camera NAME] [--size WxH] [--region x,y,w,h] [--threads N] [--seed N]
                  [--frame N] [--bands N]
                  [--layers NAME …] [--depth auto|half|float] [--json file.json|-]
+  lantern export <shot | file.glb | scene.json> --out file.glb|scene.json
   lantern info file.exr [--json -]
   lantern tally file.exr [--parts group|class|bounce] [--json -]
   lantern measure file.exr [--json -]
@@ -28,6 +30,7 @@ const assets: Assets = {
 async function main(argv: string[]): Promise<number> {
   const [verb, ...rest] = argv;
   if (verb === 'render') return render(rest, assets);
+  if (verb === 'export') return exportScene(rest);
   if (verb === 'info') return info(rest);
   if (verb === 'tally') return tallyVerb(rest);
   if (verb === 'measure') return measure(rest);
@@ -35,7 +38,7 @@ async function main(argv: string[]): Promise<number> {
     process.stdout.write(HELP);
     return verb === undefined ? 2 : 0;
   }
-  throw new UsageError(`${verb}: no such verb; there are render, info, tally, measure, worker, queue`);
+  throw new UsageError(`${verb}: no such verb; there are render, export, info, tally, measure, worker, queue`);
 }
 
 main(process.argv.slice(2)).then(

@@ -1,6 +1,6 @@
-import { mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { mkdir, rename, rm, writeFile } from 'node:fs/promises';
 import { availableParallelism, freemem } from 'node:os';
-import { basename, dirname, extname, join } from 'node:path';
+import { dirname, extname } from 'node:path';
 import { filmBytes, layerNames, makeSpec } from '@/core/film';
 import { decodeHdr } from '@/core/image';
 import { groupColors } from '@/core/kernel';
@@ -14,16 +14,7 @@ import {
   RecipeError,
   withSetting,
 } from '@/core/recipe';
-import {
-  applyOverlay,
-  cameraAt,
-  environmentSchema,
-  lightGroups,
-  parseOverlay,
-  readGlb,
-  type Scene,
-} from '@/core/scene';
-import { SHOTS } from '@/core/shots';
+import { cameraAt, environmentSchema, lightGroups, type Scene } from '@/core/scene';
 import { efficiency } from '@/core/stats';
 import { renderBanded } from '@/render/banded';
 import { captureDate, filmAttributes, writeFilm } from '@/render/film-exr';
@@ -32,6 +23,7 @@ import { RenderPool } from '@/render/pool';
 import { cameraNamed } from '@/render/scenes';
 import { compileKernel, spawnNode } from '@/render/spawn-node';
 import { type Arguments, one, parseArguments, UsageError, wholeNumber } from './args';
+import { file, loadBase, type Warning } from './scenes';
 
 export interface Assets {
   kernel: URL;
@@ -59,53 +51,8 @@ const OPTIONS = {
 /** Part of the free memory that a film may take. */
 const MOST_OF_MEMORY = 0.6;
 
-export interface Warning {
-  code: string;
-  path: string;
-  message: string;
-}
-
-async function file(path: string): Promise<Uint8Array> {
-  try {
-    return new Uint8Array(await readFile(path));
-  } catch (error) {
-    throw new UsageError(
-      `${path}: ${(error as NodeJS.ErrnoException).code === 'ENOENT' ? 'no such file' : (error as Error).message}`,
-    );
-  }
-}
-
-async function loadGlb(name: string, warnings: Warning[]): Promise<Scene> {
-  const bytes = await file(name);
-  try {
-    const read = await readGlb(bytes, basename(name, '.glb'));
-    for (const message of read.warnings) warnings.push({ code: 'gltf', path: name, message });
-    return read.scene;
-  } catch (error) {
-    throw new UsageError(`${name}: ${(error as Error).message}`);
-  }
-}
-
-/** A scene document and the base that it names, a shot or a GLB beside it. */
-async function loadDocument(name: string, warnings: Warning[]): Promise<Scene> {
-  const text = new TextDecoder().decode(await file(name));
-  try {
-    const overlay = parseOverlay(JSON.parse(text));
-    const { base } = overlay;
-    const scene = Object.hasOwn(SHOTS, base) ? SHOTS[base]() : await loadGlb(join(dirname(name), base), warnings);
-    return applyOverlay(scene, overlay);
-  } catch (error) {
-    if (error instanceof UsageError) throw error;
-    throw new UsageError(`${name}: ${(error as Error).message}`);
-  }
-}
-
 async function loadScene(name: string, args: Arguments, warnings: Warning[]): Promise<Scene> {
-  let scene: Scene;
-  if (Object.hasOwn(SHOTS, name)) scene = SHOTS[name]();
-  else if (extname(name) === '.glb') scene = await loadGlb(name, warnings);
-  else if (extname(name) === '.json') scene = await loadDocument(name, warnings);
-  else throw new UsageError(`${name}: neither a shot (${Object.keys(SHOTS).join(', ')}) nor a .glb or .json file`);
+  const scene = await loadBase(name, warnings);
   const env = one(args, 'env');
   if (env !== undefined) {
     try {

@@ -125,3 +125,50 @@ test('another seed gives other bits, so equality above means something', async (
     await finishedHash(testRecipe(32, 2, { sampling: { seed: 5 } })),
   );
 });
+
+test('another strength of a light shows at once by the film there is, and is traced anew when it has settled', async () => {
+  const kept = testRecipe(48, 4, { film: { groups: true } });
+  const { live: l, until, close } = await live();
+  l.start({ scene, recipe: kept, camera, frame: 1 });
+  await until(() => l.status().state === 'done');
+  const mean = () => {
+    const green = l.layers(['beauty'])!.layers.get('beauty')!.planes[1];
+    return green.reduce((a, b) => a + b, 0) / green.length;
+  };
+  const groupMean = (name: string) => {
+    const green = l.layers([name])!.layers.get(name)!.planes[1];
+    return green.reduce((a, b) => a + b, 0) / green.length;
+  };
+  const [lamp, sky] = [groupMean('group.lamp'), groupMean('group.sky')];
+  const rays = l.status().rays!.total;
+  const brighter = {
+    ...scene,
+    document: { ...scene.document, lights: scene.document.lights.map((x) => ({ ...x, stops: 1 })) },
+  };
+  l.start({ scene: brighter, recipe: kept, camera, frame: 1 });
+  expect(l.status()).toMatchObject({ state: 'done', changes: 2 });
+  expect(l.status().rays!.total).toBe(rays);
+  expect(mean()).toBeCloseTo(2 * lamp + sky, 5);
+  const made = l as unknown as { madeFor: { scene: unknown } | null };
+  await until(() => made.madeFor?.scene === brighter && l.status().state === 'done');
+  expect(mean()).toBeCloseTo(2 * lamp + sky, 1);
+  // Exposure alone asks for nothing.
+  const exposed = { ...camera, exposure: { ev100: null, stops: 2 } };
+  l.start({ scene: brighter, recipe: kept, camera: exposed, frame: 1 });
+  expect(l.status().state).toBe('done');
+  close();
+});
+
+test('a question borrows the pool, and the picture goes on to the same bits', async () => {
+  const recipe = testRecipe(48, 8);
+  const { live: l, until, close } = await live();
+  l.start({ scene, recipe, camera, frame: 1 });
+  const other = { ...scene, document: { ...scene.document, lights: [] } };
+  const asked = l.borrow(async (pool) => (await pool.render(other, testRecipe(16, 2), camera)).finished);
+  expect(await asked).toBe(true);
+  await until(() => l.status().state === 'done');
+  expect(hash(l)).toBe(hash2(await renderTest(scene, recipe)));
+  close();
+});
+
+const hash2 = ({ film }: Awaited<ReturnType<typeof renderTest>>) => filmHash(film);

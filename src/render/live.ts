@@ -77,6 +77,7 @@ export class LiveRender {
       this.settle = setTimeout(() => {
         if (this.wanted !== made || !this.film) return;
         this.before = { film: this.film, tints: this.tints };
+        this.tints = new Map();
         this.wanted = wanted;
         this.restart();
       }, SETTLE_MS);

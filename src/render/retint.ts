@@ -52,7 +52,7 @@ function parted(d: SceneDocument): { strengths: { group: string; key: string; rg
     look: null,
     rigs: null,
     environment,
-    lights: d.lights.map((l) => ({ ...l, ...NO_STRENGTH })),
+    lights: d.lights.map((l) => ({ ...NO_STRENGTH, ...l, ...NO_STRENGTH })),
     materials: d.materials.map((m) =>
       m.emission_luminance > 0 ? { ...m, emission_luminance: 1, emission_color: [1, 1, 1] } : m,
     ),

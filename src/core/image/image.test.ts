@@ -2,6 +2,7 @@ import { decode } from 'fast-png';
 import {
   decodeHdr,
   decodeSrgb,
+  displayOf,
   displaySlope,
   displayValue,
   encodePng,
@@ -9,6 +10,7 @@ import {
   exposureScale,
   hexToRgb,
   kelvinToRgb,
+  type Look,
   luminance,
   PictureError,
   rgbToHex,
@@ -113,5 +115,63 @@ describe('picture files', () => {
   ])('%s is refused', (_, bytes, message) => {
     expect(() => decodeHdr(bytes)).toThrow(message);
     expect(() => decodeHdr(bytes)).toThrow(PictureError);
+  });
+});
+
+describe('a look', () => {
+  const plain: Look = { whiteKelvin: null, shoulder: SHOULDER_START, contrast: 1, curve: [] };
+  const looks: [string, Look][] = [
+    ['contrast', { ...plain, contrast: 1.4 }],
+    ['a low shoulder', { ...plain, shoulder: 0.3 }],
+    ['a clipping one', { ...plain, shoulder: 1 }],
+    [
+      'a curve',
+      {
+        ...plain,
+        curve: [
+          [0.3, 0.2],
+          [0.7, 0.85],
+        ],
+      },
+    ],
+  ];
+
+  test('a plain one is an exposure and nothing else', () => {
+    expect(displayOf({ ev100: null, stops: 1 }, plain)).toBe(2);
+    for (const v of [0, 0.01, 0.18, 0.7, 3])
+      expect(displayValue(v, { scale: 2, look: plain })).toBe(displayValue(v, 2));
+  });
+
+  test.each(looks)('%s rises everywhere, and its slope is its derivative', (_, look) => {
+    const display = { scale: 1.5, look };
+    let before = -1;
+    for (let v = 0; v < 4; v += 0.01) {
+      const y = displayValue(v, display);
+      expect(y).toBeGreaterThanOrEqual(before);
+      expect(y).toBeLessThanOrEqual(1);
+      before = y;
+    }
+    for (const v of [0.05, 0.2, 0.37]) {
+      const h = 1e-4;
+      const slope = (displayValue(v + h, display) - displayValue(v - h, display)) / (2 * h);
+      expect(displaySlope(v, display) / slope).toBeCloseTo(1, 1);
+    }
+  });
+
+  test('light of the white’s colour shows grey, at the luminance it has', () => {
+    const look = { ...plain, whiteKelvin: 3200 };
+    const light = kelvinToRgb(3200).map((c) => Float32Array.of(c * 0.2));
+    const out = new Uint8ClampedArray(4);
+    toDisplayBytes(light[0], light[1], light[2], 1, { scale: 1, look }, out);
+    expect(Math.max(out[0], out[1], out[2]) - Math.min(out[0], out[1], out[2])).toBeLessThanOrEqual(2);
+    const grey = new Uint8ClampedArray(4);
+    const even = Float32Array.of(0.2);
+    toDisplayBytes(even, even, even, 1, 1, grey);
+    expect(Math.abs(out[1] - grey[1])).toBeLessThan(40);
+  });
+
+  test('a curve goes through its points', () => {
+    const look = { ...plain, shoulder: 1, curve: [[0.5, 0.3]] as const };
+    expect(displayValue(decodeSrgb(0.5), { scale: 1, look })).toBeCloseTo(0.3, 6);
   });
 });

@@ -1,6 +1,6 @@
 import type { SceneDocument } from './document';
 import { formMesh } from './form';
-import { joinGeometry, type Mesh, meshAt, type Picture, pictureAt } from './mesh';
+import { joinGeometry, type Mesh, type Picture, pictureAt } from './mesh';
 import type { Scene } from './scene';
 
 /** Hashes of what a document needs, its geometry first. */
@@ -86,8 +86,15 @@ export class Assembler {
   }
 }
 
-/** Meshes of an assembled scene by name. */
-export function meshNamed(scene: Scene, name: string): Mesh | null {
-  const entry = scene.document.geometry.meshes.find((m) => m.name === name);
-  return entry ? meshAt(scene.geometry, entry) : null;
+/** A scene as it was read from a file, with its forms and the pictures beside its geometry (bytes by name) in place. */
+export function assembleRead(scene: Scene, contents: ReadonlyMap<string, Uint8Array>): Scene {
+  const { document } = scene;
+  if (document.forms.length === 0 && document.contents.length === 0) return scene;
+  const byHash = new Map(document.contents.map((c) => [c.hash, contents.get(c.name)]));
+  const own = document.geometry.hash;
+  return new Assembler((hash) => {
+    const bytes = hash === own ? scene.geometry : byHash.get(hash);
+    if (!bytes) throw new Error(`content ${hash.slice(0, 12)} is not in the file`);
+    return bytes;
+  }).scene(document);
 }

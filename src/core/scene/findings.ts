@@ -27,8 +27,9 @@ function shellOf(mesh: Mesh): Shell {
   const at = new Map<string, number>();
   const p = mesh.positions;
   const same = new Uint32Array(p.length / 3);
+  const grid = Math.max(1e-12, p.reduce((most, v) => Math.max(most, Math.abs(v)), 0) * 1e-5);
   for (let i = 0; i < same.length; i++) {
-    const key = `${p[i * 3].toPrecision(6)} ${p[i * 3 + 1].toPrecision(6)} ${p[i * 3 + 2].toPrecision(6)}`;
+    const key = `${Math.round(p[i * 3] / grid)} ${Math.round(p[i * 3 + 1] / grid)} ${Math.round(p[i * 3 + 2] / grid)}`;
     const known = at.get(key);
     if (known === undefined) at.set(key, i);
     same[i] = known ?? i;
@@ -164,6 +165,9 @@ export function findingsOf(scene: Scene, notes: GlbNotes): Finding[] {
   return out;
 }
 
+/** Levels at which a liquid is compared with its vessel. */
+const LEVELS = 12;
+
 /** Least gap in metres between a liquid's corners and its vessel's, looked at sideways; 0 where it reaches into it. */
 function distanceToWall(scene: Scene, liquid: string, vessel: string): number {
   const corners = (name: string) => {
@@ -181,14 +185,23 @@ function distanceToWall(scene: Scene, liquid: string, vessel: string): number {
     return out;
   };
   const [a, b] = [corners(liquid), corners(vessel)];
-  const middle = [0, 2].map((k) => a.reduce((s, p) => s + p[k], 0) / a.length);
+  const middle = [0, 2].map((k) => a.reduce((sum, p) => sum + p[k], 0) / a.length);
   const out = (p: number[]) => Math.hypot(p[0] - middle[0], p[2] - middle[1]);
-  const widest = Math.max(...a.map(out));
   const heights = a.map((p) => p[1]);
   const [low, high] = [Math.min(...heights), Math.max(...heights)];
-  const inner = b.filter((p) => p[1] > low && p[1] < high && out(p) > 0.3 * widest).map(out);
-  if (inner.length === 0) return 0;
-  return Math.max(0, Math.min(...inner) - widest);
+  // Level by level: how far the liquid reaches, and where the vessel's wall begins about it.
+  const levelOf = (p: number[]) => Math.floor(((p[1] - low) / (high - low || 1)) * LEVELS * 0.999999);
+  const reach = new Array<number>(LEVELS).fill(0);
+  for (const p of a) reach[levelOf(p)] = Math.max(reach[levelOf(p)], out(p));
+  const wall = new Array<number>(LEVELS).fill(Infinity);
+  for (const p of b) {
+    const level = levelOf(p);
+    if (level >= 0 && level < LEVELS && out(p) > reach[level] * 0.5) wall[level] = Math.min(wall[level], out(p));
+  }
+  const gaps = wall.flatMap((w, i) => (Number.isFinite(w) && reach[i] > 0 ? [w - reach[i]] : []));
+  // At the ends levels are slopes; the belly between tells.
+  const belly = gaps.slice(Math.floor(gaps.length / 4), Math.ceil((gaps.length * 3) / 4));
+  return belly.length === 0 ? 0 : Math.max(0, Math.min(...belly));
 }
 
 /** The scene with the fix of a finding made. */

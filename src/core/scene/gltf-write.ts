@@ -209,7 +209,12 @@ export function writeGlb(document: SceneDocument, scene: Scene): Uint8Array {
       environment: true,
     };
   }
-  const materials = document.materials.map((m) => materialJson(m, (p) => extras.images[p] ?? null, used));
+  const withUvs = new Set(geometry.meshes.filter((m) => m.uvs).map((m) => m.name));
+  // A picture on a mesh without texture coordinates is nothing in the standard.
+  const bare = new Set(document.objects.filter((o) => !withUvs.has(o.mesh)).map((o) => o.material));
+  const materials = document.materials.map((m) =>
+    materialJson(m, (p) => (bare.has(m.name) ? null : (extras.images[p] ?? null)), used),
+  );
   const accessors = new Map<string, object>();
   const attributesOf = (name: string) => {
     const known = accessors.get(name);

@@ -425,7 +425,7 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<GlbScene
     if (flat.has(bareName)) notes.withoutNormals.push(o.name);
     if (o.material === plain) notes.withoutMaterial.push(o.name);
   }
-  const document = sceneSchema.parse({
+  const parsed = sceneSchema.safeParse({
     schema: 1,
     name,
     width: 1280,
@@ -437,5 +437,10 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<GlbScene
     lights,
     geometry: geometryEntry,
   });
+  if (!parsed.success) {
+    const [issue] = parsed.error.issues;
+    throw new GltfError(`${issue.path.join('.')}: ${issue.message}`);
+  }
+  const document = parsed.data;
   return { scene: { document, geometry, pictures: new Map() }, warnings, notes, contents: new Map() };
 }

@@ -1,5 +1,5 @@
 export { cameraAt, cameraSteps, isAnimated, sceneAt } from './animate';
-export { Assembler, meshNamed, neededHashes } from './assemble';
+export { Assembler, assembleRead, neededHashes } from './assemble';
 export { type Bounds, objectBounds, sceneBounds } from './bounds';
 export { mergeScenes, sceneChanges } from './changes';
 export { type Clay, clayScene } from './clay';

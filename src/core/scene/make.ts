@@ -1,7 +1,7 @@
 import type { Camera, SceneDocument } from './document';
 import { freeMesh, freeName, type ItemRef } from './edit';
 import { type Form, formSchema } from './form';
-import { type Light, lightSchema } from './light';
+import { environmentSchema, type Light, lightSchema } from './light';
 import { type Material, materialSchema } from './material';
 
 type Vec = [number, number, number];
@@ -208,7 +208,13 @@ export function emptyShot(name: string): SceneDocument {
     materials: [starter('matt grey')],
     objects: [],
     lights: [],
-    environment: null,
+    environment: environmentSchema.parse({
+      kind: 'gradient',
+      group: 'sky',
+      zenith: [0.16, 0.18, 0.22],
+      horizon: [0.3, 0.3, 0.3],
+      ground: [0.08, 0.08, 0.08],
+    }),
     portals: [],
     fog: null,
     sets: {},

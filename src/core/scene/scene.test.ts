@@ -214,10 +214,22 @@ describe('GLB', () => {
     expect(warnings).toEqual(['extension KHR_materials_sheen is not read']);
   });
 
+  test('a file without a camera gets one that has everything in view, and says so', async () => {
+    const { scene, warnings, notes } = await readGlb(
+      await buoyGlb((d) => d.getRoot().listCameras()[0].dispose()),
+      'buoy',
+    );
+    expect(notes.cameraMade).toBe(true);
+    expect(warnings.join()).toMatch(/no perspective camera/);
+    const [camera] = scene.document.cameras;
+    // The buoy has a radius of 1 about (1, 2, 3).
+    expect(camera.target).toEqual([1, 2, 3].map((c) => expect.closeTo(c, 3)));
+    expect(camera.position[2]).toBeGreaterThan(6);
+  });
+
   test.each([
     ['not a GLB', async () => new Uint8Array(40), /must begin with glTF/],
     ['cut short', async () => (await buoyGlb()).slice(0, 200), /header says/],
-    ['no camera', () => buoyGlb((d) => d.getRoot().listCameras()[0].dispose()), /no perspective camera/],
     ['no triangles', () => buoyGlb((d) => d.getRoot().listMeshes()[0].dispose()), /no triangles/],
     [
       'unknown required extension',

@@ -5,7 +5,20 @@ import { seedShot, smallRecipe, smallScene, testDatabase } from '../testing';
 import { isAway, type Sql } from './connection';
 import { isId, newId } from './ids';
 import { listMoods, putMood, removeMood } from './moods';
-import { draftOf, latestRevision, putShot, revisionById, saveDraft, setBaseline, shotById } from './shots';
+import {
+  addShot,
+  draftOf,
+  freezeDraft,
+  latestRevision,
+  listRevisions,
+  missingBlobs,
+  putShot,
+  renameShot,
+  revisionById,
+  saveDraft,
+  setBaseline,
+  shotById,
+} from './shots';
 import { addTrial, beginTrial, editTrial, listTrials, noteProgress, requestStop, setState, trialById } from './trials';
 
 let sql: Sql;
@@ -52,6 +65,35 @@ test('a draft is saved against its version only', async () => {
   expect(await saveDraft(sql, shot, draft.version, { recipe: smallRecipe(8) })).toBe(draft.version + 1);
   expect(await saveDraft(sql, shot, draft.version, { recipe: smallRecipe(16) })).toBeNull();
   expect((await draftOf(sql, shot))!.recipe.sampling.cameraMax).toBe(8);
+});
+
+test('an edited scene is a draft until it is frozen, which says what changed; the same scene is no revision', async () => {
+  const hashOf = () => 'h';
+  const draft = (await draftOf(sql, shot))!;
+  const from = (await revisionById(sql, draft.revision))!;
+  expect((await freezeDraft(sql, shot, hashOf)).id).toBe(from.id);
+  const [camera] = from.document.cameras;
+  const scene = { ...from.document, cameras: [{ ...camera, focalLengthMm: 77 }] };
+  const version = (await saveDraft(sql, shot, draft.version, { scene }))!;
+  expect(await saveDraft(sql, shot, draft.version, { scene: from.document })).toBeNull();
+  expect(await draftOf(sql, shot)).toMatchObject({ version, scene: { cameras: [{ focalLengthMm: 77 }] } });
+  const frozen = await freezeDraft(sql, shot, hashOf);
+  expect(frozen.number).toBe(from.number + 1);
+  expect((await draftOf(sql, shot))!).toMatchObject({ revision: frozen.id, scene: null, recipe: draft.recipe });
+  const [line] = await listRevisions(sql, shot);
+  expect(line).toMatchObject({ number: frozen.number, words: [expect.stringContaining('focal length mm')], trials: 0 });
+  expect((await freezeDraft(sql, shot, hashOf)).id).toBe(frozen.id);
+});
+
+test('shots are added once a name, and renamed to a free one', async () => {
+  const row = (await latestRevision(sql, shot))!;
+  const scene = { document: row.document, geometry: row.geometry, hash: 'z' };
+  const id = (await addShot(sql, 'pier', scene, smallRecipe(4)))!;
+  expect(await addShot(sql, 'pier', scene, smallRecipe(4))).toBeNull();
+  expect(await renameShot(sql, id, 'test-shot')).toBe(false);
+  expect(await renameShot(sql, id, 'jetty')).toBe(true);
+  expect((await shotById(sql, id))!.name).toBe('jetty');
+  expect(await missingBlobs(sql, [row.geometry, 'f'.repeat(64)])).toEqual(['f'.repeat(64)]);
 });
 
 test('trials are numbered within their shot, also when logged at once', async () => {

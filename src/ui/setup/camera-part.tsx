@@ -86,7 +86,7 @@ function Exposure() {
       </svg>
       <div className="mt-1 flex items-center gap-2">
         <span className="num flex-1 text-[11px] text-dim">
-          {h ? `${(h.clipped * 100).toFixed(1)} % beyond white · ${(h.black * 100).toFixed(1)} % black` : ''}
+          {h ? `${(h.clipped * 100).toFixed(1)} % over · ${(h.black * 100).toFixed(1)} % black` : ''}
         </span>
         <Tip text="Hatches what is beyond display white, and what is black, in the picture.">
           <Word

@@ -332,7 +332,7 @@ export function Fields({
         if (fields.length === 0) return null;
         return (
           <details key={g.title} open className="border-b border-line py-1">
-            <summary className="flex cursor-pointer list-none items-baseline px-3.5 py-1 font-semibold">
+            <summary className="flex cursor-pointer list-none items-center px-3.5 py-1 font-semibold">
               <span className="flex-1">{g.title}</span>
               {beside?.[g.title]}
             </summary>

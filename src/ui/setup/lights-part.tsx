@@ -146,7 +146,7 @@ export function LightsPart() {
   return (
     <>
       <Rigs />
-      <div className="grid grid-cols-[1fr_44px_30px_44px_30px_64px_26px_40px] items-center gap-x-1.5 border-b border-line px-3.5 py-1 text-[11px] text-dim">
+      <div className="grid grid-cols-[1fr_28px_27px_28px_27px_52px_24px_36px] items-center gap-x-1 border-b border-line px-3.5 py-1 text-[11px] text-dim">
         <span>{busy ? 'measuring…' : 'source'}</span>
         <Tip text="Its share of all light in the picture, measured by a render of its own.">
           <span className="col-span-2">light</span>
@@ -156,7 +156,7 @@ export function LightsPart() {
         </Tip>
         <span>stops</span>
         <span>on</span>
-        <span>solo</span>
+        <span>alone</span>
       </div>
       <div className="max-h-[46%] overflow-y-auto border-b border-line" data-testid="light-effects">
         {effects?.length === 0 && (
@@ -171,7 +171,7 @@ export function LightsPart() {
           const stops = f.stops ? fieldAt(document, f.owner, f.stops) : undefined;
           return (
             <div key={`${e.kind} ${e.name}`} className={shown === e.name ? 'bg-raised' : ''}>
-              <div className="grid h-[26px] grid-cols-[1fr_44px_30px_44px_30px_64px_26px_40px] items-center gap-x-1.5 px-3.5 hover:bg-raised">
+              <div className="grid h-[26px] grid-cols-[1fr_28px_27px_28px_27px_52px_24px_36px] items-center gap-x-1 px-3.5 hover:bg-raised">
                 <button
                   type="button"
                   className="truncate text-left"
@@ -192,7 +192,7 @@ export function LightsPart() {
                     label={`${e.name} stops`}
                     value={stops}
                     step={0.5}
-                    width="w-[64px]"
+                    width="w-[52px]"
                     onChange={(v) => (v === null ? null : setField([f.owner], f.stops!, v))}
                   />
                 ) : (
@@ -210,7 +210,7 @@ export function LightsPart() {
                   on={desk.solo === e.name}
                   onClick={() => desk.set({ solo: desk.solo === e.name ? null : e.name })}
                 >
-                  alone
+                  only
                 </Word>
               </div>
               {e.why && <p className="px-4 pb-1 text-[11px] text-dim">Gives nothing: {e.why}.</p>}

@@ -188,7 +188,7 @@ function Hours({ sun }: { sun: Sun }) {
         // An arc that rises and sets about the south of the sun's own bearing.
         const t = i / (HOURS - 1);
         return {
-          heightDegrees: round(-6 + Math.sin(Math.PI * t) * 60, 0.5),
+          heightDegrees: round(1 + Math.sin(Math.PI * t) * 55, 0.5),
           bearingDegrees: round((sun.bearingDegrees - 75 + 150 * t + 360) % 360, 0.5),
         };
       }),

@@ -84,7 +84,6 @@ export function Space() {
     stage.current = made;
     const observer = new ResizeObserver(([e]) => made.resize(e.contentRect.width, e.contentRect.height));
     observer.observe(holder.current);
-    Object.assign(window, { lanternStage: made });
     return () => {
       observer.disconnect();
       made.dispose();

@@ -92,7 +92,9 @@ export class Stage {
     this.perspective.position.set(3, 2, 4);
     this.orbit = this.makeOrbit();
     this.transform = new TransformControls(this.eye, canvas);
-    this.transform.setSize(0.8);
+    this.transform.setSize(0.9);
+    // Okabe and Ito's vermilion, green and blue, which the colour-blind tell apart too.
+    this.transform.setColors('#d55e00', '#009e73', '#56b4e9', '#ffffff');
     this.scene.add(this.transform.getHelper());
     this.transform.addEventListener('change', () => this.draw());
     this.transform.addEventListener('dragging-changed', (e) => this.onDragging(e.value === true));
@@ -139,6 +141,7 @@ export class Stage {
     requestAnimationFrame(() => {
       this.wanted = false;
       this.renderer.render(this.scene, this.eye);
+      this.note();
     });
   }
 
@@ -171,14 +174,14 @@ export class Stage {
     this.showSolids(next);
     if (!this.framed && this.solids.children.length > 0) {
       this.framed = true;
-      this.frame([]);
+      this.beside(next.camera);
     }
     this.showGlyphs(next);
     this.attach();
     this.draw();
   }
 
-  private showSolids({ document, chosen }: Shown): void {
+  private showSolids({ document, chosen, camera }: Shown): void {
     const names = new Set(document.objects.map((o) => o.name));
     for (const [name, mesh] of this.meshes)
       if (!names.has(name)) {
@@ -210,7 +213,10 @@ export class Stage {
       if (box) mesh.userData.box = box;
     }
     const whole = this.boundsOf(document.objects.map((o) => o.name));
-    this.radius = whole ? Math.max(0.05, whole.getSize(new Vector3()).length() / 2) : 2;
+    const size = whole ? Math.max(0.05, whole.getSize(new Vector3()).length() / 2) : 2;
+    // A sea or a sky dome must not make everything else small.
+    const looked = new Vector3(...camera.target).distanceTo(new Vector3(...camera.position));
+    this.radius = Math.min(size, looked * 1.5);
   }
 
   private boundsOf(names: readonly string[]): Box3 | null {
@@ -400,6 +406,25 @@ export class Stage {
     this.events.choose(item ? [item] : [], event.ctrlKey || event.metaKey);
   };
 
+  /** Looks at what the shot's camera looks at, from behind and beside it. */
+  private beside(camera: Camera): void {
+    const target = new Vector3(...camera.target);
+    const back = new Vector3(...camera.position).sub(target);
+    const reach = Math.max(1e-3, back.length());
+    const aside = new Vector3(0, 1, 0).cross(back).normalize();
+    const eye = target
+      .clone()
+      .addScaledVector(back, 1.5)
+      .addScaledVector(aside, reach * 0.75);
+    eye.y += reach * 0.55;
+    this.perspective.position.copy(eye);
+    this.perspective.near = reach / 200;
+    this.perspective.far = reach * 400;
+    this.perspective.updateProjectionMatrix();
+    this.orbit.target.copy(target);
+    this.orbit.update();
+  }
+
   /** Brings objects, or everything, into view. */
   frame(items: readonly ItemRef[]): void {
     const shown = this.shown;
@@ -453,19 +478,15 @@ export class Stage {
     return { position: tidy(this.eye.position), target: tidy(this.orbit.target), degrees: this.perspective.fov };
   }
 
-  /** Where an item stands on the canvas, in pixels from its corner; for tests and for keyboards. */
-  project(item: ItemRef): { x: number; y: number } | null {
-    const d = this.shown?.document;
-    const l = item.kind === 'light' ? d?.lights.find((x) => x.name === item.name) : undefined;
-    const p =
-      l && 'position' in l
-        ? new Vector3(...l.position)
-        : item.kind === 'object'
-          ? (this.boundsOf([item.name])?.getCenter(new Vector3()) ?? null)
-          : null;
-    if (!p) return null;
-    p.project(this.eye);
-    return { x: ((p.x + 1) / 2) * this.canvas.clientWidth, y: ((1 - p.y) / 2) * this.canvas.clientHeight };
+  /** Tells where the gizmo stands, in pixels from the canvas's corner, for whoever drives it by other means. */
+  private note(): void {
+    if (!this.transform.object) {
+      delete this.canvas.dataset.gizmo;
+      return;
+    }
+    const p = this.dummy.position.clone().project(this.eye);
+    const { clientWidth: w, clientHeight: h } = this.canvas;
+    this.canvas.dataset.gizmo = `${Math.round(((p.x + 1) / 2) * w)},${Math.round(((1 - p.y) / 2) * h)}`;
   }
 }
 

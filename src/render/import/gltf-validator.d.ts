@@ -1,4 +1,0 @@
-declare module 'gltf-validator' {
-  import type { Validate } from './read-scene';
-  export const validateBytes: Validate;
-}
