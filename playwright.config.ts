@@ -9,6 +9,7 @@ export default defineConfig({
   reporter: [['list']],
   use: {
     baseURL: process.env.LANTERN_URL ?? 'http://127.0.0.1:4180',
+    actionTimeout: 45000,
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: '/usr/bin/chromium',

@@ -1,7 +1,7 @@
 import type { Camera, SceneDocument } from './document';
 import { freeMesh, freeName, type ItemRef } from './edit';
 import { type Form, formSchema } from './form';
-import { environmentSchema, type Light, lightSchema } from './light';
+import { type Environment, environmentSchema, type Light, lightSchema } from './light';
 import { type Material, materialSchema } from './material';
 
 type Vec = [number, number, number];
@@ -25,6 +25,26 @@ export function placeBefore(camera: Camera): { at: Vec; metres: number; towards:
  */
 function greyNits(exposure: Camera['exposure']): number {
   return (0.18 * (exposure.ev100 === null ? 1 : 1.2 * 2 ** exposure.ev100)) / 2 ** exposure.stops;
+}
+
+/** Stops between a clear day's sky, of some thousands of nits, and what shows as white without an exposure. */
+const DAY_STOPS = -14.5;
+
+/** A sky with its sun, brought down to what a camera that is not set for daylight can show. */
+export function makeSky(exposure: Camera['exposure']): Environment {
+  const stops = Math.round(((exposure.ev100 ?? 0) + DAY_STOPS - exposure.stops) * 2) / 2;
+  return environmentSchema.parse({ kind: 'sky', group: 'sky', stops, sun: { stops } });
+}
+
+/** An even light from all around, brighter at the horizon. */
+export function makeGradient(): Environment {
+  return environmentSchema.parse({
+    kind: 'gradient',
+    group: 'sky',
+    zenith: [0.3, 0.35, 0.45],
+    horizon: [0.5, 0.5, 0.5],
+    ground: [0.1, 0.1, 0.1],
+  });
 }
 
 export const LIGHT_KINDS = ['rectangle', 'disk', 'sphere', 'spot', 'point', 'distant'] as const;

@@ -2,9 +2,9 @@ import { parseRecipe, type Recipe, withSetting } from '@/core/recipe';
 import {
   addSurface,
   type Camera,
-  environmentSchema,
   type FieldOwner,
   makeLight,
+  makeSky,
   type SceneDocument,
   STARTER_SURFACES,
   withField,
@@ -33,16 +33,9 @@ export function fixScene(document: SceneDocument, camera: Camera, fix: Fix): Sce
     };
   }
   if (fix.add === 'light') out = makeLight(out, camera, 'rectangle');
-  if (fix.add === 'sky')
-    out = { ...out, environment: environmentSchema.parse({ kind: 'sky', group: 'sky', stops: skyStops(camera) }) };
+  if (fix.add === 'sky') out = { ...out, environment: makeSky(camera.exposure) };
   for (const { owner, path, value } of fix.fields ?? []) out = withField(out, owner, path, value);
   return out;
-}
-
-/** Stops that bring a clear sky, of some thousands of nits, to what a camera without a daylight exposure can show. */
-function skyStops(camera: Camera): number {
-  const { ev100, stops } = camera.exposure;
-  return Math.round(((ev100 ?? 0) - 13 - stops) * 2) / 2;
 }
 
 /** The recipe with a fix made. */

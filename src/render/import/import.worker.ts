@@ -1,6 +1,6 @@
 import { validateBytes } from 'gltf-validator';
 import { decodeSrgb } from '@/core/image';
-import { type Content, environmentSchema, fixFinding, type Scene, sceneBounds } from '@/core/scene';
+import { type Content, fixFinding, makeSky, type Scene, sceneBounds } from '@/core/scene';
 import { inflateInPage } from '../inflate-page';
 import type { FromImport, ToImport } from './protocol';
 import { environmentValues, readPicture } from './read-picture';
@@ -54,7 +54,7 @@ async function keep(fixes: readonly string[]): Promise<void> {
     const bytes = last.contents.get(c.name);
     if (bytes) contents.push({ ...c, hash: await put(bytes), bytes: bytes.length });
   }
-  const sky = fixes.includes('no-light') ? environmentSchema.parse({ kind: 'sky', group: 'sky', stops: -13 }) : null;
+  const sky = fixes.includes('no-light') ? makeSky(scene.document.cameras[0].exposure) : null;
   post({
     type: 'kept',
     document: {

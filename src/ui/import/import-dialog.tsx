@@ -52,6 +52,8 @@ function Frame({ title, onClose, children }: { title: string; onClose: () => voi
   );
 }
 
+const SURE_FIXES = ['no-light', 'no-material', 'inverted'];
+
 function SceneImport({ files, shot }: { files: Given[]; shot: string }) {
   const { done } = useImport();
   const client = useRef<ImportClient | null>(null);
@@ -68,12 +70,8 @@ function SceneImport({ files, shot }: { files: Given[]; shot: string }) {
       .then((r) => {
         setRead(r);
         setName(r.name);
-        setFixes(
-          r.findings
-            .filter((f) => f.fix && f.code !== 'open-glass')
-            .map((f) => f.code)
-            .filter((c) => !c.startsWith('too-')),
-        );
+        // Only what cannot be wrong is mended unasked.
+        setFixes(r.findings.filter((f) => SURE_FIXES.includes(f.code)).map((f) => f.code));
       })
       .catch((e) => setFault((e as Error).message))
       .finally(() => setStep(null));

@@ -5,11 +5,12 @@ import { DropdownMenu } from 'radix-ui';
 import { toast } from 'sonner';
 import {
   addSurface,
-  environmentSchema,
   freeName,
   type ItemRef,
   LIGHT_KINDS,
+  makeGradient,
   makeLight,
+  makeSky,
   makeSolid,
   type SceneDocument,
   SOLID_KINDS,
@@ -33,16 +34,12 @@ export function create(label: string, make: (d: SceneDocument) => { document: Sc
   else if (made) useScene.getState().choose([made]);
 }
 
-function Sub({ title, children }: { title: string; children: React.ReactNode }) {
+function Column({ title, children }: { title: string; children: React.ReactNode }) {
   return (
-    <DropdownMenu.Sub>
-      <DropdownMenu.SubTrigger className={`${ITEM} flex justify-between gap-6`}>
-        {title} <span aria-hidden="true">›</span>
-      </DropdownMenu.SubTrigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.SubContent className={BOX}>{children}</DropdownMenu.SubContent>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Sub>
+    <DropdownMenu.Group className="min-w-28">
+      <DropdownMenu.Label className="px-2 py-1 text-[11px] text-dim">{title}</DropdownMenu.Label>
+      {children}
+    </DropdownMenu.Group>
   );
 }
 
@@ -57,11 +54,7 @@ export function AddMenu({ onImport }: { onImport: () => void }) {
   const environment = (kind: 'sky' | 'gradient') =>
     useScene.getState().edit(`add ${kind}`, (d) => ({
       ...d,
-      environment: environmentSchema.parse(
-        kind === 'sky'
-          ? { kind, group: 'sky', stops: Math.round((camera.exposure.ev100 ?? 0) - 13 - camera.exposure.stops) }
-          : { kind, group: 'sky', zenith: [0.3, 0.35, 0.45], horizon: [0.5, 0.5, 0.5], ground: [0.1, 0.1, 0.1] },
-      ),
+      environment: kind === 'sky' ? makeSky(camera.exposure) : makeGradient(),
     }));
   return (
     <DropdownMenu.Root>
@@ -69,29 +62,15 @@ export function AddMenu({ onImport }: { onImport: () => void }) {
         <Plus size={12} aria-hidden="true" /> Add
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" className={BOX}>
-          <Sub title="Light">
+        <DropdownMenu.Content align="end" className={`${BOX} flex`}>
+          <Column title="Light">
             {LIGHT_KINDS.map((kind) => (
               <DropdownMenu.Item key={kind} className={ITEM} onSelect={() => light(kind)}>
                 {kind}
               </DropdownMenu.Item>
             ))}
-          </Sub>
-          <Sub title="Surroundings">
-            <DropdownMenu.Item className={ITEM} onSelect={() => environment('sky')}>
-              sun and sky
-            </DropdownMenu.Item>
-            <DropdownMenu.Item className={ITEM} onSelect={() => environment('gradient')}>
-              gradient
-            </DropdownMenu.Item>
-            <DropdownMenu.Item
-              className={ITEM}
-              onSelect={() => useScene.getState().edit('no surroundings', (d) => ({ ...d, environment: null }))}
-            >
-              none
-            </DropdownMenu.Item>
-          </Sub>
-          <Sub title="Solid">
+          </Column>
+          <Column title="Solid">
             {SOLID_KINDS.map((kind) => (
               <DropdownMenu.Item
                 key={kind}
@@ -101,8 +80,8 @@ export function AddMenu({ onImport }: { onImport: () => void }) {
                 {kind}
               </DropdownMenu.Item>
             ))}
-          </Sub>
-          <Sub title="Surface">
+          </Column>
+          <Column title="Surface">
             {STARTER_SURFACES.map((m) => (
               <DropdownMenu.Item
                 key={m.name}
@@ -117,40 +96,55 @@ export function AddMenu({ onImport }: { onImport: () => void }) {
                 {m.name}
               </DropdownMenu.Item>
             ))}
-          </Sub>
-          <DropdownMenu.Item
-            className={ITEM}
-            onSelect={() =>
-              create('add camera', (d) => {
-                const name = freeName(d, 'camera', 'camera');
-                return {
-                  document: { ...d, cameras: [...d.cameras, { ...camera, name }] },
-                  made: { kind: 'camera', name },
-                };
-              })
-            }
-          >
-            Camera as this one
-          </DropdownMenu.Item>
-          <DropdownMenu.Item
-            className={ITEM}
-            onSelect={() =>
-              create('add set', (d) => {
-                const name = freeName(d, 'set', 'set');
-                const members = useScene
-                  .getState()
-                  .chosen.filter((c) => c.kind === 'object')
-                  .map((c) => c.name);
-                return { document: { ...d, sets: { ...d.sets, [name]: members } }, made: { kind: 'set', name } };
-              })
-            }
-          >
-            Set of what is chosen
-          </DropdownMenu.Item>
-          <DropdownMenu.Separator className="my-1 h-px bg-line" />
-          <DropdownMenu.Item className={ITEM} onSelect={onImport}>
-            From a file…
-          </DropdownMenu.Item>
+          </Column>
+          <Column title="Surroundings">
+            <DropdownMenu.Item className={ITEM} onSelect={() => environment('sky')}>
+              sun and sky
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className={ITEM} onSelect={() => environment('gradient')}>
+              gradient
+            </DropdownMenu.Item>
+            <DropdownMenu.Item
+              className={ITEM}
+              onSelect={() => useScene.getState().edit('no surroundings', (d) => ({ ...d, environment: null }))}
+            >
+              none
+            </DropdownMenu.Item>
+            <DropdownMenu.Label className="px-2 pt-2 pb-1 text-[11px] text-dim">Other</DropdownMenu.Label>
+            <DropdownMenu.Item
+              className={ITEM}
+              onSelect={() =>
+                create('add camera', (d) => {
+                  const name = freeName(d, 'camera', 'camera');
+                  return {
+                    document: { ...d, cameras: [...d.cameras, { ...camera, name }] },
+                    made: { kind: 'camera', name },
+                  };
+                })
+              }
+            >
+              Camera as this one
+            </DropdownMenu.Item>
+            <DropdownMenu.Item
+              className={ITEM}
+              onSelect={() =>
+                create('add set', (d) => {
+                  const name = freeName(d, 'set', 'set');
+                  const members = useScene
+                    .getState()
+                    .chosen.filter((c) => c.kind === 'object')
+                    .map((c) => c.name);
+                  return { document: { ...d, sets: { ...d.sets, [name]: members } }, made: { kind: 'set', name } };
+                })
+              }
+            >
+              Set of what is chosen
+            </DropdownMenu.Item>
+
+            <DropdownMenu.Item className={ITEM} onSelect={onImport}>
+              From a file…
+            </DropdownMenu.Item>
+          </Column>{' '}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>

@@ -4,6 +4,7 @@ import {
   DndContext,
   type DragEndEvent,
   PointerSensor,
+  pointerWithin,
   useDraggable,
   useDroppable,
   useSensor,
@@ -142,7 +143,7 @@ export function Contents({ document }: { document: SceneDocument }) {
     edit(`into ${set}`, (d) => ({ ...d, sets: { ...d.sets, [set]: [...new Set([...d.sets[set], ...names])] } }));
   };
   return (
-    <DndContext sensors={sensors} onDragEnd={onDragEnd}>
+    <DndContext sensors={sensors} collisionDetection={pointerWithin} onDragEnd={onDragEnd}>
       <div className="flex items-center gap-2 border-b border-line px-3 py-1.5">
         <input
           type="search"
@@ -167,7 +168,8 @@ export function Contents({ document }: { document: SceneDocument }) {
         <div className="relative" style={{ height: virtual.getTotalSize() }}>
           {virtual.getVirtualItems().map((v) => {
             const row = rows[v.index];
-            const style = { transform: `translateY(${v.start}px)`, height: ROW_PX };
+            // Not by a transform, which would hide from dragging where a row is.
+            const style = { top: v.start, height: ROW_PX };
             if (row.at === 'head')
               return (
                 <button

@@ -3,7 +3,7 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import * as SunCalc from 'suncalc';
-import { environmentSchema } from '@/core/scene';
+import { environmentSchema, makeGradient, makeSky } from '@/core/scene';
 import type { SmallPicture, Sun } from '@/render/film-protocol';
 import { chooseFiles } from '../import/choose';
 import { importPicture } from '../import/import-client';
@@ -266,27 +266,8 @@ export function SkyPart() {
   const pictures = document.contents.filter((c) => c.use === 'environment');
   const choose = (kind: string) => {
     if (kind === 'none') edit('no surroundings', (d) => ({ ...d, environment: null }));
-    else if (kind === 'sky')
-      edit('sky', (d) => ({
-        ...d,
-        environment: environmentSchema.parse({
-          kind: 'sky',
-          group: 'sky',
-          stops: Math.round((camera.exposure.ev100 ?? 0) - 13 - camera.exposure.stops),
-          sun: { stops: Math.round((camera.exposure.ev100 ?? 0) - 13 - camera.exposure.stops) },
-        }),
-      }));
-    else if (kind === 'gradient')
-      edit('gradient', (d) => ({
-        ...d,
-        environment: environmentSchema.parse({
-          kind: 'gradient',
-          group: 'sky',
-          zenith: [0.3, 0.35, 0.45],
-          horizon: [0.5, 0.5, 0.5],
-          ground: [0.1, 0.1, 0.1],
-        }),
-      }));
+    else if (kind === 'sky') edit('sky', (d) => ({ ...d, environment: makeSky(camera.exposure) }));
+    else if (kind === 'gradient') edit('gradient', (d) => ({ ...d, environment: makeGradient() }));
     else if (kind === 'picture' && pictures.length > 0)
       edit('picture', (d) => ({
         ...d,

@@ -7,6 +7,7 @@ import { aimChosen, copyChosen, removeChosen, snapChosen } from '../setup/action
 import { useAim } from '../state/aim-store';
 import { api } from '../state/api';
 import { type Pick, useDesk, type ViewName } from '../state/desk-store';
+import { escapeFirst } from '../state/escape';
 import { useRecipe } from '../state/recipe-store';
 import { type Session, tell, useSession } from '../state/session';
 import { finished, running } from '../state/types';
@@ -167,6 +168,7 @@ export function useCommands(): Command[] {
         keys: 'esc',
         shown: 'Esc',
         run: () => {
+          if (escapeFirst()) return;
           if (useAim.getState().aim) return useAim.getState().end();
           if (desk().drawing) return set({ drawing: false });
           const job = session.data.trials.find(running);

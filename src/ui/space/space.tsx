@@ -1,12 +1,12 @@
 'use client';
 
 import { useEffect, useRef, useState } from 'react';
-import { useHotkeys } from 'react-hotkeys-hook';
 import { toast } from 'sonner';
 import { cameraSchema, freeName, type SceneDocument } from '@/core/scene';
 import type { SpaceGeometry } from '@/render/film-protocol';
 import { Tip, Word } from '../parts/controls';
 import { useDesk } from '../state/desk-store';
+import { onEscape } from '../state/escape';
 import { useRecipe } from '../state/recipe-store';
 import { useScene } from '../state/scene-store';
 import { useSession } from '../state/session';
@@ -94,7 +94,7 @@ export function Space() {
   useEffect(() => {
     stage.current?.show({ document, geometry, chosen, camera, frame, aspect, trails, trail: shown });
   }, [document, geometry, chosen, camera, frame, aspect, trails, shown]);
-  useHotkeys('esc', () => void stage.current?.cancel());
+  useEffect(() => onEscape(() => stage.current?.cancel() ?? false), []);
   const fromView = () => {
     const look = stage.current?.look();
     if (!look) return;

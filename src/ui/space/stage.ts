@@ -345,13 +345,14 @@ export class Stage {
   /** Leaves a drag as if it had not begun; false when there is none. */
   cancel(): boolean {
     if (!this.start && !this.held) return false;
+    this.events.cancel();
     this.start = null;
     this.held = null;
     this.orbit.enabled = true;
     // The gizmo lets go of the pointer by itself when it is given up.
     this.transform.dragging = false;
     this.transform.detach();
-    this.events.cancel();
+    if (this.shown) this.show(this.shown);
     return true;
   }
 
