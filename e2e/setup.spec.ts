@@ -256,7 +256,7 @@ test('a logged trial freezes the scene, and revisions tell what changed', async 
   await expect(page.getByTestId('scene-menu')).toContainText('revision 2');
   await page.getByTestId('scene-menu').click();
   await page.getByRole('menuitem', { name: 'Revisions…' }).click();
-  await expect(page.getByRole('dialog')).toContainText('light rectangle light added');
+  await expect(page.getByRole('dialog')).toContainText('f stop 0 → 2');
   await page.keyboard.press('Escape');
   const file = page.waitForEvent('download');
   await page.getByTestId('scene-menu').click();

@@ -6,7 +6,7 @@ import { loadBase, type Warning } from './scenes';
 
 /** A scene document that names a base and states everything of it that documents can state. */
 function documentOf(base: string, { document }: Scene): object {
-  const { name, width, height, frames, materials, lights, cameras, portals, environment, fog, sets, setRules } =
+  const { name, width, height, frames, materials, lights, cameras, portals, environment, fog, look, sets, setRules } =
     document;
   const objects = document.objects.map((o) => ({
     name: o.name,
@@ -30,6 +30,7 @@ function documentOf(base: string, { document }: Scene): object {
     objects,
     environment,
     fog,
+    look,
     sets,
     setRules,
   };

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { cameraSchema, fogSchema, type SceneDocument, sceneSchema } from './document';
 import { environmentSchema, lightSchema, portalSchema } from './light';
+import { lookSchema } from './look';
 import { materialSchema } from './material';
 import { rulesSchema } from './rules';
 import type { Scene } from './scene';
@@ -48,6 +49,7 @@ const overlaySchema = z.strictObject({
     .default([]),
   environment: z.unknown().optional(),
   fog: z.unknown().optional(),
+  look: lookSchema.optional(),
   sets: z.record(name, z.array(name)).optional(),
   setRules: z.record(name, rulesSchema).optional(),
 });
@@ -112,6 +114,7 @@ export function applyOverlay(base: Scene, overlay: Overlay): Scene {
         ? document.environment
         : check(environmentSchema.nullable(), overlay.environment, 'environment'),
     fog: overlay.fog === undefined ? document.fog : check(fogSchema.nullable(), overlay.fog, 'fog'),
+    look: overlay.look ?? document.look,
     sets: { ...document.sets, ...overlay.sets },
     setRules: { ...document.setRules, ...overlay.setRules },
   };
