@@ -37,7 +37,7 @@ module.exports = {
       severity: 'error',
       comment: 'outsiders import a core folder by its index alone',
       from: { path: '^src/(?!core/)|^bench/' },
-      to: { path: '^src/core/[^/]+/(?!index\\.ts$)', pathNot: '^src/core/kernel/layout\\.ts$' },
+      to: { path: '^src/core/[^/]+/(?!index\\.ts$)', pathNot: '^src/core/kernel/layout\\.ts$|testing\\.ts$' },
     },
     {
       name: 'render-on-core',

@@ -99,7 +99,9 @@ export class Inspector {
   look(rays: readonly { origin: Vec; direction: Vec; metres?: number }[]): Sight[] {
     this.kernel.bindBare(this.scratch);
     const packed = new Float32Array(rays.length * RAY_FLOATS);
-    rays.forEach((r, i) => packed.set([...r.origin, ...r.direction, r.metres ?? 1e30], i * RAY_FLOATS));
+    rays.forEach((r, i) => {
+      packed.set([...r.origin, ...r.direction, r.metres ?? 1e30], i * RAY_FLOATS);
+    });
     const { floats, integers } = this.kernel.lookAlong(packed);
     return rays.map((_, i) => {
       const o = i * SEEN_FLOATS;

@@ -116,7 +116,10 @@ export function glbOf(json: object, parts: readonly Uint8Array[]): Uint8Array {
   const total = 20 + jsonBytes + (binBytes > 0 ? 8 + binBytes : 0);
   const out = new Uint8Array(total);
   const view = new DataView(out.buffer);
-  const words = (at: number, ...values: number[]) => values.forEach((v, i) => view.setUint32(at + i * 4, v, true));
+  const words = (at: number, ...values: number[]) =>
+    values.forEach((v, i) => {
+      view.setUint32(at + i * 4, v, true);
+    });
   words(0, 0x46546c67, 2, total, jsonBytes, 0x4e4f534a);
   out.set(text, 20);
   out.fill(0x20, 20 + text.length, 20 + jsonBytes);

@@ -1,6 +1,6 @@
 export { cameraAt, cameraSteps, isAnimated, sceneAt } from './animate';
 export { Assembler, assembleRead, neededHashes } from './assemble';
-export { type Bounds, objectBounds, sceneBounds } from './bounds';
+export { type Bounds, sceneBounds } from './bounds';
 export { mergeScenes, sceneChanges } from './changes';
 export { type Clay, clayScene } from './clay';
 export { type Content, type Plate, stillAt } from './content';
@@ -24,7 +24,7 @@ export {
   sunDirection,
 } from './light';
 export { litDocument } from './lit';
-export { type Look, lookSchema } from './look';
+export type { Look } from './look';
 export {
   addSurface,
   emptyShot,
@@ -34,7 +34,6 @@ export {
   makeLight,
   makeSky,
   makeSolid,
-  placeBefore,
   SOLID_KINDS,
   type SolidKind,
   STARTER_SURFACES,

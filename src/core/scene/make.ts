@@ -172,8 +172,8 @@ export function makeSolid(
   const form: Form = formSchema.parse({ ...forms[kind], name: mesh });
   const place: Vec = [...at];
   if (kind === 'chrome probe') place[0] += s;
-  if (kind === 'blocker') place.forEach((_, k) => (place[k] -= towards[k] * metres * 0.3));
-  if (kind === 'backdrop') place.forEach((_, k) => (place[k] += k === 1 ? -s : towards[k] * s * 5));
+  if (kind === 'blocker') for (let k = 0; k < 3; k++) place[k] -= towards[k] * metres * 0.3;
+  if (kind === 'backdrop') for (let k = 0; k < 3; k++) place[k] += k === 1 ? -s : towards[k] * s * 5;
   if (kind === 'plane') place[1] -= s / 2;
   const object: SceneDocument['objects'][number] = {
     name,

@@ -262,7 +262,9 @@ test('a pixel’s paths tell of every vertex, the light found and why they end',
   for (const t of trails) {
     expect(t[0]).toMatchObject({ event: 'vertex', object: 'ball' });
     // The filter is a pixel wide, the ball some forty: a vertex lies by what the ray through the middle met.
-    t[0].position.forEach((c, k) => expect(Math.abs(c - seen.position[k])).toBeLessThan(0.15));
+    t[0].position.forEach((c, k) => {
+      expect(Math.abs(c - seen.position[k])).toBeLessThan(0.15);
+    });
     expect(t.at(-1)!.event).toBe('end');
     expect(t.filter((s) => s.event === 'vertex').every((s) => s.object === 'ball' || s.object === 'floor')).toBe(true);
   }

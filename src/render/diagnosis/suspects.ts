@@ -417,6 +417,9 @@ export function suspects(standing: Standing): Suspect[] {
   ];
 }
 
+/** Parts of display white below which darkness counts no further. */
+const DARKEST = 2 ** -7;
+
 /** Mean log₂ luminance of a picture at the camera's exposure, over pixels that hold light. */
 export function logMeanOf(
   luminances: Float32Array,
@@ -427,7 +430,8 @@ export function logMeanOf(
   let n = 0;
   for (const y of luminances) {
     if (!(y * scale > 1e-7)) continue;
-    sum += Math.log2(y * scale);
+    // What is far below grey weighs no more than what is just black: a low-key picture is no fault.
+    sum += Math.log2(Math.max(DARKEST, y * scale));
     n++;
   }
   return n < luminances.length * 0.02 ? null : sum / n;

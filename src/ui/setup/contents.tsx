@@ -151,7 +151,11 @@ export function Contents({ document }: { document: SceneDocument }) {
           placeholder="Search"
           value={search}
           onChange={(e) => setSearch(e.target.value)}
-          onKeyDown={(e) => e.key === 'Escape' && (e.stopPropagation(), setSearch(''))}
+          onKeyDown={(e) => {
+            if (e.key !== 'Escape') return;
+            e.stopPropagation();
+            setSearch('');
+          }}
           className="min-w-0 flex-1 rounded-sm border border-line bg-pit px-2 py-1 outline-none focus:border-soft"
         />
       </div>

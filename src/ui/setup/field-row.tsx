@@ -21,7 +21,7 @@ interface RowProps {
 const MIXED = '≠';
 
 /** A value that stands for what several items hold, or that they differ. */
-const valueOf = (shared: Shared) => (shared.same ? shared.value : undefined);
+const oneValue = (shared: Shared) => (shared.same ? shared.value : undefined);
 
 function set(owners: readonly FieldOwner[], spec: FieldSpec, value: unknown, drag = false): string | null {
   return useScene.getState().setField(owners, spec.path, value, drag ? `${owners[0].name} ${spec.path}` : undefined);
@@ -48,7 +48,7 @@ const fromSlider = (x: number, as: Extract<FieldSpec['as'], { kind: 'number' }>)
 function NumberControl({ spec, owners, shared }: { spec: FieldSpec; owners: readonly FieldOwner[]; shared: Shared }) {
   if (spec.as.kind !== 'number') return null;
   const { as } = spec;
-  const value = valueOf(shared);
+  const value = oneValue(shared);
   const shown = typeof value === 'number' ? value : null;
   const implied = shown ?? (spec.path === 'samples' && owners[0].kind !== 'light' ? 1 : null);
   return (
@@ -88,7 +88,7 @@ function NumberControl({ spec, owners, shared }: { spec: FieldSpec; owners: read
 }
 
 function PlaceControl({ spec, owners, shared }: { spec: FieldSpec; owners: readonly FieldOwner[]; shared: Shared }) {
-  const value = valueOf(shared) as number[] | undefined;
+  const value = oneValue(shared) as number[] | undefined;
   return (
     <span className="flex gap-1">
       {['x', 'y', 'z'].map((axis, k) => (
@@ -146,7 +146,7 @@ const NONE = '\u0000none';
 
 function Control({ spec, owners, document }: RowProps) {
   const shared = sharedField(document, owners, spec.path);
-  const value = valueOf(shared);
+  const value = oneValue(shared);
   const id = useId();
   const { as } = spec;
   switch (as.kind) {

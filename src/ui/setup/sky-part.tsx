@@ -18,8 +18,8 @@ import { usePatient } from './use-patient';
 const ENV = [{ kind: 'environment' as const, name: 'sky' }];
 const DOME_PX = 150;
 
-function setSun(sun: Partial<Sun>, drag: boolean): void {
-  const fault = useScene.getState().edit(
+function setSun(sun: Partial<Sun>, drag: boolean): string | null {
+  return useScene.getState().edit(
     'sun',
     (d) => {
       if (d.environment?.kind !== 'sky') return d;
@@ -27,7 +27,6 @@ function setSun(sun: Partial<Sun>, drag: boolean): void {
     },
     drag ? 'sun' : undefined,
   );
-  if (fault) toast.error(fault);
 }
 
 const round = (v: number, step: number) => Number((Math.round(v / step) * step).toFixed(3));
@@ -76,6 +75,7 @@ function Dome({ sun }: { sun: Sun }) {
       height={DOME_PX}
       data-testid="dome"
       className="shrink-0 cursor-crosshair touch-none"
+      // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: a slider over two axes, with keys of its own
       role="slider"
       aria-label="place of the sun"
       aria-valuenow={Math.round(sun.heightDegrees)}
@@ -116,12 +116,12 @@ function Dome({ sun }: { sun: Sun }) {
 function Almanac() {
   const [where, setWhere] = useState({ latitude: 58.2, longitude: -6.4, date: '2026-09-22', time: '18:30' });
   const { edit } = useScene.getState();
-  const go = (next: typeof where) => {
+  const go = (next: typeof where): string | null => {
     setWhere(next);
     const at = new Date(`${next.date}T${next.time}:00Z`);
-    if (Number.isNaN(at.getTime())) return;
+    if (Number.isNaN(at.getTime())) return null;
     const { altitude, azimuth } = SunCalc.getPosition(at, next.latitude, next.longitude);
-    edit('sun by time', (d) => {
+    return edit('sun by time', (d) => {
       if (d.environment?.kind !== 'sky') return d;
       const sun = {
         ...d.environment.sun,
@@ -140,9 +140,7 @@ function Almanac() {
         step={1}
         suffix="°N"
         width="w-[88px]"
-        onChange={(v) =>
-          v === null || Math.abs(v) > 90 ? 'latitude is −90 to 90' : (go({ ...where, latitude: v }), null)
-        }
+        onChange={(v) => (v === null || Math.abs(v) > 90 ? 'latitude is −90 to 90' : go({ ...where, latitude: v }))}
       />
       <NumberField
         label="longitude"
@@ -151,7 +149,7 @@ function Almanac() {
         suffix="°E"
         width="w-[88px]"
         onChange={(v) =>
-          v === null || Math.abs(v) > 180 ? 'longitude is −180 to 180' : (go({ ...where, longitude: v }), null)
+          v === null || Math.abs(v) > 180 ? 'longitude is −180 to 180' : go({ ...where, longitude: v })
         }
       />
       <input
@@ -306,7 +304,7 @@ export function SkyPart() {
                   suffix="°"
                   width="w-[92px]"
                   onChange={(v) =>
-                    v === null ? null : (setSun({ heightDegrees: Math.max(-90, Math.min(90, v)) }, false), null)
+                    v === null ? null : setSun({ heightDegrees: Math.max(-90, Math.min(90, v)) }, false)
                   }
                 />
               </span>
@@ -318,7 +316,7 @@ export function SkyPart() {
                   step={1}
                   suffix="°"
                   width="w-[92px]"
-                  onChange={(v) => (v === null ? null : (setSun({ bearingDegrees: v }, false), null))}
+                  onChange={(v) => (v === null ? null : setSun({ bearingDegrees: v }, false))}
                 />
               </span>
               <Tip text="How wide the soft edge of a shadow is, a metre from what casts it: twice the tangent of half the sun’s angle.">

@@ -85,10 +85,10 @@ export function WhyPart() {
       </div>
       {found && !step && (
         <>
-          <div className="num flex gap-4 border-b border-line px-4 py-1.5 text-[11px] text-dim">
-            <span>mean {found.mean.toPrecision(2)} of white</span>
+          <div className="num flex gap-4 border-b border-line px-4 py-1.5 text-[11px] whitespace-nowrap text-dim">
+            <span>mean {found.mean.toPrecision(2)}</span>
             <span>{Math.round(found.black * 100)} % black</span>
-            <span>{Math.round(found.clipped * 100)} % beyond white</span>
+            <span>{Math.round(found.clipped * 100)} % over</span>
             <span>{count(found.rays)} rays</span>
           </div>
           {found.causes.length === 0 && (
@@ -98,26 +98,24 @@ export function WhyPart() {
           )}
           <ol>
             {found.causes.map((c) => (
-              <li
-                key={c.words}
-                className="flex items-start gap-3 border-b border-line px-4 py-2"
-                data-testid={`cause-${c.code}`}
-              >
+              <li key={c.words} className="flex gap-3 border-b border-line px-4 py-2" data-testid={`cause-${c.code}`}>
                 <span className="num w-[76px] shrink-0 font-semibold">
                   {c.stops === null ? '' : stopsText(c.stops)}
                 </span>
-                <span className="min-w-0 flex-1">{c.words}</span>
-                {c.fix && (
-                  <Plain
-                    disabled={made.includes(c.words)}
-                    onClick={() => {
-                      make(c, camera.name);
-                      setMade([...made, c.words]);
-                    }}
-                  >
-                    {made.includes(c.words) ? 'done' : c.fix.label}
-                  </Plain>
-                )}
+                <div className="flex min-w-0 flex-1 flex-col items-start gap-1.5">
+                  <span>{c.words}</span>
+                  {c.fix && (
+                    <Plain
+                      disabled={made.includes(c.words)}
+                      onClick={() => {
+                        make(c, camera.name);
+                        setMade([...made, c.words]);
+                      }}
+                    >
+                      {made.includes(c.words) ? 'done' : c.fix.label}
+                    </Plain>
+                  )}
+                </div>
               </li>
             ))}
           </ol>
@@ -206,7 +204,6 @@ function Trails() {
       {trails && (
         <div className="mt-2 flex gap-1" role="tablist" aria-label="samples">
           {trails.map((_, i) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: samples have no other name than their number
             <Word key={i} role="tab" on={i === shown} onClick={() => set({ shown: i })}>
               {i + 1}
             </Word>
@@ -217,7 +214,6 @@ function Trails() {
         <ol className="mt-1.5" data-testid="trail">
           {one.map((s, i) => (
             <li
-              // biome-ignore lint/suspicious/noArrayIndexKey: steps of one path, in order
               key={i}
               className={`flex gap-2 py-[3px] ${s.event === 'vertex' ? 'mt-1 font-semibold' : 'pl-4 text-soft'}`}
             >

@@ -120,7 +120,7 @@ export function Space() {
       aria-label="space"
       className={`relative flex flex-col border-t border-line ${open ? 'h-[230px] shrink-0' : 'h-7 shrink-0'}`}
     >
-      <div className="absolute inset-x-0 top-0 z-10 flex h-7 items-center gap-1 px-3">
+      <div className="z-10 flex h-7 shrink-0 items-center gap-1 bg-ground px-3">
         <Tip text="Opens or closes the working view of the space.">
           <Word on={open} onClick={() => desk.set({ space: !open })}>
             Space

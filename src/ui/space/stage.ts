@@ -209,8 +209,6 @@ export class Stage {
       material.wireframe = document.fog?.within === o.name;
       material.opacity = glass.has(o.material) && !marked.has(o.name) ? 0.25 : 1;
       material.depthWrite = material.opacity === 1;
-      const box = geometry.boundingBox ?? (geometry.computeBoundingBox(), geometry.boundingBox);
-      if (box) mesh.userData.box = box;
     }
     const whole = this.boundsOf(document.objects.map((o) => o.name));
     const size = whole ? Math.max(0.05, whole.getSize(new Vector3()).length() / 2) : 2;

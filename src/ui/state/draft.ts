@@ -75,7 +75,7 @@ async function send(
 
 /** Loads the draft when it is newer than what this tab has, and saves this tab's edits a moment after each. */
 export function useDraft(shot: string | undefined, data: ShotData | undefined): void {
-  const { recipe, version, unsaved } = useRecipe();
+  const { recipe, unsaved } = useRecipe();
   const { document, unsaved: sceneUnsaved } = useScene();
   useEffect(() => {
     if (!data) return;
@@ -104,7 +104,7 @@ export function useDraft(shot: string | undefined, data: ShotData | undefined): 
       clearTimeout(timer);
       clearTimeout(again);
     };
-  }, [shot, recipe, version, unsaved, document, sceneUnsaved]);
+  }, [shot, recipe, unsaved, document, sceneUnsaved]);
   useEffect(() => {
     if (!shot) return;
     // What is not saved when the page goes is sent by the browser on its own.
