@@ -9,7 +9,7 @@ module.exports = {
     ],
   },
   transformIgnorePatterns: [
-    '/node_modules/(?!(d3|d3-[^/]+|internmap|delaunator|robust-predicates|@gltf-transform|property-graph|pg-boss|serialize-error|non-error|fast-png|iobuffer|pako|fflate)/)',
+    '/node_modules/(?!(d3|d3-[^/]+|internmap|delaunator|robust-predicates|@gltf-transform|property-graph|pg-boss|serialize-error|non-error|fast-png|iobuffer|pako|fflate|tiff|three)/)',
   ],
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
   modulePathIgnorePatterns: ['<rootDir>/.next', '<rootDir>/build'],

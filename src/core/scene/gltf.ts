@@ -6,15 +6,13 @@ import {
   type Node,
   WebIO,
 } from '@gltf-transform/core';
-import * as fmath from '../fmath';
-import { sceneBounds } from './bounds';
-import { type Camera, cameraSchema, type SceneDocument, sceneSchema } from './document';
+import { type Camera, type SceneDocument, sceneSchema } from './document';
 import { GltfAnimation } from './gltf-animation';
 import { GltfError } from './gltf-error';
 import { readLantern } from './gltf-lantern';
 import { convertMaterial, type RawMaterial } from './gltf-materials';
+import { cameraKey, cameraOf, framingCamera, lightOf, motionOf, type RawLight } from './gltf-nodes';
 import { GltfTextures, type TextureJson } from './gltf-textures';
-import { type Light, lightSchema } from './light';
 import type { Material } from './material';
 import { joinGeometry, type Mesh, smoothNormals } from './mesh';
 import type { Scene } from './scene';
@@ -41,14 +39,6 @@ interface RawNode {
     KHR_lights_punctual?: { light?: number };
     EXT_mesh_gpu_instancing?: { attributes?: Record<string, number> };
   };
-}
-
-interface RawLight {
-  name?: string;
-  type?: string;
-  color?: number[];
-  intensity?: number;
-  spot?: { innerConeAngle?: number; outerConeAngle?: number };
 }
 
 interface RawJson extends TextureJson {
@@ -120,39 +110,6 @@ function meshOf(primitive: {
   return { positions: flat, normals, uvs: flatUvs, indices: Uint32Array.from(indices, (_, i) => i) };
 }
 
-/** Placements of a node over the frames; undefined when it stands still. */
-function motionOf(animation: GltfAnimation, node: Node): SceneDocument['objects'][number]['motion'] {
-  if (!animation.moves(node)) return undefined;
-  return animation.keys().map((frame) => ({ frame, transform: animation.placeAt(node, frame) }));
-}
-
-function cameraKey(animation: GltfAnimation, node: Node, frame: number): NonNullable<Camera['motion']>[number] {
-  const m = animation.placeAt(node, frame);
-  return {
-    frame,
-    position: [m[12], m[13], m[14]],
-    target: [m[12] - m[8], m[13] - m[9], m[14] - m[10]],
-    up: [m[4], m[5], m[6]],
-  };
-}
-
-function cameraOf(node: Node): Camera | null {
-  const camera = node.getCamera();
-  if (camera?.getType() !== 'perspective') return null;
-  const m = node.getWorldMatrix();
-  const yfov = camera.getYFov();
-  const aspect = camera.getAspectRatio() ?? 16 / 9;
-  const sensor = 36;
-  return cameraSchema.parse({
-    name: node.getName() || camera.getName() || 'camera',
-    position: [m[12], m[13], m[14]],
-    target: [m[12] - m[8], m[13] - m[9], m[14] - m[10]],
-    up: [m[4], m[5], m[6]],
-    sensorWidthMm: sensor,
-    focalLengthMm: sensor / (2 * fmath.tan(yfov / 2) * aspect),
-  });
-}
-
 /** Values of an accessor as they are meant: normalised integers as fractions. */
 function plainValues(accessor: Accessor | null): ArrayLike<number> | null {
   if (!accessor) return null;
@@ -163,34 +120,6 @@ function plainValues(accessor: Accessor | null): ArrayLike<number> | null {
   const element: number[] = [];
   for (let i = 0; i < accessor.getCount(); i++) out.set(accessor.getElement(i, element), i * size);
   return out;
-}
-
-/** A punctual light; null for a type that the extension does not have. */
-function lightOf(light: RawLight, node: Node, name: string): Light | null {
-  const m = node.getWorldMatrix();
-  const shared = {
-    name,
-    power: light.intensity ?? 1,
-    color: light.color ?? [1, 1, 1],
-    group: 'lights',
-    visible: false,
-  };
-  const position = [m[12], m[13], m[14]];
-  const facing = [-m[8], -m[9], -m[10]];
-  if (light.type === 'point') return lightSchema.parse({ kind: 'point', ...shared, position });
-  if (light.type === 'directional') return lightSchema.parse({ kind: 'distant', ...shared, facing });
-  if (light.type !== 'spot') return null;
-  const outer = light.spot?.outerConeAngle ?? Math.PI / 4;
-  const inner = light.spot?.innerConeAngle ?? 0;
-  return lightSchema.parse({
-    kind: 'spot',
-    ...shared,
-    position,
-    facing,
-    up: [m[4], m[5], m[6]],
-    coneDegrees: (outer * 360) / Math.PI,
-    softness: 1 - inner / outer,
-  });
 }
 
 /** World matrices of nodes that place their mesh many times (EXT_mesh_gpu_instancing). */
@@ -252,19 +181,6 @@ export interface GlbNotes {
   doubled: string[];
   /** Whether the camera was made here, since the file has none. */
   cameraMade: boolean;
-}
-
-/** A camera in front of everything, a little above. */
-function framingCamera(scene: Pick<Scene, 'document' | 'geometry'>): Camera {
-  const { low, high } = sceneBounds(scene);
-  const middle = low.map((c, k) => (c + high[k]) / 2);
-  const radius = Math.max(1e-3, Math.hypot(...low.map((c, k) => (high[k] - c) / 2)));
-  return cameraSchema.parse({
-    name: 'camera',
-    position: [middle[0], middle[1] + radius * 0.35, middle[2] + radius * 2.4],
-    target: middle,
-    focalLengthMm: 35,
-  });
 }
 
 /**

@@ -62,7 +62,8 @@ export class TrialRunner {
       if (!bytes) throw new Error(`content ${hash.slice(0, 12)} is not there`);
       return bytes;
     });
-    const scene = await loader.scene(row.document);
+    const { geometry } = row.document;
+    const scene = await loader.scene({ ...row.document, geometry: { ...geometry, hash: row.geometry } });
     const pool = new RenderPool(this.options.module, this.options.spawn, this.options.threads);
     await pool.load(scene);
     this.loaded = { revision, scene, pool };

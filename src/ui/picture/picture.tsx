@@ -6,6 +6,7 @@ import { type Pick, type Surround, useDesk } from '../state/desk-store';
 import { two } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
 import { useSession } from '../state/session';
+import { DarkHint } from './dark-hint';
 import { Guides } from './guides';
 import { Legend } from './legend';
 import { usePointing } from './pointing';
@@ -234,6 +235,7 @@ export function Picture() {
           </span>
         </div>
       )}
+      <DarkHint />
       {desk.drawing && (
         <div className="absolute inset-x-0 top-3 text-center">
           <span className="bg-pit/90 px-3 py-1.5">Drag over the part to render · Esc leaves it</span>

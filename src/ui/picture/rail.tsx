@@ -35,6 +35,8 @@ export function Rail() {
     <div
       className="flex h-8 shrink-0 items-center gap-4 overflow-hidden border-y border-line bg-ground px-3.5 whitespace-nowrap"
       data-testid="rail"
+      data-coarse-ms={session.status?.coarseMs ?? undefined}
+      data-changes={session.status?.changes ?? 0}
     >
       <span className="num w-[74px] text-dim">{a ? `${a.x}, ${a.y}` : '–'}</span>
       <span className="num w-[180px] truncate" data-testid="probe-a">

@@ -15,6 +15,7 @@ import { useScene } from '../state/scene-store';
 import { useSession } from '../state/session';
 import { Choice, Fields } from './field-row';
 import { LookRows } from './look-rows';
+import { ReferenceRows } from './reference-rows';
 import { CAMERA_FIELDS } from './specs';
 
 const WIDTH = 364;
@@ -251,6 +252,7 @@ export function CameraPart() {
       <Fields groups={CAMERA_FIELDS.slice(0, 1)} owners={[{ kind: 'camera', name: camera.name }]} document={document} />
       <Focus />
       <Framing />
+      <ReferenceRows />
       <LookRows document={document} />
       <Fields groups={CAMERA_FIELDS.slice(1)} owners={[{ kind: 'camera', name: camera.name }]} document={document} />
     </div>

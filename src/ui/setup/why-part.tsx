@@ -5,9 +5,9 @@ import { toast } from 'sonner';
 import type { Cause, Diagnosis } from '@/render/diagnosis/diagnose';
 import { fixRecipe, fixScene } from '@/render/diagnosis/fix';
 import type { TrailStep } from '@/render/inspector';
-import { Plain, Primary, Tip, Word } from '../parts/controls';
+import { GrainBar, Plain, Primary, Tip, Word } from '../parts/controls';
 import { useAim } from '../state/aim-store';
-import { count, linear } from '../state/format';
+import { count, linear, share, words } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
 import { useScene } from '../state/scene-store';
 import { useSession } from '../state/session';
@@ -121,8 +121,32 @@ export function WhyPart() {
           </ol>
         </>
       )}
+      <NoiseSources />
       <Trails />
     </div>
+  );
+}
+
+/** What most of the noise in the live picture comes from. */
+function NoiseSources() {
+  const { status } = useSession();
+  const sources = [...(status?.shares?.groupClass ?? [])].sort((a, b) => b.share - a.share).slice(0, 4);
+  if (sources.length === 0 || sources[0].share <= 0) return null;
+  return (
+    <section className="border-b border-line px-4 py-3" aria-label="where the noise comes from">
+      <h3 className="mb-1 font-semibold">Where the noise comes from</h3>
+      <ul>
+        {sources.map((s) => (
+          <li key={`${s.group} ${s.pathClass}`} className="grid grid-cols-[1fr_90px_34px] items-center gap-2 py-0.5">
+            <span>
+              {words(s.group)}, {words(s.pathClass)}
+            </span>
+            <GrainBar value={s.share} label={`${share(s.share)} of the noise`} />
+            <span className="num text-right text-[11px] text-dim">{share(s.share)}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 

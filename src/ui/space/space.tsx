@@ -12,7 +12,8 @@ import { useScene } from '../state/scene-store';
 import { useSession } from '../state/session';
 import { useTrails } from '../state/trail-store';
 import { undo } from '../state/undo';
-import { type Mode, Stage, type ViewSide } from './stage';
+import { Stage, type ViewSide } from './stage';
+import type { Mode } from './transforms';
 
 const DRAG = 'space drag';
 

@@ -22,11 +22,12 @@ import {
 } from 'three';
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import { TransformControls } from 'three/addons/controls/TransformControls.js';
-import { type Camera, IDENTITY_TRANSFORM, type ItemRef, moved, multiply, type SceneDocument } from '@/core/scene';
+import { type Camera, IDENTITY_TRANSFORM, type ItemRef, type SceneDocument } from '@/core/scene';
 import type { SpaceGeometry } from '@/render/film-protocol';
 import type { TrailStep } from '@/render/inspector';
 import { cameraGlyph, floorGlyph, lightGlyph, matrixOf, trailGlyph } from './glyphs';
 import { type Handle, handlesOf } from './handles';
+import { type Mode, transformed } from './transforms';
 
 /** What the stage shows. */
 export interface Shown {
@@ -49,7 +50,6 @@ export interface StageEvents {
 }
 
 export type ViewSide = 'free' | 'top' | 'front' | 'side';
-export type Mode = 'translate' | 'rotate' | 'scale';
 
 const GREY = new Color('#7c7c7c');
 const CHOSEN = new Color('#d8d8d8');
@@ -306,38 +306,9 @@ export class Stage {
     const step = now.clone().multiply(matrixOf(start.matrix).invert()).toArray();
     const { chosen } = shown;
     const label = chosen.length === 1 ? `move ${chosen[0].name}` : `move ${chosen.length} items`;
-    const tidy = (v: number) => Number(v.toFixed(5));
-    const place = (v: readonly number[]): [number, number, number] => {
-      const p = new Vector3(v[0], v[1], v[2]).applyMatrix4(matrixOf(step));
-      return [tidy(p.x), tidy(p.y), tidy(p.z)];
-    };
-    const turn = (v: readonly number[]): [number, number, number] => {
-      const p = new Vector3(v[0], v[1], v[2]).transformDirection(matrixOf(step));
-      return [tidy(p.x), tidy(p.y), tidy(p.z)];
-    };
-    const has = (kind: ItemRef['kind'], name: string) => chosen.some((c) => c.kind === kind && c.name === name);
-    const { document: from } = start;
-    if (this.transform.mode === 'translate') {
-      const delta = [step[12], step[13], step[14]].map(tidy);
-      this.events.drag(label, () => moved(from, chosen, delta));
-      return;
-    }
-    this.events.drag(label, () => ({
-      ...from,
-      objects: from.objects.map((o) =>
-        has('object', o.name) ? { ...o, transform: multiply(step, o.transform ?? IDENTITY_TRANSFORM).map(tidy) } : o,
-      ),
-      lights: from.lights.map((l) => {
-        if (!has('light', l.name)) return l;
-        const out = { ...l };
-        if ('position' in out) out.position = place(out.position);
-        if ('facing' in out && this.transform.mode === 'rotate') out.facing = turn(out.facing);
-        return out;
-      }),
-      cameras: from.cameras.map((c) =>
-        has('camera', c.name) ? { ...c, position: place(c.position), target: place(c.target) } : c,
-      ),
-    }));
+    const { document } = start;
+    const { mode } = this.transform;
+    this.events.drag(label, () => transformed(document, chosen, step, mode));
   }
 
   /** Leaves a drag as if it had not begun; false when there is none. */
