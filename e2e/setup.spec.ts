@@ -1,3 +1,4 @@
+import AxeBuilder from '@axe-core/playwright';
 import { expect, type Page, test } from '@playwright/test';
 
 /**
@@ -290,6 +291,16 @@ test('a reload keeps the draft; a second tab’s edits join this one’s', async
   await other.close();
   await row('rectangle light').click();
   await expect(field('Width')).toHaveValue('2', { timeout: 30000 });
+});
+
+test('every part of Set-up can be used without seeing colours or holding a mouse', async () => {
+  for (const name of ['Contents', 'Lights', 'Sky', 'Camera', 'Surfaces', 'Why?']) {
+    await part(name).click();
+    await page.waitForTimeout(300);
+    const { violations } = await new AxeBuilder({ page }).analyze();
+    const serious = violations.filter((v) => v.impact === 'serious' || v.impact === 'critical');
+    expect(serious.map((v) => `${name}: ${v.id} ${v.nodes.map((n) => n.target).join(' ')}`)).toEqual([]);
+  }
 });
 
 test('no error reached the console', () => {

@@ -49,6 +49,27 @@ describe('render', () => {
     for (const key of ['load', 'build', 'trace', 'calibrated', 'write']) expect(stats.seconds[key]).toBeGreaterThan(0);
   });
 
+  test.each(['room.glb', 'room.json'])('a shot taken away as %s renders to the same bits', async (name) => {
+    const r = await cli('export', 'lantern-room', '--out', at(name));
+    expect([r.code, r.err, r.out]).toEqual([0, '', '']);
+    // A document names its base beside it, or a shot.
+    const again = await cli('render', at(name), '--recipe', 'Sketch', ...small, '--out', at('x.exr'), '--json', '-');
+    expect(again.code).toBe(0);
+    expect(JSON.parse(again.out).hash).toBe(stats.hash);
+  });
+
+  test.each([
+    [['export'], /name one shot/],
+    [['export', 'lantern-room'], /--out/],
+    [['export', 'lantern-room', '--out', 'room.obj'], /must end in \.glb or \.json/],
+    [['export', 'nowhere', '--out', 'a.glb'], /nowhere: neither a shot/],
+  ])('%j is refused in one line', async (args, message) => {
+    const r = await cli(...args);
+    expect(r.code).toBe(2);
+    expect(r.err).toMatch(message);
+    expect(r.err.trim().split('\n')).toHaveLength(1);
+  });
+
   test('gives the same bits on one thread', async () => {
     const r = await cli(
       'render',

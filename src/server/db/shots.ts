@@ -146,7 +146,7 @@ export async function freezeDraft(
       select max(number) + 1 as next from scene_revision where shot_id = ${shot}`;
     const id = newId();
     await tx`insert into scene_revision (id, shot_id, number, hash, document, geometry, words)
-             values (${id}, ${shot}, ${next}, ${hashOf(scene)}, ${tx.json(scene as never)}, ${scene.geometry.hash}, ${tx.json(words)})`;
+             values (${id}, ${shot}, ${next}, ${hashOf(scene)}, ${tx.json(scene as never)}, ${scene.geometry.hash || from.geometry}, ${tx.json(words)})`;
     await tx`update draft set revision_id = ${id}, scene = null where shot_id = ${shot}`;
     return (await revisionById(own, id))!;
   });

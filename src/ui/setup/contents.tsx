@@ -179,6 +179,8 @@ export function Contents({ document }: { document: SceneDocument }) {
                 <button
                   key={`head ${row.kind}`}
                   type="button"
+                  role="treeitem"
+                  aria-selected={false}
                   className="absolute inset-x-0 flex items-center gap-1.5 px-3 text-left font-semibold hover:bg-raised"
                   style={style}
                   aria-expanded={row.open}
