@@ -59,12 +59,20 @@ let sceneExposure: Display = 1;
 let live: LiveRender | null = null;
 let pool: RenderPool | null = null;
 let edits = 0;
-async function fetchContent(hash: string): Promise<Uint8Array> {
-  const r = await fetch(`/api/blobs/${hash}`);
+async function fetchContent(hash: string, again = 2): Promise<Uint8Array> {
+  let r: Response;
+  try {
+    r = await fetch(`/api/blobs/${hash}`);
+  } catch {
+    // A server that is just starting, or a line that broke.
+    if (again === 0) throw new Error('content of the scene could not be loaded: the server cannot be reached');
+    await new Promise((resolve) => setTimeout(resolve, 700));
+    return fetchContent(hash, again - 1);
+  }
   if (!r.ok) throw new Error(`content of the scene could not be loaded (${r.status})`);
   return new Uint8Array(await r.arrayBuffer());
 }
-const loader = new SceneLoader(fetchContent);
+const loader = new SceneLoader((hash) => fetchContent(hash));
 let dirty = false;
 /** Ends of the scale that A was last painted on. */
 let scaleOfA: [number, number] | null = null;

@@ -19,22 +19,36 @@ export class SceneLoader {
   constructor(
     private readonly fetchContent: (hash: string) => Promise<Uint8Array>,
     private readonly contents = new Map<string, Uint8Array>(),
+    private readonly coming = new Map<string, Promise<void>>(),
   ) {}
+
+  /** Fetches content once, however many ask for it meanwhile; a failed one may be asked for again. */
+  private need(hash: string): Promise<void> {
+    if (this.contents.has(hash)) return Promise.resolve();
+    const known = this.coming.get(hash);
+    if (known) return known;
+    const made = this.fetchContent(hash)
+      .then((bytes) => {
+        this.contents.set(hash, bytes);
+      })
+      .finally(() => this.coming.delete(hash));
+    this.coming.set(hash, made);
+    return made;
+  }
 
   /** Another over the same content, for scenes that take turns with this one's. */
   twin(): SceneLoader {
-    return new SceneLoader(this.fetchContent, this.contents);
+    return new SceneLoader(this.fetchContent, this.contents, this.coming);
   }
 
   /** Throws when the document is not valid or its content is missing. */
-  scene(document: unknown): Promise<Scene> {
+  async scene(document: unknown): Promise<Scene> {
     return this.checked(sceneSchema.parse(document));
   }
 
   /** The same for a document that is known to be valid. */
   async checked(document: SceneDocument): Promise<Scene> {
-    for (const hash of neededHashes(document))
-      if (!this.contents.has(hash)) this.contents.set(hash, await this.fetchContent(hash));
+    await Promise.all(neededHashes(document).map((hash) => this.need(hash)));
     return this.assembler.scene(document);
   }
 }
