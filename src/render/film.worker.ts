@@ -1,22 +1,13 @@
 import { type FilmLayers, relight, tally } from '@/core/film';
-import { type Display, decodeSrgb, displayOf, encodeSrgb, type Look } from '@/core/image';
+import { type Display, displayOf, type Look } from '@/core/image';
 import { PATH_CLASSES } from '@/core/kernel';
-import {
-  type Camera,
-  type Content,
-  cameraAt,
-  lightGroups,
-  pictureAt,
-  type SceneDocument,
-  writeGlb,
-} from '@/core/scene';
+import { type Camera, cameraAt, lightGroups, type SceneDocument, writeGlb } from '@/core/scene';
 import { noiseOf, type Rgb } from '@/core/stats';
 import { diagnose, type Patient } from './diagnosis/diagnose';
 import { lightEffects } from './diagnosis/light-effects';
 import { FilmCache, fetchPreview } from './film-cache';
 import type {
   FromFilm,
-  Placement,
   ProbeValue,
   RelitMeasure,
   Seen,
@@ -32,6 +23,7 @@ import type { Inspector } from './inspector';
 import { LiveRender } from './live';
 import { RenderPool } from './pool';
 import type { Tracer } from './protocol';
+import { encodedPixels, referencePicture, type Shown } from './reference-picture';
 import { cameraNamed, SceneLoader } from './scenes';
 import { Swatches } from './swatches';
 import { layersFor, show, type View } from './view';
@@ -45,12 +37,6 @@ const post = (message: FromFilm, transfer: Transferable[] = []) =>
 
 const cache = new FilmCache();
 const sources: Record<Slot, Source | null> = { A: { kind: 'live' }, B: null };
-interface Shown {
-  film: FilmLayers;
-  place: Placement;
-  /** Whether it is a picture made for the screen, which neither exposure nor look may change. */
-  encoded?: boolean;
-}
 const shown: Record<Slot, Shown | null> = { A: null, B: null };
 const turn: Record<Slot, number> = { A: 0, B: 0 };
 let views: Record<Slot, View> = { A: { kind: 'color', layer: 'beauty' }, B: { kind: 'color', layer: 'beauty' } };
@@ -131,39 +117,8 @@ async function filmOf(slot: Slot): Promise<Shown | null> {
     const film = await fetchPreview(source.id);
     return film ? { film, place: source.frame } : null;
   }
-  if (source.kind === 'reference') return referencePicture(source.content);
+  if (source.kind === 'reference') return referencePicture(source.content, fetchContent);
   return { film: await cache.film(source.id, layersFor(view, source.layers)), place: source.frame };
-}
-
-const references = new Map<string, Promise<Shown>>();
-
-/** A picture of the scene's contents as a film with a beauty; bytes are decoded from sRGB. */
-function referencePicture(c: Content): Promise<Shown> {
-  const known = references.get(c.hash);
-  if (known) return known;
-  const made = fetchContent(c.hash).then((bytes): Shown => {
-    const { width, height, channels, values } = pictureAt(bytes, { ...c, offset: 0 });
-    const isByte = values instanceof Uint8Array;
-    const planes = [0, 1, 2].map((k) => {
-      const from = channels < 3 ? 0 : k;
-      return Float32Array.from({ length: width * height }, (_, i) => {
-        const v = values[i * channels + from];
-        return isByte ? decodeSrgb(v / 255) : v;
-      });
-    });
-    return {
-      film: {
-        width,
-        height,
-        layers: new Map([['beauty', { name: 'beauty', channels: ['R', 'G', 'B'], planes, kind: 'color' }]]),
-      },
-      place: { width, height, x: 0, y: 0, w: width, h: height },
-      encoded: isByte,
-    };
-  });
-  references.set(c.hash, made);
-  made.catch(() => references.delete(c.hash));
-  return made;
 }
 
 let liveGroups: string[] = [];
@@ -234,17 +189,6 @@ function paint(slot: Slot): void {
     [pixels],
   );
   if (rescaled) paint('B');
-}
-
-/** Screen pixels of a picture made for the screen. */
-function encodedPixels(film: FilmLayers): Uint8ClampedArray<ArrayBuffer> {
-  const planes = film.layers.get('beauty')!.planes;
-  const out = new Uint8ClampedArray(planes[0].length * 4);
-  for (let i = 0; i < planes[0].length; i++) {
-    for (let c = 0; c < 3; c++) out[i * 4 + c] = encodeSrgb(planes[c][i]) * 255;
-    out[i * 4 + 3] = 255;
-  }
-  return out;
 }
 
 /** Values under a point given as fractions of the frame. */

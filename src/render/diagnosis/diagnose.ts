@@ -5,8 +5,9 @@ import type { Scene, SceneDocument } from '@/core/scene';
 import type { RenderPool } from '../pool';
 import { type Fix, fixRecipe, fixScene } from './fix';
 import { quickRecipe } from './quick';
+import type { Suspect } from './standing';
 import { survey } from './survey';
-import { logMeanOf, type Suspect, suspects } from './suspects';
+import { logMeanOf, suspects } from './suspects';
 
 /** A cause that has been tried: what its fix is measured to change. */
 export interface Cause {
