@@ -34,18 +34,21 @@ interface Case {
   t: TestScene;
   edit?: (d: SceneDocument) => SceneDocument;
   recipe?: Record<string, unknown>;
+  /** The pool holds another scene, as when this one cannot be loaded. */
+  unloaded?: boolean;
 }
 
 async function diagnosed({
   t,
   edit = (d) => d,
   recipe = {},
+  unloaded = false,
 }: Case): Promise<{ d: Diagnosis; document: SceneDocument; r: Recipe }> {
   const scene = testScene(t);
   const document = edit(scene.document);
   const r = testRecipe(64, 8, recipe);
   const sceneOf = async (changed: SceneDocument) => ({ ...scene, document: changed });
-  await pool.load({ ...scene, document });
+  if (!unloaded) await pool.load({ ...scene, document });
   const d = await diagnose(pool, sceneOf, { document, recipe: r, camera: document.cameras[0].name, frame: 1 });
   return { d, document, r };
 }
@@ -188,6 +191,29 @@ test.each(Object.entries(cases))('%s is found, and its fix is what the picture c
   // Made, the fix leaves nothing of its kind to be found.
   const fixed = { document: fixScene(document, document.cameras[0], cause!.fix!), r: fixRecipe(r, cause!.fix!) };
   expect(JSON.stringify(fixed)).not.toBe(JSON.stringify({ document, r }));
+});
+
+test('an object whose material is gone is named, and looked at in grey', async () => {
+  const { d } = await diagnosed({
+    t: stage(),
+    edit: (x: SceneDocument) => ({
+      ...x,
+      objects: x.objects.map((o) => (o.name === 'ball' ? { ...o, material: 'gone' } : o)),
+    }),
+    unloaded: true,
+  });
+  expect(d.causes[0]).toMatchObject({ code: 'material-missing', about: ['ball'], fix: { grey: ['ball'] } });
+  expect(d.mean).toBeGreaterThan(0.05);
+});
+
+test('white that reads warm is told from white that does not', async () => {
+  const white = { floor: { base_color: [0.8, 0.8, 0.8], specular_weight: 0 }, ball: { base_color: [0.5, 0.1, 0.1] } };
+  const warm = await diagnosed({ t: stage({ materials: white, lights: [lamp({ kelvin: 2700 })] }) });
+  const cause = warm.d.causes.find((c) => c.code === 'colored-white')!;
+  expect(cause.words).toMatch(/floor is white and reads warm/);
+  expect(Math.abs((cause.fix!.fields![0].value as number) - 2700)).toBeLessThan(300);
+  const even = await diagnosed({ t: stage({ materials: white }) });
+  expect(even.d.causes.map((c) => c.code)).not.toContain('colored-white');
 });
 
 test('a picture that is right has no cause to name', async () => {

@@ -6,7 +6,7 @@ import type { RenderPool } from '../pool';
 import { type Fix, fixRecipe, fixScene } from './fix';
 import { quickRecipe } from './quick';
 import type { Suspect } from './standing';
-import { survey } from './survey';
+import { ACROSS, DOWN, survey } from './survey';
 import { logMeanOf, suspects } from './suspects';
 
 /** A cause that has been tried: what its fix is measured to change. */
@@ -47,10 +47,34 @@ const FLOOR = 1e-6;
 
 interface Measured {
   luminances: Float32Array;
+  /** Colours at the survey's sights. */
+  colors: [number, number, number][];
   mean: number;
   lost: Record<string, number>;
   noise: number | null;
   rays: number;
+}
+
+const withoutMaterial = (d: SceneDocument) =>
+  d.objects.filter((o) => !d.materials.some((m) => m.name === o.material)).map((o) => o.name);
+
+const greyed = (d: SceneDocument, grey: string[]) => fixScene(d, d.cameras[0], { label: '', grey });
+
+/** Colours of a picture about the middles of the survey's sights, each the mean of 3 × 3 pixels. */
+function colorsAt(planes: readonly Float32Array[], { width, height }: { width: number; height: number }) {
+  const out: [number, number, number][] = [];
+  for (let y = 0; y < DOWN; y++)
+    for (let x = 0; x < ACROSS; x++) {
+      const px = Math.min(width - 2, Math.max(1, Math.floor(((x + 0.5) / ACROSS) * width)));
+      const py = Math.min(height - 2, Math.max(1, Math.floor(((y + 0.5) / DOWN) * height)));
+      const mean = planes.map((p) => {
+        let sum = 0;
+        for (let j = -1; j <= 1; j++) for (let i = -1; i <= 1; i++) sum += p[(py + j) * width + px + i];
+        return sum / 9;
+      });
+      out.push(mean as [number, number, number]);
+    }
+  return out;
 }
 
 /**
@@ -87,9 +111,19 @@ export async function diagnose(
     if (found?.byLimit)
       for (const [kind, share] of Object.entries(found.byLimit))
         lost[kind] = share * (Number.isFinite(found.ofLight) && mean > 0 ? found.ofLight : 1);
-    return { luminances, mean, lost, noise: figures.noise?.rms ?? null, rays };
+    return {
+      luminances,
+      colors: colorsAt([r, g, b], film.spec.region),
+      mean,
+      lost,
+      noise: figures.noise?.rms ?? null,
+      rays,
+    };
   };
-  const { document, recipe } = patient;
+  const { recipe } = patient;
+  const missing = withoutMaterial(patient.document);
+  // What has no material cannot be traced: it is looked at in plain grey.
+  const document = missing.length > 0 ? greyed(patient.document, missing) : patient.document;
   const camera = document.cameras.find((c) => c.name === patient.camera) ?? document.cameras[0];
   onStep?.(0, 1, 'the picture as it stands');
   const base = await measure(document, recipe);
@@ -101,17 +135,26 @@ export async function diagnose(
     recipe,
     camera,
     survey: looked,
+    colors: base.colors,
     logMean: logMeanOf(base.luminances, camera.exposure),
     lost: base.lost,
   });
   const causes: Cause[] = [];
+  if (missing.length > 0)
+    causes.push({
+      code: 'material-missing',
+      words: `${missing.join(', ')}: the material is not there.`,
+      fix: { label: 'Give plain grey', grey: missing },
+      about: missing,
+      stops: null,
+    });
   for (const [i, s] of list.entries()) {
     if (signal?.aborted) break;
     onStep?.(i + 1, list.length + 1, s.words);
     const cause = await tried(s);
     if (cause) causes.push(cause);
   }
-  const weight = (c: Cause) => (c.stops === null ? 0 : Math.abs(c.stops));
+  const weight = (c: Cause) => (c.stops === null ? Infinity : Math.abs(c.stops));
   causes.sort((a, b) => weight(b) - weight(a));
   const share = (test: (y: number) => boolean) =>
     base.luminances.reduce((n, y) => n + (test(y * scale) ? 1 : 0), 0) / base.luminances.length;

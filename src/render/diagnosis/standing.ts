@@ -22,6 +22,8 @@ export interface Standing {
   recipe: Recipe;
   camera: SceneDocument['cameras'][number];
   survey: Survey;
+  /** Linear colour of the picture at each of the survey's sights. */
+  colors: readonly (readonly [number, number, number])[];
   /** Mean of log₂ of luminance × exposure over pixels that hold light; null when none does. */
   logMean: number | null;
   /** Share of the light beyond limits, as a multiple of the light in the picture, by kind of limit. */

@@ -20,8 +20,8 @@ export interface LightSurvey {
   blockers: Map<string, number>;
 }
 
-const ACROSS = 16;
-const DOWN = 9;
+export const ACROSS = 16;
+export const DOWN = 9;
 
 const minus = (a: readonly number[], b: readonly number[]): Vec => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
 const dot = (a: readonly number[], b: readonly number[]) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];

@@ -1,4 +1,4 @@
-import { exposureScale } from '@/core/image';
+import { exposureScale, kelvinToRgb } from '@/core/image';
 import { isAnimated, type SceneDocument } from '@/core/scene';
 import { blockSuspects, claySuspects, lightSuspects } from './light-suspects';
 import { at, emissive, type Standing, type Suspect } from './standing';
@@ -114,15 +114,6 @@ function surfaceSuspects({ document, survey, camera, recipe }: Standing): Suspec
     if (!s.front) e.backs++;
     seen.set(s.object, e);
   }
-  const missing = document.objects.filter((o) => !document.materials.some((m) => m.name === o.material));
-  if (missing.length > 0)
-    out.push({
-      code: 'material-missing',
-      words: `${missing.map((o) => o.name).join(', ')}: no material is there.`,
-      fix: { label: 'Give plain grey', grey: missing.map((o) => o.name) },
-      about: missing.map((o) => o.name),
-      certain: true,
-    });
   for (const m of emissive(document)) {
     if (m.emission_double_sided) continue;
     const objects = document.objects.filter((o) => o.material === m.name);
@@ -179,6 +170,48 @@ function surfaceSuspects({ document, survey, camera, recipe }: Standing): Suspec
   return out;
 }
 
+/** Temperature whose light has this ratio of red to blue. */
+function kelvinOf(redOverBlue: number): number {
+  let [low, high] = [2000, 12000];
+  for (let i = 0; i < 24; i++) {
+    const middle = (low + high) / 2;
+    const [r, , b] = kelvinToRgb(middle);
+    if (r / Math.max(1e-6, b) > redOverBlue) low = middle;
+    else high = middle;
+  }
+  return Math.round((low + high) / 100) * 50;
+}
+
+/** Surfaces that are white and do not look it, because of the light they stand in. */
+function colorSuspects({ document, survey, colors, recipe }: Standing): Suspect[] {
+  if (recipe.clay.on || document.look.whiteKelvin !== null) return [];
+  const out: Suspect[] = [];
+  for (const m of document.materials) {
+    const neutral = Math.max(...m.base_color) - Math.min(...m.base_color) < 0.04 && Math.min(...m.base_color) > 0.35;
+    if (!neutral || m.base_metalness > 0 || m.transmission_weight > 0 || m.textures.length > 0) continue;
+    const objects = new Set(document.objects.filter((o) => o.material === m.name).map((o) => o.name));
+    const seen = survey.sights.flatMap((s, i) => (s.object !== null && objects.has(s.object) ? [colors[i]] : []));
+    if (seen.length < 4) continue;
+    const [r, g, b] = [0, 1, 2].map((k) => seen.reduce((sum, c) => sum + c[k], 0) / seen.length);
+    if (!(Math.max(r, g, b) > 1e-6) || Math.max(r, g, b) / Math.max(1e-9, Math.min(r, g, b)) < 1.6) continue;
+    const hue = r > b ? 'warm' : 'cold';
+    out.push({
+      code: 'colored-white',
+      words: `${m.name} is white and reads ${hue} (${[r, g, b].map((c) => (c / Math.max(r, g, b)).toFixed(2)).join(' ')}): so is the light it stands in.`,
+      fix: {
+        label: `White at ${kelvinOf(r / Math.max(1e-9, b))} K`,
+        fields: [
+          { owner: { kind: 'look', name: 'look' }, path: 'whiteKelvin', value: kelvinOf(r / Math.max(1e-9, b)) },
+        ],
+      },
+      about: [m.name],
+      certain: true,
+    });
+    break;
+  }
+  return out;
+}
+
 /** Everything that may be wrong with a picture as it stands; each is then tried. */
 export function suspects(standing: Standing): Suspect[] {
   return [
@@ -188,6 +221,7 @@ export function suspects(standing: Standing): Suspect[] {
     ...depthSuspects(standing),
     ...cameraSuspects(standing),
     ...surfaceSuspects(standing),
+    ...colorSuspects(standing),
   ];
 }
 
