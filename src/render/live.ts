@@ -7,7 +7,7 @@ import { retint, type Tints, type Wanted } from './retint';
 import { sweepTargets } from './sweeps';
 
 /** The coarse picture is sized to be traced in this time. */
-const COARSE_MS = 160;
+const COARSE_MS = 105;
 const COARSE_SCALES = [1, 2, 4, 8, 16];
 const MEASURE_EVERY_MS = 1500;
 /** Strengths of lights are traced anew when none has been changed for this long. */

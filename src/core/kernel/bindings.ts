@@ -229,8 +229,8 @@ function treeKey(scene: Scene): string {
       m.geometry_thin_walled,
       m.transmission_weight > 0,
       m.transmission_straight_shadows,
-      m.specular_roughness,
-      m.transmission_roughness,
+      // Shadow rays pass smooth panes: roughness counts where light goes through at all.
+      m.transmission_weight > 0 ? [m.specular_roughness, m.transmission_roughness] : null,
       m.textures,
     ]),
     fog?.within ?? null,
