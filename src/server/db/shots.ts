@@ -160,12 +160,6 @@ export async function listRevisions(sql: Sql, shot: string): Promise<RevisionLin
     from scene_revision r where r.shot_id = ${shot} order by r.number desc limit 200`;
 }
 
-export async function renameShot(sql: Sql, shot: string, name: string): Promise<boolean> {
-  const rows = await sql`update shot set name = ${name} where id = ${shot}
-    and not exists (select 1 from shot where name = ${name} and id <> ${shot}) returning id`;
-  return rows.length > 0;
-}
-
 /** Of some hashes, those of which there is no content. */
 export async function missingBlobs(sql: Sql, hashes: string[]): Promise<string[]> {
   const rows = await sql<

@@ -43,6 +43,9 @@ export async function droppedFiles(transfer: DataTransfer): Promise<Given[]> {
       for (const e of part) await walk(e);
     }
   };
+  const plain = [...transfer.files];
   for (const e of entries) await walk(e);
+  // Some sources give files without entries.
+  if (entries.length === 0) out.push(...plain.map((file) => ({ path: file.name, file })));
   return out;
 }

@@ -1,11 +1,12 @@
 'use client';
 
-import { Slider, Switch } from 'radix-ui';
+import { Slider } from 'radix-ui';
 import { type ReactNode, useId } from 'react';
 import { toast } from 'sonner';
 import { type FieldOwner, IOR_PRESETS, lightGroups, type SceneDocument, type Shared, sharedField } from '@/core/scene';
 import { Tip } from '../parts/controls';
 import { NumberField } from '../parts/number-field';
+import { Toggle } from '../parts/toggle';
 import { useScene } from '../state/scene-store';
 import { ColorField } from './color-field';
 
@@ -147,7 +148,6 @@ const NONE = '\u0000none';
 function Control({ spec, owners, document }: RowProps) {
   const shared = sharedField(document, owners, spec.path);
   const value = oneValue(shared);
-  const id = useId();
   const { as } = spec;
   switch (as.kind) {
     case 'number':
@@ -158,17 +158,12 @@ function Control({ spec, owners, document }: RowProps) {
       return (
         <span className="flex items-center gap-2">
           {!shared.same && <span className="text-dim">{MIXED}</span>}
-          <Switch.Root
-            id={id}
-            aria-label={spec.label}
-            checked={
-              shared.same ? value !== false && (value !== undefined || !/double|straight|thin/.test(spec.path)) : false
-            }
-            onCheckedChange={(on) => told(set(owners, spec, on))}
-            className="h-[15px] w-7 rounded-sm border border-line bg-pit data-[state=checked]:bg-fill"
-          >
-            <Switch.Thumb className="block h-[11px] w-[11px] translate-x-px rounded-[1px] bg-dim data-[state=checked]:translate-x-[14px] data-[state=checked]:bg-pit" />
-          </Switch.Root>
+          <Toggle
+            label={spec.label}
+            // Rules that are not set let everything be.
+            on={shared.same && value !== false}
+            onChange={(on) => told(set(owners, spec, on))}
+          />
         </span>
       );
     case 'choice':

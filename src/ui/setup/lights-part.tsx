@@ -1,19 +1,20 @@
 'use client';
 
 import { ChevronDown } from 'lucide-react';
-import { DropdownMenu, Switch } from 'radix-ui';
+import { DropdownMenu } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { type FieldOwner, fieldAt } from '@/core/scene';
 import type { LightEffect } from '@/render/diagnosis/light-effects';
 import { GrainBar, Plain, Tip, ToneBar, Word } from '../parts/controls';
 import { NumberField } from '../parts/number-field';
+import { Toggle } from '../parts/toggle';
 import { useDesk } from '../state/desk-store';
 import { share } from '../state/format';
 import { useScene } from '../state/scene-store';
 import { useSession } from '../state/session';
 import { Fields } from './field-row';
-import { LIGHT_FIELDS, MATERIAL_FIELDS, PICTURE_FIELDS, SKY_FIELDS } from './specs';
+import { ENVIRONMENT_FIELDS, LIGHT_FIELDS, MATERIAL_FIELDS } from './specs';
 import { usePatient } from './use-patient';
 
 /** Where a source's switch and stops are. */
@@ -146,7 +147,7 @@ export function LightsPart() {
   return (
     <>
       <Rigs />
-      <div className="grid grid-cols-[1fr_28px_27px_28px_27px_52px_24px_36px] items-center gap-x-1 border-b border-line px-3.5 py-1 text-[11px] text-dim">
+      <div className="grid grid-cols-[1fr_28px_27px_28px_27px_52px_30px_34px] items-center gap-x-1 border-b border-line px-3.5 py-1 text-[11px] text-dim">
         <span>{busy ? 'measuring…' : 'source'}</span>
         <Tip text="Its share of all light in the picture, measured by a render of its own.">
           <span className="col-span-2">light</span>
@@ -171,7 +172,7 @@ export function LightsPart() {
           const stops = f.stops ? fieldAt(document, f.owner, f.stops) : undefined;
           return (
             <div key={`${e.kind} ${e.name}`} className={shown === e.name ? 'bg-raised' : ''}>
-              <div className="grid h-[26px] grid-cols-[1fr_28px_27px_28px_27px_52px_24px_36px] items-center gap-x-1 px-3.5 hover:bg-raised">
+              <div className="grid h-[26px] grid-cols-[1fr_28px_27px_28px_27px_52px_30px_34px] items-center gap-x-1 px-3.5 hover:bg-raised">
                 <button
                   type="button"
                   className="truncate text-left"
@@ -198,14 +199,7 @@ export function LightsPart() {
                 ) : (
                   <span />
                 )}
-                <Switch.Root
-                  aria-label={`${e.name} on`}
-                  checked={on !== false}
-                  onCheckedChange={(v) => setField([f.owner], f.on, v)}
-                  className="h-[15px] w-6 rounded-sm border border-line bg-pit data-[state=checked]:bg-fill"
-                >
-                  <Switch.Thumb className="block h-[11px] w-[10px] translate-x-px rounded-[1px] bg-dim data-[state=checked]:translate-x-[11px] data-[state=checked]:bg-pit" />
-                </Switch.Root>
+                <Toggle label={`${e.name} on`} on={on !== false} onChange={(v) => setField([f.owner], f.on, v)} />
                 <Word
                   on={desk.solo === e.name}
                   onClick={() => desk.set({ solo: desk.solo === e.name ? null : e.name })}
@@ -242,7 +236,7 @@ export function LightsPart() {
         )}
         {(open?.kind === 'environment' || open?.kind === 'sun') && document.environment && (
           <Fields
-            groups={document.environment.kind === 'sky' ? SKY_FIELDS : PICTURE_FIELDS}
+            groups={ENVIRONMENT_FIELDS[document.environment.kind]}
             owners={[{ kind: 'environment', name: '' }]}
             document={document}
           />

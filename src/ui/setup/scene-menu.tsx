@@ -3,7 +3,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { ChevronDown } from 'lucide-react';
 import { Dialog, DropdownMenu } from 'radix-ui';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import { sceneChanges, sceneSchema } from '@/core/scene';
 import { Plain } from '../parts/controls';
@@ -28,7 +28,8 @@ export function SceneMenu() {
   const { data, document: scene, client } = useSession();
   const unsaved = useScene((s) => s.unsaved);
   const [open, setOpen] = useState(false);
-  const changes = sceneChanges(data.revision.document, scene);
+  const from = data.revision.document;
+  const changes = useMemo(() => sceneChanges(from, scene), [from, scene]);
   const exportGlb = async () => {
     try {
       const bytes = await client.measure<ArrayBuffer>({ type: 'measure', what: 'glb', document: scene });

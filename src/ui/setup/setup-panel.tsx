@@ -1,12 +1,10 @@
 'use client';
 
-import { Redo2, Undo2 } from 'lucide-react';
 import { useImport } from '../import/import-store';
 import { Tip, Word } from '../parts/controls';
+import { UndoButtons } from '../parts/undo-buttons';
 import { type SetupPart, useDesk } from '../state/desk-store';
-import { useHistory } from '../state/history';
 import { useSession } from '../state/session';
-import { redo, undo } from '../state/undo';
 import { AddMenu } from './add-menu';
 import { CameraPart } from './camera-part';
 import { Contents } from './contents';
@@ -30,7 +28,6 @@ const PARTS: { name: SetupPart; label: string; tip: string }[] = [
 export function SetupPanel() {
   const { document } = useSession();
   const desk = useDesk();
-  const { past, future } = useHistory();
   const { open } = useImport();
   return (
     <>
@@ -44,26 +41,7 @@ export function SetupPanel() {
             </Tip>
           ))}
         </nav>
-        <button
-          type="button"
-          aria-label="undo"
-          title="Undo (Ctrl Z)"
-          disabled={past.length === 0}
-          className="p-1 text-soft hover:text-ink disabled:opacity-30"
-          onClick={undo}
-        >
-          <Undo2 size={13} />
-        </button>
-        <button
-          type="button"
-          aria-label="redo"
-          title="Redo (Ctrl Shift Z)"
-          disabled={future.length === 0}
-          className="p-1 text-soft hover:text-ink disabled:opacity-30"
-          onClick={redo}
-        >
-          <Redo2 size={13} />
-        </button>
+        <UndoButtons />
       </div>
       {desk.part === 'contents' && (
         <>

@@ -12,7 +12,7 @@ import { NumberField } from '../parts/number-field';
 import { useScene } from '../state/scene-store';
 import { useSession } from '../state/session';
 import { Choice, Fields } from './field-row';
-import { FOG_FIELDS, GRADIENT_FIELDS, PICTURE_FIELDS, SKY_FIELDS } from './specs';
+import { ENVIRONMENT_FIELDS, FOG_FIELDS } from './specs';
 import { usePatient } from './use-patient';
 
 const ENV = [{ kind: 'environment' as const, name: 'sky' }];
@@ -337,7 +337,7 @@ export function SkyPart() {
             </div>
           </div>
           <Hours sun={env.sun} />
-          <Fields groups={SKY_FIELDS} owners={ENV} document={document} />
+          <Fields groups={ENVIRONMENT_FIELDS.sky} owners={ENV} document={document} />
         </>
       )}
       {env?.kind === 'picture' && (
@@ -351,10 +351,10 @@ export function SkyPart() {
               onChange={(v) => useScene.getState().setField(ENV, 'picture', v)}
             />
           </div>
-          <Fields groups={PICTURE_FIELDS} owners={ENV} document={document} />
+          <Fields groups={ENVIRONMENT_FIELDS.picture} owners={ENV} document={document} />
         </>
       )}
-      {env?.kind === 'gradient' && <Fields groups={GRADIENT_FIELDS} owners={ENV} document={document} />}
+      {env?.kind === 'gradient' && <Fields groups={ENVIRONMENT_FIELDS.gradient} owners={ENV} document={document} />}
       {!env && (
         <p className="border-b border-line px-4 py-3 text-dim">
           Nothing surrounds the scene. A sky lights everything at once; a picture lights it as the place it was taken

@@ -396,7 +396,7 @@ export const RULE_FIELDS: FieldGroup[] = [
   },
 ];
 
-export const SKY_FIELDS: FieldGroup[] = [
+const SKY_FIELDS: FieldGroup[] = [
   {
     title: 'Sky',
     fields: [
@@ -433,7 +433,7 @@ export const SKY_FIELDS: FieldGroup[] = [
   },
 ];
 
-export const PICTURE_FIELDS: FieldGroup[] = [
+const PICTURE_FIELDS: FieldGroup[] = [
   {
     title: 'Environment picture',
     fields: [
@@ -446,7 +446,7 @@ export const PICTURE_FIELDS: FieldGroup[] = [
   },
 ];
 
-export const GRADIENT_FIELDS: FieldGroup[] = [
+const GRADIENT_FIELDS: FieldGroup[] = [
   {
     title: 'Gradient',
     fields: [
@@ -458,6 +458,9 @@ export const GRADIENT_FIELDS: FieldGroup[] = [
     ],
   },
 ];
+
+/** Fields of surroundings by their kind. */
+export const ENVIRONMENT_FIELDS = { sky: SKY_FIELDS, picture: PICTURE_FIELDS, gradient: GRADIENT_FIELDS };
 
 export const FOG_FIELDS: FieldGroup[] = [
   {

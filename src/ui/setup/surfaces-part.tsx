@@ -1,9 +1,9 @@
 'use client';
 
-import { Switch } from 'radix-ui';
 import { addSurface, type Material, STARTER_SURFACES } from '@/core/scene';
 import { Plain, Tip } from '../parts/controls';
 import { NumberField } from '../parts/number-field';
+import { Toggle } from '../parts/toggle';
 import { useAim } from '../state/aim-store';
 import { useRecipe } from '../state/recipe-store';
 import { useScene } from '../state/scene-store';
@@ -13,7 +13,7 @@ import { MaterialHead, Swatch, TextureRows } from './material-parts';
 import { NamesField } from './names-field';
 import { MATERIAL_FIELDS } from './specs';
 
-function Toggle({ path, label, tip }: { path: string; label: string; tip: string }) {
+function ToggleRow({ path, label, tip }: { path: string; label: string; tip: string }) {
   const { recipe, set } = useRecipe();
   const on = path.split('.').reduce<unknown>((v, k) => (v as Record<string, unknown>)?.[k], recipe) === true;
   return (
@@ -21,14 +21,7 @@ function Toggle({ path, label, tip }: { path: string; label: string; tip: string
       <Tip text={tip} side="left">
         <span className="flex-1">{label}</span>
       </Tip>
-      <Switch.Root
-        aria-label={label}
-        checked={on}
-        onCheckedChange={(v) => set(path, v)}
-        className="h-[15px] w-7 rounded-sm border border-line bg-pit data-[state=checked]:bg-fill"
-      >
-        <Switch.Thumb className="block h-[11px] w-[11px] translate-x-px rounded-[1px] bg-dim data-[state=checked]:translate-x-[14px] data-[state=checked]:bg-pit" />
-      </Switch.Root>
+      <Toggle label={label} on={on} onChange={(v) => set(path, v)} />
     </div>
   );
 }
@@ -54,7 +47,7 @@ function ClayRows() {
   return (
     <details open className="border-b border-line py-1">
       <summary className="cursor-pointer list-none px-3.5 py-1 font-semibold">Clay</summary>
-      <Toggle
+      <ToggleRow
         path="clay.on"
         label="All surfaces in clay"
         tip="Everything in even grey, so that lights can be placed without being misled by surfaces."
@@ -71,18 +64,18 @@ function ClayRows() {
               onChange={(v) => (v === null ? null : set('clay.grey', v))}
             />
           </div>
-          <Toggle
+          <ToggleRow
             path="clay.keepEmission"
             label="What glows stays"
             tip="Glowing surfaces keep their material and their light."
           />
-          <Toggle path="clay.keepGlass" label="Glass stays" tip="What lets light through keeps its material." />
-          <Toggle
+          <ToggleRow path="clay.keepGlass" label="Glass stays" tip="What lets light through keeps its material." />
+          <ToggleRow
             path="clay.occlusion"
             label="Shaded by openness"
             tip="Shows how much of the sky each place sees, instead of the lights."
           />
-          <Toggle
+          <ToggleRow
             path="clay.backs"
             label="Backs seen"
             tip="Without, one looks into closed rooms while their walls still block light."

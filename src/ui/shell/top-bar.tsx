@@ -2,7 +2,7 @@
 
 import { ChevronDown, CircleHelp } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import { emptyShot } from '@/core/scene';
+import { emptyShot, lightGroups } from '@/core/scene';
 import { useImport } from '../import/import-store';
 import { Key, Tip } from '../parts/controls';
 import { api } from '../state/api';
@@ -68,7 +68,7 @@ async function newShot(shot: string, names: string[]): Promise<void> {
 }
 
 function ShotMenu() {
-  const { data, document, shots, groups } = useSession();
+  const { data, document, shots } = useSession();
   const { number } = data.revision;
   return (
     <DropdownMenu.Root>
@@ -107,7 +107,7 @@ function ShotMenu() {
             New shot
           </DropdownMenu.Item>
           <p className="mt-1 border-t border-line px-2 pt-1.5 pb-1 text-[11px] text-dim">
-            {`scene revision ${number} · ${document.objects.length} objects · ${groups.length} light groups`}
+            {`scene revision ${number} · ${document.objects.length} objects · ${lightGroups(document).length} light groups`}
           </p>
         </DropdownMenu.Content>
       </DropdownMenu.Portal>

@@ -54,7 +54,6 @@ export const api = {
     ask(`/api/shots/${id}/baseline`, { method: 'PUT', json: { trial } }),
   addShot: (name: string, scene: SceneDocument) =>
     ask<{ id: string; name: string }>('/api/shots', { method: 'POST', json: { name, scene } }),
-  renameShot: (id: string, name: string) => ask(`/api/shots/${id}`, { method: 'PATCH', json: { name } }),
   revisions: (id: string) => ask<{ revisions: RevisionLine[] }>(`/api/shots/${id}/revisions`),
   revision: (id: string) => ask<{ revision: { number: number; document: SceneDocument } }>(`/api/revisions/${id}`),
   putContent: (bytes: Uint8Array<ArrayBuffer>) =>

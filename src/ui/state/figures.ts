@@ -46,12 +46,14 @@ export function figuresOf(session: Session, slot: Slot): Figures {
 }
 
 /**
- * Efficiency of a trial as a multiple of the baseline's. Null where either lacks a measurement, or where
- * they do not render the same pixels: fewer pixels take less time without being a better recipe.
+ * Efficiency of a trial as a multiple of the baseline's. Null where either lacks a measurement, or where they do not
+ * render the same pixels of the same scene: less to render takes less time without being a better recipe.
  */
 export function relativeEfficiency(t: Trial | null, baseline: Trial | null): number | null {
   if (!t?.noise || !t.seconds || !baseline?.noise || !baseline.seconds) return null;
   if (JSON.stringify(frameOf(t.recipe)) !== JSON.stringify(frameOf(baseline.recipe))) return null;
+  const of = ({ revision, camera, frame }: Trial) => JSON.stringify([revision, camera, frame]);
+  if (of(t) !== of(baseline)) return null;
   const base = efficiency(baseline.noise.rms, baseline.seconds.calibrated);
   return base > 0 ? efficiency(t.noise.rms, t.seconds.calibrated) / base : null;
 }

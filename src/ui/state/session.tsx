@@ -9,10 +9,10 @@ import type { LiveStatus } from '@/render/film-protocol';
 import { FilmClient } from '../picture/film-client';
 import { ApiError, api } from './api';
 import { type Pick, useDesk } from './desk-store';
-import { saveDraftNow, useDraft } from './draft';
+import { saveDraftNow, TAB, useDraft } from './draft';
 import { useRecipe } from './recipe-store';
 import { useScene } from './scene-store';
-import { sourceOf, viewsOf } from './showing';
+import { filmGroups, sourceOf, viewsOf } from './showing';
 import { finished, running, type ShotData, type Trial } from './types';
 
 export interface Session {
@@ -23,6 +23,7 @@ export interface Session {
   /** Whether the scene is loaded in the film worker. */
   ready: boolean;
   status: LiveStatus | null;
+  /** Light groups of what A shows: a film's own, or the scene's. */
   groups: string[];
   trialA: Trial | null;
   trialB: Trial | null;
@@ -68,6 +69,8 @@ function useEvents(
     source.onmessage = (event) => {
       const e = JSON.parse(event.data);
       if (e.shot !== shot) return;
+      // What this tab saved it has already.
+      if (e.type === 'draft' && e.by === TAB) return;
       if (e.type === 'progress') onProgress(e.id, e.fraction, e.leftMs, e.preview);
       else refresh();
     };
@@ -209,11 +212,11 @@ function Opened({ client, shots, data, status, connected, refresh, progress, chi
   const { first, last } = document.frames;
   const frame = Math.min(last, Math.max(first, desk.frame ?? first));
   const sceneExposure = exposureScale(camera.exposure);
-  const groups = useMemo(() => lightGroups(document), [document]);
   const find = (pick: typeof desk.b) =>
     pick?.kind === 'trial' ? (data.trials.find((t) => t.id === pick.id) ?? null) : null;
   const trialA = find(desk.a);
   const trialB = find(desk.b);
+  const groups = useMemo(() => filmGroups(trialA, lightGroups(document)), [trialA, document]);
   const baseline = data.trials.find((t) => t.id === data.shot.baseline) ?? null;
 
   // A slot whose trial has left the logbook shows the live picture again; one just logged may not be listed yet.

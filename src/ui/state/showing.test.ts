@@ -30,6 +30,19 @@ function trial(change: Partial<Trial> & { recipe?: Trial['recipe'] } = {}): Tria
   };
 }
 
+test('a film keeps its own light groups when the scene’s have been renamed', () => {
+  const spec = { groups: ['lamp', 'old_sky'] } as unknown as Trial['spec'];
+  const source = sourceOf({ kind: 'trial', id: 't1' }, trial({ spec }), 0, ['lamp', 'sky']);
+  expect(source).toMatchObject({ groups: ['lamp', 'old_sky'] });
+});
+
+test('recipes are compared on one scene, camera and frame only', () => {
+  const one = trial();
+  expect(relativeEfficiency(trial({ id: 't2' }), one)).toBeCloseTo(1);
+  for (const other of [{ revision: 'r2' }, { camera: 'high' }, { frame: 7 }])
+    expect(relativeEfficiency(trial(other), one)).toBeNull();
+});
+
 const desk = (change: object) => ({ ...useDesk.getState(), ...change });
 
 describe('what a slot is made of', () => {

@@ -14,6 +14,9 @@ function placement(trial: Trial): Placement {
   return { width, height, x: region.x, y: region.y, w: region.width, h: region.height };
 }
 
+/** Light groups of a film: its own, which the scene may have left behind since. */
+export const filmGroups = (trial: Trial | null, groups: string[]): string[] => trial?.spec?.groups ?? groups;
+
 /** Layer names a trial's recipe keeps. */
 export function trialLayers(trial: Trial, groups: string[]): string[] {
   const { film } = trial.recipe;
@@ -42,7 +45,8 @@ export function sourceOf(
   if (pick.kind === 'live') return { kind: 'live' };
   if (!trial) return null;
   if (!finished(trial)) return { kind: 'preview', id: trial.id, version: preview, frame: placement(trial) };
-  return { kind: 'trial', id: trial.id, groups, layers: trialLayers(trial, groups), frame: placement(trial) };
+  const own = filmGroups(trial, groups);
+  return { kind: 'trial', id: trial.id, groups: own, layers: trialLayers(trial, own), frame: placement(trial) };
 }
 
 /** What A and B show, from the view, the overlay and the layer chosen. */
@@ -67,7 +71,9 @@ export function viewsOf(desk: Desk, groups: string[], a: Trial | null, b: Trial 
   }
   if (desk.view === 'balance') {
     const relit = (t: Trial | null): View =>
-      t && desk.balances[t.id] ? { kind: 'relit', groups, balance: desk.balances[t.id] } : beauty;
+      t && desk.balances[t.id]
+        ? { kind: 'relit', groups: filmGroups(t, groups), balance: desk.balances[t.id] }
+        : beauty;
     return { a: relit(a), b: relit(b) };
   }
   return { a: beauty, b: beauty };

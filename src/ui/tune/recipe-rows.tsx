@@ -1,10 +1,10 @@
 'use client';
 
-import { Switch } from 'radix-ui';
 import type { ReactNode } from 'react';
 import { frameOf, isPreset, PRESETS, type Recipe, settingAt } from '@/core/recipe';
 import { GrainBar, Tip, ToneBar } from '../parts/controls';
 import { NumberField } from '../parts/number-field';
+import { Toggle } from '../parts/toggle';
 import type { Figures } from '../state/figures';
 import { share } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
@@ -339,18 +339,5 @@ function Choice<T extends string>({
         </option>
       ))}
     </select>
-  );
-}
-
-function Toggle({ label, on, onChange }: { label: string; on: boolean; onChange: (on: boolean) => void }) {
-  return (
-    <Switch.Root
-      aria-label={label}
-      checked={on}
-      onCheckedChange={onChange}
-      className="relative h-[17px] w-[30px] rounded-full border border-dim bg-pit data-[state=checked]:border-fill data-[state=checked]:bg-fill"
-    >
-      <Switch.Thumb className="block h-[11px] w-[11px] translate-x-[2px] rounded-full bg-dim transition-transform data-[state=checked]:translate-x-[15px] data-[state=checked]:bg-pit" />
-    </Switch.Root>
   );
 }

@@ -1,9 +1,10 @@
 'use client';
 
-import { ChevronDown, Redo2, Undo2 } from 'lucide-react';
+import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { differences, isPreset, PRESETS, type PresetName, type Recipe } from '@/core/recipe';
 import { Key, Plain, Primary, Stat, Tip, Word } from '../parts/controls';
+import { UndoButtons } from '../parts/undo-buttons';
 import { useDesk } from '../state/desk-store';
 import { type Figures, figuresOf, relativeEfficiency } from '../state/figures';
 import { clock, count, percent, share, two, words } from '../state/format';
@@ -53,7 +54,7 @@ export function TunePanel() {
 }
 
 function RecipeHead({ recipe, figures }: { recipe: Recipe; figures: Figures }) {
-  const { replace, undo, redo, past, future } = useRecipe();
+  const replace = useRecipe((s) => s.replace);
   const preset = isPreset(recipe.name) ? PRESETS[recipe.name] : null;
   const changed = preset ? differences(preset, recipe).filter((d) => !d.path.startsWith('region')).length : 0;
   const perSample = figures.rays && figures.rays.camera > 0 ? figures.rays.total / figures.rays.camera : null;
@@ -91,28 +92,7 @@ function RecipeHead({ recipe, figures }: { recipe: Recipe; figures: Figures }) {
           {perSample ? `≈ ${count(perSample * recipe.sampling.cameraMax)} rays a pixel` : ''}
         </span>
       </Tip>
-      <Tip text="Undo (Ctrl Z)">
-        <button
-          type="button"
-          aria-label="undo"
-          disabled={past.length === 0}
-          className="p-1 text-soft hover:text-ink disabled:opacity-30"
-          onClick={undo}
-        >
-          <Undo2 size={13} />
-        </button>
-      </Tip>
-      <Tip text="Redo (Ctrl Shift Z)">
-        <button
-          type="button"
-          aria-label="redo"
-          disabled={future.length === 0}
-          className="p-1 text-soft hover:text-ink disabled:opacity-30"
-          onClick={redo}
-        >
-          <Redo2 size={13} />
-        </button>
-      </Tip>
+      <UndoButtons />
     </div>
   );
 }

@@ -1,10 +1,9 @@
-import { z } from 'zod';
 import { database } from '@/server/db/connection';
 import { liveMachines } from '@/server/db/machines';
-import { draftOf, latestRevision, renameShot, revisionById } from '@/server/db/shots';
+import { draftOf, latestRevision, revisionById } from '@/server/db/shots';
 import { listTrials, storedBytes } from '@/server/db/trials';
 import { findShot } from '@/server/http/find';
-import { answer, body, Refusal } from '@/server/http/respond';
+import { answer } from '@/server/http/respond';
 
 export const dynamic = 'force-dynamic';
 
@@ -21,14 +20,4 @@ export const GET = (request: Request, { params }: { params: Promise<{ id: string
       storedBytes(sql),
     ]);
     return Response.json({ shot, revision, draft, trials, workers, storedBytes: bytes });
-  });
-
-/** Renames a shot. */
-export const PATCH = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
-  answer(request, async () => {
-    const shot = await findShot((await params).id);
-    const { name } = await body(request, z.strictObject({ name: z.string().trim().min(1).max(120) }));
-    if (!(await renameShot(database(), shot.id, name)))
-      throw new Refusal(409, 'name-taken', `there is a shot ${name} already`, 'name');
-    return Response.json({ name });
   });
