@@ -24,7 +24,7 @@ export {
   sunDirection,
 } from './light';
 export { litDocument } from './lit';
-export type { Look } from './look';
+export { type Look, PLAIN_LOOK } from './look';
 export {
   addSurface,
   emptyShot,

@@ -16,3 +16,6 @@ export const lookSchema = z.strictObject({
     .default([]),
 });
 export type Look = z.infer<typeof lookSchema>;
+
+/** The look of a shot that has been given none. */
+export const PLAIN_LOOK: Look = lookSchema.parse({});

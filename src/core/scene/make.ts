@@ -1,4 +1,4 @@
-import type { Camera, SceneDocument } from './document';
+import { type Camera, type SceneDocument, sceneSchema } from './document';
 import { freeMesh, freeName, type ItemRef } from './edit';
 import { type Form, formSchema } from './form';
 import { type Environment, environmentSchema, type Light, lightSchema } from './light';
@@ -201,51 +201,22 @@ function facingCamera(towards: readonly number[], at: Vec): number[] {
 
 /** A shot with a camera, a floor and a ball, lit by one light: something to begin with. */
 export function emptyShot(name: string): SceneDocument {
-  const camera: Camera = {
-    name: 'camera',
-    position: [0, 1.2, 4],
-    target: [0, 0.5, 0],
-    up: [0, 1, 0],
-    focalLengthMm: 35,
-    sensorWidthMm: 36,
-    fStop: 0,
-    blades: 0,
-    bladesDegrees: 0,
-    catsEye: 0,
-    shift: [0, 0],
-    clipNear: 0,
-    clipFar: null,
-    shutter: { open: -0.25, close: 0.25 },
-    exposure: { ev100: null, stops: 0 },
-  };
-  const bare: SceneDocument = {
+  const bare = sceneSchema.parse({
     schema: 1,
     name,
-    width: 1280,
-    height: 720,
-    frames: { first: 1, last: 1, perSecond: 24 },
-    cameras: [camera],
+    cameras: [{ name: 'camera', position: [0, 1.2, 4], target: [0, 0.5, 0] }],
     materials: [starter('matt grey')],
     objects: [],
-    lights: [],
-    environment: environmentSchema.parse({
+    environment: {
       kind: 'gradient',
       group: 'sky',
       zenith: [0.16, 0.18, 0.22],
       horizon: [0.3, 0.3, 0.3],
       ground: [0.08, 0.08, 0.08],
-    }),
-    portals: [],
-    fog: null,
-    sets: {},
-    setRules: {},
-    rigs: [],
-    forms: [],
-    contents: [],
-    plates: [],
-    look: { whiteKelvin: null, shoulder: 0.6, contrast: 1, curve: [] },
-    geometry: { hash: '', bytes: 0, meshes: [], pictures: [] },
-  };
+    },
+    geometry: { hash: '', bytes: 0, meshes: [] },
+  });
+  const [camera] = bare.cameras;
   const ball = makeSolid(bare, camera, 'ball').document;
   return makeLight(makeSolid(ball, camera, 'plane').document, camera, 'rectangle');
 }

@@ -1,13 +1,15 @@
 'use client';
 
 import { useRef } from 'react';
-import type { SceneDocument } from '@/core/scene';
+import { PLAIN_LOOK, type SceneDocument } from '@/core/scene';
 import { Tip, Word } from '../parts/controls';
 import { useScene } from '../state/scene-store';
 import { Fields } from './field-row';
 import { LOOK_FIELDS } from './specs';
 
 const SIDE = 112;
+/** Points of the curve nearer than this across are one. */
+const NEAR = 0.06;
 const OWNER = [{ kind: 'look' as const, name: 'look' }];
 
 /** White point, contrast, shoulder and a curve, which noise figures weigh by too. */
@@ -17,14 +19,18 @@ export function LookRows({ document }: { document: SceneDocument }) {
   const held = useRef<number | null>(null);
   const set = (curve: [number, number][], drag: boolean) =>
     useScene.getState().setField(OWNER, 'curve', curve, drag ? 'look curve' : undefined);
-  const at = (event: React.PointerEvent): [number, number] => {
+  /** Where an event falls on the curve, 0..1 from its lower left corner. */
+  const at = (event: { clientX: number; clientY: number }): [number, number] => {
     const box = svg.current!.getBoundingClientRect();
-    const clamp = (v: number) => Math.round(Math.max(0, Math.min(1, v)) * 1000) / 1000;
-    return [clamp((event.clientX - box.left) / SIDE), clamp(1 - (event.clientY - box.top) / SIDE)];
+    const within = (v: number, least: number) => Math.round(Math.max(least, Math.min(1 - least, v)) * 1000) / 1000;
+    return [
+      within((event.clientX - box.left) / box.width, 0.01),
+      within(1 - (event.clientY - box.top) / box.height, 0),
+    ];
   };
   const sorted = [...look.curve].sort((a, b) => a[0] - b[0]);
   const points = [[0, 0], ...sorted, [1, 1]] as [number, number][];
-  const plain = look.whiteKelvin === null && look.contrast === 1 && look.shoulder === 0.6 && look.curve.length === 0;
+  const plain = JSON.stringify(look) === JSON.stringify(PLAIN_LOOK);
   return (
     <>
       <Fields
@@ -37,10 +43,7 @@ export function LookRows({ document }: { document: SceneDocument }) {
               disabled={plain}
               onClick={(e) => {
                 e.preventDefault();
-                useScene.getState().edit('plain look', (d) => ({
-                  ...d,
-                  look: { whiteKelvin: null, shoulder: 0.6, contrast: 1, curve: [] },
-                }));
+                useScene.getState().edit('plain look', (d) => ({ ...d, look: PLAIN_LOOK }));
               }}
             >
               Plain
@@ -67,10 +70,8 @@ export function LookRows({ document }: { document: SceneDocument }) {
           aria-label={`curve with ${look.curve.length} points`}
           onPointerDown={(e) => {
             e.preventDefault();
-            const box = svg.current!.getBoundingClientRect();
             const p = at(e);
-            p[1] = Math.round(Math.max(0, Math.min(1, 1 - (e.clientY - box.top) / box.height)) * 1000) / 1000;
-            const near = sorted.findIndex((q) => Math.abs(q[0] - p[0]) < 0.06);
+            const near = sorted.findIndex((q) => Math.abs(q[0] - p[0]) < NEAR);
             if (near < 0 && sorted.length >= 8) return;
             const next = near < 0 ? [...sorted, p].sort((a, b) => a[0] - b[0]) : sorted;
             held.current = near < 0 ? next.indexOf(p) : near;
@@ -79,20 +80,17 @@ export function LookRows({ document }: { document: SceneDocument }) {
           }}
           onPointerMove={(e) => {
             if (held.current === null) return;
-            const box = svg.current!.getBoundingClientRect();
-            const x = Math.round(Math.max(0.01, Math.min(0.99, (e.clientX - box.left) / box.width)) * 1000) / 1000;
-            const y = Math.round(Math.max(0, Math.min(1, 1 - (e.clientY - box.top) / box.height)) * 1000) / 1000;
-            set(sorted.map((q, i) => (i === held.current ? [x, y] : q)) as [number, number][], true);
+            const p = at(e);
+            set(sorted.map((q, i) => (i === held.current ? p : q)) as [number, number][], true);
           }}
           onPointerUp={() => {
             held.current = null;
             useScene.getState().settle();
           }}
           onDoubleClick={(e) => {
-            const box = svg.current!.getBoundingClientRect();
-            const x = (e.clientX - box.left) / box.width;
+            const [x] = at(e);
             set(
-              sorted.filter((q) => Math.abs(q[0] - x) >= 0.06),
+              sorted.filter((q) => Math.abs(q[0] - x) >= NEAR),
               false,
             );
           }}
