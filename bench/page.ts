@@ -103,7 +103,48 @@ async function measureSetup(page: Page): Promise<Record<string, number>> {
     'place of a light': await edit('work lamp', 'Place y', ['2.8', '2.9']),
     'stops of a light': await edit('work lamp', 'Stops', ['0.5', '0']),
     'place of the camera': await edit('gallery', 'Place y', ['1.6', '1.62']),
-    'colour of a material': await edit('green enamel', 'Roughness', ['0.3', '0.35']),
+    'roughness of a surface': await edit('green enamel', 'Roughness', ['0.3', '0.35']),
+    ...(await measureDrag(page, 'work lamp', 'Width')),
+    ...(await measureDrag(page, 'gallery', 'Focal length')),
+  };
+}
+
+/** First pictures while a slider is dragged for three seconds: how many a second, and the median time to each. */
+async function measureDrag(page: Page, item: string, field: string): Promise<Record<string, number>> {
+  await page.getByTestId('contents').getByRole('treeitem', { name: item, exact: true }).click();
+  const thumb = page
+    .getByTestId('inspector')
+    .getByRole('slider', { name: `${field} slider` })
+    .first();
+  const box = (await thumb.boundingBox())!;
+  await page.waitForTimeout(1500);
+  await page.evaluate(() => {
+    const rail = document.querySelector<HTMLElement>('[data-testid=rail]')!;
+    const seen = new Map<string, number>();
+    Object.assign(window, { seenChanges: seen });
+    new MutationObserver(() => seen.set(rail.dataset.changes!, Number(rail.dataset.coarseMs))).observe(rail, {
+      attributes: true,
+    });
+  });
+  const y = box.y + box.height / 2;
+  await page.mouse.move(box.x + 2, y);
+  await page.mouse.down();
+  const started = Date.now();
+  for (let i = 0; Date.now() - started < 3000; i++) {
+    await page.mouse.move(box.x + 25 * Math.sin(i / 12), y);
+    await page.waitForTimeout(16);
+  }
+  const seconds = (Date.now() - started) / 1000;
+  await page.mouse.up();
+  const times = await page.evaluate(() => [...(window as unknown as { seenChanges: Map<string, number> }).seenChanges]);
+  const changes = times.map(([n]) => Number(n));
+  const ms = times
+    .map(([, t]) => t)
+    .filter((t) => t > 0)
+    .sort((a, b) => a - b);
+  return {
+    [`dragging ${field.toLowerCase()}`]: ms[ms.length >> 1],
+    [`dragging ${field.toLowerCase()}, pictures a second`]: (Math.max(...changes) - Math.min(...changes) + 1) / seconds,
   };
 }
 

@@ -12,7 +12,7 @@ const faults: string[] = [];
 test.beforeAll(async ({ browser }) => {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
   page = await context.newPage();
-  page.on('console', (m) => m.type() === 'error' && faults.push(m.text()));
+  page.on('console', (m) => m.type() === 'error' && faults.push(`${m.text()} ${m.location().url}`));
   page.on('pageerror', (e) => faults.push(e.message));
   await page.goto('/');
 });
@@ -187,6 +187,14 @@ test('the sun follows the dome, and the picture follows the sun', async () => {
   await expect.poll(async () => Math.abs((await mean()) - day), { timeout: 60000 }).toBeGreaterThan(3);
   await page.keyboard.press('Control+z');
   await expect(field('sun height')).toHaveValue(String(high));
+  // Where it is brightest is marked; the day's pictures come by themselves, and one gives its sun.
+  await expect(page.getByTestId('brightest')).toContainText(/brightest \d+° high/);
+  const hours = page.getByTestId('hours').getByRole('button');
+  await expect(hours).toHaveCount(6, { timeout: 60000 });
+  await hours.first().click();
+  await expect(field('sun height')).toHaveValue('1');
+  await page.keyboard.press('Control+z');
+  await expect(field('sun height')).toHaveValue(String(high));
 });
 
 test('clay is one switch', async () => {
@@ -293,6 +301,25 @@ test('a reload keeps the draft; a second tab’s edits join this one’s', async
   await expect(field('Width')).toHaveValue('2', { timeout: 30000 });
 });
 
+test('a shot is renamed, taken out of the list, and put back', async () => {
+  const menu = async (item: string | RegExp) => {
+    await page.getByTestId('shot').click();
+    await page.getByRole('menuitem', { name: item }).click();
+  };
+  await menu('Rename…');
+  await page.getByRole('textbox', { name: 'name of the shot' }).fill('lantern-room');
+  await page.getByRole('button', { name: 'Rename' }).click();
+  await expect(page.getByText('there is a shot lantern-room already')).toBeVisible();
+  await page.getByRole('textbox', { name: 'name of the shot' }).fill('fish crate');
+  await page.getByRole('button', { name: 'Rename' }).click();
+  await expect(page.getByTestId('shot')).toContainText('fish crate');
+  await menu('Take out of the list');
+  await expect(page.getByTestId('shot')).not.toContainText('fish crate');
+  await menu(/Put back fish crate/);
+  await expect(page.getByTestId('shot')).toContainText('fish crate');
+  await expect(page.getByTestId('contents').getByRole('treeitem', { name: /crate/ }).first()).toBeVisible();
+});
+
 test('every part of Set-up can be used without seeing colours or holding a mouse', async () => {
   for (const name of ['Contents', 'Lights', 'Sky', 'Camera', 'Surfaces', 'Why?']) {
     await part(name).click();
@@ -304,5 +331,6 @@ test('every part of Set-up can be used without seeing colours or holding a mouse
 });
 
 test('no error reached the console', () => {
-  expect(faults.filter((f) => !/net::ERR_FAILED/.test(f))).toEqual([]);
+  // A name that is taken is refused by the server, and the browser writes that down.
+  expect(faults.filter((f) => !/net::ERR_FAILED|409 .*\/api\/shots\/[^/]+$/.test(f))).toEqual([]);
 });

@@ -38,6 +38,24 @@ test('a shot is chosen by name, and its own camera looks at it', async () => {
   expect(Math.max(...(await mean()))).toBeGreaterThan(60);
 });
 
+test('frames are gathered, and what there is of them plays at the shot’s rate', async () => {
+  await expect(page.getByTestId('frame')).toHaveText('1');
+  const kept = page.getByTestId('kept-frames').locator('span');
+  await page.getByRole('button', { name: 'gather missing frames' }).click();
+  await expect.poll(() => kept.count(), { timeout: 60000 }).toBeGreaterThan(3);
+  await page.getByRole('button', { name: /Stop$/ }).click();
+  await page.getByRole('button', { name: 'play kept frames' }).click();
+  const seen = new Set<string>();
+  await expect
+    .poll(async () => seen.add((await page.getByTestId('frame').textContent())!).size, {
+      intervals: [30],
+      timeout: 20000,
+    })
+    .toBeGreaterThan(2);
+  await page.getByRole('button', { name: 'stop playing' }).click();
+  await expect(page.getByTestId('frame')).toHaveText('1');
+});
+
 test('clay takes the colour off, and comes off again', async () => {
   const colored = await mean();
   const clay = page.getByRole('switch', { name: 'Clay' });

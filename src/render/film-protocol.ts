@@ -44,6 +44,9 @@ export type ToFilm =
   | { type: 'measure'; id: number; what: 'geometry' | 'glb'; document: SceneDocument }
   | { type: 'measure'; id: number; what: 'swatch'; document: SceneDocument; size: number }
   | { type: 'measure'; id: number; what: 'hours'; patient: Patient; suns: Sun[]; width: number }
+  | { type: 'measure'; id: number; what: 'brightest'; patient: Patient }
+  | { type: 'measure'; id: number; what: 'gather'; patient: Patient; frames: number[] }
+  | { type: 'play'; on: boolean; first: number; last: number; perSecond: number }
   | { type: 'cancel'; id: number };
 
 /** A place of the sun. */
@@ -59,6 +62,20 @@ export interface Seen extends Sight {
   material: string | null;
   /** The picture there, linear. */
   rgb: [number, number, number] | null;
+  /** Of it, what each light group brings; empty when groups are not kept. */
+  groups: { group: string; rgb: [number, number, number] }[];
+}
+
+/** Where the environment is brightest, and where in the picture that lies. */
+export interface Brightest {
+  heightDegrees: number;
+  /** Clockwise from −z seen from above. */
+  bearingDegrees: number;
+  /** Mean luminance within 3°, and its share of all the light that comes from the environment. */
+  nits: number;
+  share: number;
+  /** Fractions of the frame; beyond 0..1 outside of it. Null behind the camera. */
+  at: { x: number; y: number } | null;
 }
 
 /** Pixels of the picture by stops from display white. */
@@ -76,6 +93,8 @@ export interface Histogram {
 /** Meshes of a scene as they lie in its geometry. */
 export interface SpaceGeometry {
   bytes: ArrayBuffer;
+  /** Low and high corners of each mesh, in the place of `bytes`, where all together are too large to be drawn. */
+  boxes: Record<string, [number[], number[]]> | null;
   meshes: SceneDocument['geometry']['meshes'];
 }
 
@@ -125,6 +144,8 @@ export type FromFilm =
   | { type: 'measured'; id: number; result: unknown }
   | { type: 'refused'; id: number; message: string }
   | { type: 'step'; id: number; done: number; of: number; words: string }
+  | { type: 'reel'; kept: number[] }
+  | { type: 'played'; frame: number }
   | { type: 'fault'; message: string };
 
 export interface RelitMeasure {

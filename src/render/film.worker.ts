@@ -1,30 +1,23 @@
-import { type FilmLayers, relight, tally } from '@/core/film';
+import { type FilmLayers, relight } from '@/core/film';
 import { type Display, displayOf, type Look } from '@/core/image';
 import { PATH_CLASSES } from '@/core/kernel';
 import { type Camera, cameraAt, lightGroups, type SceneDocument, writeGlb } from '@/core/scene';
-import { noiseOf, type Rgb } from '@/core/stats';
+import { brightest } from './brightest';
 import { diagnose, type Patient } from './diagnosis/diagnose';
 import { lightEffects } from './diagnosis/light-effects';
 import { FilmCache, fetchPreview } from './film-cache';
-import type {
-  FromFilm,
-  ProbeValue,
-  RelitMeasure,
-  Seen,
-  Slot,
-  SmallPicture,
-  Source,
-  SpaceGeometry,
-  ToFilm,
-} from './film-protocol';
+import { measureRelit, measureTally } from './film-measures';
+import type { FromFilm, ProbeValue, Seen, Slot, SmallPicture, Source, SpaceGeometry, ToFilm } from './film-protocol';
 import { histogram } from './histogram';
 import { hours } from './hours';
 import type { Inspector } from './inspector';
 import { LiveRender } from './live';
 import { RenderPool } from './pool';
 import type { Tracer } from './protocol';
+import { gatherFrames, Reel } from './reel';
 import { encodedPixels, referencePicture, type Shown } from './reference-picture';
 import { cameraNamed, SceneLoader } from './scenes';
+import { spaceGeometry } from './space-geometry';
 import { Swatches } from './swatches';
 import { layersFor, show, type View } from './view';
 
@@ -45,6 +38,9 @@ let sceneExposure: Display = 1;
 let live: LiveRender | null = null;
 let pool: RenderPool | null = null;
 let edits = 0;
+const reel = new Reel();
+let playing: number | null = null;
+
 async function fetchContent(hash: string, again = 2): Promise<Uint8Array> {
   let r: Response;
   try {
@@ -93,7 +89,49 @@ async function follow(message: Extract<ToFilm, { type: 'live' }>): Promise<void>
   if (mine !== edits || !live) return;
   liveGroups = lightGroups(document);
   const camera = cameraNamed(scene, message.camera) ?? document.cameras[0];
+  noteReel(message);
   live.start({ scene, recipe, camera, frame });
+}
+
+let followed: Extract<ToFilm, { type: 'live' }> | null = null;
+/** Keeps the pictures of other frames only while nothing but the frame has changed. */
+function noteReel(message: Extract<ToFilm, { type: 'live' }>): void {
+  const before = followed;
+  followed = message;
+  const same = (a: unknown, b: unknown) => a === b || JSON.stringify(a) === JSON.stringify(b);
+  if (
+    before &&
+    before.camera === message.camera &&
+    same(before.recipe, message.recipe) &&
+    same(before.document, message.document)
+  )
+    return;
+  reel.clear();
+  postReel();
+}
+
+const postReel = () => post({ type: 'reel', kept: reel.kept() });
+
+/** Shows kept frames one after another at the shot's rate. */
+function play(message: Extract<ToFilm, { type: 'play' }>): void {
+  if (playing !== null) clearInterval(playing);
+  playing = null;
+  if (!message.on) {
+    void refresh('A');
+    return;
+  }
+  const { first, last, perSecond } = message;
+  const since = performance.now();
+  let shownFrame: number | null = null;
+  playing = setInterval(() => {
+    const due = reel.at((performance.now() - since) / 1000, first, last, perSecond);
+    if (!due || due[0] === shownFrame) return;
+    const [frame, { width, height, place, pixels }] = due;
+    shownFrame = frame;
+    const copy = pixels.slice().buffer;
+    post({ type: 'picture', slot: 'A', width, height, place, pixels: copy, legend: null }, [copy]);
+    post({ type: 'played', frame });
+  }, 500 / perSecond) as unknown as number;
 }
 
 /** A display transform of a scale and a look. */
@@ -149,6 +187,7 @@ async function refresh(slot: Slot): Promise<void> {
 
 /** Why the live picture is not there yet. */
 function liveWaits(): string {
+  if (live?.fault) return live.fault;
   const state = live?.status().state;
   if (state === 'paused') return 'the live picture waits while a trial is timed';
   if (state === 'halted') return 'the live picture is off; L starts it';
@@ -157,7 +196,7 @@ function liveWaits(): string {
 
 function paint(slot: Slot): void {
   const got = shown[slot];
-  if (!got) return;
+  if (!got || (slot === 'A' && playing !== null)) return;
   const view = views[slot];
   const noiseScale = view.kind === 'noise' ? sceneExposure : exposure;
   const other = slot === 'A' ? 'B' : 'A';
@@ -172,6 +211,7 @@ function paint(slot: Slot): void {
     post({ type: 'absent', slot, reason: 'this film does not hold that layer' });
     return;
   }
+  if (slot === 'A' && !result.legend) keepFrame(view, got, result.pixels);
   const pixels = result.pixels.buffer;
   const ends: [number, number] | null = result.legend && [result.legend.low, result.legend.high];
   const rescaled = slot === 'A' && JSON.stringify(ends) !== JSON.stringify(scaleOfA);
@@ -189,6 +229,18 @@ function paint(slot: Slot): void {
     [pixels],
   );
   if (rescaled) paint('B');
+}
+
+/** Keeps what the live picture shows of a frame of several, for playing. */
+function keepFrame(view: View, { film, place }: Shown, pixels: Uint8ClampedArray): void {
+  const plain = view.kind === 'color' && view.layer === 'beauty' && sources.A?.kind === 'live';
+  if (!plain || !live || !followed || place.w !== place.width || place.h !== place.height) return;
+  const { first, last } = followed.document.frames;
+  const { frame, samples } = live.finePicture();
+  if (first === last || samples === 0 || frame !== followed.frame) return;
+  const { width, height } = film;
+  if (reel.keep(frame, { width, height, place, samples, pixels: pixels.slice() as Uint8ClampedArray<ArrayBuffer> }))
+    postReel();
 }
 
 /** Values under a point given as fractions of the frame. */
@@ -217,47 +269,6 @@ function probe(slot: Slot, fx: number, fy: number): ProbeValue | null {
   return { x: x + place.x, y: y + place.y, values };
 }
 
-async function measureRelit(m: Extract<ToFilm, { type: 'measure'; what: 'relit' }>): Promise<RelitMeasure> {
-  const names = m.groups.flatMap((g) => [`half_a.${g}`, `half_b.${g}`]);
-  const film = await cache.film(m.trial, names);
-  const started = performance.now();
-  const a = relight(film, m.groups, m.balance, 'half_a.');
-  const b = relight(film, m.groups, m.balance, 'half_b.');
-  const noise = a && b ? noiseOf(a, b, film.width, film.height, m.exposure) : null;
-  const ms = performance.now() - started;
-  const byGroup: RelitMeasure['byGroup'] = {};
-  for (const g of m.groups) {
-    const own = {
-      ...m.balance,
-      ...Object.fromEntries(
-        m.groups.map((o) => [
-          o,
-          {
-            ...(m.balance[o] ?? { stops: 0, color: [1, 1, 1] }),
-            on: o === g && (m.balance[o]?.on ?? true),
-            solo: false,
-          },
-        ]),
-      ),
-    } as typeof m.balance;
-    const p = relight(film, m.groups, own, 'half_a.');
-    const q = relight(film, m.groups, own, 'half_b.');
-    // Alone but weighed as it stands in the whole picture, so that groups compare.
-    byGroup[g] =
-      p && q && a && b ? noiseOf(shifted(p, a), shifted(q, a, p), film.width, film.height, m.exposure) : null;
-  }
-  return { noise, byGroup, ms };
-}
-
-/** A group's half laid over the rest of the relit picture, so that its noise is weighed at the picture's brightness. */
-function shifted(part: Rgb, whole: Rgb, own: Rgb = part): Rgb {
-  return part.map((p, c) => {
-    const out = new Float32Array(p.length);
-    for (let i = 0; i < p.length; i++) out[i] = whole[c][i] - own[c][i] + p[i];
-    return out;
-  }) as unknown as Rgb;
-}
-
 async function handle(message: ToFilm): Promise<void> {
   switch (message.type) {
     case 'open':
@@ -283,6 +294,7 @@ async function handle(message: ToFilm): Promise<void> {
       return;
     case 'view':
       views = { A: message.a, B: message.b };
+      reel.about(JSON.stringify([message.exposure, message.look]));
       exposure = lookedAt(message.exposure, message.look);
       sceneExposure = lookedAt(message.sceneExposure, message.look);
       await Promise.all([refresh('A'), refresh('B')]);
@@ -296,6 +308,9 @@ async function handle(message: ToFilm): Promise<void> {
         b: probe('B', message.x, message.y),
         depth: message.look && depthAt(message.look, message.x, message.y),
       });
+      return;
+    case 'play':
+      play(message);
       return;
     case 'cancel':
       cancels.get(message.id)?.abort();
@@ -315,19 +330,8 @@ const cancels = new Map<number, AbortController>();
 
 /** Answers a question about a film or the live scene. */
 async function measure(m: Extract<ToFilm, { type: 'measure' }>): Promise<unknown> {
-  if (m.what === 'relit') return measureRelit(m);
-  if (m.what === 'tally') {
-    const film = await cache.film(m.trial, ['beauty', ...m.layers.filter((n) => n.startsWith(`${m.parting}.`))]);
-    const result = tally(film, m.parting);
-    return (
-      result && {
-        maxError: result.maxError,
-        rmsError: result.rmsError,
-        decibels: result.decibels,
-        parts: result.parts.length,
-      }
-    );
-  }
+  if (m.what === 'relit') return measureRelit(cache, m);
+  if (m.what === 'tally') return measureTally(cache, m);
   if (m.what === 'histogram') return shown.A ? histogram(shown.A.film, m.exposure) : null;
   if (!live) throw new Error('the scene is still being opened');
   const cancel = new AbortController();
@@ -356,6 +360,23 @@ async function measure(m: Extract<ToFilm, { type: 'measure' }>): Promise<unknown
       return geometryOf(m.document);
     case 'swatch':
       return swatch(m.document, m.size);
+    case 'brightest':
+      return brightest(await sceneOf(m.patient.document), cameraOf(m.patient), m.patient);
+    case 'gather':
+      return live.borrow((pool) =>
+        gatherFrames(
+          pool,
+          sceneOf,
+          m.patient,
+          m.frames,
+          live!.lastSpeed(),
+          (frame, picture) => {
+            reel.keep(frame, picture);
+            postReel();
+          },
+          { signal, onStep: (done, of) => post({ type: 'step', id: m.id, done, of, words: 'frames' }) },
+        ),
+      );
     case 'hours':
       return live.borrow((pool) => hours(pool, sceneOf, m.patient, m.suns, m.width, signal));
   }
@@ -395,13 +416,31 @@ function seeAt(m: Extract<ToFilm, { type: 'measure'; what: 'see' }>): Seen {
     ?.values.slice(0, 3)
     .map((v) => v.value) as Seen['rgb'] | undefined;
   const depth = axialDepth(camera, patient.frame, sight.position);
-  return { ...sight, depth, material: object?.material ?? null, rgb: rgb ?? null };
+  return { ...sight, depth, material: object?.material ?? null, rgb: rgb ?? null, groups: groupsAt(x, y) };
+}
+
+/** What each light group brings to a point of the live picture. */
+function groupsAt(fx: number, fy: number): Seen['groups'] {
+  if (sources.A?.kind !== 'live' || !live) return [];
+  const film = live.layers(liveParts('group'));
+  const place = live.place();
+  if (!film || !place) return [];
+  const x = Math.floor(fx * place.width) - place.x;
+  const y = Math.floor(fy * place.height) - place.y;
+  if (x < 0 || y < 0 || x >= film.width || y >= film.height) return [];
+  return liveGroups.map((group) => ({
+    group,
+    rgb: film.layers
+      .get(`group.${group}`)!
+      .planes.slice(0, 3)
+      .map((p) => p[y * film.width + x]) as [number, number, number],
+  }));
 }
 
 /** Triangles of the live scene for the working view of the space. */
 async function geometryOf(document: SceneDocument): Promise<SpaceGeometry> {
   const scene = await loader.checked(document);
-  return { bytes: scene.geometry.slice().buffer as ArrayBuffer, meshes: scene.document.geometry.meshes };
+  return spaceGeometry(scene);
 }
 
 /** The worker's own pool of one thread for swatches, so that they never disturb the picture. */

@@ -74,6 +74,26 @@ test('a change shows a coarse picture at once, and pixels not yet rendered borro
   close();
 }, 60_000);
 
+test('edits that come faster than coarse pictures still show some of them, and end at the last', async () => {
+  const recipe = testRecipe(320, 2);
+  const { live: l, until, close } = await live();
+  const moved = (x: number) => ({ ...camera, position: [x, 1.5, 5] as [number, number, number] });
+  const seen: number[] = [];
+  for (let i = 0; i < 6; i++) {
+    l.start({ scene, recipe, camera: moved(i * 0.1), frame: 1 });
+    await new Promise((resolve) => setTimeout(resolve, 5));
+    seen.push(l.status().changes);
+  }
+  await until(() => l.status().state === 'done');
+  // One picture under way is always finished; those wanted meanwhile are overtaken by the last.
+  expect(l.status().changes).toBeGreaterThanOrEqual(2);
+  expect(seen.at(-1)).toBeLessThan(6);
+  const last = (await renderTest({ ...scene, document: { ...scene.document, cameras: [moved(0.5)] } }, recipe)).film;
+  const film = (l as unknown as { film: Parameters<typeof makeLayer>[0] }).film;
+  expect(makeLayer(film, 'beauty')!.planes).toEqual(makeLayer(last, 'beauty')!.planes);
+  close();
+}, 60_000);
+
 test('halting keeps the picture; a new start replaces it', async () => {
   const { live: l, until, close } = await live();
   l.start({ scene, recipe: testRecipe(48, 4096), camera, frame: 1 });

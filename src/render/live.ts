@@ -7,17 +7,26 @@ import { retint, type Tints, type Wanted } from './retint';
 import { sweepTargets } from './sweeps';
 
 /** The coarse picture is sized to be traced in this time. */
-const COARSE_MS = 105;
-const COARSE_SCALES = [1, 2, 4, 8, 16];
+const COARSE_MS = 70;
+const COARSE_SCALES = [1, 1.5, 2, 3, 4, 6, 8, 12, 16];
 const MEASURE_EVERY_MS = 1500;
 /** Strengths of lights are traced anew when none has been changed for this long. */
 const SETTLE_MS = 1200;
 /** Samples with which a new picture takes the place of a finer one of the same view. */
 const CAUGHT_UP = 4;
 
+/** One try at a picture. */
+interface Job {
+  abort: AbortController;
+  /** Something newer is wanted: the coarse picture is finished, and nothing after it. */
+  superseded: boolean;
+  coarse: boolean;
+  startedAt: number;
+}
+
 /** The live picture: coarse at once, then the recipe's own size, sweep after sweep. */
 export class LiveRender {
-  private abort: AbortController | null = null;
+  private job: Job | null = null;
   private running: Promise<void> = Promise.resolve();
   private wanted: Wanted | null = null;
   private paused = false;
@@ -50,6 +59,7 @@ export class LiveRender {
   start(wanted: Wanted): void {
     if (this.settle) clearTimeout(this.settle);
     this.settle = null;
+    this.fault = null;
     this.exposure = displayOf(wanted.camera.exposure, wanted.scene.document.look);
     this.startedAt = performance.now();
     const tints = this.film && this.madeFor && !this.paused ? retint(this.madeFor, wanted) : null;
@@ -84,12 +94,12 @@ export class LiveRender {
     this.coarseMs = null;
     this.noteCoarse();
     if (this.state === 'done') this.measure();
-    else if (this.abort?.signal.aborted) this.restart();
+    else if (this.job?.abort.signal.aborted) this.restart();
   }
 
   /** Lets something else use the pool; the picture goes on afterwards. */
   async borrow<T>(job: (pool: RenderPool) => Promise<T>): Promise<T> {
-    this.abort?.abort();
+    this.job?.abort.abort();
     const result = this.running.then(() => job(this.pool));
     this.running = result.then(
       () => {},
@@ -106,7 +116,7 @@ export class LiveRender {
   halt(): void {
     this.wanted = null;
     this.state = 'halted';
-    this.abort?.abort();
+    this.job?.abort.abort();
     this.changed();
   }
 
@@ -114,29 +124,35 @@ export class LiveRender {
     if (this.paused === on) return;
     this.paused = on;
     if (on) {
-      this.abort?.abort();
+      this.job?.abort.abort();
       if (this.wanted) this.state = 'paused';
       this.changed();
     } else if (this.wanted) this.restart();
   }
 
   private restart(): void {
-    this.abort?.abort();
-    const abort = new AbortController();
-    this.abort = abort;
+    // Edits that follow each other faster than coarse pictures must not keep every one of them from being seen.
+    if (this.job?.coarse) this.job.superseded = true;
+    else this.job?.abort.abort();
+    const job: Job = { abort: new AbortController(), superseded: false, coarse: false, startedAt: this.startedAt };
+    this.job = job;
     this.running = this.running
-      .then(() => this.run(abort.signal))
+      .then(() => this.run(job))
       .catch((error) => {
         this.state = 'halted';
+        this.fault = (error as Error).message;
         this.failed?.(error as Error);
       });
   }
 
+  /** Why there is no picture, when the last try failed. */
+  fault: string | null = null;
   failed: ((error: Error) => void) | null = null;
 
-  private async run(signal: AbortSignal): Promise<void> {
+  private async run(job: Job): Promise<void> {
+    const { signal } = job.abort;
     const wanted = this.wanted;
-    if (signal.aborted || this.paused || !wanted) return;
+    if (job !== this.job || signal.aborted || this.paused || !wanted) return;
     const { scene, recipe, camera, frame } = wanted;
     if (!this.pool.isLoaded) await this.pool.load(scene, recipe, camera, frame);
     const resumed = this.madeFor === wanted ? this.film : null;
@@ -152,11 +168,14 @@ export class LiveRender {
       if (divisor > 1) {
         const scale = Math.max(1, recipe.size.scale / divisor);
         const small = parseRecipe({ ...recipe, size: { ...recipe.size, scale } });
+        job.coarse = true;
         const { film } = await this.pool.render(scene, small, camera, { signal, frame, targets: [1] });
+        job.coarse = false;
         if (signal.aborted) return;
         this.coarse = film;
         this.film = null;
-        this.noteCoarse();
+        this.noteCoarse(job.startedAt);
+        if (job.superseded) return;
       } else this.coarse = null;
       this.figures = null;
       this.spentMs = 0;
@@ -202,8 +221,8 @@ export class LiveRender {
     if (this.coarseMs === null) this.noteCoarse();
   }
 
-  private noteCoarse(): void {
-    this.coarseMs = performance.now() - this.startedAt;
+  private noteCoarse(startedAt = this.startedAt): void {
+    this.coarseMs = performance.now() - startedAt;
     this.changes++;
     this.changed();
   }
@@ -236,6 +255,17 @@ export class LiveRender {
       changes: this.changes,
       triangles: this.pool.triangles,
     };
+  }
+
+  /** Camera samples a second that the last sweeps made. */
+  lastSpeed(): number {
+    return this.speed;
+  }
+
+  /** Frame of the finer picture, and its samples where it is whole. */
+  finePicture(): { frame: number; samples: number } {
+    const samples = this.film && !this.before ? this.status().samples : 0;
+    return { frame: this.madeFor?.frame ?? 0, samples };
   }
 
   place(): Placement | null {

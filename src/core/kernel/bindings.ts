@@ -179,13 +179,25 @@ export class Kernel {
   }
 }
 
+const MOST_BYTES = 32768 * PAGE_BYTES;
+
+function tooLarge(triangles: number, bytes: number): string | null {
+  if (bytes <= MOST_BYTES) return null;
+  return `the scene has ${(triangles / 1e6).toFixed(1)} million triangles and needs ${Math.ceil(bytes / 1e6)} MB of memory; at most 2147 MB are possible`;
+}
+
+/** Why a scene is too large to be traced at all, null when it is not: triangles count once, however often placed. */
+export function sizeFault(scene: Scene): string | null {
+  const plan = planPack(scene);
+  return tooLarge(plan.triangleCount, planBytes(plan));
+}
+
 /** Packs a scene and builds its trees; `planes` and `threads` say how much scratch to leave room for. */
 export function prepareScene(module: WebAssembly.Module, scene: Scene, planes: number, threads: number): PreparedScene {
   const plan = planPack(scene);
-  const built = planBytes(plan);
-  const most = Math.max(built, plan.temp + scratchBytes(planes, plan.moving) * threads) + 65536;
-  if (most > 32768 * PAGE_BYTES)
-    throw new Error(`the scene needs ${Math.ceil(most / 1e6)} MB, at most 2147 MB are possible`);
+  const most = Math.max(planBytes(plan), plan.temp + scratchBytes(planes, plan.moving) * threads) + 65536;
+  const fault = tooLarge(plan.triangleCount, most);
+  if (fault) throw new Error(fault);
   const memory = makeMemory(most);
   packScene(memory.buffer, scene, plan);
   const kernel = new Kernel(module, memory);

@@ -118,3 +118,45 @@ export function environmentDistribution(picture: EnvironmentPicture): {
   for (let y = 0; y < height; y++) rows[y * 4 + 2] *= y === 0 ? marginal[0] : marginal[y] - marginal[y - 1];
   return { marginal, conditional, rows, total };
 }
+
+/** Half angle of the patch about the brightest pixel that counts as the brightest place. */
+const PATCH_DEGREES = 3;
+
+/**
+ * The brightest place of an environment: the middle, weighed by light, of the patch of 3° about its brightest pixel; the
+ * patch's mean luminance in nits and its share of all light. Null when the picture is black.
+ */
+export function brightestDirection(
+  picture: EnvironmentPicture,
+): { direction: [number, number, number]; nits: number; share: number } | null {
+  const { width, height, pixels } = picture;
+  const y709 = (i: number) => 0.2126 * pixels[i * 3] + 0.7152 * pixels[i * 3 + 1] + 0.0722 * pixels[i * 3 + 2];
+  let best = 0;
+  for (let i = 1; i < width * height; i++) if (y709(i) > y709(best)) best = i;
+  if (!(y709(best) > 0)) return null;
+  const direction = (i: number): [number, number, number] => {
+    const theta = (PI * (((i / width) | 0) + 0.5)) / height;
+    const phi = (((i % width) + 0.5) / width - 0.5) * 2 * PI;
+    const s = fmath.sin(theta);
+    return [s * fmath.sin(phi), fmath.cos(theta), -s * fmath.cos(phi)];
+  };
+  const middle = direction(best);
+  const edge = fmath.cos((PATCH_DEGREES * PI) / 180);
+  const sum = [0, 0, 0];
+  let [light, solid, all] = [0, 0, 0];
+  for (let y = 0; y < height; y++) {
+    const omega = ((2 * PI) / width) * (fmath.cos((PI * y) / height) - fmath.cos((PI * (y + 1)) / height));
+    for (let x = 0; x < width; x++) {
+      const i = y * width + x;
+      const l = y709(i) * omega;
+      all += l;
+      const d = direction(i);
+      if (i !== best && d[0] * middle[0] + d[1] * middle[1] + d[2] * middle[2] < edge) continue;
+      light += l;
+      solid += omega;
+      for (let c = 0; c < 3; c++) sum[c] += d[c] * l;
+    }
+  }
+  const length = sqrt(sum[0] * sum[0] + sum[1] * sum[1] + sum[2] * sum[2]);
+  return { direction: sum.map((c) => c / length) as [number, number, number], nits: light / solid, share: light / all };
+}

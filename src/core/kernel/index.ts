@@ -6,8 +6,10 @@ export {
   type Rebuilt,
   SEEN_FLOATS,
   scratchBytes,
+  sizeFault,
   updateScene,
 } from './bindings';
+export { brightestDirection, environmentPicture } from './environment';
 export { groupColors } from './group-colors';
 export {
   COVERAGE_SLOTS,

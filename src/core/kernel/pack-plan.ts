@@ -69,7 +69,8 @@ export const POSE_BYTES = 48;
 export const isMoving = (pose: Pose | undefined) =>
   pose !== undefined && (pose.steps.length > 1 || (pose.shapes?.length ?? 0) > 1);
 
-const align = (n: number) => (n + 15) & ~15;
+// No bit arithmetic: plans beyond 2 GiB are made too, to be refused by their size.
+const align = (n: number, to = 16) => Math.ceil(n / to) * to;
 
 /** Where each object's triangles and instance lie, in the order in which packing writes them. */
 function placesOf(scene: Scene, instancing: Instancing, instances: number): PackPlan['places'] {
@@ -157,7 +158,7 @@ export function planPack(scene: Scene): PackPlan {
     treeTriangles.reduce((n, t) => n + referencesOf(t) * BLOCK_BYTES + nodesOf(referencesOf(t)) * NODE_BYTES, 0) +
       (instanceCount + 2) * NODE_BYTES,
   );
-  at = (at + 63) & ~63;
+  at = align(at, 64);
   const tree = take(treeBytes);
   return {
     positions,

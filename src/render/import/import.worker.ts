@@ -11,7 +11,14 @@ const post = (message: FromImport) => (self as unknown as Worker).postMessage(me
 let last: ReadScene | null = null;
 
 async function put(bytes: Uint8Array): Promise<string> {
-  const response = await fetch('/api/blobs', { method: 'PUT', body: bytes.slice() as Uint8Array<ArrayBuffer> });
+  const own = bytes as Uint8Array<ArrayBuffer>;
+  const digest = new Uint8Array(await crypto.subtle.digest('SHA-256', own));
+  const response = await fetch('/api/blobs', {
+    method: 'PUT',
+    // A blob is kept outside of this process and sent from there.
+    body: new Blob([own]),
+    headers: { 'content-digest': `sha-256=:${btoa(String.fromCharCode(...digest))}:` },
+  });
   const value = await response.json().catch(() => null);
   if (!response.ok) throw new Error(value?.error?.message ?? `the server answered ${response.status}`);
   return value.hash;

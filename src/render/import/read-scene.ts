@@ -1,3 +1,4 @@
+import { sizeFault } from '@/core/kernel';
 import { type Finding, findingsOf, GltfError, packGltf, readGlb, type Scene, type SceneDocument } from '@/core/scene';
 
 /** A file as it was chosen or dropped: its path below the folder that all share. */
@@ -69,6 +70,8 @@ export async function readSceneFiles(
     const read = await readGlb(bytes, name);
     onStep('looking it over', 0.85);
     const findings = findingsOf(read.scene, read.notes);
+    const fault = sizeFault(read.scene);
+    if (fault) findings.unshift({ code: 'too-large', words: `It cannot be traced: ${fault}.`, about: [], fix: null });
     return {
       name,
       scene: read.scene,

@@ -36,8 +36,29 @@ export interface RevisionLine {
   createdAt: string;
 }
 
-export async function listShots(sql: Sql): Promise<ShotRow[]> {
-  return sql<ShotRow[]>`select id, name, baseline_trial as baseline from shot order by position, name`;
+export async function listShots(sql: Sql, removed = false): Promise<ShotRow[]> {
+  return sql<ShotRow[]>`
+    select id, name, baseline_trial as baseline from shot where (removed_at is not null) = ${removed} order by position, name`;
+}
+
+/** Renames a shot; false when another has the name. */
+export async function renameShot(sql: Sql, id: string, name: string): Promise<boolean> {
+  await freeName(sql, name, id);
+  const [row] = await sql`
+    update shot set name = ${name} where id = ${id} and not exists (select 1 from shot where name = ${name} and id <> ${id})
+    returning id`;
+  return row !== undefined;
+}
+
+/** Takes a shot out of the list, or puts it back. Its trials stay. */
+export async function removeShot(sql: Sql, id: string, removed: boolean): Promise<void> {
+  await sql`update shot set removed_at = ${removed ? sql`now()` : null} where id = ${id}`;
+}
+
+/** A removed shot gives way to one that wants its name. */
+async function freeName(sql: Sql, name: string, but: string | null): Promise<void> {
+  await sql`update shot set name = name || ' ' || left(id::text, 13)
+            where name = ${name} and removed_at is not null and id is distinct from ${but}`;
 }
 
 export async function shotById(sql: Sql, id: string): Promise<ShotRow | null> {
@@ -69,6 +90,7 @@ export async function addShot(
   scene: { document: SceneDocument; geometry: string; hash: string },
   recipe: Recipe,
 ): Promise<string | null> {
+  await freeName(sql, name, null);
   const [taken] = await sql`select 1 from shot where name = ${name}`;
   if (taken) return null;
   const [{ last }] = await sql<{ last: number }[]>`select coalesce(max(position), 0) + 1 as last from shot`;

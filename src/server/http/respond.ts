@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { RecipeError } from '@/core/recipe';
 import { isAway } from '../db/connection';
-import { TooLarge } from '../storage/blobs';
+import { TooLarge, WrongDigest } from '../storage/blobs';
 import { foreign } from './guard';
 
 /** A refusal with its status: what, where, and what is allowed. */
@@ -35,6 +35,7 @@ export async function answer(request: Request, handle: () => Promise<Response>):
       return failure(400, 'invalid', issue.path.join('.'), issue.message);
     }
     if (error instanceof TooLarge) return failure(413, 'too-large', '', error.message);
+    if (error instanceof WrongDigest) return failure(400, 'digest', 'Content-Digest', error.message);
     if (isAway(error))
       return failure(
         503,

@@ -1,4 +1,4 @@
-import { randomBytes } from 'node:crypto';
+import { createHash, randomBytes } from 'node:crypto';
 import type { Sql } from '../db/connection';
 import { testDatabase } from '../testing';
 import {
@@ -12,6 +12,7 @@ import {
   readChunks,
   saveCheckpoint,
   TooLarge,
+  WrongDigest,
 } from './blobs';
 
 let sql: Sql;
@@ -67,6 +68,42 @@ test('an upload that breaks off or is too large stores nothing', async () => {
   await expect(putStream(sql, broken(), 1e6)).rejects.toThrow('line went dead');
   await expect(putStream(sql, large(), 500)).rejects.toBeInstanceOf(TooLarge);
   expect(await sql`select count(*)::int as n from blob`).toEqual(before);
+});
+
+test('content of a promised digest is stored as it comes, in pieces of any size, and read back the same', async () => {
+  const bytes = new Uint8Array(randomBytes(CHUNK_BYTES * 3 + 17));
+  const hash = createHash('sha256').update(bytes).digest('hex');
+  async function* pieces() {
+    const sizes = [1, CHUNK_BYTES - 1, 7, CHUNK_BYTES + 5, 60_000];
+    for (let at = 0, i = 0; at < bytes.length; i++) {
+      const size = sizes[i % sizes.length];
+      yield bytes.subarray(at, at + size);
+      at += size;
+    }
+  }
+  expect(await putStream(sql, pieces(), 1e8, hash)).toEqual({ hash, bytes: bytes.length });
+  expect(Buffer.compare((await getBlob(sql, hash))!, bytes)).toBe(0);
+  // A second time nothing is read of the stream.
+  async function* none(): AsyncGenerator<Uint8Array> {
+    yield await Promise.reject(new Error('was read'));
+  }
+  expect(await putStream(sql, none(), 1e8, hash)).toEqual({ hash, bytes: bytes.length });
+});
+
+test('a promise that does not hold, a line that breaks and too much leave nothing, and the connection usable', async () => {
+  const promised = createHash('sha256').update('something else').digest('hex');
+  async function* some(n: number, end?: Error) {
+    for (let i = 0; i < n; i++) yield new Uint8Array(CHUNK_BYTES + 1);
+    if (end) throw end;
+  }
+  const before = await sql`select count(*)::int as n from blob`;
+  await expect(putStream(sql, some(3), 1e8, promised)).rejects.toBeInstanceOf(WrongDigest);
+  await expect(putStream(sql, some(2, new Error('the line went dead')), 1e8, promised)).rejects.toThrow(
+    'line went dead',
+  );
+  await expect(putStream(sql, some(5), CHUNK_BYTES * 2, promised)).rejects.toBeInstanceOf(TooLarge);
+  expect(await sql`select count(*)::int as n from blob`).toEqual(before);
+  expect((await sql`select count(*)::int as n from blob_chunk where hash = ${promised}`)[0].n).toBe(0);
 });
 
 test('a checkpoint is replaced whole and dropped whole', async () => {

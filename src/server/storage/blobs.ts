@@ -25,7 +25,7 @@ async function copyChunks(
   table: 'blob_chunk' | 'checkpoint_chunk',
   column: 'hash' | 'trial_id',
   key: Buffer,
-  bytes: Uint8Array,
+  chunks: Iterable<Uint8Array> | AsyncIterable<Uint8Array>,
 ): Promise<void> {
   const stream = await tx.unsafe(`copy ${table} (${column}, n, data) from stdin (format binary)`).writable();
   await new Promise<void>((resolve, reject) => {
@@ -33,14 +33,35 @@ async function copyChunks(
     stream.on('finish', resolve);
     const write = async () => {
       stream.write(COPY_HEADER);
-      for (let at = 0, n = 0; at < bytes.length; at += CHUNK_BYTES, n++) {
-        const row = copyRow(key, n, bytes.subarray(at, Math.min(bytes.length, at + CHUNK_BYTES)));
-        if (!stream.write(row)) await new Promise((r) => stream.once('drain', r));
-      }
+      let n = 0;
+      for await (const data of chunks)
+        if (!stream.write(copyRow(key, n++, data))) await new Promise((r) => stream.once('drain', r));
       stream.end(Buffer.from([0xff, 0xff]));
     };
-    write().catch(reject);
+    write().catch((error) => stream.destroy(error));
   });
+}
+
+function* chunksOf(bytes: Uint8Array): Generator<Uint8Array> {
+  for (let at = 0; at < bytes.length; at += CHUNK_BYTES) yield bytes.subarray(at, at + CHUNK_BYTES);
+}
+
+/** A stream cut anew into chunks of the stored size. */
+async function* rechunked(stream: AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Array> {
+  let chunk = new Uint8Array(CHUNK_BYTES);
+  let filled = 0;
+  for await (const part of stream)
+    for (let at = 0; at < part.length; ) {
+      const take = Math.min(part.length - at, CHUNK_BYTES - filled);
+      chunk.set(part.subarray(at, at + take), filled);
+      filled += take;
+      at += take;
+      if (filled < CHUNK_BYTES) continue;
+      yield chunk;
+      chunk = new Uint8Array(CHUNK_BYTES);
+      filled = 0;
+    }
+  if (filled > 0) yield chunk.subarray(0, filled);
 }
 
 /** Stores bytes once by their SHA-256 and returns it. */
@@ -51,29 +72,52 @@ export async function putBlob(sql: Sql, bytes: Uint8Array): Promise<string> {
   await sql.begin(async (tx) => {
     const made =
       await tx`insert into blob (hash, bytes) values (${hash}, ${bytes.length}) on conflict do nothing returning hash`;
-    if (made.length > 0) await copyChunks(tx as unknown as Sql, 'blob_chunk', 'hash', Buffer.from(hash), bytes);
+    if (made.length > 0)
+      await copyChunks(tx as unknown as Sql, 'blob_chunk', 'hash', Buffer.from(hash), chunksOf(bytes));
   });
   return hash;
 }
 
-/** Stores a stream as it comes, at most `most` bytes; all or nothing. Throws `TooLarge` beyond. */
 export class TooLarge extends Error {}
+/** Content that is not what was promised. */
+export class WrongDigest extends Error {}
 
+/**
+ * Stores a stream, at most `most` bytes; all or nothing. With its SHA-256 `promised` it goes into the database as it
+ * comes, a chunk at a time; without, it is gathered first. Throws `TooLarge` or `WrongDigest`.
+ */
 export async function putStream(
   sql: Sql,
   stream: AsyncIterable<Uint8Array>,
   most: number,
+  promised: string | null = null,
 ): Promise<{ hash: string; bytes: number }> {
-  const hash = createHash('sha256');
-  const parts: Uint8Array[] = [];
+  const digest = createHash('sha256');
   let bytes = 0;
-  for await (const part of stream) {
-    bytes += part.length;
-    if (bytes > most) throw new TooLarge(`more than ${most} bytes`);
-    hash.update(part);
-    parts.push(part);
+  async function* counted(): AsyncGenerator<Uint8Array> {
+    for await (const part of stream) {
+      bytes += part.length;
+      if (bytes > most) throw new TooLarge(`more than ${most} bytes`);
+      digest.update(part);
+      yield part;
+    }
   }
-  return { hash: await putBlob(sql, Buffer.concat(parts)), bytes };
+  if (promised === null) {
+    const parts: Uint8Array[] = [];
+    for await (const part of counted()) parts.push(part);
+    return { hash: await putBlob(sql, Buffer.concat(parts)), bytes };
+  }
+  const known = await blobBytes(sql, promised);
+  if (known !== null) return { hash: promised, bytes: known };
+  await sql.begin(async (tx) => {
+    const made = await tx`insert into blob (hash, bytes) values (${promised}, 0) on conflict do nothing returning hash`;
+    // Somebody else stored it meanwhile.
+    if (made.length === 0) return;
+    await copyChunks(tx as unknown as Sql, 'blob_chunk', 'hash', Buffer.from(promised), rechunked(counted()));
+    if (digest.digest('hex') !== promised) throw new WrongDigest('the content is not what its digest says');
+    await tx`update blob set bytes = ${bytes} where hash = ${promised}`;
+  });
+  return { hash: promised, bytes: bytes || (await blobBytes(sql, promised))! };
 }
 
 export async function blobBytes(sql: Sql, hash: string): Promise<number | null> {
@@ -151,7 +195,7 @@ export async function saveCheckpoint(sql: Sql, trial: string, bytes: Uint8Array)
       'checkpoint_chunk',
       'trial_id',
       Buffer.from(trial.replaceAll('-', ''), 'hex'),
-      bytes,
+      chunksOf(bytes),
     );
   });
 }

@@ -82,7 +82,7 @@ export function NumberField({ label, value, onChange, step = 1, off, width = 'w-
         onBlur={commit}
         onKeyDown={onKeyDown}
       />
-      {suffix && <span className="num pr-1 text-dim">{suffix}</span>}
+      {suffix && <span className="num pr-1 pl-0.5 text-dim">{suffix}</span>}
       <button
         type="button"
         tabIndex={-1}

@@ -8,6 +8,8 @@ interface Handlers {
   status: (s: LiveStatus) => void;
   probed: (a: ProbeValue | null, b: ProbeValue | null, depth: number | null) => void;
   fault: (message: string) => void;
+  reel: (kept: number[]) => void;
+  played: (frame: number) => void;
 }
 
 type Measure = ToFilm & { type: 'measure' };
@@ -58,6 +60,8 @@ export class FilmClient {
     else if (m.type === 'status') this.handlers.status?.(m.status);
     else if (m.type === 'probed') this.handlers.probed?.(m.a, m.b, m.depth);
     else if (m.type === 'fault') this.handlers.fault?.(m.message);
+    else if (m.type === 'reel') this.handlers.reel?.(m.kept);
+    else if (m.type === 'played') this.handlers.played?.(m.frame);
     else if (m.type === 'step') this.waiting.get(m.id)?.onStep?.(m);
     else {
       const waiting = this.waiting.get(m.id);

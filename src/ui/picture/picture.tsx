@@ -6,6 +6,7 @@ import { type Pick, type Surround, useDesk } from '../state/desk-store';
 import { two } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
 import { useSession } from '../state/session';
+import { BrightestMark } from './brightest-mark';
 import { DarkHint } from './dark-hint';
 import { Guides } from './guides';
 import { Legend } from './legend';
@@ -209,6 +210,7 @@ export function Picture() {
         {desk.view === 'setup' && desk.guide !== 'none' && (
           <Guides guide={desk.guide} aspect={frame.width / frame.height} />
         )}
+        <BrightestMark />
         {region && (
           <div
             className="pointer-events-none absolute border border-dashed border-white/80 outline outline-black/50"

@@ -6,11 +6,13 @@ import { useId } from 'react';
 import { HexColorPicker } from 'react-colorful';
 import { toast } from 'sonner';
 import { decodeSrgb, encodeSrgb, luminance } from '@/core/image';
+import type { Seen } from '@/render/film-protocol';
 import { Plain, Tip } from '../parts/controls';
 import { NumberField } from '../parts/number-field';
 import { useAim } from '../state/aim-store';
 import { useScene } from '../state/scene-store';
 import { useSession } from '../state/session';
+import { proposeAlbedo } from './propose';
 
 type Rgb = [number, number, number];
 
@@ -131,26 +133,29 @@ export function ColorField({
   );
 }
 
-/** The albedo that would show as `target` under the light that falls where `seen` is. */
-function proposed(seen: { rgb: Rgb | null; material: string | null }, target: Rgb, exposure: number): [Rgb, boolean] {
+/** The albedo that would show as `target` under the light that falls where `seen` is, and words about it. */
+function proposed(seen: Seen, target: Rgb, exposure: number): [Rgb, boolean] {
   const material = useScene.getState().document?.materials.find((m) => m.name === seen.material);
   if (!material || !seen.rgb) {
     toast.error('There is no surface there.');
     return [target, false];
   }
-  const albedo = material.base_color.map((c) => c * material.base_weight);
-  const light = seen.rgb.map((c, k) => (albedo[k] > 0.004 ? (c * exposure) / albedo[k] : 0));
-  const wanted = target.map((c, k) => (light[k] > 0 ? c / light[k] : 0));
-  const worst = Math.max(...wanted);
-  const channel = ['red', 'green', 'blue'][wanted.indexOf(worst)];
-  if (worst > 0.95)
+  const own = material.base_color.map((c) => c * material.base_weight);
+  const { albedo, light, short } = proposeAlbedo(seen.rgb, seen.groups, own, target, exposure);
+  if (short) {
+    const need = Number.isFinite(short.needed)
+      ? `an albedo of ${short.needed.toPrecision(2)}`
+      : 'more than any surface';
+    const blame = short.group
+      ? ` Most of the light there is of “${short.group}”, of which ${Math.round(short.share * 100)} % is ${short.channel}.`
+      : '';
     toast.warning(
-      `The light there is too weak in ${channel} for that colour: it would need an albedo of ${worst.toPrecision(2)}. Cut at 0.95; brighten the lights of that place, or lower the target.`,
-      { duration: 8000 },
+      `The light there is too weak in ${short.channel} for that colour: it would need ${need}.${blame} Cut at 0.95; change that light, or lower the target.`,
+      { duration: 10000 },
     );
-  else
+  } else
     toast.success(
       `${material.name}: light there measures ${light.map((l) => l.toPrecision(2)).join(' ')} of display white.`,
     );
-  return [wanted.map((c) => Number(Math.min(0.95, c).toFixed(4))) as Rgb, false];
+  return [albedo.map((c) => Number(c.toFixed(4))) as Rgb, false];
 }

@@ -55,7 +55,7 @@ function NumberControl({ spec, owners, shared }: { spec: FieldSpec; owners: read
   return (
     <>
       <Slider.Root
-        className="relative flex h-4 w-[104px] touch-none items-center"
+        className="relative flex h-4 w-[94px] touch-none items-center"
         min={0}
         max={1000}
         step={1}
@@ -76,7 +76,7 @@ function NumberControl({ spec, owners, shared }: { spec: FieldSpec; owners: read
         value={implied === null ? null : Number(implied.toPrecision(6))}
         step={as.step}
         off={shared.same ? (as.none ?? '') : MIXED}
-        width="w-[88px]"
+        width="w-[98px]"
         suffix={as.unit}
         onChange={(v) => {
           if (v === null && !as.none) return null;

@@ -3,11 +3,11 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import * as SunCalc from 'suncalc';
-import { environmentSchema, makeGradient, makeSky } from '@/core/scene';
+import { environmentSchema, makeGradient, makeSky, type SceneDocument } from '@/core/scene';
 import type { SmallPicture, Sun } from '@/render/film-protocol';
 import { chooseFiles } from '../import/choose';
 import { importPicture } from '../import/import-client';
-import { Plain, Tip, Word } from '../parts/controls';
+import { Tip, Word } from '../parts/controls';
 import { NumberField } from '../parts/number-field';
 import { useScene } from '../state/scene-store';
 import { useSession } from '../state/session';
@@ -173,6 +173,15 @@ function Almanac() {
 }
 
 const HOURS = 6;
+const HOURS_AFTER_MS = 2500;
+
+/** A document without the place of its sun. */
+function withoutSun(d: SceneDocument) {
+  const { environment: e } = d;
+  return e?.kind === 'sky'
+    ? { ...d, environment: { ...e, sun: { ...e.sun, heightDegrees: 0, bearingDegrees: 0 } } }
+    : d;
+}
 
 /** Small pictures of the shot over the day, each a click away. */
 function Hours({ sun }: { sun: Sun }) {
@@ -192,8 +201,16 @@ function Hours({ sun }: { sun: Sun }) {
       }),
     [sun.bearingDegrees],
   );
+  // The strip follows what else is edited once the picture has had its rest; the sun's height changes nothing in it.
+  const others = patient && JSON.stringify(withoutSun(patient.document));
+  // biome-ignore lint/correctness/useExhaustiveDependencies: asked anew when what it shows has changed
+  useEffect(() => {
+    if (!ready || !patient) return;
+    const timer = setTimeout(ask, HOURS_AFTER_MS);
+    return () => clearTimeout(timer);
+  }, [ready, others, suns, patient?.camera, patient?.frame]);
   const ask = () => {
-    if (!patient) return;
+    if (!patient || busy) return;
     setBusy(true);
     client
       .measure<SmallPicture[]>({ type: 'measure', what: 'hours', patient, suns, width: 110 })
@@ -205,9 +222,9 @@ function Hours({ sun }: { sun: Sun }) {
     <div className="border-b border-line px-4 py-2">
       <div className="flex items-center gap-2">
         <span className="flex-1">The day in six pictures</span>
-        <Plain disabled={!ready || busy} onClick={ask}>
-          {busy ? 'Rendering…' : pictures ? 'Again' : 'Render'}
-        </Plain>
+        <span className="text-dim" role="status">
+          {busy ? 'rendering…' : pictures ? 'click one to take its sun' : ''}
+        </span>
       </div>
       {pictures && (
         <div className="mt-2 grid grid-cols-3 gap-1.5" data-testid="hours">

@@ -2,14 +2,12 @@
 
 import { ChevronDown, CircleHelp } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import { emptyShot, lightGroups } from '@/core/scene';
-import { useImport } from '../import/import-store';
 import { Key, Tip } from '../parts/controls';
-import { api } from '../state/api';
 import { useDesk, type ViewName } from '../state/desk-store';
-import { saveDraftNow } from '../state/draft';
 import { bytes } from '../state/format';
-import { tell, useSession } from '../state/session';
+import { useSession } from '../state/session';
+import { FrameField } from './frame-field';
+import { ShotMenu } from './shot-menu';
 
 const VIEWS: { name: ViewName; key: string; label: string; tip: string }[] = [
   {
@@ -39,79 +37,6 @@ function Mark() {
       <path d="M6 8.5 12 4l6 4.5M7.5 8.5h9v8h-9zM5 20h14M7 16.5 6 20M17 16.5l1 3.5" />
       <circle cx="12" cy="12.5" r="1.9" fill="var(--color-a)" stroke="none" />
     </svg>
-  );
-}
-
-/** Opens another shot, once what was changed of this one is saved. */
-async function openShot(shot: string, name: string): Promise<void> {
-  try {
-    await saveDraftNow(shot);
-    window.location.assign(`?shot=${encodeURIComponent(name)}`);
-  } catch (error) {
-    tell(error);
-  }
-}
-
-/** A shot with a ball, a floor, a lamp and a camera, to begin from. */
-async function newShot(shot: string, names: string[]): Promise<void> {
-  try {
-    await saveDraftNow(shot);
-    let name = 'new shot';
-    for (let n = 2; names.includes(name); n++) name = `new shot ${n}`;
-    const { hash } = await api.putContent(new Uint8Array(0));
-    const document = emptyShot(name);
-    await api.addShot(name, { ...document, geometry: { ...document.geometry, hash } });
-    window.location.assign(`?shot=${encodeURIComponent(name)}`);
-  } catch (error) {
-    tell(error);
-  }
-}
-
-function ShotMenu() {
-  const { data, document, shots } = useSession();
-  const { number } = data.revision;
-  return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger
-        data-testid="shot"
-        className="flex items-center gap-1.5 rounded-sm px-1 py-0.5 hover:bg-raised"
-      >
-        <span className="text-dim">shot</span> <span className="num">{data.shot.name}</span>
-        <ChevronDown size={12} aria-hidden="true" />
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="start"
-          className="z-40 min-w-40 rounded-sm border border-line bg-panel p-1 shadow-xl"
-        >
-          {shots.map((name) => (
-            <DropdownMenu.Item
-              key={name}
-              onSelect={() => void openShot(data.shot.id, name)}
-              className="num cursor-pointer rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-fill data-[highlighted]:text-pit"
-            >
-              {name}
-            </DropdownMenu.Item>
-          ))}
-          <DropdownMenu.Separator className="my-1 h-px bg-line" />
-          <DropdownMenu.Item
-            onSelect={() => void useImport.getState().open()}
-            className="cursor-pointer rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-fill data-[highlighted]:text-pit"
-          >
-            Bring in a file…
-          </DropdownMenu.Item>
-          <DropdownMenu.Item
-            onSelect={() => void newShot(data.shot.id, shots)}
-            className="cursor-pointer rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-fill data-[highlighted]:text-pit"
-          >
-            New shot
-          </DropdownMenu.Item>
-          <p className="mt-1 border-t border-line px-2 pt-1.5 pb-1 text-[11px] text-dim">
-            {`scene revision ${number} · ${document.objects.length} objects · ${lightGroups(document).length} light groups`}
-          </p>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
   );
 }
 
@@ -148,42 +73,17 @@ function CameraMenu() {
   );
 }
 
-/** The frame looked at, scrubbed or typed; shots of one frame have none. */
-function FrameField() {
-  const { document, frame } = useSession();
-  const desk = useDesk();
-  const { first, last, perSecond } = document.frames;
-  if (first === last) return null;
-  return (
-    <Tip text={`Frames ${first} to ${last} at ${perSecond} a second.`} side="bottom">
-      <label className="flex items-center gap-1.5">
-        <span className="text-dim">frame</span>
-        <input
-          type="range"
-          aria-label="frame"
-          min={first}
-          max={last}
-          step={1}
-          value={frame}
-          onChange={(e) => desk.set({ frame: Number(e.target.value) })}
-          className="h-1 w-20 accent-[#e8e8e8]"
-        />
-        <span className="num w-6" data-testid="frame">
-          {frame}
-        </span>
-      </label>
-    </Tip>
-  );
-}
-
 /** Mark, shot and camera; the views; workers, disk, commands, help. */
 export function TopBar() {
-  const { data } = useSession();
+  const { data, document } = useSession();
   const desk = useDesk();
+  const moving = document.frames.first !== document.frames.last;
   return (
-    <header className="flex h-11 shrink-0 items-center gap-6 border-b border-line px-3.5">
+    <header
+      className={`flex h-11 shrink-0 items-center border-b border-line px-3.5 whitespace-nowrap ${moving ? 'gap-3' : 'gap-6'}`}
+    >
       <span className="flex items-center gap-2 font-semibold">
-        <Mark /> Zealous Lantern
+        <Mark /> <span className={moving ? 'hidden 2xl:inline' : ''}>Zealous Lantern</span>
       </span>
       <ShotMenu />
       <CameraMenu />

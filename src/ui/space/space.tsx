@@ -157,6 +157,11 @@ export function Space() {
               </Word>
             ))}
             <span className="flex-1" />
+            {geometry?.boxes && (
+              <Tip text="The meshes together have more triangles than this view draws; the picture has them all.">
+                <span className="text-dim">boxes for meshes</span>
+              </Tip>
+            )}
             <Tip text="Brings what is chosen, or everything, into view.">
               <Word onClick={() => stage.current?.frame(chosen)}>Frame</Word>
             </Tip>

@@ -1,15 +1,9 @@
 import {
   AmbientLight,
   Box3,
-  BufferAttribute,
-  BufferGeometry,
-  Color,
   DirectionalLight,
-  DoubleSide,
   type Camera as Eye,
   Group,
-  Mesh,
-  MeshLambertMaterial,
   Object3D,
   OrthographicCamera,
   PerspectiveCamera,
@@ -27,6 +21,7 @@ import type { SpaceGeometry } from '@/render/film-protocol';
 import type { TrailStep } from '@/render/inspector';
 import { cameraGlyph, floorGlyph, lightGlyph, matrixOf, trailGlyph } from './glyphs';
 import { type Handle, handlesOf } from './handles';
+import { Solids } from './solids';
 import { type Mode, transformed } from './transforms';
 
 /** What the stage shows. */
@@ -51,14 +46,15 @@ export interface StageEvents {
 
 export type ViewSide = 'free' | 'top' | 'front' | 'side';
 
-const GREY = new Color('#7c7c7c');
-const CHOSEN = new Color('#d8d8d8');
+/** A draw that takes longer is followed by a rest of so many times as long. */
+const SLOW_DRAW_MS = 60;
+const REST_DRAWS = 3;
 
 /** The working view of a shot's space: looks around freely, never through or at the expense of the shot's camera. */
 export class Stage {
   private readonly renderer: WebGLRenderer;
   private readonly scene = new Scene();
-  private readonly solids = new Group();
+  private readonly solids = new Solids();
   private readonly glyphs = new Group();
   private readonly perspective = new PerspectiveCamera(45, 1, 0.01, 10000);
   private readonly flat = new OrthographicCamera(-1, 1, 1, -1, -10000, 10000);
@@ -71,13 +67,12 @@ export class Stage {
   private handles: Handle[] = [];
   private held: { handle: Handle; plane: Plane } | null = null;
   private shown: Shown | null = null;
-  private readonly geometries = new Map<string, BufferGeometry>();
-  private geometry: SpaceGeometry | null = null;
-  private readonly meshes = new Map<string, Mesh>();
   private start: { matrix: number[]; document: SceneDocument } | null = null;
   private radius = 1;
   private framed = false;
   private wanted = false;
+  private drawMs = 0;
+  private drawnAt = 0;
   private down = new Vector2();
 
   constructor(
@@ -88,7 +83,7 @@ export class Stage {
     this.renderer.setClearColor('#191919');
     const sun = new DirectionalLight('#ffffff', 1.6);
     sun.position.set(0.4, 1, 0.7);
-    this.scene.add(new AmbientLight('#ffffff', 1.1), sun, this.solids, this.glyphs, this.dummy);
+    this.scene.add(new AmbientLight('#ffffff', 1.1), sun, this.solids.group, this.glyphs, this.dummy);
     this.perspective.position.set(3, 2, 4);
     this.orbit = this.makeOrbit();
     this.transform = new TransformControls(this.eye, canvas);
@@ -117,7 +112,7 @@ export class Stage {
     this.canvas.removeEventListener('pointerup', this.onUp);
     this.orbit.dispose();
     this.transform.dispose();
-    for (const g of this.geometries.values()) g.dispose();
+    this.solids.dispose();
     this.renderer.dispose();
   }
 
@@ -134,45 +129,33 @@ export class Stage {
     this.draw();
   }
 
-  /** Draws once before the next frame. */
+  /** Draws once before the next frame; where drawing is slow, seldom enough to leave the page most of its time. */
   private draw(): void {
     if (this.wanted) return;
     this.wanted = true;
-    requestAnimationFrame(() => {
-      this.wanted = false;
-      this.renderer.render(this.scene, this.eye);
-      this.note();
-    });
-  }
-
-  private meshGeometry(name: string): BufferGeometry | null {
-    const known = this.geometries.get(name);
-    if (known) return known;
-    const source = this.geometry;
-    const entry = source?.meshes.find((m) => m.name === name);
-    if (!source || !entry) return null;
-    const made = new BufferGeometry();
-    const { offset, vertices, triangles } = entry;
-    made.setAttribute('position', new BufferAttribute(new Float32Array(source.bytes, offset, vertices * 3), 3));
-    made.setAttribute(
-      'normal',
-      new BufferAttribute(new Float32Array(source.bytes, offset + vertices * 12, vertices * 3), 3),
-    );
-    const indices = offset + vertices * 24 + (entry.uvs ? vertices * 8 : 0);
-    made.setIndex(new BufferAttribute(new Uint32Array(source.bytes, indices, triangles * 3), 1));
-    this.geometries.set(name, made);
-    return made;
+    const rest = this.drawMs < SLOW_DRAW_MS ? 0 : this.drawnAt + this.drawMs * REST_DRAWS - performance.now();
+    const soon = () =>
+      requestAnimationFrame((started) => {
+        this.wanted = false;
+        this.renderer.render(this.scene, this.eye);
+        this.note();
+        // Drawing goes on behind the call: the next frame comes when it is done.
+        requestAnimationFrame((ended) => {
+          this.drawMs = ended - started;
+          this.drawnAt = ended;
+        });
+      });
+    if (rest > 0) setTimeout(soon, rest);
+    else soon();
   }
 
   show(next: Shown): void {
-    if (next.geometry !== this.geometry) {
-      for (const g of this.geometries.values()) g.dispose();
-      this.geometries.clear();
-      this.geometry = next.geometry;
-    }
+    const before = this.shown;
     this.shown = next;
-    this.showSolids(next);
-    if (!this.framed && this.solids.children.length > 0) {
+    const same = (k: 'objects' | 'materials' | 'fog') => before?.document[k] === next.document[k];
+    const still = same('objects') && same('materials') && same('fog') && before?.geometry === next.geometry;
+    if (!still || before?.chosen !== next.chosen || before.camera !== next.camera) this.showSolids(next);
+    if (!this.framed && !this.solids.isEmpty) {
       this.framed = true;
       this.beside(next.camera);
     }
@@ -181,51 +164,13 @@ export class Stage {
     this.draw();
   }
 
-  private showSolids({ document, chosen, camera }: Shown): void {
-    const names = new Set(document.objects.map((o) => o.name));
-    for (const [name, mesh] of this.meshes)
-      if (!names.has(name)) {
-        this.solids.remove(mesh);
-        this.meshes.delete(name);
-      }
-    const marked = new Set(chosen.filter((c) => c.kind === 'object').map((c) => c.name));
-    const glass = new Set(document.materials.filter((m) => m.transmission_weight > 0.5).map((m) => m.name));
-    for (const o of document.objects) {
-      const geometry = this.meshGeometry(o.mesh);
-      if (!geometry) continue;
-      let mesh = this.meshes.get(o.name);
-      if (!mesh) {
-        mesh = new Mesh(geometry, new MeshLambertMaterial({ side: DoubleSide, transparent: true }));
-        mesh.name = o.name;
-        mesh.matrixAutoUpdate = false;
-        this.meshes.set(o.name, mesh);
-        this.solids.add(mesh);
-      }
-      mesh.geometry = geometry;
-      mesh.matrix.copy(matrixOf(o.transform ?? o.motion?.[0].transform ?? IDENTITY_TRANSFORM));
-      mesh.matrixWorldNeedsUpdate = true;
-      const material = mesh.material as MeshLambertMaterial;
-      material.color = marked.has(o.name) ? CHOSEN : GREY;
-      material.wireframe = document.fog?.within === o.name;
-      material.opacity = glass.has(o.material) && !marked.has(o.name) ? 0.25 : 1;
-      material.depthWrite = material.opacity === 1;
-    }
-    const whole = this.boundsOf(document.objects.map((o) => o.name));
+  private showSolids({ document, geometry, chosen, camera }: Shown): void {
+    this.solids.show(document, geometry, new Set(chosen.filter((c) => c.kind === 'object').map((c) => c.name)));
+    const whole = this.solids.bounds();
     const size = whole ? Math.max(0.05, whole.getSize(new Vector3()).length() / 2) : 2;
     // A sea or a sky dome must not make everything else small.
     const looked = new Vector3(...camera.target).distanceTo(new Vector3(...camera.position));
     this.radius = Math.min(size, looked * 1.5);
-  }
-
-  private boundsOf(names: readonly string[]): Box3 | null {
-    const out = new Box3();
-    for (const n of names) {
-      const mesh = this.meshes.get(n);
-      if (!mesh) continue;
-      mesh.updateMatrixWorld(true);
-      out.union(new Box3().setFromObject(mesh));
-    }
-    return out.isEmpty() ? null : out;
   }
 
   private showGlyphs({ document, chosen, camera, frame, aspect, trails, trail }: Shown): void {
@@ -258,11 +203,11 @@ export class Stage {
       if (c.kind === 'object') {
         const o = document.objects.find((x) => x.name === c.name);
         if (!o || o.motion) return [];
-        const mesh = this.meshes.get(c.name);
+        const box = this.solids.boundsOf([c.name]);
         const m = o.transform ?? IDENTITY_TRANSFORM;
         // Meshes that were made in the world have their origin elsewhere: the middle of the box is where they are.
         const identity = JSON.stringify(m) === JSON.stringify(IDENTITY_TRANSFORM);
-        if (identity && mesh) return [new Box3().setFromObject(mesh).getCenter(new Vector3())];
+        if (identity && box) return [box.getCenter(new Vector3())];
         return [new Vector3(m[12], m[13], m[14])];
       }
       const l = c.kind === 'light' ? document.lights.find((x) => x.name === c.name) : undefined;
@@ -371,8 +316,8 @@ export class Stage {
     if (!still || event.button !== 0 || this.transform.axis) return;
     this.aimAt(event);
     const glyph = this.raycaster.intersectObjects(this.glyphs.children, true).find((h) => itemOf(h.object));
-    const solid = this.raycaster.intersectObjects(this.solids.children)[0];
-    const item = glyph ? itemOf(glyph.object) : solid ? ({ kind: 'object', name: solid.object.name } as ItemRef) : null;
+    const solid = this.solids.pick(this.raycaster);
+    const item = glyph ? itemOf(glyph.object) : solid !== null ? ({ kind: 'object', name: solid } as ItemRef) : null;
     this.events.choose(item ? [item] : [], event.ctrlKey || event.metaKey);
   };
 
@@ -397,15 +342,14 @@ export class Stage {
 
   /** Brings objects, or everything, into view. */
   frame(items: readonly ItemRef[]): void {
-    const shown = this.shown;
     const names = items.filter((i) => i.kind === 'object').map((i) => i.name);
-    let box = names.length > 0 ? this.boundsOf(names) : null;
+    let box = names.length > 0 ? this.solids.boundsOf(names) : null;
     if (!box && items.length > 0 && this.transform.object) {
       const p = this.dummy.position;
       const s = this.radius * 0.3;
       box = new Box3(p.clone().subScalar(s), p.clone().addScalar(s));
     }
-    box ??= shown && this.boundsOf(shown.document.objects.map((o) => o.name));
+    box ??= this.solids.bounds();
     if (!box) return;
     const middle = box.getCenter(new Vector3());
     const reach = Math.max(1e-3, box.getSize(new Vector3()).length() / 2);

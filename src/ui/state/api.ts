@@ -42,7 +42,9 @@ async function ask<T>(path: string, init?: RequestInit & { json?: unknown }): Pr
 }
 
 export const api = {
-  shots: () => ask<{ shots: { id: string; name: string }[] }>('/api/shots'),
+  shots: () => ask<Record<'shots' | 'removed', { id: string; name: string }[]>>('/api/shots'),
+  editShot: (id: string, change: { name?: string; removed?: boolean }) =>
+    ask<{ name: string }>(`/api/shots/${id}`, { method: 'PATCH', json: change }),
   shot: (id: string) => ask<ShotData>(`/api/shots/${id}`),
   saveDraft: (id: string, version: number, change: { recipe?: Recipe; scene?: SceneDocument; by: string }) =>
     ask<{ version: number }>(`/api/shots/${id}/draft`, {

@@ -1,12 +1,13 @@
 import { useEffect } from 'react';
 import { toast } from 'sonner';
 import type { Recipe } from '@/core/recipe';
-import { type SceneDocument, sceneSchema } from '@/core/scene';
+import { type SceneDocument, sceneChanges, sceneSchema } from '@/core/scene';
 import { ApiError, api } from './api';
 import { useHistory } from './history';
 import { useRecipe } from './recipe-store';
 import { useScene } from './scene-store';
 import type { ShotData } from './types';
+import { keepUnsent, type Unsent, unsentOf } from './unsent';
 
 /** This tab, told apart from others that save the same draft. */
 export const TAB = Math.random().toString(36).slice(2, 10);
@@ -25,6 +26,11 @@ function takeOver(newer: { version: number; scene: SceneDocument | null }, revis
     return;
   }
   const mine = scene.document!;
+  // What this tab sent when it was last left may arrive after it has been opened again.
+  if (sceneChanges(theirs, mine).length === 0) {
+    scene.load(theirs);
+    return;
+  }
   const clashes = scene.rebase(theirs);
   if (clashes.length === 0) {
     toast.info('Another tab changed the scene too; both sets of changes are in.');
@@ -73,6 +79,15 @@ async function send(
   useRecipe.getState().saved(saved.version, recipe ?? now!);
 }
 
+/** Takes up what the page could not send when it was left, if nobody has saved since. */
+function takeUnsent(shot: string, version: number): void {
+  const kept: Unsent | null = unsentOf(shot);
+  if (!kept || kept.version !== version) return;
+  const { recipe, scene } = kept;
+  if (scene) useScene.getState().edit('what was not saved yet', () => scene);
+  if (recipe) useRecipe.getState().replace(recipe);
+}
+
 /** Loads the draft when it is newer than what this tab has, and saves this tab's edits a moment after each. */
 export function useDraft(shot: string | undefined, data: ShotData | undefined): void {
   const { recipe, unsaved } = useRecipe();
@@ -88,7 +103,9 @@ export function useDraft(shot: string | undefined, data: ShotData | undefined): 
     if (scene.document && newer) toast.info('Taken over from another tab.', { id: 'taken-over' });
     if (!own.recipe || newer) own.load(draft.recipe, draft.version);
     if (!scene.document || newer) scene.load(theirs);
-    if (!scene.document) useHistory.setState({ past: [], future: [] });
+    if (scene.document) return;
+    useHistory.setState({ past: [], future: [] });
+    takeUnsent(data.shot.id, draft.version);
   }, [data]);
   useEffect(() => {
     if (!shot || !recipe || !document || (!unsaved && !sceneUnsaved)) return;
@@ -112,16 +129,15 @@ export function useDraft(shot: string | undefined, data: ShotData | undefined): 
       const { recipe, version, unsaved } = useRecipe.getState();
       const scene = useScene.getState();
       if (!unsaved && !scene.unsaved) return;
+      const change = { recipe: unsaved ? recipe! : undefined, scene: scene.unsaved ? scene.document! : undefined };
+      // Browsers send no more than 64 kB on the way out; the shot opened again takes it from what is kept here.
+      keepUnsent({ shot, version, ...change });
       void fetch(`/api/shots/${shot}/draft`, {
         method: 'PATCH',
         keepalive: true,
         headers: { 'content-type': 'application/json', 'if-match': String(version) },
-        body: JSON.stringify({
-          recipe: unsaved ? recipe : undefined,
-          scene: scene.unsaved ? scene.document : undefined,
-          by: TAB,
-        }),
-      });
+        body: JSON.stringify({ ...change, by: TAB }),
+      }).catch(() => {});
     };
     window.addEventListener('pagehide', leave);
     return () => window.removeEventListener('pagehide', leave);

@@ -17,8 +17,9 @@ import { finished, running, type ShotData, type Trial } from './types';
 
 export interface Session {
   data: ShotData;
-  /** Names of all shots. */
+  /** Names of all shots, and those that have been taken out of the list. */
   shots: string[];
+  removedShots: { id: string; name: string }[];
   client: FilmClient;
   /** Whether the scene is loaded in the film worker. */
   ready: boolean;
@@ -38,6 +39,8 @@ export interface Session {
   logTrial: () => Promise<void>;
   refresh: () => Promise<void>;
 }
+
+const NONE: never[] = [];
 
 const Context = createContext<Session | null>(null);
 
@@ -135,7 +138,8 @@ export function SessionProvider({
   return (
     <Opened
       client={client}
-      shots={all?.map((s) => s.name) ?? []}
+      shots={all?.map((s) => s.name) ?? NONE}
+      removedShots={shots.data?.removed ?? NONE}
       data={data}
       status={status}
       connected={connected}
@@ -195,6 +199,7 @@ function soloed(document: SceneDocument, solo: string | null): SceneDocument {
 interface OpenedProps {
   client: FilmClient;
   shots: string[];
+  removedShots: { id: string; name: string }[];
   data: ShotData;
   status: LiveStatus | null;
   connected: boolean;
@@ -203,7 +208,7 @@ interface OpenedProps {
   children: ReactNode;
 }
 
-function Opened({ client, shots, data, status, connected, refresh, progress, children }: OpenedProps) {
+function Opened({ client, shots, removedShots, data, status, connected, refresh, progress, children }: OpenedProps) {
   const recipe = useRecipe((s) => s.recipe);
   const desk = useDesk();
   const ready = status !== null;
@@ -292,6 +297,7 @@ function Opened({ client, shots, data, status, connected, refresh, progress, chi
     () => ({
       data,
       shots,
+      removedShots,
       client,
       ready,
       status,
@@ -310,6 +316,7 @@ function Opened({ client, shots, data, status, connected, refresh, progress, chi
     [
       data,
       shots,
+      removedShots,
       client,
       ready,
       status,

@@ -9,7 +9,10 @@ import { answer, body, MOST_SCENE_BYTES, Refusal } from '@/server/http/respond';
 export const dynamic = 'force-dynamic';
 
 export const GET = (request: Request) =>
-  answer(request, async () => Response.json({ shots: await listShots(database()) }));
+  answer(request, async () => {
+    const [shots, removed] = await Promise.all([listShots(database()), listShots(database(), true)]);
+    return Response.json({ shots, removed });
+  });
 
 /** Adds a shot of a scene whose content has been put before. */
 export const POST = (request: Request) =>

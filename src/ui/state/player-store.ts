@@ -1,0 +1,13 @@
+import { create } from 'zustand';
+
+interface Player {
+  /** Frames of which a picture is kept, ascending. */
+  kept: number[];
+  playing: boolean;
+  /** The frame on the screen while playing. */
+  frame: number | null;
+  gathering: { done: number; of: number; startedAt: number; stop: () => void } | null;
+}
+
+/** Kept pictures of frames, and whether they are being played. */
+export const usePlayer = create<Player>(() => ({ kept: [], playing: false, frame: null, gathering: null }));
