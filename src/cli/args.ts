@@ -47,3 +47,8 @@ export function wholeNumber(args: Arguments, name: string, min: number, max: num
     throw new UsageError(`--${name} ${text}: must be a whole number from ${min} to ${max}`);
   return n;
 }
+
+/** Writes a result to stdout: as JSON, or in words. */
+export function print(json: boolean, value: unknown, text: string): void {
+  process.stdout.write(json ? `${JSON.stringify(value, null, 2)}\n` : text);
+}

@@ -1,12 +1,8 @@
 import { boxHeight, boxWidth } from '@/core/exr';
 import { type Parting, TALLY_LIMITS, tally } from '@/core/film';
 import { noiseOf, type Rgb } from '@/core/stats';
-import { one, parseArguments, UsageError } from './args';
+import { one, parseArguments, print, UsageError } from './args';
 import { readLayers, withExr } from './exr-files';
-
-function print(args: ReturnType<typeof parseArguments>, value: unknown, text: string): void {
-  process.stdout.write(one(args, 'json') === '-' ? `${JSON.stringify(value, null, 2)}\n` : text);
-}
 
 function onePath(verb: string, positional: string[]): string {
   if (positional.length !== 1) throw new UsageError(`${verb} needs one .exr file`);
@@ -32,7 +28,7 @@ export async function info(argv: string[]): Promise<number> {
     ];
     for (const p of parts) lines.push(`  ${p.name || '(single part)'}  ${p.compression}  ${p.channels.join(', ')}`);
     for (const [k, v] of Object.entries(first.attributes)) if (k.startsWith('lantern:')) lines.push(`  ${k} = ${v}`);
-    print(args, { bytes: source.size, parts }, `${lines.join('\n')}\n`);
+    print(one(args, 'json') === '-', { bytes: source.size, parts }, `${lines.join('\n')}\n`);
   });
   return 0;
 }
@@ -55,7 +51,7 @@ export async function tallyVerb(argv: string[]): Promise<number> {
     const ok = result.maxError <= limit;
     const { map: _, ...figures } = result;
     print(
-      args,
+      one(args, 'json') === '-',
       { ...figures, storage, limit, addsUp: ok },
       `${result.parts.length} parts by ${parting}, stored as ${storage}: max ${result.maxError.toExponential(2)}, RMS ${result.rmsError.toExponential(2)} (${result.decibels.toFixed(1)} dB); ${ok ? 'adds up' : 'does not add up'} (limit ${limit.toExponential(0)})\n`,
     );
@@ -89,7 +85,7 @@ export async function measure(argv: string[]): Promise<number> {
       row('noise', noise),
       ...groups.map((g) => `${row(g, byGroup[g]!)}   ${(shares[g] * 100).toFixed(1)} % of the groups' variance`),
     ];
-    print(args, { noise, byGroup, shares, exposure }, `${lines.join('\n')}\n`);
+    print(one(args, 'json') === '-', { noise, byGroup, shares, exposure }, `${lines.join('\n')}\n`);
   });
   return 0;
 }

@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { UsageError } from './args';
+import { compare } from './compare';
 import { exportScene } from './export';
 import { info, measure, tallyVerb } from './inspect';
 import { type Assets, render } from './render';
@@ -14,6 +15,7 @@ const HELP = `lantern: renders, inspects and checks films.
   lantern info file.exr [--json -]
   lantern tally file.exr [--parts group|class|bounce] [--json -]
   lantern measure file.exr [--json -]
+  lantern compare reference.exr other.exr [--json -]
   lantern worker                takes trials from the queue in DATABASE_URL
   lantern queue                 lists the queue
 
@@ -34,11 +36,12 @@ async function main(argv: string[]): Promise<number> {
   if (verb === 'info') return info(rest);
   if (verb === 'tally') return tallyVerb(rest);
   if (verb === 'measure') return measure(rest);
+  if (verb === 'compare') return compare(rest);
   if (verb === undefined || verb === '--help' || verb === 'help') {
     process.stdout.write(HELP);
     return verb === undefined ? 2 : 0;
   }
-  throw new UsageError(`${verb}: no such verb; there are render, export, info, tally, measure, worker, queue`);
+  throw new UsageError(`${verb}: no such verb; there are render, export, info, tally, measure, compare, worker, queue`);
 }
 
 main(process.argv.slice(2)).then(

@@ -2,9 +2,10 @@ import type { Balance, FilmFigures, Parting, RayCounts } from '@/core/film';
 import type { Look } from '@/core/image';
 import type { Recipe } from '@/core/recipe';
 import type { Camera, Content, SceneDocument } from '@/core/scene';
-import type { Noise } from '@/core/stats';
+import type { Noise, PictureErrors } from '@/core/stats';
 import type { Patient } from './diagnosis/diagnose';
 import type { Sight } from './inspector';
+import type { Goal } from './proposal';
 import type { Legend, View } from './view';
 
 export type Slot = 'A' | 'B';
@@ -46,6 +47,17 @@ export type ToFilm =
   | { type: 'measure'; id: number; what: 'hours'; patient: Patient; suns: Sun[]; width: number }
   | { type: 'measure'; id: number; what: 'brightest'; patient: Patient }
   | { type: 'measure'; id: number; what: 'gather'; patient: Patient; frames: number[] }
+  | {
+      type: 'measure';
+      id: number;
+      what: 'tune';
+      patient: Patient;
+      goal: Goal | null;
+      threads: number;
+      ifKnown: boolean;
+    }
+  | { type: 'measure'; id: number; what: 'saving'; patient: Patient; to: Recipe }
+  | { type: 'measure'; id: number; what: 'depth' | 'errors' }
   | { type: 'play'; on: boolean; first: number; last: number; perSecond: number }
   | { type: 'cancel'; id: number };
 
@@ -98,6 +110,11 @@ export interface SpaceGeometry {
   meshes: SceneDocument['geometry']['meshes'];
 }
 
+/** How far A is from B, B taken as the truth. */
+export interface AgainstB {
+  errors: PictureErrors;
+}
+
 /** A small picture, ready for the screen. */
 export interface SmallPicture {
   width: number;
@@ -114,6 +131,8 @@ export interface LiveStatus {
   rays: RayCounts | null;
   noise: Noise | null;
   shares: FilmFigures['shares'];
+  /** Objects whose first hits are noisiest, at most eight. */
+  objects: FilmFigures['objects'];
   elapsedMs: number;
   /** Milliseconds from the change to the first coarse picture. */
   coarseMs: number | null;

@@ -1,24 +1,37 @@
-import { type FilmLayers, relight } from '@/core/film';
-import { type Display, displayOf, type Look } from '@/core/image';
+import { depthCurve, type FilmLayers, LEDGER_LAYERS, relight } from '@/core/film';
+import { type Display, displayOf, type Look, scaleOf } from '@/core/image';
 import { PATH_CLASSES } from '@/core/kernel';
 import { type Camera, cameraAt, lightGroups, type SceneDocument, writeGlb } from '@/core/scene';
+import { pictureErrors } from '@/core/stats';
 import { brightest } from './brightest';
 import { diagnose, type Patient } from './diagnosis/diagnose';
 import { lightEffects } from './diagnosis/light-effects';
 import { FilmCache, fetchPreview } from './film-cache';
 import { measureRelit, measureTally } from './film-measures';
-import type { FromFilm, ProbeValue, Seen, Slot, SmallPicture, Source, SpaceGeometry, ToFilm } from './film-protocol';
+import type {
+  AgainstB,
+  FromFilm,
+  ProbeValue,
+  Seen,
+  Slot,
+  SmallPicture,
+  Source,
+  SpaceGeometry,
+  ToFilm,
+} from './film-protocol';
 import { histogram } from './histogram';
 import { hours } from './hours';
 import type { Inspector } from './inspector';
 import { LiveRender } from './live';
+import type { PilotOptions } from './pilots';
 import { RenderPool } from './pool';
 import type { Tracer } from './protocol';
 import { gatherFrames, Reel } from './reel';
-import { encodedPixels, referencePicture, type Shown } from './reference-picture';
+import { encodedPixels, linearPixels, referencePicture, type Shown } from './reference-picture';
 import { cameraNamed, SceneLoader } from './scenes';
 import { spaceGeometry } from './space-geometry';
 import { Swatches } from './swatches';
+import { costRatio, Tuning } from './tuning';
 import { layersFor, show, type View } from './view';
 
 /**
@@ -290,7 +303,7 @@ async function handle(message: ToFilm): Promise<void> {
     case 'show':
       sources[message.slot] = message.source;
       await refresh(message.slot);
-      if (views.A.kind === 'difference' && message.slot === 'B') await refresh('A');
+      if (againstB(views.A) && message.slot === 'B') await refresh('A');
       return;
     case 'view':
       views = { A: message.a, B: message.b };
@@ -298,7 +311,7 @@ async function handle(message: ToFilm): Promise<void> {
       exposure = lookedAt(message.exposure, message.look);
       sceneExposure = lookedAt(message.sceneExposure, message.look);
       await Promise.all([refresh('A'), refresh('B')]);
-      if (views.A.kind === 'difference') paint('A');
+      if (againstB(views.A)) paint('A');
       return;
     case 'probe':
       post({
@@ -326,12 +339,16 @@ async function handle(message: ToFilm): Promise<void> {
   }
 }
 
+const againstB = (view: View) => view.kind === 'difference' || view.kind === 'flip';
+
 const cancels = new Map<number, AbortController>();
 
 /** Answers a question about a film or the live scene. */
 async function measure(m: Extract<ToFilm, { type: 'measure' }>): Promise<unknown> {
   if (m.what === 'relit') return measureRelit(cache, m);
   if (m.what === 'tally') return measureTally(cache, m);
+  if (m.what === 'depth') return depthOfA();
+  if (m.what === 'errors') return errorsOfA();
   if (m.what === 'histogram') return shown.A ? histogram(shown.A.film, m.exposure) : null;
   if (!live) throw new Error('the scene is still being opened');
   const cancel = new AbortController();
@@ -360,6 +377,18 @@ async function measure(m: Extract<ToFilm, { type: 'measure' }>): Promise<unknown
       return geometryOf(m.document);
     case 'swatch':
       return swatch(m.document, m.size);
+    case 'tune': {
+      if (m.ifKnown && !tuning.has(m.patient)) return null;
+      const options: PilotOptions = {
+        signal,
+        onStep: (done, of, words) => post({ type: 'step', id: m.id, done, of, words }),
+      };
+      return live.borrow((pool) => tuning.ask(pool, sceneOf, m.patient, m.goal, m.threads, options));
+    }
+    case 'saving':
+      return live.borrow(async (pool) =>
+        costRatio(pool, await sceneOf(m.patient.document), m.patient.recipe, m.to, m.patient, signal),
+      );
     case 'brightest':
       return brightest(await sceneOf(m.patient.document), cameraOf(m.patient), m.patient);
     case 'gather':
@@ -380,6 +409,38 @@ async function measure(m: Extract<ToFilm, { type: 'measure' }>): Promise<unknown
     case 'hours':
       return live.borrow((pool) => hours(pool, sceneOf, m.patient, m.suns, m.width, signal));
   }
+}
+
+const tuning = new Tuning();
+
+/** How far A is from B; throws in words where they do not compare. */
+async function errorsOfA(): Promise<AgainstB> {
+  const [a, b] = await Promise.all((['A', 'B'] as const).map((slot) => plainFilm(slot)));
+  if (!a || !b) throw new Error('one of the pictures is not there yet');
+  const { width, height } = a.film;
+  if (width !== b.film.width || height !== b.film.height)
+    throw new Error(`A has ${width}×${height} pixels, B ${b.film.width}×${b.film.height}: render both at one size`);
+  const [reference, test] = [b, a].map((s) => linearPixels(s, scaleOf(sceneExposure)));
+  return { errors: pictureErrors(reference, test, width, height, sceneExposure).errors };
+}
+
+/** The beauty of a slot, whatever view it shows. */
+async function plainFilm(slot: Slot): Promise<Shown | null> {
+  const source = sources[slot];
+  if (source?.kind === 'trial') return { film: await cache.film(source.id, ['beauty']), place: source.frame };
+  return source ? filmOf(slot) : null;
+}
+
+/** The depth curve of what A shows. */
+async function depthOfA() {
+  const source = sources.A;
+  if (source?.kind === 'live') {
+    const film = live?.layers(LEDGER_LAYERS);
+    return film ? depthCurve(film, sceneExposure) : null;
+  }
+  if (source?.kind !== 'trial' || !source.layers.includes(LEDGER_LAYERS[0])) return null;
+  const names = source.layers.includes('lost') ? [...LEDGER_LAYERS, 'lost'] : LEDGER_LAYERS;
+  return depthCurve(await cache.film(source.id, names), sceneExposure);
 }
 
 const cameraOf = (patient: Patient) =>

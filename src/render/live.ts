@@ -250,6 +250,11 @@ export class LiveRender {
       rays,
       noise: this.figures?.noise ?? null,
       shares: this.figures?.shares ?? null,
+      objects:
+        this.figures?.objects
+          ?.slice()
+          .sort((a, b) => b.noise - a.noise)
+          .slice(0, 8) ?? null,
       elapsedMs: elapsed,
       coarseMs: this.coarseMs,
       changes: this.changes,

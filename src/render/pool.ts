@@ -33,6 +33,8 @@ export interface RenderOptions {
   onSweep?: (film: Film, target: number, so: { traceMs: number; calibratedMs: number }) => Promise<void> | void;
   /** Sample counts to reach, sweep by sweep; by default `sweepTargets` of the recipe's maximum. */
   targets?: number[];
+  /** Cells to render alone, by number; the film's others stay empty. For even sampling. */
+  cells?: readonly number[];
   /** A film to go on with. */
   film?: Film;
   /** Measure the threads' speed on the way, which takes one part in a hundred of the time. */
@@ -211,7 +213,14 @@ export class RenderPool {
     const stop = () => Atomics.store(control, CONTROL.stop, 1);
     signal?.addEventListener('abort', stop);
     if (signal?.aborted) stop();
-    const sweeps = new Sweeps(film, recipe, displayOf(camera.exposure, scene.document.look), errors, options.targets);
+    const sweeps = new Sweeps(
+      film,
+      recipe,
+      displayOf(camera.exposure, scene.document.look),
+      errors,
+      options.targets,
+      options.cells,
+    );
     const started = performance.now();
     const timer = options.onProgress
       ? setInterval(() => {

@@ -1,6 +1,7 @@
 import type { FilmLayers } from '@/core/film';
 import { decodeSrgb, encodeSrgb } from '@/core/image';
 import { type Content, pictureAt } from '@/core/scene';
+import type { Rgb } from '@/core/stats';
 import type { Placement } from './film-protocol';
 
 /** What a slot shows. */
@@ -40,6 +41,12 @@ export function referencePicture(c: Content, fetchContent: (hash: string) => Pro
   references.set(c.hash, made);
   made.catch(() => references.delete(c.hash));
   return made;
+}
+
+/** A slot's beauty as light; a picture made for the screen as the light that shows so at this exposure. */
+export function linearPixels({ film, encoded }: Shown, scale: number): Rgb {
+  const [r, g, b] = film.layers.get('beauty')!.planes;
+  return encoded ? ([r, g, b].map((p) => p.map((v) => v / scale)) as unknown as Rgb) : [r, g, b];
 }
 
 /** Screen pixels of a picture made for the screen. */

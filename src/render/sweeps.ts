@@ -30,6 +30,7 @@ export function centreOut(tilesX: number, tilesY: number): Int32Array {
 export class Sweeps {
   private readonly list: number[];
   private readonly order: Int32Array;
+  private readonly isLeftOut: (t: number) => boolean;
   /** Samples a pixel that each cell is expected to end with. */
   private readonly wanted: Float64Array;
 
@@ -40,7 +41,11 @@ export class Sweeps {
     exposure: Display,
     readonly errors: Float32Array,
     targets?: number[],
+    /** Only these cells are rendered; all without it. */
+    cells?: readonly number[],
   ) {
+    const only = cells && new Set(cells);
+    this.isLeftOut = only ? (t) => !only.has(t) : () => false;
     const { cameraMax, stopNoise } = recipe.sampling;
     this.list = targets ?? sweepTargets(cameraMax, false);
     const { tilesX, tilesY } = film.spec;
@@ -59,6 +64,7 @@ export class Sweeps {
   }
 
   private hasStopped(t: number): boolean {
+    if (this.isLeftOut(t)) return true;
     const { cameraMin, stopNoise } = this.recipe.sampling;
     return stopNoise > 0 && this.film.samples[t] >= cameraMin && this.errors[t] <= stopNoise;
   }
@@ -70,7 +76,7 @@ export class Sweeps {
     // A sweep that was broken off is ended first.
     if (samples.some((n, t) => n < targets[t])) return targets;
     const { adapt, stopNoise, cameraMin } = this.recipe.sampling;
-    const least = Math.min(...samples);
+    const least = samples.reduce((n, v, t) => (this.isLeftOut(t) ? n : Math.min(n, v)), Infinity);
     const uniform = adapt === 'even' || stopNoise === 0 || least < Math.max(2, cameraMin);
     if (uniform) return this.nextEven();
     return this.nextCheapest();

@@ -1,7 +1,17 @@
 import { interpolateCividis, interpolateMagma, interpolateViridis } from 'd3';
-import { type Balance, type FilmLayers, isMask, type Layer, type Parting, relight, tally } from '@/core/film';
+import {
+  type Balance,
+  type FilmLayers,
+  isMask,
+  type Layer,
+  LEDGER_LAYERS,
+  type Parting,
+  pictureAtLimit,
+  relight,
+  tally,
+} from '@/core/film';
 import { type Display, displayValue, luminance, scaleOf, toDisplayBytes } from '@/core/image';
-import { noiseMap, noiseSquares, type Rgb } from '@/core/stats';
+import { noiseMap, noiseSquares, pictureErrors, type Rgb } from '@/core/stats';
 
 /** What of a film the picture shows. */
 export type View =
@@ -12,6 +22,10 @@ export type View =
   | { kind: 'cost' }
   | { kind: 'tally'; parting: Parting }
   | { kind: 'difference' }
+  /** FLIP of A against B, as displayed. */
+  | { kind: 'flip' }
+  /** The picture at a limit of the ledger's axis, or how it differs from the whole one. */
+  | { kind: 'depth'; limit: number; difference: boolean }
   /** The beauty, hatched where it is beyond white or black on screen. */
   | { kind: 'clipped' };
 
@@ -49,6 +63,9 @@ export function layersFor(view: View, hasGroups: string[]): string[] {
       return ['cost'];
     case 'tally':
       return ['beauty', ...hasGroups.filter((n) => n.startsWith(`${view.parting}.`))];
+    case 'depth':
+      return LEDGER_LAYERS;
+    case 'flip':
     case 'difference':
     case 'clipped':
       return ['beauty'];
@@ -258,7 +275,24 @@ function difference(a: FilmLayers, b: FilmLayers, exposure: Display): Shown | nu
   const p = planes3(a, 'beauty');
   const q = planes3(b, 'beauty');
   if (!p || !q || a.width !== b.width || a.height !== b.height) return null;
-  const size = a.width * a.height;
+  return differenceOf(p, q, 'A − B', exposure);
+}
+
+/** Where A and B look different when flicked between. */
+function flip(a: FilmLayers, b: FilmLayers, exposure: Display): Shown | null {
+  const [p, q] = [planes3(a, 'beauty'), planes3(b, 'beauty')];
+  if (!p || !q || a.width !== b.width || a.height !== b.height) return null;
+  const { flip: map } = pictureErrors(q, p, a.width, a.height, exposure);
+  const [dataLow, dataHigh] = finiteRange(map);
+  const high = Math.max(0.05, percentiles(map, [0.995])[0]);
+  return {
+    pixels: paint(map, 'magma', 0, high),
+    legend: { title: 'FLIP', unit: '0 to 1', scale: 'magma', low: 0, high, dataLow, dataHigh },
+  };
+}
+
+function differenceOf(p: Rgb, q: Rgb, title: string, exposure: Display): Shown {
+  const size = p[0].length;
   const d = new Float32Array(size);
   for (let i = 0; i < size; i++) {
     d[i] =
@@ -280,7 +314,7 @@ function difference(a: FilmLayers, b: FilmLayers, exposure: Display): Shown | nu
   }
   return {
     pixels,
-    legend: { title: 'A − B', unit: '% of white', scale: 'a-b', low: -top, high: top, dataLow, dataHigh },
+    legend: { title, unit: '% of white', scale: 'a-b', low: -top, high: top, dataLow, dataHigh },
   };
 }
 
@@ -342,6 +376,14 @@ export function show(
       const planes = planes3(film, 'beauty');
       return planes && hatched(planes, film.width, exposure);
     }
+    case 'depth': {
+      const at = pictureAtLimit(film, view.limit);
+      if (!at) return null;
+      if (!view.difference) return color(at, exposure);
+      return differenceOf(at, pictureAtLimit(film, LEDGER_LAYERS.length - 1)!, 'at the limit − whole', exposure);
+    }
+    case 'flip':
+      return other ? flip(film, other, exposure) : null;
     case 'difference':
       return other ? difference(film, other, exposure) : null;
   }

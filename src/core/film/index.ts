@@ -10,9 +10,20 @@ export {
   type MaskLayer,
   MEASURED_LAYERS,
 } from './features';
-export { type FilmFigures, measureFilm } from './figures';
+export { type FilmFigures, halvesOf, measureFilm } from './figures';
 export { Film, type RayCounts } from './film';
 export { COVERAGE_RANKS, type FilmLayers, type Layer, layerNames, makeLayer, makeLayers } from './layers';
+export {
+  type DepthCurve,
+  type DepthStep,
+  depthCurve,
+  ENOUGH_CELL,
+  ENOUGH_RMS,
+  LEDGER_LAYERS,
+  pictureAtLimit,
+  reachOfBand,
+} from './ledger';
+export { COSTED_KINDS, costsOf, msOfCell, raysOfCell } from './ray-costs';
 export { type Balance, type GroupBalance, NEUTRAL, relight } from './relight';
 export { limitShares, type NoiseShares, type ObjectShare, objectShares } from './shares';
 export { type FilmSpec, filmBytes, makeSpec } from './spec';

@@ -1,4 +1,4 @@
-export { changeText } from './labels';
+export { changeText, settingLabel } from './labels';
 export { isPreset, PRESETS, type PresetName } from './presets';
 export {
   canonicalJson,

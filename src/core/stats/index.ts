@@ -1,3 +1,25 @@
 export { allocate, type CellNeed } from './allocate';
+export {
+  type Counts,
+  CURES,
+  type Cure,
+  type CureFit,
+  type CureGoal,
+  type CureModel,
+  type CurePrediction,
+  fitCures,
+  msOf,
+  ONE_EACH,
+  type Patches,
+  type Pilot,
+  predictCure,
+  solveCure,
+  squaresOf,
+} from './cure';
 export { efficiency } from './efficiency';
+export { type PictureErrors, pictureErrors } from './errors';
+export { flipMap } from './flip';
+export { nonNegativeLeastSquares } from './least-squares';
 export { cellNoise, type Noise, noiseFigures, noiseMap, noiseOf, noiseSquares, type Rgb } from './noise';
+export { between, type Interval, mulberry, scaledBy, widened } from './resample';
+export { type Chosen, chooseCells } from './strata';

@@ -1,10 +1,15 @@
 import type { FilmFigures, FilmSpec } from '@/core/film';
 import { canonicalJson, parseRecipe, type Recipe } from '@/core/recipe';
-import type { Noise } from '@/core/stats';
+import type { Interval, Noise } from '@/core/stats';
 import type { Sql } from './connection';
 import { newId } from './ids';
 
 export type TrialState = 'queued' | 'rendering' | 'storing' | 'done' | 'stopped' | 'failed';
+
+export interface Prediction {
+  noise: Interval;
+  seconds: Interval;
+}
 
 /** Seconds a trial spent, by what on. */
 export interface TrialSeconds {
@@ -39,6 +44,8 @@ export interface TrialRow {
   figures: FilmFigures | null;
   spec: FilmSpec | null;
   film: string | null;
+  /** Noise in percent and seconds at speed 1 as predicted when it was logged; null when they were not. */
+  predicted: Prediction | null;
   createdAt: string;
   finishedAt: string | null;
 }
@@ -46,7 +53,7 @@ export interface TrialRow {
 /** Columns of a trial; `figures` says which of its figures. */
 const columns = (sql: Sql, figures = sql`figures`) => sql`
   trial.id, shot_id as shot, number, revision_id as revision, recipe.document as recipe, recipe_hash as "recipeHash", camera, frame,
-  parent, title, note, starred, state, fraction, left_ms as "leftMs", fault, seconds, noise, ${figures} as figures, spec, film,
+  parent, title, note, starred, state, fraction, left_ms as "leftMs", fault, seconds, noise, ${figures} as figures, spec, film, predicted,
   created_at as "createdAt", finished_at as "finishedAt"`;
 
 /** A stored trial; settings that did not exist when it was made have their defaults. */
@@ -76,6 +83,7 @@ export interface NewTrial {
   frame?: number | null;
   parent: string | null;
   title: string;
+  predicted?: Prediction | null;
 }
 
 /** Adds a trial to the logbook, numbered within its shot. */
@@ -87,8 +95,8 @@ export async function addTrial(sql: Sql, trial: NewTrial): Promise<{ id: string;
       { next: number }[]
     >`select coalesce(max(number), 0) + 1 as next from trial where shot_id = ${trial.shot}`;
     const id = newId();
-    await tx`insert into trial (id, shot_id, number, revision_id, recipe_hash, camera, frame, parent, title)
-      values (${id}, ${trial.shot}, ${next}, ${trial.revision}, ${trial.recipeHash}, ${trial.camera}, ${trial.frame ?? null}, ${trial.parent}, ${trial.title})`;
+    await tx`insert into trial (id, shot_id, number, revision_id, recipe_hash, camera, frame, parent, title, predicted)
+      values (${id}, ${trial.shot}, ${next}, ${trial.revision}, ${trial.recipeHash}, ${trial.camera}, ${trial.frame ?? null}, ${trial.parent}, ${trial.title}, ${trial.predicted ? tx.json(trial.predicted as never) : null})`;
     return { id, number: next };
   });
 }

@@ -2,10 +2,12 @@
 
 import { scaleLog } from 'd3';
 import { type PointerEvent, useEffect, useRef, useState } from 'react';
+import type { Prediction } from '@/render/proposal';
+import { useCure } from '../state/cure-store';
 import { useDesk } from '../state/desk-store';
 import { clock, percent, two } from '../state/format';
 import { useSession } from '../state/session';
-import { finished } from '../state/types';
+import { finished, type Trial } from '../state/types';
 
 const PAD = { left: 44, right: 14, top: 8, bottom: 20 };
 
@@ -17,6 +19,29 @@ function ticks(low: number, high: number): number[] {
   const inside = all.filter((v) => v >= low * 0.999 && v <= high * 1.001);
   const step = Math.ceil(inside.length / 5);
   return inside.filter((_, i) => i % step === 0);
+}
+
+/** Trials that no other beats in both noise and time, by time. */
+function frontier(trials: Trial[]): Trial[] {
+  const sorted = [...trials].sort((a, b) => a.seconds!.calibrated - b.seconds!.calibrated);
+  let least = Infinity;
+  return sorted.filter((t) => {
+    if (t.noise!.rms >= least) return false;
+    least = t.noise!.rms;
+    return true;
+  });
+}
+
+/** What is predicted: the proposal at hand and the recipe as it stands, and those of trials that are under way. */
+function usePredictions(): { words: string; predicted: Prediction }[] {
+  const { data } = useSession();
+  const answer = useCure((s) => s.answer);
+  const out: { words: string; predicted: Prediction }[] = [];
+  if (answer) out.push({ words: 'the recipe as it stands', predicted: answer.now });
+  if (answer?.proposal) out.push({ words: 'the proposal', predicted: answer.proposal.predicted });
+  for (const t of data.trials)
+    if (t.predicted && !finished(t)) out.push({ words: `${two(t.number)} ${t.title}`, predicted: t.predicted });
+  return out;
 }
 
 /** The noise–time map: every trial a dot, lines of equal efficiency as the grid, target and budget to drag. */
@@ -33,8 +58,14 @@ export function NoiseTime() {
   const dots = data.trials.filter(
     (t) => finished(t) && t.noise && t.noise.rms > 0 && t.seconds && t.seconds.calibrated > 0,
   );
-  const times = [...dots.map((t) => t.seconds!.calibrated), desk.budgetSeconds];
-  const noises = [...dots.map((t) => t.noise!.rms), desk.target];
+  const hollow = usePredictions();
+  const times = [
+    ...dots.map((t) => t.seconds!.calibrated),
+    ...hollow.map((h) => h.predicted.seconds.value),
+    desk.budgetSeconds,
+  ];
+  const noises = [...dots.map((t) => t.noise!.rms), ...hollow.map((h) => h.predicted.noise.value), desk.target];
+  const best = frontier(dots);
   const [t0, t1] = [Math.min(...times) / 2, Math.max(...times) * 1.6];
   const [n0, n1] = [Math.min(...noises) / 1.6, Math.max(...noises) * 1.6];
   const x = scaleLog([t0, t1], [PAD.left, size.width - PAD.right]);
@@ -66,86 +97,108 @@ export function NoiseTime() {
     else desk.set({ budgetSeconds: Number((desk.budgetSeconds * k).toPrecision(2)) });
   };
   return (
-    <section aria-label="Noise and time" className="flex w-[372px] shrink-0 flex-col">
-      <header className="flex items-baseline justify-between px-3 pt-2">
-        <h2 className="font-semibold">Noise and time</h2>
-        <span className="text-dim">time at speed 1 · lines of equal efficiency</span>
-      </header>
-      <div ref={box} className="min-h-0 flex-1" data-testid="noise-time">
-        <svg width={size.width} height={size.height} className="num block text-[10.5px]">
-          <title>Noise over time, both logarithmic; time as a machine of speed 1 would have taken</title>
-          <clipPath id="plot">
-            <rect
-              x={PAD.left}
-              y={PAD.top}
-              width={Math.max(0, size.width - PAD.left - PAD.right)}
-              height={Math.max(0, size.height - PAD.top - PAD.bottom)}
+    <div ref={box} className="min-h-0 flex-1" data-testid="noise-time">
+      <svg width={size.width} height={size.height} className="num block text-[10.5px]">
+        <title>Noise over time, both logarithmic; time as a machine of speed 1 would have taken</title>
+        <clipPath id="plot">
+          <rect
+            x={PAD.left}
+            y={PAD.top}
+            width={Math.max(0, size.width - PAD.left - PAD.right)}
+            height={Math.max(0, size.height - PAD.top - PAD.bottom)}
+          />
+        </clipPath>
+        <g clipPath="url(#plot)" stroke="#3f3f3f">
+          {lines.map((c) => (
+            <line key={c} x1={x(t0)} y1={y(Math.sqrt(c / t0))} x2={x(t1)} y2={y(Math.sqrt(c / t1))} />
+          ))}
+        </g>
+        {ticks(t0, t1).map((t) => (
+          <text key={t} x={x(t)} y={size.height - 6} textAnchor="middle" fill="#979797">
+            {clock(t)}
+          </text>
+        ))}
+        {ticks(n0, n1).map((n) => (
+          <text key={n} x={PAD.left - 6} y={y(n) + 3.5} textAnchor="end" fill="#979797">
+            {n}
+          </text>
+        ))}
+        <Guide
+          label={`target ${percent(desk.target)}`}
+          value={desk.target}
+          x1={PAD.left}
+          x2={size.width - PAD.right}
+          y1={y(desk.target)}
+          y2={y(desk.target)}
+          onDrag={drag('target')}
+          onKey={nudge('target')}
+        />
+        <Guide
+          label={clock(desk.budgetSeconds)}
+          value={desk.budgetSeconds}
+          x1={x(desk.budgetSeconds)}
+          x2={x(desk.budgetSeconds)}
+          y1={PAD.top}
+          y2={size.height - PAD.bottom}
+          onDrag={drag('budget')}
+          onKey={nudge('budget')}
+        />
+        {best.length > 1 && (
+          <polyline
+            points={best.map((t) => `${x(t.seconds!.calibrated)},${y(t.noise!.rms)}`).join(' ')}
+            fill="none"
+            stroke="#8a8a8a"
+          />
+        )}
+        {hollow.map((h) => (
+          <g key={h.words} stroke="#d8d8d8" fill="none">
+            <line
+              x1={x(h.predicted.seconds.low)}
+              x2={x(h.predicted.seconds.high)}
+              y1={y(h.predicted.noise.value)}
+              y2={y(h.predicted.noise.value)}
+              stroke="#777"
             />
-          </clipPath>
-          <g clipPath="url(#plot)" stroke="#3f3f3f">
-            {lines.map((c) => (
-              <line key={c} x1={x(t0)} y1={y(Math.sqrt(c / t0))} x2={x(t1)} y2={y(Math.sqrt(c / t1))} />
-            ))}
+            <line
+              x1={x(h.predicted.seconds.value)}
+              x2={x(h.predicted.seconds.value)}
+              y1={y(h.predicted.noise.low)}
+              y2={y(h.predicted.noise.high)}
+              stroke="#777"
+            />
+            <circle cx={x(h.predicted.seconds.value)} cy={y(h.predicted.noise.value)} r="4" data-testid="predicted">
+              <title>{`${h.words}\npredicted ${percent(h.predicted.noise.value)} in ${clock(h.predicted.seconds.value)}`}</title>
+            </circle>
           </g>
-          {ticks(t0, t1).map((t) => (
-            <text key={t} x={x(t)} y={size.height - 6} textAnchor="middle" fill="#979797">
-              {clock(t)}
-            </text>
-          ))}
-          {ticks(n0, n1).map((n) => (
-            <text key={n} x={PAD.left - 6} y={y(n) + 3.5} textAnchor="end" fill="#979797">
-              {n}
-            </text>
-          ))}
-          <Guide
-            label={`target ${percent(desk.target)}`}
-            value={desk.target}
-            x1={PAD.left}
-            x2={size.width - PAD.right}
-            y1={y(desk.target)}
-            y2={y(desk.target)}
-            onDrag={drag('target')}
-            onKey={nudge('target')}
-          />
-          <Guide
-            label={clock(desk.budgetSeconds)}
-            value={desk.budgetSeconds}
-            x1={x(desk.budgetSeconds)}
-            x2={x(desk.budgetSeconds)}
-            y1={PAD.top}
-            y2={size.height - PAD.bottom}
-            onDrag={drag('budget')}
-            onKey={nudge('budget')}
-          />
-          {dots.map((t) => {
-            const slot = t.id === trialA?.id ? 'A' : t.id === trialB?.id ? 'B' : null;
-            return (
-              // biome-ignore lint/a11y/useSemanticElements: an SVG mark cannot be a button element
-              <circle
-                key={t.id}
-                role="button"
-                tabIndex={0}
-                aria-label={`trial ${two(t.number)}: noise ${percent(t.noise!.rms)}, time ${clock(t.seconds!.calibrated)}`}
-                cx={x(t.seconds!.calibrated)}
-                cy={y(t.noise!.rms)}
-                r={slot ? 5 : 4}
-                fill={slot === 'A' ? 'var(--color-a)' : slot === 'B' ? 'var(--color-b)' : '#a8a8a8'}
-                stroke={t.id === baseline?.id ? '#fff' : 'none'}
-                className="cursor-pointer"
-                onClick={(e) =>
-                  desk.set(
-                    e.altKey || e.shiftKey ? { b: { kind: 'trial', id: t.id } } : { a: { kind: 'trial', id: t.id } },
-                  )
-                }
-                onKeyDown={(e) => e.key === 'Enter' && desk.set({ a: { kind: 'trial', id: t.id } })}
-              >
-                <title>{`${two(t.number)} ${t.title}\n${percent(t.noise!.rms)} in ${clock(t.seconds!.calibrated)}`}</title>
-              </circle>
-            );
-          })}
-        </svg>
-      </div>
-    </section>
+        ))}
+        {dots.map((t) => {
+          const slot = t.id === trialA?.id ? 'A' : t.id === trialB?.id ? 'B' : null;
+          return (
+            // biome-ignore lint/a11y/useSemanticElements: an SVG mark cannot be a button element
+            <circle
+              key={t.id}
+              role="button"
+              tabIndex={0}
+              aria-label={`trial ${two(t.number)}: noise ${percent(t.noise!.rms)}, time ${clock(t.seconds!.calibrated)}`}
+              cx={x(t.seconds!.calibrated)}
+              cy={y(t.noise!.rms)}
+              r={slot ? 5 : 4}
+              fill={slot === 'A' ? 'var(--color-a)' : slot === 'B' ? 'var(--color-b)' : '#a8a8a8'}
+              stroke={t.id === baseline?.id ? '#fff' : 'none'}
+              className="cursor-pointer"
+              onClick={(e) =>
+                desk.set(
+                  e.altKey || e.shiftKey ? { b: { kind: 'trial', id: t.id } } : { a: { kind: 'trial', id: t.id } },
+                )
+              }
+              onKeyDown={(e) => e.key === 'Enter' && desk.set({ a: { kind: 'trial', id: t.id } })}
+            >
+              <title>{`${two(t.number)} ${t.title}\n${percent(t.noise!.rms)} in ${clock(t.seconds!.calibrated)}`}</title>
+            </circle>
+          );
+        })}
+      </svg>
+    </div>
   );
 }
 

@@ -42,6 +42,13 @@ export function Logbook() {
   );
 }
 
+/** How far a trial came from what was predicted. */
+function foretold({ predicted, noise }: Trial): string {
+  if (!predicted || !noise) return '';
+  const off = Math.round((noise.rms / predicted.noise.value - 1) * 100);
+  return ` · ${off > 0 ? '+' : off < 0 ? '−' : '±'}${Math.abs(off)} %`;
+}
+
 function Entry({ trial }: { trial: Trial }) {
   const { baseline, trialA, trialB, data, refresh } = useSession();
   const set = useDesk((s) => s.set);
@@ -104,14 +111,14 @@ function Entry({ trial }: { trial: Trial }) {
         className="num truncate text-[11.5px] text-soft"
         title={
           trial.seconds
-            ? `traced in ${clock(trial.seconds.trace)} by the clock, ${clock(trial.seconds.calibrated)} at speed 1 (efficiency is made of the latter, since machines slow down and speed up)`
+            ? `${trial.predicted ? `predicted ${percent(trial.predicted.noise.value)} in ${clock(trial.predicted.seconds.value)}; ` : ''}traced in ${clock(trial.seconds.trace)} by the clock, ${clock(trial.seconds.calibrated)} at speed 1 (efficiency is made of the latter, since machines slow down and speed up)`
             : undefined
         }
       >
         {trial.state === 'failed'
           ? trial.fault
           : finished(trial)
-            ? `${percent(trial.noise?.rms)} · ${clock(trial.seconds?.trace)}`
+            ? `${percent(trial.noise?.rms)} · ${clock(trial.seconds?.trace)}${foretold(trial)}`
             : ' '}
       </p>
       <div className="flex items-center gap-1 text-dim">

@@ -163,7 +163,7 @@ export function Picture() {
   };
 
   const hasB = desk.b !== null && slots.B.place !== null;
-  const wiping = hasB && desk.wipeOn && desk.overlay !== 'difference';
+  const wiping = hasB && desk.wipeOn && desk.overlay !== 'difference' && desk.overlay !== 'flip';
   const region = drawn ?? recipe?.region ?? null;
   const film = slots.A.place;
   const pixelated = film ? width / film.width >= 2 : false;
@@ -290,7 +290,7 @@ function Badges({
       <span className="num absolute top-3 left-3 bg-a px-2 py-0.5 text-[11.5px] font-semibold text-pit">
         A {labelOf(a, numberA)}
       </span>
-      {b && (wiping || overlay === 'difference') && (
+      {b && (wiping || overlay === 'difference' || overlay === 'flip') && (
         <span className="num absolute top-3 right-3 bg-b px-2 py-0.5 text-[11.5px] font-semibold text-pit">
           B {labelOf(b, numberB)}
         </span>

@@ -6,7 +6,7 @@ import { useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { Toaster } from 'sonner';
 import { BalancePanel } from '../balance/balance-panel';
-import { NoiseTime } from '../charts/noise-time';
+import { Drawer } from '../charts/drawer';
 import { ImportDialog } from '../import/import-dialog';
 import { droppedFiles, useImport } from '../import/import-store';
 import { Logbook } from '../logbook/logbook';
@@ -113,7 +113,7 @@ function Desk() {
           <Rail />
           <div className="flex h-[208px] shrink-0">
             <Logbook />
-            <NoiseTime />
+            <Drawer />
           </div>
         </main>
         <aside className="flex w-[400px] shrink-0 flex-col border-l border-line bg-panel" aria-label={view}>

@@ -1,6 +1,7 @@
 import type { Balance } from '@/core/film';
 import type { Recipe } from '@/core/recipe';
 import type { SceneDocument } from '@/core/scene';
+import type { Prediction } from '@/render/proposal';
 import type { Mood, RevisionLine, ShotData, Trial } from './types';
 
 /** A refusal of the server, as it words it. */
@@ -60,8 +61,15 @@ export const api = {
   revision: (id: string) => ask<{ revision: { number: number; document: SceneDocument } }>(`/api/revisions/${id}`),
   putContent: (bytes: Uint8Array<ArrayBuffer>) =>
     ask<{ hash: string; bytes: number }>('/api/blobs', { method: 'PUT', body: bytes }),
-  logTrial: (trial: { shot: string; camera: string; frame: number | null; recipe: Recipe; parent: string | null }) =>
-    ask<{ trial: Trial }>('/api/trials', { method: 'POST', json: trial }),
+  logTrial: (trial: {
+    shot: string;
+    camera: string;
+    frame: number | null;
+    recipe: Recipe;
+    parent: string | null;
+    title?: string;
+    predicted?: Prediction | null;
+  }) => ask<{ trial: Trial }>('/api/trials', { method: 'POST', json: trial }),
   editTrial: (id: string, change: { title?: string; note?: string; starred?: boolean; removed?: boolean }) =>
     ask(`/api/trials/${id}`, { method: 'PATCH', json: change }),
   stopTrial: (id: string) => ask(`/api/trials/${id}/stop`, { method: 'POST' }),

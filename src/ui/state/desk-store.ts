@@ -5,7 +5,8 @@ import { NEUTRAL } from '@/core/film';
 
 export type ViewName = 'setup' | 'tune' | 'split' | 'balance';
 export type SetupPart = 'contents' | 'lights' | 'sky' | 'camera' | 'surfaces' | 'why';
-export type Overlay = 'none' | 'noise' | 'cost' | 'difference' | 'tally-group' | 'tally-class' | 'clipped';
+export type Overlay = 'none' | 'noise' | 'cost' | 'difference' | 'flip' | 'tally-group' | 'tally-class' | 'clipped';
+export type DrawerFace = 'map' | 'depth' | 'sources' | 'errors';
 export type Guide = 'none' | 'thirds' | 'middle' | 'safe' | '2.39:1' | '1.85:1' | '1:1';
 /** `reference`: a picture or plate of the scene's contents, by name. */
 export type Pick = { kind: 'live' } | { kind: 'trial'; id: string } | { kind: 'reference'; name: string };
@@ -43,6 +44,11 @@ interface Desk {
   /** Gains by trial. */
   balances: Record<string, Balance>;
   moodNames: Record<string, string>;
+  /** What the right end of the drawer shows. */
+  face: DrawerFace;
+  /** Limit of the ledger's axis at which A is shown; null shows all of it. */
+  depthLimit: number | null;
+  depthDifference: boolean;
   paletteOpen: boolean;
   helpOpen: boolean;
   set: (change: Partial<Desk>) => void;
@@ -77,6 +83,9 @@ export const useDesk = create<Desk>()(
       budgetSeconds: 120,
       balances: {},
       moodNames: {},
+      face: 'map',
+      depthLimit: null,
+      depthDifference: false,
       paletteOpen: false,
       helpOpen: false,
       set: (change) => set(change),
@@ -90,7 +99,16 @@ export const useDesk = create<Desk>()(
     }),
     {
       name: 'lantern-desk',
-      partialize: ({ paletteOpen: _p, helpOpen: _h, drawing: _d, solo: _o, set: _s, setBalance: _b, ...kept }) => kept,
+      partialize: ({
+        paletteOpen: _p,
+        helpOpen: _h,
+        drawing: _d,
+        solo: _o,
+        depthLimit: _l,
+        set: _s,
+        setBalance: _b,
+        ...kept
+      }) => kept,
     },
   ),
 );

@@ -1,4 +1,4 @@
-import type { NoiseShares, RayCounts } from '@/core/film';
+import type { NoiseShares, ObjectShare, RayCounts } from '@/core/film';
 import { frameOf } from '@/core/recipe';
 import { efficiency, type Noise } from '@/core/stats';
 import type { Slot } from '@/render/film-protocol';
@@ -15,6 +15,8 @@ export interface Figures {
   calibrated: number | null;
   rays: RayCounts | null;
   shares: NoiseShares | null;
+  /** By object of the first hit; null where the logbook's list leaves them out. */
+  objects: ObjectShare[] | null;
   samples: number | null;
 }
 
@@ -25,6 +27,7 @@ export function trialFigures(t: Trial): Figures {
     calibrated: t.seconds?.calibrated ?? null,
     rays: t.figures?.rays ?? null,
     shares: t.figures?.shares ?? null,
+    objects: t.figures?.objects ?? null,
     samples: t.figures?.samples ?? null,
   };
 }
@@ -41,6 +44,7 @@ export function figuresOf(session: Session, slot: Slot): Figures {
     calibrated: null,
     rays: s?.rays ?? null,
     shares: s?.shares ?? null,
+    objects: s?.objects ?? null,
     samples: null,
   };
 }

@@ -8,6 +8,7 @@ import { type Camera, type Content, lightGroups, type SceneDocument, stillAt } f
 import type { LiveStatus } from '@/render/film-protocol';
 import { FilmClient } from '../picture/film-client';
 import { ApiError, api } from './api';
+import { predictionFor } from './cure-store';
 import { type Pick, useDesk } from './desk-store';
 import { saveDraftNow, TAB, useDraft } from './draft';
 import { useRecipe } from './recipe-store';
@@ -257,7 +258,7 @@ function Opened({ client, shots, removedShots, data, status, connected, refresh,
   const keyB = JSON.stringify(sourceB);
   useEffect(() => client.send({ type: 'show', slot: 'A', source: JSON.parse(keyA) }), [client, keyA]);
   useEffect(() => client.send({ type: 'show', slot: 'B', source: JSON.parse(keyB) }), [client, keyB]);
-  const views = JSON.stringify(viewsOf(desk, groups, trialA, trialB));
+  const views = JSON.stringify(viewsOf(desk, groups, trialA, trialB, recipe !== null && recipe.film.ledger !== 'off'));
   const exposure = sceneExposure * 2 ** desk.viewStops;
   const look = JSON.stringify(document.look);
   useEffect(() => {
@@ -279,6 +280,7 @@ function Opened({ client, shots, removedShots, data, status, connected, refresh,
         frame: first === last ? null : frame,
         recipe: current,
         parent: parent?.id ?? null,
+        predicted: predictionFor(current),
       });
       if (!data.shot.baseline) await api.setBaseline(data.shot.id, trial.id);
       expected.current = trial.id;

@@ -25,6 +25,7 @@ function trial(change: Partial<Trial> & { recipe?: Trial['recipe'] } = {}): Tria
     noise: { rms: 2, p95: 3, worst: 4 } as unknown as Trial['noise'],
     figures: null,
     spec: null,
+    predicted: null,
     createdAt: '2026-01-01T00:00:00Z',
     ...change,
   };

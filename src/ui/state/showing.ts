@@ -50,19 +50,27 @@ export function sourceOf(
 }
 
 /** What A and B show, from the view, the overlay and the layer chosen. */
-export function viewsOf(desk: Desk, groups: string[], a: Trial | null, b: Trial | null): { a: View; b: View } {
+export function viewsOf(
+  desk: Desk,
+  groups: string[],
+  a: Trial | null,
+  b: Trial | null,
+  /** Whether the live film keeps a bounce ledger. */
+  ledger = false,
+): { a: View; b: View } {
   const beauty: View = { kind: 'color', layer: 'beauty' };
   const overlays: Record<Desk['overlay'], View | null> = {
     none: null,
     noise: { kind: 'noise' },
     cost: { kind: 'cost' },
     difference: { kind: 'difference' },
+    flip: { kind: 'flip' },
     'tally-group': { kind: 'tally', parting: 'group' },
     'tally-class': { kind: 'tally', parting: 'class' },
     clipped: { kind: 'clipped' },
   };
   const overlay = overlays[desk.overlay];
-  if (overlay) return { a: overlay, b: overlay.kind === 'difference' ? beauty : overlay };
+  if (overlay) return { a: overlay, b: overlay.kind === 'difference' || overlay.kind === 'flip' ? beauty : overlay };
   if (desk.view === 'split') {
     const view: View = isData(desk.layer)
       ? { kind: 'data', layer: desk.layer, range: desk.range }
@@ -75,6 +83,11 @@ export function viewsOf(desk: Desk, groups: string[], a: Trial | null, b: Trial 
         ? { kind: 'relit', groups: filmGroups(t, groups), balance: desk.balances[t.id] }
         : beauty;
     return { a: relit(a), b: relit(b) };
+  }
+  if (desk.face === 'depth' && desk.depthLimit !== null) {
+    const at = (keeps: boolean): View =>
+      keeps ? { kind: 'depth', limit: desk.depthLimit!, difference: desk.depthDifference } : beauty;
+    return { a: at(desk.a.kind === 'live' ? ledger : a?.recipe.film.ledger !== 'off'), b: beauty };
   }
   return { a: beauty, b: beauty };
 }

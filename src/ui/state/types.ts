@@ -2,6 +2,7 @@ import type { Balance, FilmFigures, FilmSpec } from '@/core/film';
 import type { Recipe } from '@/core/recipe';
 import type { SceneDocument } from '@/core/scene';
 import type { Noise } from '@/core/stats';
+import type { Prediction } from '@/render/proposal';
 
 /** What the server says of a shot, as JSON. */
 export interface ShotData {
@@ -44,6 +45,7 @@ export interface Trial {
   noise: Noise | null;
   figures: FilmFigures | null;
   spec: FilmSpec | null;
+  predicted: Prediction | null;
   createdAt: string;
 }
 

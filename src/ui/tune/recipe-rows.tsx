@@ -8,7 +8,9 @@ import { Toggle } from '../parts/toggle';
 import type { Figures } from '../state/figures';
 import { share } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
+import { idleWords } from './consequences';
 import { GOVERNS, noiseShareOf, rayShareOf } from './governs';
+import { useLookedAt } from './outlook-strip';
 
 function Section({ title, beside }: { title: string; beside?: ReactNode }) {
   return (
@@ -34,8 +36,16 @@ function Row({ path, label, tip, recipe, figures, children }: RowProps) {
     preset !== null && JSON.stringify(settingAt(preset, path)) !== JSON.stringify(settingAt(recipe, path));
   const rays = rayShareOf(path, figures.rays);
   const noise = noiseShareOf(path, figures.shares);
+  const look = useLookedAt((s) => s.set);
+  const idle = idleWords(path, settingAt(recipe, path), figures);
   return (
-    <div className="grid h-[26px] grid-cols-[1fr_auto_30px_28px_30px_28px] items-center gap-x-2 pr-3 pl-4 hover:bg-raised">
+    // biome-ignore lint/a11y/noStaticElementInteractions: only tells the strip below which row is looked at
+    <div
+      onPointerEnter={() => look(path)}
+      onPointerLeave={() => look(null)}
+      onFocus={() => look(path)}
+      className="grid h-[26px] grid-cols-[1fr_auto_30px_28px_30px_28px] items-center gap-x-2 pr-3 pl-4 hover:bg-raised"
+    >
       <Tip text={tip} side="left">
         <span className="relative -ml-2.5 truncate pl-2.5">
           {changed && (
@@ -49,7 +59,9 @@ function Row({ path, label, tip, recipe, figures, children }: RowProps) {
         </span>
       </Tip>
       <span className="flex gap-1">{children}</span>
-      {GOVERNS[path] ? (
+      {idle ? (
+        <span className="col-span-4 truncate text-right text-[11px] text-dim">{idle}</span>
+      ) : GOVERNS[path] ? (
         <>
           <ToneBar value={rays} label={`${share(rays)} of the rays`} />
           <span className="num text-right text-[11px] text-dim">{share(rays)}</span>

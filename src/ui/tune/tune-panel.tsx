@@ -10,7 +10,9 @@ import { type Figures, figuresOf, relativeEfficiency } from '../state/figures';
 import { clock, count, percent, share, two, words } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
 import { useSession } from '../state/session';
+import { CurePart } from './cure-part';
 import { topSources } from './governs';
+import { OutlookStrip } from './outlook-strip';
 import { Rows } from './recipe-rows';
 
 /** Tune: the recipe, each row with the share of rays and of noise that it governs, measured in A. */
@@ -47,7 +49,9 @@ export function TunePanel() {
       <div className="min-h-0 flex-1 overflow-y-auto py-1.5" data-testid="recipe-rows">
         <Rows recipe={recipe} figures={f} />
       </div>
+      <OutlookStrip figures={f} />
       <Sources figures={f} />
+      <CurePart />
       <Foot recipe={recipe} />
     </>
   );

@@ -12,6 +12,11 @@ import { answer, body, Refusal } from '@/server/http/respond';
 import { sendingQueue, TRIAL_QUEUE } from '@/server/jobs/queue';
 
 const identifier = z.string().refine(isId, 'must be an identifier as the server gave it');
+const interval = z.strictObject({
+  value: z.number().nonnegative(),
+  low: z.number().nonnegative(),
+  high: z.number().nonnegative(),
+});
 const request_ = z.strictObject({
   shot: z.string(),
   /** Scene revision; without it the draft's scene, which becomes one. */
@@ -21,6 +26,8 @@ const request_ = z.strictObject({
   recipe: z.unknown(),
   parent: identifier.nullable().default(null),
   title: z.string().max(120).optional(),
+  /** What it is predicted to come to, to be set against what is measured. */
+  predicted: z.strictObject({ noise: interval, seconds: interval }).nullable().default(null),
 });
 
 /** Bytes that stored films may take together. */
@@ -80,6 +87,7 @@ export const POST = (request: Request) =>
       frame: asked.frame,
       parent: parent?.id ?? null,
       title,
+      predicted: asked.predicted,
     });
     await (await sendingQueue(sql)).send(TRIAL_QUEUE, { trial: id });
     await announce(sql, { type: 'trial', id, shot: shot.id, state: 'queued' });

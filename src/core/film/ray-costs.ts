@@ -1,0 +1,39 @@
+import { RAY_COUNTERS, RAY_KINDS, TABLE } from '../kernel';
+import { nonNegativeLeastSquares } from '../stats';
+import type { Film } from './film';
+
+/** Kinds of rays as their cost is told apart: shadow rays of all groups are one. */
+export const COSTED_KINDS = [...RAY_KINDS, 'shadow'] as const;
+/** How strongly a kind's cost is drawn to that of the mean ray where cells do not tell kinds apart. */
+const RIDGE = 0.001;
+
+/** Rays of each costed kind a pixel of a cell. */
+export function raysOfCell(film: Film, t: number): number[] {
+  const { w, h } = film.place(t);
+  const table = film.tables(t);
+  const out = RAY_KINDS.map((_, k) => table[TABLE.rays + k] / (w * h));
+  let shadow = 0;
+  for (let k = RAY_KINDS.length; k < RAY_COUNTERS; k++) shadow += table[TABLE.rays + k];
+  return [...out, shadow / (w * h)];
+}
+
+/** Milliseconds of one thread a pixel of a cell. */
+export function msOfCell(film: Film, t: number): number {
+  const { w, h } = film.place(t);
+  return film.tables(t)[TABLE.timeMs] / (w * h);
+}
+
+/**
+ * Milliseconds a ray of each kind costs, by non-negative least squares of times on counts (`COSTED_KINDS` a row), with a
+ * ridge to the mean ray's cost. Counts are the same on every machine and at every moment; times are not. Films with other
+ * splits among the rows tell kinds apart that always come together in one film.
+ */
+export function costsOf(rows: readonly number[][], times: readonly number[]): Float64Array {
+  const rays = rows.reduce((s, r) => s + r.reduce((a, v) => a + v, 0), 0);
+  const mean = rays > 0 ? times.reduce((a, v) => a + v, 0) / rays : 0;
+  const middle = times.reduce((a, v) => a + v, 0) / Math.max(1, times.length);
+  // A cell during which the machine did something else must not weigh more for it: weights go by what the mean ray would
+  // have taken.
+  const weights = rows.map((r) => 1 / (r.reduce((a, v) => a + v, 0) * mean + middle * 0.1) ** 2);
+  return nonNegativeLeastSquares(rows, times, { weights, ridge: RIDGE, prior: COSTED_KINDS.map(() => mean) });
+}

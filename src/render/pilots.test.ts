@@ -1,0 +1,130 @@
+import { measureFilm } from '@/core/film';
+import { plane, sphere, transformed } from '@/core/scene';
+import { ONE_EACH } from '@/core/stats';
+import { countsOf, Pilots, PilotsStopped, withCounts } from './pilots';
+import { RenderPool } from './pool';
+import { predict, propose } from './proposal';
+import { spawnInline } from './spawn-inline';
+import { testKernel, testRecipe, testScene } from './testing';
+import { costRatio, Tuning, tuned } from './tuning';
+
+const scene = testScene({
+  meshes: {
+    floor: plane(8, 8),
+    ball: transformed(sphere(0.8, 24), [0, 0.8, 0]),
+  },
+  materials: { ball: { base_color: [0.7, 0.3, 0.2] } },
+  lights: [{ kind: 'sphere', name: 'lamp', group: 'lamp', power: 12, position: [1.4, 1.2, 0.6], radius: 0.25 }],
+  environment: [0.02, 0.02, 0.03],
+  camera: { position: [0, 1.5, 5], target: [0, 0.7, 0] },
+});
+const camera = scene.document.cameras[0];
+const recipe = testRecipe(96, 16);
+
+let pool: RenderPool;
+let pilots: Pilots;
+const noiseOf = async (r: typeof recipe) => measureFilm((await pool.render(scene, r, camera, {})).film, 1).noise!.rms;
+
+beforeAll(async () => {
+  pool = new RenderPool(testKernel(), spawnInline, 1);
+  await pool.load(scene);
+  pilots = await Pilots.run(pool, scene, recipe, camera);
+}, 120_000);
+afterAll(() => pool.close());
+
+test('rays that this picture does not have are not tried', () => {
+  expect(pilots.tried).toEqual(expect.arrayContaining(['diffuse', 'light']));
+  expect(pilots.tried).not.toContain('transmission');
+  expect(pilots.tried).not.toContain('fog');
+  expect(pilots.pixels).toBe(96 * 96);
+  expect(pilots.spentMs).toBeGreaterThan(0);
+});
+
+test('noise of recipes that were never rendered is predicted nearly from sixteen samples on patches', async () => {
+  for (const [samples, counts] of [
+    [32, ONE_EACH],
+    [32, { ...ONE_EACH, diffuse: 2 }],
+    [32, { ...ONE_EACH, light: 4 }],
+  ] as const) {
+    const measured = await noiseOf({
+      ...withCounts(recipe, samples, counts),
+      sampling: { ...withCounts(recipe, samples, counts).sampling, seed: 9 },
+    });
+    const { noise } = pilots.predict(samples, counts);
+    expect(noise.value / measured).toBeGreaterThan(0.7);
+    expect(noise.value / measured).toBeLessThan(1.4);
+    expect(noise.low).toBeLessThanOrEqual(noise.value);
+    expect(noise.high).toBeGreaterThanOrEqual(noise.value);
+  }
+}, 120_000);
+
+test('time grows with samples and counts', () => {
+  const ms = (n: number, counts = ONE_EACH) => pilots.predict(n, counts).ms.value;
+  expect(ms(32) / ms(16)).toBeCloseTo(2, 6);
+  expect(ms(16, { ...ONE_EACH, diffuse: 2 })).toBeGreaterThan(ms(16) * 1.05);
+  expect(pilots.predict(16, ONE_EACH).ms.high).toBeGreaterThan(ms(16));
+});
+
+test('dealing samples out never costs more than even ones, and nothing is gained between equal bounds', () => {
+  const saved = pilots.dealtOut(32, 8, 256);
+  expect(saved).toBeGreaterThan(0.2);
+  expect(saved).toBeLessThanOrEqual(1);
+  expect(pilots.dealtOut(32, 32, 32)).toBeCloseTo(1, 6);
+});
+
+test('a proposal reaches the noise that was asked for, and says what it will take', async () => {
+  const goal = { noise: pilots.predict(24, ONE_EACH).noise.value };
+  const p = await propose(pilots, recipe, goal, 1);
+  const measured = await noiseOf(p.recipe);
+  expect(measured).toBeLessThan(goal.noise * 1.1);
+  expect(measured).toBeGreaterThan(goal.noise * 0.75);
+  expect(p.predicted.seconds.value).toBeLessThanOrEqual(p.uniform.predicted.seconds.value * 1.001);
+  expect(p.uniform.samples).toBeGreaterThanOrEqual(22);
+}, 120_000);
+
+test('within a time the proposal is predicted to keep to it', async () => {
+  const seconds = predict(pilots, 32, ONE_EACH, 1).seconds.value;
+  const p = await propose(pilots, recipe, { seconds }, 1);
+  expect(p.predicted.seconds.value).toBeLessThanOrEqual(seconds * 1.01);
+  expect(p.predicted.noise.value).toBeLessThanOrEqual(p.uniform.predicted.noise.value * 1.01);
+}, 120_000);
+
+test('doubling and halving are told of every count that has rays', () => {
+  const own = withCounts(recipe, 16, { ...ONE_EACH, diffuse: 2 });
+  const { consequences, idle, now } = tuned(pilots, own, 1);
+  const of = (what: string) => consequences.find((c) => c.what === what)!;
+  expect(of('samples').twice.noise.value).toBeLessThan(now.noise.value);
+  expect(of('samples').half!.noise.value).toBeGreaterThan(now.noise.value);
+  expect(of('diffuse').half!.seconds.value).toBeLessThan(now.seconds.value);
+  expect(of('light').half).toBeNull();
+  expect(idle).toContain('fog');
+  expect(countsOf(own).diffuse).toBe(2);
+});
+
+test('pilots are kept while only counts change, and run again for another depth', async () => {
+  const tuning = new Tuning();
+  const patient = { document: scene.document, recipe, camera: camera.name, frame: 1 };
+  const steps: string[] = [];
+  const ask = (r: typeof recipe) =>
+    tuning.ask(pool, async () => scene, { ...patient, recipe: r }, null, 1, { onStep: (_d, _o, w) => steps.push(w) });
+  await ask(recipe);
+  const once = steps.length;
+  expect(tuning.has({ ...patient, recipe: withCounts(recipe, 64, { ...ONE_EACH, light: 4 }) })).toBe(true);
+  await ask(withCounts(recipe, 64, ONE_EACH));
+  expect(steps.length).toBe(once);
+  expect(tuning.has({ ...patient, recipe: { ...recipe, rayDepth: { ...recipe.rayDepth, diffuse: 0 } } })).toBe(false);
+}, 120_000);
+
+test('stopping ends it in words', async () => {
+  const abort = new AbortController();
+  const run = Pilots.run(pool, scene, recipe, camera, { signal: abort.signal, onStep: () => abort.abort() });
+  await expect(run).rejects.toBeInstanceOf(PilotsStopped);
+}, 60_000);
+
+test('a smaller depth costs less, and the same recipe the same', async () => {
+  const patient = { document: scene.document, recipe, camera: camera.name, frame: 1 };
+  const direct = { ...recipe, rayDepth: { ...recipe.rayDepth, diffuse: 0 } };
+  const deep = { ...recipe, rayDepth: { ...recipe.rayDepth, diffuse: 4 } };
+  expect(await costRatio(pool, scene, deep, direct, patient)).toBeLessThan(0.9);
+  expect(await costRatio(pool, scene, deep, deep, patient)).toBeCloseTo(1, 6);
+}, 60_000);

@@ -1,0 +1,144 @@
+import { costsOf, msOfCell, raysOfCell } from '@/core/film';
+import type { Recipe } from '@/core/recipe';
+import { parseRecipe } from '@/core/recipe';
+import type { Scene, SceneDocument } from '@/core/scene';
+import { type Counts, CURES, type Cure } from '@/core/stats';
+import type { Patient } from './diagnosis/diagnose';
+import { countsOf, type PilotOptions, Pilots } from './pilots';
+import type { RenderPool } from './pool';
+import { type Goal, type Prediction, type Proposal, predict, propose } from './proposal';
+
+/** What doubling or halving a count, or the camera samples, is predicted to do. */
+export interface Consequence {
+  what: Cure | 'samples';
+  half: Prediction | null;
+  twice: Prediction;
+}
+
+/** What pilots told of a recipe as it stands. */
+export interface Tuned {
+  now: Prediction;
+  consequences: Consequence[];
+  /** Cures without any rays in this picture. */
+  idle: Cure[];
+  hot: number;
+  cells: number;
+  /** Calibrated seconds of the pilots on so many threads. */
+  spentSeconds: number;
+}
+
+export interface Answer extends Tuned {
+  proposal: Proposal | null;
+}
+
+/** Settings that pilots set themselves. */
+function bare(recipe: Recipe): Recipe {
+  const { sampling } = recipe;
+  const { splits, lightSamples, cameraMin, cameraMax, adapt, stopNoise } = parseRecipe({}).sampling;
+  return {
+    ...recipe,
+    name: 'pilot',
+    sampling: { ...sampling, splits, lightSamples, cameraMin, cameraMax, adapt, stopNoise },
+  };
+}
+
+/** Pilots of the scene and recipe last asked about; kept while nothing that counts for them changes. */
+export class Tuning {
+  private known: { key: string; pilots: Pilots } | null = null;
+
+  private keyOf({ document, recipe, camera, frame }: Patient): string {
+    return JSON.stringify([document, bare(recipe), camera, frame]);
+  }
+
+  /** Whether pilots for this have been run. */
+  has(patient: Patient): boolean {
+    return this.known?.key === this.keyOf(patient);
+  }
+
+  /** Runs pilots where there are none, and proposes a recipe for a goal; without one only tells what doubling does. */
+  async ask(
+    pool: RenderPool,
+    sceneOf: (document: SceneDocument) => Promise<Scene>,
+    patient: Patient,
+    goal: Goal | null,
+    threads: number,
+    options: PilotOptions,
+  ): Promise<Answer> {
+    const key = this.keyOf(patient);
+    const { document, recipe, frame } = patient;
+    const camera = document.cameras.find((c) => c.name === patient.camera) ?? document.cameras[0];
+    if (this.known?.key !== key) {
+      this.known = null;
+      const pilots = await Pilots.run(pool, await sceneOf(document), bare(recipe), camera, { ...options, frame });
+      this.known = { key, pilots };
+    }
+    const { pilots } = this.known;
+    const proposal = goal && (await propose(pilots, recipe, goal, threads));
+    return { ...tuned(pilots, recipe, threads), proposal };
+  }
+}
+
+/** What pilots tell of a recipe: its own figures and those of its neighbours. */
+export function tuned(pilots: Pilots, recipe: Recipe, threads: number): Tuned {
+  const counts = countsOf(recipe);
+  const samples = recipe.sampling.cameraMax;
+  const at = (n: number, c: Counts) => predict(pilots, n, c, threads);
+  const consequences: Consequence[] = [
+    { what: 'samples', half: samples >= 2 ? at(samples / 2, counts) : null, twice: at(samples * 2, counts) },
+    ...pilots.tried.map((k) => ({
+      what: k,
+      half: counts[k] >= 2 ? at(samples, { ...counts, [k]: Math.floor(counts[k] / 2) }) : null,
+      twice: at(samples, { ...counts, [k]: counts[k] * 2 }),
+    })),
+  ];
+  return {
+    now: at(samples, counts),
+    consequences,
+    idle: CURES.filter((k) => !pilots.tried.includes(k)),
+    hot: pilots.hot,
+    cells: pilots.cells,
+    spentSeconds: pilots.spentMs / threads / 1000,
+  };
+}
+
+const SAVING_SAMPLES = 2;
+const SAVING_WIDTH = 240;
+
+/**
+ * Time of one recipe over that of another for a camera sample, by the rays that each takes of every kind on a small picture,
+ * each at the cost that its kind was measured to have.
+ */
+export async function costRatio(
+  pool: RenderPool,
+  scene: Scene,
+  from: Recipe,
+  to: Recipe,
+  patient: Patient,
+  signal?: AbortSignal,
+): Promise<number> {
+  const camera = scene.document.cameras.find((c) => c.name === patient.camera) ?? scene.document.cameras[0];
+  const small = (r: Recipe) =>
+    parseRecipe({
+      ...r,
+      size: { ...r.size, scale: Math.max(1, Math.min(r.size.scale, (SAVING_WIDTH / r.size.width) * 100)) },
+      sampling: { ...r.sampling, cameraMin: SAVING_SAMPLES, cameraMax: SAVING_SAMPLES, adapt: 'even', stopNoise: 0 },
+    });
+  if (!pool.isLoaded) await pool.load(scene, from, camera, patient.frame);
+  const rays = async (r: Recipe) => {
+    const { film, finished } = await pool.render(scene, small(r), camera, { frame: patient.frame, signal });
+    if (!finished) throw new Error('stopped');
+    return film;
+  };
+  const before = await rays(from);
+  const after = await rays(to);
+  const rows = (film: typeof before) => Array.from({ length: film.tileCount }, (_, t) => raysOfCell(film, t));
+  const times = (film: typeof before) => Array.from({ length: film.tileCount }, (_, t) => msOfCell(film, t));
+  // Both films together: a kind of ray that only one of them has would have no cost by the other.
+  const costs = costsOf([...rows(before), ...rows(after)], [...times(before), ...times(after)]);
+  const total = (film: typeof before) =>
+    rows(film).reduce((sum, rays, t) => {
+      const { w, h } = film.place(t);
+      return sum + rays.reduce((s, n, k) => s + n * costs[k], 0) * w * h;
+    }, 0);
+  return total(after) / total(before);
+}

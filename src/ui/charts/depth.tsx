@@ -1,0 +1,257 @@
+'use client';
+
+import { scaleLinear, scaleLog } from 'd3';
+import { type PointerEvent, useEffect, useMemo, useRef, useState } from 'react';
+import { toast } from 'sonner';
+import { type DepthCurve, ENOUGH_CELL, ENOUGH_RMS, reachOfBand } from '@/core/film';
+import { parseRecipe, type Recipe, withSetting } from '@/core/recipe';
+import { Plain, Tip, Word } from '../parts/controls';
+import { usePatient } from '../setup/use-patient';
+import { useDesk } from '../state/desk-store';
+import { share } from '../state/format';
+import { useRecipe } from '../state/recipe-store';
+import { useSession } from '../state/session';
+import { finished } from '../state/types';
+
+type Axis = Exclude<Recipe['film']['ledger'], 'off'>;
+const AXES: Axis[] = ['all', 'diffuse', 'reflection', 'transmission', 'fog', 'reach'];
+const PATHS: Record<Axis, string> = {
+  all: 'rayDepth.all',
+  diffuse: 'rayDepth.diffuse',
+  reflection: 'rayDepth.reflection',
+  transmission: 'rayDepth.transmission',
+  fog: 'rayDepth.fog',
+  reach: 'rayDepth.reachMetres',
+};
+
+const limitWords = (axis: Axis, limit: number) =>
+  axis === 'reach' ? `${Number(reachOfBand(limit).toPrecision(3))} m` : String(limit);
+
+/** Chooses what the ledger counts, and keeps one from now on. */
+function KeepLedger({ words }: { words: string }) {
+  const recipe = useRecipe((s) => s.recipe)!;
+  return (
+    <div className="px-3 pt-2 text-soft">
+      <p>{words}</p>
+      <p className="mt-2 flex flex-wrap items-center gap-1">
+        Keep the picture by its
+        {AXES.map((a) => (
+          <Word key={a} on={recipe.film.ledger === a} onClick={() => useRecipe.getState().set('film.ledger', a)}>
+            {a === 'all' ? 'bounces of all kinds' : a === 'reach' ? 'reach' : `${a} bounces`}
+          </Word>
+        ))}
+      </p>
+    </div>
+  );
+}
+
+/** The axis of the film in A; null when it keeps no ledger. */
+function useAxis(): Axis | null {
+  const { trialA } = useSession();
+  const a = useDesk((s) => s.a);
+  const recipe = useRecipe((s) => s.recipe)!;
+  const kept = a.kind === 'live' ? recipe.film.ledger : trialA && finished(trialA) ? trialA.recipe.film.ledger : 'off';
+  return kept === 'off' ? null : kept;
+}
+
+/** Asks for the curve of what A shows: again while the live picture goes on. */
+function useCurve(axis: Axis | null): DepthCurve | null {
+  const { client, trialA, status } = useSession();
+  const live = useDesk((s) => s.a.kind === 'live');
+  const [curve, setCurve] = useState<DepthCurve | null>(null);
+  // Anew at every doubling of the samples.
+  const stage = live ? `${status?.changes} ${Math.floor(Math.log2(Math.max(1, status?.samples ?? 1)))}` : trialA?.id;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the stage is what of the film counts
+  useEffect(() => {
+    setCurve((c) => (live ? c : null));
+    if (!axis) return;
+    let current = true;
+    client
+      .measure<DepthCurve | null>({ type: 'measure', what: 'depth' })
+      .then((c) => current && setCurve(c))
+      .catch(() => current && setCurve(null));
+    return () => {
+      current = false;
+    };
+  }, [client, axis, stage]);
+  return axis ? curve : null;
+}
+
+const PAD = { left: 38, right: 10, top: 8, bottom: 18 };
+
+/** What the picture lacks at every limit, with the limit to scrub, and the least that is enough. */
+export function DepthChart() {
+  const axis = useAxis();
+  const curve = useCurve(axis);
+  const desk = useDesk();
+  const live = desk.a.kind === 'live';
+  const box = useRef<HTMLDivElement>(null);
+  const [size, setSize] = useState({ width: 360, height: 110 });
+  useEffect(() => {
+    const observer = new ResizeObserver(([e]) => setSize({ width: e.contentRect.width, height: e.contentRect.height }));
+    if (box.current) observer.observe(box.current);
+    return () => observer.disconnect();
+  });
+  const deepest = useMemo(() => {
+    const last = curve?.steps.findLastIndex((s) => s.rms > 1e-4) ?? -1;
+    return Math.min(16, Math.max(2, last + 2));
+  }, [curve]);
+  if (!axis)
+    return (
+      <KeepLedger
+        words={
+          live
+            ? 'The picture can be seen at every limit of ray depth, without rendering again, from a film that keeps it by bounces.'
+            : 'This trial keeps no bounce ledger.'
+        }
+      />
+    );
+  if (!curve) return <p className="px-3 pt-2 text-soft">Measured once every pixel has samples.</p>;
+  const limit = desk.depthLimit;
+  const x = scaleLinear([0, deepest], [PAD.left, size.width - PAD.right]);
+  const top = Math.max(20, curve.steps[0].rms * 1.3);
+  const y = scaleLog([0.01, top], [size.height - PAD.bottom, PAD.top]).clamp(true);
+  const shown = curve.steps.slice(0, deepest + 1);
+  const at = limit === null ? null : curve.steps[Math.min(16, limit)];
+  const choose = (v: number) =>
+    desk.set({ depthLimit: Math.max(0, Math.min(deepest, Math.round(v))), overlay: 'none' });
+  const drag = (event: PointerEvent<SVGSVGElement>) => {
+    if (event.buttons !== 1) return;
+    event.currentTarget.setPointerCapture(event.pointerId);
+    choose(x.invert(event.clientX - event.currentTarget.getBoundingClientRect().left));
+  };
+  return (
+    <div className="flex min-h-0 flex-1 flex-col" data-testid="depth">
+      <div ref={box} className="min-h-0 flex-1">
+        <svg
+          width={size.width}
+          height={size.height}
+          className="num block cursor-ew-resize touch-none text-[10.5px]"
+          // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: a slider with a curve on it, with keys of its own
+          role="slider"
+          aria-label={`limit of ${axis === 'all' ? 'ray depth' : axis}`}
+          aria-valuemin={0}
+          aria-valuemax={deepest}
+          aria-valuenow={limit ?? deepest}
+          aria-valuetext={limit === null ? 'whole picture' : limitWords(axis, limit)}
+          tabIndex={0}
+          onPointerDown={drag}
+          onPointerMove={drag}
+          onKeyDown={(e) => {
+            const step = e.key === 'ArrowLeft' ? -1 : e.key === 'ArrowRight' ? 1 : 0;
+            if (!step) return;
+            e.preventDefault();
+            choose((limit ?? deepest) + step);
+          }}
+        >
+          {[0.1, 1, 10].map((v) => (
+            <text key={v} x={PAD.left - 5} y={y(v) + 3.5} textAnchor="end" fill="#979797">
+              {v} %
+            </text>
+          ))}
+          <line
+            x1={PAD.left}
+            x2={size.width - PAD.right}
+            y1={y(ENOUGH_RMS)}
+            y2={y(ENOUGH_RMS)}
+            stroke="#777"
+            strokeDasharray="2 3"
+          />
+          {shown.map((s) => (
+            <text key={s.limit} x={x(s.limit)} y={size.height - 5} textAnchor="middle" fill="#979797">
+              {axis === 'reach' && s.limit % 2 ? '' : limitWords(axis, s.limit)}
+            </text>
+          ))}
+          <polyline
+            points={shown.map((s) => `${x(s.limit)},${y(Math.max(0.01, s.worstCell))}`).join(' ')}
+            fill="none"
+            stroke="#6a6a6a"
+          />
+          <polyline
+            points={shown.map((s) => `${x(s.limit)},${y(Math.max(0.01, s.rms))}`).join(' ')}
+            fill="none"
+            stroke="#d8d8d8"
+          />
+          {curve.enough !== null && curve.enough <= deepest && (
+            <g data-testid="enough">
+              <line
+                x1={x(curve.enough)}
+                x2={x(curve.enough)}
+                y1={PAD.top}
+                y2={size.height - PAD.bottom}
+                stroke="#fff"
+              />
+              <text x={x(curve.enough) + 4} y={PAD.top + 8} fill="#ececec">
+                enough here
+              </text>
+            </g>
+          )}
+          {limit !== null && (
+            <circle cx={x(Math.min(deepest, limit))} cy={y(Math.max(0.01, at!.rms))} r="4.5" fill="var(--color-a)" />
+          )}
+        </svg>
+      </div>
+      <Reading axis={axis} curve={curve} limit={limit} />
+    </div>
+  );
+}
+
+/** The figures at the limit, and what to do with it. */
+function Reading({ axis, curve, limit }: { axis: Axis; curve: DepthCurve; limit: number | null }) {
+  const desk = useDesk();
+  const { client } = useSession();
+  const patient = usePatient();
+  const recipe = useRecipe((s) => s.recipe)!;
+  const [saving, setSaving] = useState<string | null>(null);
+  const step = limit === null ? null : curve.steps[Math.min(16, limit)];
+  const take = async () => {
+    if (limit === null || !patient) return;
+    const value = axis === 'reach' ? reachOfBand(limit) : limit;
+    const next = parseRecipe(withSetting(recipe, PATHS[axis], value));
+    useRecipe.getState().replace(next);
+    desk.set({ depthLimit: null });
+    setSaving('measuring what it saves…');
+    try {
+      const ratio = await client.measure<number>({ type: 'measure', what: 'saving', patient, to: next });
+      setSaving(
+        ratio < 1
+          ? `${limitWords(axis, limit)} taken: ${Math.round((1 - ratio) * 100)} % less time a sample`
+          : `${limitWords(axis, limit)} taken: no time saved a sample`,
+      );
+    } catch (error) {
+      setSaving(null);
+      toast.error((error as Error).message);
+    }
+  };
+  return (
+    <div className="flex h-7 shrink-0 items-center gap-2 px-3 whitespace-nowrap">
+      {step && limit !== null ? (
+        <>
+          <Tip
+            text={`The picture at a limit of ${limitWords(axis, limit)}: light missing, how far it is from the whole picture on screen (root mean square), and in its worst cell. Enough is under ${ENOUGH_RMS} % and ${ENOUGH_CELL} %.`}
+          >
+            <span className="num min-w-0 flex-1 truncate text-soft">
+              at {limitWords(axis, limit)}: {share(step.missing)} light missing · {step.rms.toFixed(2)} % · worst{' '}
+              {step.worstCell.toFixed(1)} %
+            </span>
+          </Tip>
+          <Word on={desk.depthDifference} onClick={() => desk.set({ depthDifference: !desk.depthDifference })}>
+            difference
+          </Word>
+          <Word onClick={() => desk.set({ depthLimit: null })}>whole</Word>
+          <Plain className="!px-2 !py-0.5" onClick={() => void take()}>
+            Take {limitWords(axis, limit)}
+          </Plain>
+        </>
+      ) : (
+        <span className="truncate text-soft" data-testid="saving">
+          {saving ??
+            (curve.enough === null
+              ? 'Light is missing even at the deepest limit: raise it and trace again.'
+              : `${limitWords(axis, curve.enough)} is enough${axis === 'all' ? '' : ` ${axis}`}; drag over the curve to see less.`)}
+          {curve.lost !== null && !saving && ` Lost beyond: ${share(curve.lost)}.`}
+        </span>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,152 @@
+'use client';
+
+import { useEffect } from 'react';
+import { toast } from 'sonner';
+import { changeText, differences } from '@/core/recipe';
+import type { Interval } from '@/core/stats';
+import type { Goal } from '@/render/proposal';
+import type { Answer } from '@/render/tuning';
+import { Plain, Primary, Tip, Word } from '../parts/controls';
+import { usePatient } from '../setup/use-patient';
+import { useCure } from '../state/cure-store';
+import { useDesk } from '../state/desk-store';
+import { clock, percent } from '../state/format';
+import { useRecipe } from '../state/recipe-store';
+import { useSession } from '../state/session';
+
+/** Threads that a trial is traced on: those of this machine, where the worker runs as well. */
+const threads = () => navigator.hardwareConcurrency || 2;
+
+const range = (i: Interval, as: (v: number) => string) => `${as(i.low)}–${as(i.high)}`;
+
+/** Asks the film worker for pilots and a proposal. */
+export function useSearch() {
+  const { client } = useSession();
+  const patient = usePatient();
+  const key = patient
+    ? JSON.stringify([patient.camera, patient.frame, patient.recipe.size, patient.recipe.region])
+    : '';
+  const ask = async (goal: Goal | null, ifKnown = false) => {
+    if (!patient || useCure.getState().step) return;
+    const abort = new AbortController();
+    const startedAt = performance.now();
+    if (!ifKnown)
+      useCure.setState({
+        step: { done: 0, of: 1, words: 'waiting for the picture', startedAt },
+        stop: () => abort.abort(),
+        goal,
+      });
+    try {
+      const answer = await client.measure<Answer | null>(
+        { type: 'measure', what: 'tune', patient, goal, threads: threads(), ifKnown },
+        { signal: abort.signal, onStep: (s) => useCure.setState({ step: { ...s, startedAt } }) },
+      );
+      const kept = useCure.getState().answer?.proposal ?? null;
+      if (answer) useCure.setState({ answer: goal ? answer : { ...answer, proposal: kept }, key });
+    } catch (error) {
+      if ((error as Error).message !== 'stopped') toast.error((error as Error).message);
+    } finally {
+      if (!ifKnown) useCure.setState({ step: null, stop: null });
+    }
+  };
+  return { ask, key };
+}
+
+/** Reach a noise, or the best within a time: pilots are run on patches, and a recipe is proposed. */
+export function CurePart() {
+  const { ready, logTrial } = useSession();
+  const desk = useDesk();
+  const { step, stop, answer, key: answered } = useCure();
+  const recipe = useRecipe((s) => s.recipe)!;
+  const { ask, key } = useSearch();
+  const proposal = answered === key ? (answer?.proposal ?? null) : null;
+  // What is predicted of the recipe as it stands follows its counts, as long as the pilots still hold.
+  const sampling = JSON.stringify(recipe.sampling);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: asked anew when the recipe has changed
+  useEffect(() => {
+    if (answer && ready) void ask(null, true);
+  }, [sampling]);
+  const changes = proposal ? differences(recipe, proposal.recipe).filter((d) => d.path.startsWith('sampling.')) : [];
+  const leftMs =
+    step && step.done > 1 ? ((performance.now() - step.startedAt) / step.done) * (step.of - step.done) : null;
+  const use = () => useRecipe.getState().replace({ ...recipe, sampling: proposal!.recipe.sampling });
+  return (
+    <section className="border-t border-line px-3.5 py-2" aria-label="Cheapest recipe">
+      <div className="flex items-center gap-1.5">
+        <h3 className="flex-1 font-semibold">Cheapest recipe</h3>
+        {step ? (
+          <Word onClick={() => stop?.()}>Stop</Word>
+        ) : (
+          <>
+            <Tip text="Looks at the whole frame once, tries camera samples, splits and light samples on patches of it, and proposes the recipe that reaches the target line of the map in the least time.">
+              <Plain
+                className="num !px-2 !py-0.5"
+                disabled={!ready || !desk.live}
+                onClick={() => void ask({ noise: desk.target })}
+              >
+                reach {percent(desk.target)}
+              </Plain>
+            </Tip>
+            <Tip text="The same, for the least noise within the time budget of the map, on all cores of this machine at speed 1.">
+              <Plain
+                className="num !px-2 !py-0.5"
+                disabled={!ready || !desk.live}
+                onClick={() => void ask({ seconds: desk.budgetSeconds })}
+              >
+                best in {clock(desk.budgetSeconds)}
+              </Plain>
+            </Tip>
+          </>
+        )}
+      </div>
+      {step && (
+        <div role="status" className="mt-1 flex items-center gap-2 text-soft">
+          <span className="block h-1 w-28 bg-pit">
+            <span className="block h-full bg-fill" style={{ width: `${(step.done / Math.max(1, step.of)) * 100}%` }} />
+          </span>
+          <span className="truncate">{step.words}</span>
+          {leftMs !== null && <span className="num ml-auto">{clock(leftMs / 1000)} left</span>}
+        </div>
+      )}
+      {!step && proposal && (
+        <div className="mt-1" data-testid="proposal">
+          <p className="num">
+            <span className="font-semibold">{percent(proposal.predicted.noise.value)}</span>{' '}
+            <span className="text-dim">({range(proposal.predicted.noise, (v) => v.toFixed(2))})</span> in{' '}
+            <span className="font-semibold">{clock(proposal.predicted.seconds.value)}</span>{' '}
+            <span className="text-dim">({range(proposal.predicted.seconds, clock)})</span>
+          </p>
+          <p className="text-soft">
+            {changes.length === 0
+              ? 'The recipe as it stands is the cheapest found.'
+              : changes.map(changeText).join(' · ')}
+          </p>
+          <p className="num text-[11px] text-dim">
+            camera samples alone: {proposal.uniform.samples} for {percent(proposal.uniform.predicted.noise.value)} in{' '}
+            {clock(proposal.uniform.predicted.seconds.value)} · {answer!.cells} patches, {clock(answer!.spentSeconds)}
+          </p>
+          {answer!.hot > 0.25 && (
+            <p className="text-[11px] text-soft">
+              {Math.round(answer!.hot * 100)} % of the noise lies in a thousandth of the pixels: set an outlier limit
+              for the first hit, or no prediction will hold.
+            </p>
+          )}
+          <div className="mt-1.5 flex gap-1.5">
+            <Primary
+              disabled={changes.length === 0}
+              onClick={() => {
+                use();
+                void logTrial();
+              }}
+            >
+              Use and log
+            </Primary>
+            <Plain disabled={changes.length === 0} onClick={use}>
+              Use
+            </Plain>
+          </div>
+        </div>
+      )}
+    </section>
+  );
+}
