@@ -1,6 +1,6 @@
 import { type Display, displayValue, luminance } from '../image';
 import { LEDGER_PLANES, REACH_EXPONENT } from '../kernel';
-import type { Rgb } from '../stats';
+import { type Rgb, sampled, separable, unit } from '../stats';
 import type { FilmLayers } from './layers';
 
 /** Layers of the bounce ledger, in order. */
@@ -47,9 +47,14 @@ export function pictureAtLimit(film: FilmLayers, limit: number): Rgb | null {
   return out;
 }
 
-/** Display values of luminance, percent. */
-function shown(rgb: Rgb, exposure: Display): Float32Array {
-  return Float32Array.from(rgb[0], (_, i) => 100 * displayValue(luminance(rgb[0][i], rgb[1][i], rgb[2][i]), exposure));
+/** Half the width of the window over which the grain of what is missing is averaged out. */
+const SMOOTH = 3;
+
+/** Display values of luminance, smoothed over 7×7 pixels in linear light, percent. */
+function shown(rgb: Rgb, width: number, height: number, exposure: Display): Float32Array {
+  const grey = Float32Array.from(rgb[0], (_, i) => luminance(rgb[0][i], rgb[1][i], rgb[2][i]));
+  const box = unit(sampled(SMOOTH, () => 1));
+  return separable(grey, width, height, box, box).map((v) => 100 * displayValue(v, exposure));
 }
 
 /** Root mean square over all pixels and over the worst cell. */
@@ -75,13 +80,15 @@ const totalOf = (rgb: readonly Float32Array[]) =>
   rgb[0].reduce((s, _, i) => s + luminance(rgb[0][i], rgb[1][i], rgb[2][i]), 0);
 
 /**
- * How far the picture at each limit is from the whole one. What is missing carries its own noise, which counts as
- * difference here, so the least limit that is enough errs to the deep side. Null when the film keeps no ledger.
+ * How far the picture at each limit is from the whole one. Both are smoothed first, so that the grain of what is missing
+ * counts little; what is left of it makes the least limit that is enough err to the deep side. Null when the film keeps
+ * no ledger.
  */
 export function depthCurve(film: FilmLayers, exposure: Display): DepthCurve | null {
   const whole = pictureAtLimit(film, LEDGER_PLANES - 1);
   if (!whole) return null;
-  const full = shown(whole, exposure);
+  const { width, height } = film;
+  const full = shown(whole, width, height, exposure);
   const light = totalOf(whole);
   const steps: DepthStep[] = [];
   const size = film.width * film.height;
@@ -90,13 +97,13 @@ export function depthCurve(film: FilmLayers, exposure: Display): DepthCurve | nu
     const part = film.layers.get(LEDGER_LAYERS[limit])!;
     for (let c = 0; c < 3; c++) for (let i = 0; i < size; i++) sum[c][i] += part.planes[c][i];
     const missing = light > 0 ? Math.max(0, 1 - totalOf(sum) / light) : 0;
-    steps.push({ limit, missing, ...distance(shown(sum, exposure), full, film.width, film.height) });
+    steps.push({ limit, missing, ...distance(shown(sum, width, height, exposure), full, width, height) });
   }
   const lost = film.layers.get('lost');
   let beyond: { rms: number; worstCell: number } = { rms: 0, worstCell: 0 };
   if (lost) {
     const more = whole.map((p, c) => p.map((v, i) => v + lost.planes[c][i])) as unknown as Rgb;
-    beyond = distance(shown(more, exposure), full, film.width, film.height);
+    beyond = distance(shown(more, width, height, exposure), full, width, height);
   }
   const isEnough = (s: { rms: number; worstCell: number }) =>
     Math.hypot(s.rms, beyond.rms) <= ENOUGH_RMS && Math.hypot(s.worstCell, beyond.worstCell) <= ENOUGH_CELL;

@@ -1,4 +1,5 @@
 export { allocate, type CellNeed } from './allocate';
+export { sampled, separable, unit } from './convolve';
 export {
   type Counts,
   CURES,

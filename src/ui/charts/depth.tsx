@@ -65,18 +65,27 @@ function useCurve(axis: Axis | null): DepthCurve | null {
   useEffect(() => {
     setCurve((c) => (live ? c : null));
     if (!axis) return;
-    let current = true;
-    client
-      .measure<DepthCurve | null>({ type: 'measure', what: 'depth' })
-      .then((c) => current && setCurve(c))
-      .catch(() => current && setCurve(null));
+    let timer: number;
+    // The film worker may not yet have been told what A shows.
+    const ask = (again: number) => {
+      timer = window.setTimeout(async () => {
+        const own = timer;
+        const c = await client.measure<DepthCurve | null>({ type: 'measure', what: 'depth' }).catch(() => null);
+        if (own !== timer) return;
+        if (c) setCurve(c);
+        else if (again > 0) ask(again - 1);
+      }, ASK_AFTER_MS);
+    };
+    ask(20);
     return () => {
-      current = false;
+      clearTimeout(timer);
+      timer = -1;
     };
   }, [client, axis, stage]);
   return axis ? curve : null;
 }
 
+const ASK_AFTER_MS = 80;
 const PAD = { left: 38, right: 10, top: 8, bottom: 18 };
 
 /** What the picture lacks at every limit, with the limit to scrub, and the least that is enough. */
@@ -181,7 +190,12 @@ export function DepthChart() {
                 y2={size.height - PAD.bottom}
                 stroke="#fff"
               />
-              <text x={x(curve.enough) + 4} y={PAD.top + 8} fill="#ececec">
+              <text
+                x={x(curve.enough) + (curve.enough > deepest / 2 ? -4 : 4)}
+                y={PAD.top + 8}
+                textAnchor={curve.enough > deepest / 2 ? 'end' : 'start'}
+                fill="#ececec"
+              >
                 enough here
               </text>
             </g>
@@ -214,7 +228,7 @@ function Reading({ axis, curve, limit }: { axis: Axis; curve: DepthCurve; limit:
     try {
       const ratio = await client.measure<number>({ type: 'measure', what: 'saving', patient, to: next });
       setSaving(
-        ratio < 1
+        ratio < 0.995
           ? `${limitWords(axis, limit)} taken: ${Math.round((1 - ratio) * 100)} % less time a sample`
           : `${limitWords(axis, limit)} taken: no time saved a sample`,
       );
@@ -231,8 +245,7 @@ function Reading({ axis, curve, limit }: { axis: Axis; curve: DepthCurve; limit:
             text={`The picture at a limit of ${limitWords(axis, limit)}: light missing, how far it is from the whole picture on screen (root mean square), and in its worst cell. Enough is under ${ENOUGH_RMS} % and ${ENOUGH_CELL} %.`}
           >
             <span className="num min-w-0 flex-1 truncate text-soft">
-              at {limitWords(axis, limit)}: {share(step.missing)} light missing · {step.rms.toFixed(2)} % · worst{' '}
-              {step.worstCell.toFixed(1)} %
+              −{share(step.missing)} light · {step.rms.toFixed(2)} % · worst {step.worstCell.toFixed(1)} %
             </span>
           </Tip>
           <Word on={desk.depthDifference} onClick={() => desk.set({ depthDifference: !desk.depthDifference })}>

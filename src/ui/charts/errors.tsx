@@ -26,12 +26,18 @@ export function ErrorsChart() {
     setFault(null);
     if (!still) return;
     let current = true;
-    client
-      .measure<AgainstB>({ type: 'measure', what: 'errors' })
-      .then((e) => current && setErrors(e))
-      .catch((e) => current && setFault((e as Error).message));
+    // The film worker is told what A and B show first.
+    const timer = setTimeout(
+      () =>
+        client
+          .measure<AgainstB>({ type: 'measure', what: 'errors' })
+          .then((e) => current && setErrors(e))
+          .catch((e) => current && setFault((e as Error).message)),
+      80,
+    );
     return () => {
       current = false;
+      clearTimeout(timer);
     };
   }, [client, still, trialA?.id, trialA?.state, trialB?.id, trialB?.state, desk.b]);
   if (!desk.b)

@@ -32,7 +32,7 @@ export function SourcesChart() {
         {sources.map((s) => (
           <div
             key={`${s.group}${s.pathClass}`}
-            className="grid h-[18px] grid-cols-[30px_34px_1fr] items-center gap-1.5"
+            className="grid h-[18px] grid-cols-[22px_30px_1fr] items-center gap-1.5"
           >
             <GrainBar value={s.share} label={`${share(s.share)} of the noise`} />
             <span className="num text-right text-[11px]">{share(s.share)}</span>
@@ -50,7 +50,7 @@ export function SourcesChart() {
           </p>
         )}
       </div>
-      <div className="w-[168px] shrink-0">
+      <div className="w-[158px] shrink-0">
         <p className="flex items-baseline text-dim">
           <span className="flex-1">What cures it</span>
           {!tuned && (
