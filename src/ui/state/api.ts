@@ -57,6 +57,9 @@ export const api = {
     ask(`/api/shots/${id}/baseline`, { method: 'PUT', json: { trial } }),
   addShot: (name: string, scene: SceneDocument) =>
     ask<{ id: string; name: string }>('/api/shots', { method: 'POST', json: { name, scene } }),
+  recipes: () => ask<{ recipes: Recipe[] }>('/api/recipes'),
+  keepRecipe: (recipe: Recipe) => ask<{ name: string }>('/api/recipes', { method: 'PUT', json: recipe }),
+  dropRecipe: (name: string) => ask('/api/recipes', { method: 'DELETE', json: { name } }),
   revisions: (id: string) => ask<{ revisions: RevisionLine[] }>(`/api/shots/${id}/revisions`),
   revision: (id: string) => ask<{ revision: { number: number; document: SceneDocument } }>(`/api/revisions/${id}`),
   putContent: (bytes: Uint8Array<ArrayBuffer>) =>

@@ -1,18 +1,16 @@
 'use client';
 
-import { ChevronDown } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
-import { differences, isPreset, PRESETS, type PresetName, type Recipe } from '@/core/recipe';
+import type { Recipe } from '@/core/recipe';
 import { Key, Plain, Primary, Stat, Tip, Word } from '../parts/controls';
-import { UndoButtons } from '../parts/undo-buttons';
 import { useDesk } from '../state/desk-store';
 import { type Figures, figuresOf, relativeEfficiency } from '../state/figures';
-import { clock, count, percent, share, two, words } from '../state/format';
+import { clock, percent, share, two, words } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
 import { useSession } from '../state/session';
 import { CurePart } from './cure-part';
 import { topSources } from './governs';
 import { OutlookStrip } from './outlook-strip';
+import { RecipeHead } from './recipe-head';
 import { Rows } from './recipe-rows';
 
 /** Tune: the recipe, each row with the share of rays and of noise that it governs, measured in A. */
@@ -54,50 +52,6 @@ export function TunePanel() {
       <CurePart />
       <Foot recipe={recipe} />
     </>
-  );
-}
-
-function RecipeHead({ recipe, figures }: { recipe: Recipe; figures: Figures }) {
-  const replace = useRecipe((s) => s.replace);
-  const preset = isPreset(recipe.name) ? PRESETS[recipe.name] : null;
-  const changed = preset ? differences(preset, recipe).filter((d) => !d.path.startsWith('region')).length : 0;
-  const perSample = figures.rays && figures.rays.camera > 0 ? figures.rays.total / figures.rays.camera : null;
-  return (
-    <div className="flex h-9 items-center gap-1 border-b border-line pr-2 pl-3.5">
-      <DropdownMenu.Root>
-        <DropdownMenu.Trigger className="flex items-center gap-1 rounded-sm px-1 py-0.5 hover:bg-raised">
-          <span className="font-semibold">{recipe.name}</span>
-          <span className="text-dim">{changed > 0 ? `· ${changed} changed` : ''}</span>
-          <ChevronDown size={12} />
-        </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content
-            align="start"
-            className="z-40 min-w-52 rounded-sm border border-line bg-panel p-1 shadow-xl"
-          >
-            {(Object.keys(PRESETS) as PresetName[]).map((name) => (
-              <DropdownMenu.Item
-                key={name}
-                className="flex cursor-pointer justify-between gap-6 rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-fill data-[highlighted]:text-pit"
-                onSelect={() => replace({ ...PRESETS[name], region: recipe.region })}
-              >
-                <span>{name}</span>
-                <span className="num opacity-70">
-                  {PRESETS[name].sampling.cameraMin}–{PRESETS[name].sampling.cameraMax} at {PRESETS[name].size.scale} %
-                </span>
-              </DropdownMenu.Item>
-            ))}
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Root>
-      <span className="flex-1" />
-      <Tip text="Rays a pixel: what this recipe's camera samples amount to, at the rays a sample measured in A.">
-        <span className="num text-dim">
-          {perSample ? `≈ ${count(perSample * recipe.sampling.cameraMax)} rays a pixel` : ''}
-        </span>
-      </Tip>
-      <UndoButtons />
-    </div>
   );
 }
 

@@ -1,0 +1,167 @@
+'use client';
+
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { ChevronDown } from 'lucide-react';
+import { Dialog, DropdownMenu } from 'radix-ui';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import {
+  changeText,
+  differences,
+  isPreset,
+  PRESETS,
+  type PresetName,
+  parseRecipe,
+  type Recipe,
+  RecipeError,
+} from '@/core/recipe';
+import { chooseFiles } from '../import/choose';
+import { Primary, Tip } from '../parts/controls';
+import { UndoButtons } from '../parts/undo-buttons';
+import { api } from '../state/api';
+import type { Figures } from '../state/figures';
+import { count } from '../state/format';
+import { useRecipe } from '../state/recipe-store';
+import { tell } from '../state/session';
+
+const ITEM =
+  'flex cursor-pointer justify-between gap-6 rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-fill data-[highlighted]:text-pit';
+
+/** Hands a recipe over as a JSON file. */
+function handOver(recipe: Recipe): void {
+  const url = URL.createObjectURL(new Blob([`${JSON.stringify(recipe, null, 2)}\n`], { type: 'application/json' }));
+  const link = document.createElement('a');
+  link.href = url;
+  link.download = `${recipe.name.replace(/[^\w-]+/g, '-') || 'recipe'}.json`;
+  link.click();
+  URL.revokeObjectURL(url);
+}
+
+/** Takes a recipe from a JSON file; a fault names the file and the setting, and changes nothing. */
+async function takeIn(): Promise<void> {
+  const [file] = await chooseFiles('.json');
+  if (!file) return;
+  try {
+    const recipe = parseRecipe(JSON.parse(await file.text()));
+    useRecipe.getState().replace(recipe);
+    toast.success(`${file.name}: ${recipe.name} taken. Undo goes back.`);
+  } catch (error) {
+    const words = error instanceof RecipeError ? error.message : `it is no JSON (${(error as Error).message})`;
+    toast.error(`${file.name}: ${words}`);
+  }
+}
+
+/** A name to keep the recipe under. */
+function Keep({ recipe, onClose }: { recipe: Recipe; onClose: () => void }) {
+  const [name, setName] = useState(isPreset(recipe.name) ? '' : recipe.name);
+  const queries = useQueryClient();
+  const keep = async () => {
+    const named = { ...recipe, name: name.trim() };
+    try {
+      await api.keepRecipe(named);
+      useRecipe.getState().replace(named);
+      await queries.invalidateQueries({ queryKey: ['recipes'] });
+      onClose();
+    } catch (error) {
+      tell(error);
+    }
+  };
+  return (
+    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/50" />
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-1/3 left-1/2 z-50 w-80 -translate-x-1/2 rounded-sm border border-line bg-panel p-4 shadow-xl"
+        >
+          <Dialog.Title className="font-semibold">Keep the recipe as</Dialog.Title>
+          <form
+            className="mt-3 flex gap-2"
+            onSubmit={(e) => {
+              e.preventDefault();
+              if (name.trim()) void keep();
+            }}
+          >
+            <input
+              aria-label="name of the recipe"
+              className="min-w-0 flex-1 rounded-sm border border-line bg-pit px-2 py-1 outline-none focus:border-soft"
+              value={name}
+              maxLength={80}
+              onChange={(e) => setName(e.target.value)}
+            />
+            <Primary type="submit">Keep</Primary>
+          </form>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+/** The recipe's name and what it changes against the one it comes from; others to take, and ways in and out. */
+export function RecipeHead({ recipe, figures }: { recipe: Recipe; figures: Figures }) {
+  const replace = useRecipe((s) => s.replace);
+  const queries = useQueryClient();
+  const own = useQuery({ queryKey: ['recipes'], queryFn: api.recipes }).data?.recipes ?? [];
+  const [keeping, setKeeping] = useState(false);
+  const base = isPreset(recipe.name) ? PRESETS[recipe.name] : own.find((r) => r.name === recipe.name);
+  const changes = base ? differences(base, recipe).filter((d) => !d.path.startsWith('region')) : [];
+  const perSample = figures.rays && figures.rays.camera > 0 ? figures.rays.total / figures.rays.camera : null;
+  const item = (r: Recipe) => (
+    <DropdownMenu.Item key={r.name} className={ITEM} onSelect={() => replace({ ...r, region: recipe.region })}>
+      <span>{r.name}</span>
+      <span className="num opacity-70">
+        {r.sampling.cameraMin}–{r.sampling.cameraMax} at {r.size.scale} %
+      </span>
+    </DropdownMenu.Item>
+  );
+  const drop = (name: string) =>
+    api.dropRecipe(name).then(() => queries.invalidateQueries({ queryKey: ['recipes'] }), tell);
+  return (
+    <div className="flex h-9 items-center gap-1 border-b border-line pr-2 pl-3.5">
+      {keeping && <Keep recipe={recipe} onClose={() => setKeeping(false)} />}
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger
+          data-testid="recipe-menu"
+          title={changes.map(changeText).join('\n') || undefined}
+          className="flex items-center gap-1 rounded-sm px-1 py-0.5 hover:bg-raised"
+        >
+          <span className="max-w-36 truncate font-semibold">{recipe.name}</span>
+          <span className="text-dim">{changes.length > 0 ? `· ${changes.length} changed` : ''}</span>
+          <ChevronDown size={12} />
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content
+            align="start"
+            className="z-40 min-w-52 rounded-sm border border-line bg-panel p-1 shadow-xl"
+          >
+            {(Object.keys(PRESETS) as PresetName[]).map((name) => item(PRESETS[name]))}
+            {own.length > 0 && <DropdownMenu.Separator className="my-1 h-px bg-line" />}
+            {own.map(item)}
+            <DropdownMenu.Separator className="my-1 h-px bg-line" />
+            <DropdownMenu.Item className={ITEM} onSelect={() => setKeeping(true)}>
+              Keep as…
+            </DropdownMenu.Item>
+            {own.some((r) => r.name === recipe.name) && (
+              <DropdownMenu.Item className={ITEM} onSelect={() => void drop(recipe.name)}>
+                Forget {recipe.name}
+              </DropdownMenu.Item>
+            )}
+            <DropdownMenu.Item className={ITEM} onSelect={() => handOver(recipe)}>
+              Hand over as JSON
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className={ITEM} onSelect={() => void takeIn()}>
+              Take from JSON…
+            </DropdownMenu.Item>
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+      <span className="flex-1" />
+      <Tip text="Rays a pixel: what this recipe's camera samples amount to, at the rays a sample measured in A.">
+        <span className="num text-dim">
+          {perSample ? `≈ ${count(perSample * recipe.sampling.cameraMax)} rays a pixel` : ''}
+        </span>
+      </Tip>
+      <UndoButtons />
+    </div>
+  );
+}
