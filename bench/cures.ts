@@ -11,13 +11,13 @@ import { spawnNode } from '@/render/spawn-node';
 const THREADS = 2;
 
 /** One proposal that was rendered: what was predicted, and what came of it. */
-export interface Held {
+interface Held {
   shot: string;
   goal: string;
   gain: number;
   noise: { predicted: number; low: number; high: number; measured: number };
   seconds: { predicted: number; measured: number };
-  counts: string;
+  recipe: string;
 }
 
 const words = ({ sampling: s }: Recipe) =>
@@ -27,11 +27,10 @@ const words = ({ sampling: s }: Recipe) =>
  * Proposals on each shot, rendered and measured: gain in efficiency over camera samples alone, and predictions beside what
  * came of them. `spent` is the pilots' share of the proposal's own time.
  */
-export async function measureCures(module: WebAssembly.Module, thread: URL, only?: string) {
+export async function measureCures(module: WebAssembly.Module, thread: URL) {
   const held: Held[] = [];
   const spent: Record<string, number> = {};
   for (const [name, make] of Object.entries(SHOTS)) {
-    if (only && name !== only) continue;
     const scene = make();
     const camera = scene.document.cameras[0];
     const pool = new RenderPool(module, spawnNode(thread), THREADS);
@@ -73,7 +72,7 @@ export async function measureCures(module: WebAssembly.Module, thread: URL, only
           measured: got.rms,
         },
         seconds: { predicted: p.predicted.seconds.value, measured: got.seconds },
-        counts: words(p.recipe),
+        recipe: words(p.recipe),
       });
       spent[name] ??= pilots.spentMs / THREADS / 1000 / got.seconds;
     }

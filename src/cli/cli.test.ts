@@ -89,6 +89,40 @@ describe('render', () => {
     expect(JSON.parse(readFileSync(at('b.json'), 'utf8')).hash).toBe(stats.hash);
   });
 
+  test('compare tells how far a file is from another, from none to what noise makes', async () => {
+    const same = JSON.parse((await cli('compare', at('a.exr'), at('a.exr'), '--json', '-')).out);
+    expect(same).toMatchObject({ rmse: 0, psnr: null, ssim: 1, flip: 0, width: 96, height: 54 });
+    const other = ['--set', 'sampling.seed=5', ...small.slice(2)];
+    await cli('render', 'lantern-room', '--recipe', 'Sketch', '--size', '96x54', ...other, '--out', at('b.exr'));
+    const far = await cli('compare', at('a.exr'), at('b.exr'), '--json', '-');
+    expect(far.code).toBe(0);
+    const errors = JSON.parse(far.out);
+    expect(errors.rmse).toBeGreaterThan(0);
+    expect(errors.psnr).toBeGreaterThan(5);
+    expect(errors.ssim).toBeLessThan(1);
+    expect(errors.flip).toBeGreaterThan(0);
+    expect((await cli('compare', at('a.exr'), at('b.exr'))).out).toMatch(/^RMSE .* PSNR .* dB .* SSIM .* FLIP /);
+  });
+
+  test('compare refuses one file, and files of two sizes, by name', async () => {
+    const one = await cli('compare', at('a.exr'));
+    expect([one.code, one.err]).toEqual([2, 'lantern: compare needs two .exr files: the reference, then the other\n']);
+    await cli(
+      'render',
+      'lantern-room',
+      '--recipe',
+      'Sketch',
+      '--size',
+      '64x36',
+      ...small.slice(2),
+      '--out',
+      at('s.exr'),
+    );
+    const two = await cli('compare', at('a.exr'), at('s.exr'));
+    expect(two.code).toBe(2);
+    expect(two.err).toContain('64×36 pixels, but the reference has 96×54');
+  });
+
   test('its file opens without a word in the OpenEXR library’s tools, which see the same pixels', async () => {
     const header = await run('exrheader', [at('a.exr')]);
     expect(header.code).toBe(0);

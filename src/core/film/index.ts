@@ -23,7 +23,7 @@ export {
   pictureAtLimit,
   reachOfBand,
 } from './ledger';
-export { COSTED_KINDS, costsOf, msOfCell, raysOfCell } from './ray-costs';
+export { costsOf, msOfCell, raysOfCell } from './ray-costs';
 export { type Balance, type GroupBalance, NEUTRAL, relight } from './relight';
 export { limitShares, type NoiseShares, type ObjectShare, objectShares } from './shares';
 export { type FilmSpec, filmBytes, makeSpec } from './spec';

@@ -3,7 +3,7 @@ import { nonNegativeLeastSquares } from '../stats';
 import type { Film } from './film';
 
 /** Kinds of rays as their cost is told apart: shadow rays of all groups are one. */
-export const COSTED_KINDS = [...RAY_KINDS, 'shadow'] as const;
+const COSTED_KINDS = [...RAY_KINDS, 'shadow'] as const;
 /** How strongly a kind's cost is drawn to that of the mean ray where cells do not tell kinds apart. */
 const RIDGE = 0.001;
 

@@ -5,14 +5,18 @@ import { seedShot, smallRecipe, smallScene, testDatabase } from '../testing';
 import { isAway, type Sql } from './connection';
 import { isId, newId } from './ids';
 import { listMoods, putMood, removeMood } from './moods';
+import { dropRecipe, keepRecipe, listRecipes } from './recipes';
 import {
   addShot,
   draftOf,
   freezeDraft,
   latestRevision,
   listRevisions,
+  listShots,
   missingBlobs,
   putShot,
+  removeShot,
+  renameShot,
   revisionById,
   saveDraft,
   setBaseline,
@@ -188,4 +192,53 @@ test('lights that stated a luminance state a power', async () => {
     { kind: 'point', name: 'spark', power: 2 },
   ]);
   await sql`delete from scene_revision where id = ${id}`;
+});
+
+test('a shot is renamed unless the name is taken, put away and put back; a name put away is free', async () => {
+  const [{ document, geometry }] = await sql<{ document: never; geometry: string }[]>`
+    select document, geometry from scene_revision limit 1`;
+  const make = (name: string) => addShot(sql, name, { document, geometry, hash: name }, smallRecipe(4));
+  const quay = (await make('quay'))!;
+  const rock = (await make('rock'))!;
+  expect(await renameShot(sql, rock, 'quay')).toBe(false);
+  expect(await renameShot(sql, rock, 'skerry')).toBe(true);
+  const names = async (removed = false) => (await listShots(sql, removed)).map((s) => s.name);
+  await removeShot(sql, quay, true);
+  expect(await names()).not.toContain('quay');
+  expect(await names(true)).toEqual(['quay']);
+  // Another may take its name; what was put away keeps a name of its own.
+  expect(await renameShot(sql, rock, 'quay')).toBe(true);
+  expect((await names(true))[0]).toMatch(/^quay /);
+  await removeShot(sql, quay, false);
+  expect(await names(true)).toEqual([]);
+  expect(await make('quay')).toBeNull();
+});
+
+test('own recipes are kept by name, replaced and forgotten', async () => {
+  const own = { ...smallRecipe(8), name: 'dusk' };
+  await keepRecipe(sql, own);
+  await keepRecipe(sql, { ...own, rayDepth: { ...own.rayDepth, diffuse: 1 } });
+  const [kept, ...more] = await listRecipes(sql);
+  expect(more).toEqual([]);
+  expect(kept).toMatchObject({ name: 'dusk', rayDepth: { diffuse: 1 } });
+  expect(await dropRecipe(sql, 'dusk')).toBe(true);
+  expect(await dropRecipe(sql, 'dusk')).toBe(false);
+});
+
+test('what a trial was predicted to come to is kept with it', async () => {
+  const interval = { value: 2, low: 1.8, high: 2.3 };
+  const predicted = { noise: interval, seconds: interval };
+  const common = {
+    shot,
+    revision,
+    recipe: smallRecipe(4),
+    recipeHash: 'predicted',
+    camera: 'cam',
+    parent: null,
+    title: 't',
+  };
+  const told = await addTrial(sql, { ...common, predicted });
+  expect((await trialById(sql, told.id))!.predicted).toEqual(predicted);
+  const plain = await addTrial(sql, common);
+  expect((await trialById(sql, plain.id))!.predicted).toBeNull();
 });
