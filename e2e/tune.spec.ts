@@ -66,7 +66,7 @@ test('a recipe is proposed for a noise, logged, and held against what was measur
   const entry = page.getByTestId('trial-1');
   await expect(entry.locator('img')).toBeVisible({ timeout: 240000 });
   await expect(entry).toContainText(/[+−±]\d+ %/);
-  const words = (await entry.textContent()) ?? '';
+  const words = (await entry.locator('p').nth(1).textContent()) ?? '';
   const measured = Number(/([\d.]+) %/.exec(words)![1]);
   expect(measured).toBeLessThan(wanted * 1.25);
   expect(measured).toBeGreaterThan(wanted * 0.5);
