@@ -82,6 +82,12 @@ test('a proposal reaches the noise that was asked for, and says what it will tak
   expect(p.uniform.samples).toBeGreaterThanOrEqual(22);
 }, 120_000);
 
+test('a noise out of reach takes the most samples, and says what that comes to', async () => {
+  const p = await propose(pilots, recipe, { noise: 1e-7 }, 1);
+  expect(p.recipe.sampling).toMatchObject({ cameraMin: 65536, cameraMax: 65536, adapt: 'even' });
+  expect(p.predicted.noise.value).toBeGreaterThan(1e-7);
+}, 120_000);
+
 test('within a time the proposal is predicted to keep to it', async () => {
   const seconds = predict(pilots, 32, ONE_EACH, 1).seconds.value;
   const p = await propose(pilots, recipe, { seconds }, 1);
@@ -99,6 +105,16 @@ test('doubling and halving are told of every count that has rays', () => {
   expect(of('light').half).toBeNull();
   expect(idle).toContain('fog');
   expect(countsOf(own).diffuse).toBe(2);
+});
+
+test('a recipe that stops at a noise is told by that noise, whatever its most samples', () => {
+  const stop = pilots.predict(16, ONE_EACH).noise.value;
+  const own = testRecipe(96, 4096, { sampling: { cameraMin: 4, adapt: 'cheapest', stopNoise: stop } });
+  const { now, consequences } = tuned(pilots, own, 1);
+  expect(now.noise.value / stop).toBeGreaterThan(0.8);
+  expect(now.noise.value / stop).toBeLessThan(1.01);
+  expect(now.seconds.value).toBeLessThanOrEqual(predict(pilots, 18, ONE_EACH, 1).seconds.value);
+  expect(consequences.some((c) => c.what === 'samples')).toBe(false);
 });
 
 test('pilots are kept while only counts change, and run again for another depth', async () => {

@@ -30,7 +30,8 @@ const DEALING_ERROR = 0.08;
 const beyondTried = (pilots: Pilots): Counts =>
   Object.fromEntries(CURES.map((k) => [k, 2 * Math.max(1, ...pilots.counts.map((c) => c[k]))])) as Counts;
 
-const even = (n: number) => Math.max(4, 2 * Math.round(n / 2));
+const MOST_SAMPLES = 65536;
+const even = (n: number) => Math.min(MOST_SAMPLES, Math.max(4, 2 * Math.round(n / 2)));
 
 /** Samples that reach a goal with counts by the prediction for them, and its worth: the smaller the better. */
 function reach(pilots: Pilots, goal: CureGoal, counts: Counts): { samples: number; badness: number } {
@@ -38,10 +39,13 @@ function reach(pilots: Pilots, goal: CureGoal, counts: Counts): { samples: numbe
   const one = pilots.predict(1, counts);
   const squares = (one.noise.value / 100) ** 2;
   if ('ms' in goal) {
-    const samples = Math.max(4, 2 * Math.floor(goal.ms / one.ms.value / 2 + 1e-9));
+    const samples = Math.min(MOST_SAMPLES, Math.max(4, 2 * Math.floor(goal.ms / one.ms.value / 2 + 1e-9)));
     return { samples, badness: squares * samples ** -model.b * Math.max(1, (samples * one.ms.value) / goal.ms) ** 2 };
   }
-  const samples = Math.min(65536, Math.max(4, 2 * Math.ceil((squares / (goal.noise / 100) ** 2) ** (1 / model.b) / 2)));
+  const samples = Math.min(
+    MOST_SAMPLES,
+    Math.max(4, 2 * Math.ceil((squares / (goal.noise / 100) ** 2) ** (1 / model.b) / 2)),
+  );
   return { samples, badness: samples * one.ms.value };
 }
 
@@ -49,6 +53,23 @@ function reach(pilots: Pilots, goal: CureGoal, counts: Counts): { samples: numbe
 export function predict(pilots: Pilots, samples: number, counts: Counts, threads: number): Prediction {
   const { noise, ms } = pilots.predict(samples, counts);
   return { noise, seconds: scaledBy(ms, pilots.pixels / threads / 1000) };
+}
+
+/**
+ * What a recipe comes to. One that stops at a noise is told by the samples that reach it, between its least and most, and
+ * by what dealing them out saves; cells that each stop by themselves are taken as if all had as many.
+ */
+export function predictRecipe(pilots: Pilots, recipe: Recipe, counts: Counts, threads: number): Prediction {
+  const { cameraMin, cameraMax, stopNoise, adapt } = recipe.sampling;
+  if (stopNoise === 0) return predict(pilots, cameraMax, counts, threads);
+  const { samples } = reach(pilots, { noise: stopNoise }, counts);
+  const n = Math.min(cameraMax, Math.max(cameraMin, samples));
+  const plain = predict(pilots, n, counts, threads);
+  if (adapt === 'even' || n < samples) return plain;
+  return {
+    ...plain,
+    seconds: widened(scaledBy(plain.seconds, pilots.dealtOut(n, cameraMin, cameraMax)), DEALING_ERROR),
+  };
 }
 
 /**
@@ -69,7 +90,9 @@ export async function propose(pilots: Pilots, recipe: Recipe, goal: Goal, thread
   const plain = predict(pilots, best.samples, best.counts, threads);
   const alone = reach(pilots, asked, ONE_EACH);
   const uniform = { samples: alone.samples, predicted: predict(pilots, alone.samples, ONE_EACH, threads) };
-  if (saved > WORTH_DEALING)
+  // Out of reach of any count of samples, the most are taken, everywhere alike.
+  const beyond = 'noise' in goal && plain.noise.value > goal.noise * 1.05;
+  if (saved > WORTH_DEALING || beyond)
     return { recipe: withCounts(recipe, best.samples, best.counts), predicted: plain, uniform };
   return { ...dealt(pilots, recipe, goal, best, { least, most, saved }, plain), uniform };
 }

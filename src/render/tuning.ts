@@ -1,12 +1,11 @@
 import { costsOf, msOfCell, raysOfCell } from '@/core/film';
-import type { Recipe } from '@/core/recipe';
-import { parseRecipe } from '@/core/recipe';
+import { parseRecipe, type Recipe } from '@/core/recipe';
 import type { Scene, SceneDocument } from '@/core/scene';
 import { type Counts, CURES, type Cure } from '@/core/stats';
 import type { Patient } from './diagnosis/diagnose';
 import { countsOf, type PilotOptions, Pilots } from './pilots';
 import type { RenderPool } from './pool';
-import { type Goal, type Prediction, type Proposal, predict, propose } from './proposal';
+import { type Goal, type Prediction, type Proposal, predict, predictRecipe, propose } from './proposal';
 
 /** What doubling or halving a count, or the camera samples, is predicted to do. */
 export interface Consequence {
@@ -81,18 +80,22 @@ export class Tuning {
 /** What pilots tell of a recipe: its own figures and those of its neighbours. */
 export function tuned(pilots: Pilots, recipe: Recipe, threads: number): Tuned {
   const counts = countsOf(recipe);
-  const samples = recipe.sampling.cameraMax;
-  const at = (n: number, c: Counts) => predict(pilots, n, c, threads);
-  const consequences: Consequence[] = [
-    { what: 'samples', half: samples >= 2 ? at(samples / 2, counts) : null, twice: at(samples * 2, counts) },
-    ...pilots.tried.map((k) => ({
-      what: k,
-      half: counts[k] >= 2 ? at(samples, { ...counts, [k]: Math.floor(counts[k] / 2) }) : null,
-      twice: at(samples, { ...counts, [k]: counts[k] * 2 }),
-    })),
-  ];
+  const { cameraMax, stopNoise } = recipe.sampling;
+  const at = (c: Counts) => predictRecipe(pilots, recipe, c, threads);
+  const consequences: Consequence[] = pilots.tried.map((k) => ({
+    what: k,
+    half: counts[k] >= 2 ? at({ ...counts, [k]: Math.floor(counts[k] / 2) }) : null,
+    twice: at({ ...counts, [k]: counts[k] * 2 }),
+  }));
+  // Where cells stop by their noise, the most samples say little.
+  if (stopNoise === 0)
+    consequences.unshift({
+      what: 'samples',
+      half: cameraMax >= 2 ? predict(pilots, cameraMax / 2, counts, threads) : null,
+      twice: predict(pilots, cameraMax * 2, counts, threads),
+    });
   return {
-    now: at(samples, counts),
+    now: at(counts),
     consequences,
     idle: CURES.filter((k) => !pilots.tried.includes(k)),
     hot: pilots.hot,
