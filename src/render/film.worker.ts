@@ -1,28 +1,19 @@
-import { depthCurve, type FilmLayers, LEDGER_LAYERS, relight } from '@/core/film';
+import { depthCurve, LEDGER_LAYERS } from '@/core/film';
 import { type Display, displayOf, type Look, scaleOf } from '@/core/image';
 import { PATH_CLASSES } from '@/core/kernel';
-import { type Camera, cameraAt, lightGroups, type SceneDocument, writeGlb } from '@/core/scene';
+import { type Camera, lightGroups, type SceneDocument, writeGlb } from '@/core/scene';
 import { pictureErrors } from '@/core/stats';
 import { brightest } from './brightest';
-import { diagnose, type Patient } from './diagnosis/diagnose';
+import { diagnose } from './diagnosis/diagnose';
 import { lightEffects } from './diagnosis/light-effects';
 import { FilmCache, fetchPreview } from './film-cache';
 import { measureRelit, measureTally } from './film-measures';
-import type {
-  AgainstB,
-  FromFilm,
-  ProbeValue,
-  Seen,
-  Slot,
-  SmallPicture,
-  Source,
-  SpaceGeometry,
-  ToFilm,
-} from './film-protocol';
+import type { AgainstB, FromFilm, Seen, Slot, SmallPicture, Source, SpaceGeometry, ToFilm } from './film-protocol';
 import { histogram } from './histogram';
 import { hours } from './hours';
 import type { Inspector } from './inspector';
 import { LiveRender } from './live';
+import { axialDepth, cameraOf, groupsOf, probe, seeAt } from './looking';
 import type { PilotOptions } from './pilots';
 import { RenderPool } from './pool';
 import type { Tracer } from './protocol';
@@ -256,32 +247,6 @@ function keepFrame(view: View, { film, place }: Shown, pixels: Uint8ClampedArray
     postReel();
 }
 
-/** Values under a point given as fractions of the frame. */
-function probe(slot: Slot, fx: number, fy: number): ProbeValue | null {
-  const got = shown[slot];
-  if (!got) return null;
-  const { place, film } = got;
-  const x = Math.floor(fx * place.width) - place.x;
-  const y = Math.floor(fy * place.height) - place.y;
-  if (x < 0 || y < 0 || x >= film.width || y >= film.height) return null;
-  const view = views[slot];
-  const i = y * film.width + x;
-  let values: ProbeValue['values'] = [];
-  if (view.kind === 'relit') {
-    const one: FilmLayers = { width: 1, height: 1, layers: new Map() };
-    for (const [name, layer] of film.layers)
-      one.layers.set(name, { ...layer, planes: layer.planes.map((p) => p.subarray(i, i + 1)) });
-    const rgb = relight(one, view.groups, view.balance, 'group.');
-    values = rgb ? rgb.map((p, c) => ({ channel: 'RGB'[c], value: p[0] })) : [];
-  } else {
-    const layer =
-      film.layers.get(view.kind === 'color' || view.kind === 'data' ? view.layer : 'beauty') ??
-      film.layers.values().next().value;
-    values = layer ? layer.channels.slice(0, 4).map((channel, c) => ({ channel, value: layer.planes[c][i] })) : [];
-  }
-  return { x: x + place.x, y: y + place.y, values };
-}
-
 async function handle(message: ToFilm): Promise<void> {
   switch (message.type) {
     case 'open':
@@ -317,8 +282,8 @@ async function handle(message: ToFilm): Promise<void> {
       post({
         type: 'probed',
         id: message.id,
-        a: probe('A', message.x, message.y),
-        b: probe('B', message.x, message.y),
+        a: probe(shown.A, views.A, message.x, message.y),
+        b: probe(shown.B, views.B, message.x, message.y),
         depth: message.look && depthAt(message.look, message.x, message.y),
       });
       return;
@@ -357,7 +322,10 @@ async function measure(m: Extract<ToFilm, { type: 'measure' }>): Promise<unknown
   const { signal } = cancel;
   switch (m.what) {
     case 'see':
-      return seeAt(m);
+      return seeAt(inspectorNow(), m.patient, m.x, m.y, {
+        rgb: probe(shown.A, views.A, m.x, m.y)?.values,
+        groups: groupsAt(m.x, m.y),
+      });
     case 'trails':
       return inspectorNow().trails(m.patient.recipe, cameraOf(m.patient), m.patient.frame, m.x, m.y, m.samples);
     case 'diagnosis':
@@ -443,22 +411,11 @@ async function depthOfA() {
   return depthCurve(await cache.film(source.id, names), sceneExposure);
 }
 
-const cameraOf = (patient: Patient) =>
-  patient.document.cameras.find((c) => c.name === patient.camera) ?? patient.document.cameras[0];
-
 /** Looks into the live scene while it is being traced. */
 function inspectorNow(): Inspector {
   const inspector = pool?.inspector();
   if (!inspector) throw new Error('the scene is still being opened');
   return inspector;
-}
-
-/** Distance of a point along a camera's axis. */
-function axialDepth(camera: Camera, frame: number, point: readonly number[]): number {
-  const { position, target } = cameraAt(camera, frame);
-  const axis = target.map((c, k) => c - position[k]);
-  const length = Math.hypot(...axis) || 1;
-  return point.reduce((sum, c, k) => sum + ((c - position[k]) * axis[k]) / length, 0);
 }
 
 function depthAt(look: { camera: Camera; frame: number; aspect: number }, x: number, y: number): number | null {
@@ -467,35 +424,11 @@ function depthAt(look: { camera: Camera; frame: number; aspect: number }, x: num
   return axialDepth(look.camera, look.frame, sight.position);
 }
 
-function seeAt(m: Extract<ToFilm, { type: 'measure'; what: 'see' }>): Seen {
-  const { patient, x, y } = m;
-  const camera = cameraOf(patient);
-  const { width, height } = patient.recipe.size;
-  const sight = inspectorNow().see(camera, patient.frame, width / height, x, y);
-  const object = patient.document.objects.find((o) => o.name === sight.object);
-  const rgb = probe('A', x, y)
-    ?.values.slice(0, 3)
-    .map((v) => v.value) as Seen['rgb'] | undefined;
-  const depth = axialDepth(camera, patient.frame, sight.position);
-  return { ...sight, depth, material: object?.material ?? null, rgb: rgb ?? null, groups: groupsAt(x, y) };
-}
-
 /** What each light group brings to a point of the live picture. */
-function groupsAt(fx: number, fy: number): Seen['groups'] {
-  if (sources.A?.kind !== 'live' || !live) return [];
-  const film = live.layers(liveParts('group'));
-  const place = live.place();
-  if (!film || !place) return [];
-  const x = Math.floor(fx * place.width) - place.x;
-  const y = Math.floor(fy * place.height) - place.y;
-  if (x < 0 || y < 0 || x >= film.width || y >= film.height) return [];
-  return liveGroups.map((group) => ({
-    group,
-    rgb: film.layers
-      .get(`group.${group}`)!
-      .planes.slice(0, 3)
-      .map((p) => p[y * film.width + x]) as [number, number, number],
-  }));
+function groupsAt(x: number, y: number): Seen['groups'] {
+  const film = sources.A?.kind === 'live' ? live?.layers(liveParts('group')) : null;
+  const place = live?.place();
+  return film && place ? groupsOf({ film, place }, liveGroups, x, y) : [];
 }
 
 /** Triangles of the live scene for the working view of the space. */
