@@ -1,11 +1,12 @@
 'use client';
 
 import { scaleLinear, scaleLog } from 'd3';
-import { type PointerEvent, useEffect, useMemo, useRef, useState } from 'react';
+import { type PointerEvent, useEffect, useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import { type DepthCurve, ENOUGH_CELL, ENOUGH_RMS, reachOfBand } from '@/core/film';
 import { parseRecipe, type Recipe, withSetting } from '@/core/recipe';
 import { Plain, Tip, Word } from '../parts/controls';
+import { useSize } from '../parts/use-size';
 import { usePatient } from '../setup/use-patient';
 import { useDesk } from '../state/desk-store';
 import { share } from '../state/format';
@@ -94,13 +95,8 @@ export function DepthChart() {
   const curve = useCurve(axis);
   const desk = useDesk();
   const live = desk.a.kind === 'live';
-  const box = useRef<HTMLDivElement>(null);
-  const [size, setSize] = useState({ width: 360, height: 110 });
-  useEffect(() => {
-    const observer = new ResizeObserver(([e]) => setSize({ width: e.contentRect.width, height: e.contentRect.height }));
-    if (box.current) observer.observe(box.current);
-    return () => observer.disconnect();
-  });
+  const [box, setBox] = useState<HTMLDivElement | null>(null);
+  const size = useSize(box, { width: 360, height: 110 });
   const deepest = useMemo(() => {
     const last = curve?.steps.findLastIndex((s) => s.rms > 1e-4) ?? -1;
     return Math.min(16, Math.max(2, last + 2));
@@ -131,7 +127,7 @@ export function DepthChart() {
   };
   return (
     <div className="flex min-h-0 flex-1 flex-col" data-testid="depth">
-      <div ref={box} className="min-h-0 flex-1">
+      <div ref={setBox} className="min-h-0 flex-1">
         <svg
           width={size.width}
           height={size.height}

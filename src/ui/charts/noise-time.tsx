@@ -1,8 +1,9 @@
 'use client';
 
 import { scaleLog } from 'd3';
-import { type PointerEvent, useEffect, useRef, useState } from 'react';
+import { type PointerEvent, useState } from 'react';
 import type { Prediction } from '@/render/proposal';
+import { useSize } from '../parts/use-size';
 import { useCure } from '../state/cure-store';
 import { useDesk } from '../state/desk-store';
 import { clock, percent, two } from '../state/format';
@@ -48,13 +49,8 @@ function usePredictions(): { words: string; predicted: Prediction }[] {
 export function NoiseTime() {
   const { data, trialA, trialB, baseline } = useSession();
   const desk = useDesk();
-  const box = useRef<HTMLDivElement>(null);
-  const [size, setSize] = useState({ width: 360, height: 160 });
-  useEffect(() => {
-    const observer = new ResizeObserver(([e]) => setSize({ width: e.contentRect.width, height: e.contentRect.height }));
-    if (box.current) observer.observe(box.current);
-    return () => observer.disconnect();
-  }, []);
+  const [box, setBox] = useState<HTMLDivElement | null>(null);
+  const size = useSize(box, { width: 360, height: 160 });
   const dots = data.trials.filter(
     (t) => finished(t) && t.noise && t.noise.rms > 0 && t.seconds && t.seconds.calibrated > 0,
   );
@@ -79,7 +75,7 @@ export function NoiseTime() {
   const drag = (kind: 'target' | 'budget') => (event: PointerEvent<SVGElement>) => {
     if (event.buttons !== 1) return;
     event.currentTarget.setPointerCapture(event.pointerId);
-    const area = box.current!.getBoundingClientRect();
+    const area = box!.getBoundingClientRect();
     if (kind === 'target')
       desk.set({ target: Number(Math.max(0.01, y.invert(event.clientY - area.top)).toPrecision(2)) });
     else desk.set({ budgetSeconds: Number(Math.max(0.5, x.invert(event.clientX - area.left)).toPrecision(2)) });
@@ -97,7 +93,7 @@ export function NoiseTime() {
     else desk.set({ budgetSeconds: Number((desk.budgetSeconds * k).toPrecision(2)) });
   };
   return (
-    <div ref={box} className="min-h-0 flex-1" data-testid="noise-time">
+    <div ref={setBox} className="min-h-0 flex-1" data-testid="noise-time">
       <svg width={size.width} height={size.height} className="num block text-[10.5px]">
         <title>Noise over time, both logarithmic; time as a machine of speed 1 would have taken</title>
         <clipPath id="plot">

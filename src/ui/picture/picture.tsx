@@ -2,6 +2,7 @@
 
 import { type PointerEvent, useEffect, useMemo, useRef, useState, type WheelEvent } from 'react';
 import type { Placement, ToFilm } from '@/render/film-protocol';
+import { useSize } from '../parts/use-size';
 import { type Pick, type Surround, useDesk } from '../state/desk-store';
 import { two } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
@@ -30,19 +31,6 @@ function boxOf(p: Placement) {
 function labelOf(pick: Pick | null, number: number | undefined): string {
   if (pick?.kind === 'reference') return pick.name;
   return pick?.kind === 'live' ? 'live' : number !== undefined ? two(number) : '';
-}
-
-function useSize(element: HTMLElement | null): { width: number; height: number } {
-  const [size, setSize] = useState({ width: 0, height: 0 });
-  useEffect(() => {
-    if (!element) return;
-    const observer = new ResizeObserver(([entry]) =>
-      setSize({ width: entry.contentRect.width, height: entry.contentRect.height }),
-    );
-    observer.observe(element);
-    return () => observer.disconnect();
-  }, [element]);
-  return size;
 }
 
 type Drag =

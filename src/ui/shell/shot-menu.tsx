@@ -1,11 +1,11 @@
 'use client';
 
 import { ChevronDown } from 'lucide-react';
-import { Dialog, DropdownMenu } from 'radix-ui';
+import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
 import { emptyShot, lightGroups } from '@/core/scene';
 import { useImport } from '../import/import-store';
-import { Primary } from '../parts/controls';
+import { NameDialog } from '../parts/name-dialog';
 import { api } from '../state/api';
 import { saveDraftNow } from '../state/draft';
 import { tell, useSession } from '../state/session';
@@ -38,49 +38,15 @@ async function newShot(shot: string, names: string[]): Promise<void> {
 const ITEM =
   'cursor-pointer rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-fill data-[highlighted]:text-pit data-[disabled]:opacity-45';
 
-/** Another name for the shot. */
-function Rename({ onClose }: { onClose: () => void }) {
-  const { data } = useSession();
-  const [name, setName] = useState(data.shot.name);
-  const rename = async () => {
-    try {
-      await saveDraftNow(data.shot.id);
-      const renamed = await api.editShot(data.shot.id, { name: name.trim() });
-      window.location.assign(`?shot=${encodeURIComponent(renamed.name)}`);
-    } catch (error) {
-      tell(error);
-    }
-  };
-  return (
-    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/50" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-1/3 left-1/2 z-50 w-80 -translate-x-1/2 rounded-sm border border-line bg-panel p-4 shadow-xl"
-        >
-          <Dialog.Title className="font-semibold">Name of the shot</Dialog.Title>
-          <form
-            className="mt-3 flex gap-2"
-            onSubmit={(e) => {
-              e.preventDefault();
-              if (name.trim() && name.trim() !== data.shot.name) void rename();
-              else onClose();
-            }}
-          >
-            <input
-              aria-label="name of the shot"
-              className="num min-w-0 flex-1 rounded-sm border border-line bg-pit px-2 py-1 outline-none focus:border-soft"
-              value={name}
-              maxLength={120}
-              onChange={(e) => setName(e.target.value)}
-            />
-            <Primary type="submit">Rename</Primary>
-          </form>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
-  );
+/** Gives the shot another name, and opens it under that. */
+async function rename(shot: string, name: string): Promise<void> {
+  try {
+    await saveDraftNow(shot);
+    const renamed = await api.editShot(shot, { name });
+    window.location.assign(`?shot=${encodeURIComponent(renamed.name)}`);
+  } catch (error) {
+    tell(error);
+  }
 }
 
 /** Takes a shot out of the list; another is opened. */
@@ -110,7 +76,17 @@ export function ShotMenu() {
   const { number } = data.revision;
   return (
     <>
-      {renaming && <Rename onClose={() => setRenaming(false)} />}
+      {renaming && (
+        <NameDialog
+          title="Name of the shot"
+          label="name of the shot"
+          action="Rename"
+          initial={data.shot.name}
+          most={120}
+          onName={(name) => (name === data.shot.name ? setRenaming(false) : void rename(data.shot.id, name))}
+          onClose={() => setRenaming(false)}
+        />
+      )}
       <DropdownMenu.Root>
         <DropdownMenu.Trigger
           data-testid="shot"

@@ -2,7 +2,7 @@
 
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { ChevronDown } from 'lucide-react';
-import { Dialog, DropdownMenu } from 'radix-ui';
+import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import {
@@ -16,7 +16,8 @@ import {
   RecipeError,
 } from '@/core/recipe';
 import { chooseFiles } from '../import/choose';
-import { Primary, Tip } from '../parts/controls';
+import { Tip } from '../parts/controls';
+import { NameDialog } from '../parts/name-dialog';
 import { UndoButtons } from '../parts/undo-buttons';
 import { api } from '../state/api';
 import type { Figures } from '../state/figures';
@@ -51,52 +52,6 @@ async function takeIn(): Promise<void> {
   }
 }
 
-/** A name to keep the recipe under. */
-function Keep({ recipe, onClose }: { recipe: Recipe; onClose: () => void }) {
-  const [name, setName] = useState(isPreset(recipe.name) ? '' : recipe.name);
-  const queries = useQueryClient();
-  const keep = async () => {
-    const named = { ...recipe, name: name.trim() };
-    try {
-      await api.keepRecipe(named);
-      useRecipe.getState().replace(named);
-      await queries.invalidateQueries({ queryKey: ['recipes'] });
-      onClose();
-    } catch (error) {
-      tell(error);
-    }
-  };
-  return (
-    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/50" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-1/3 left-1/2 z-50 w-80 -translate-x-1/2 rounded-sm border border-line bg-panel p-4 shadow-xl"
-        >
-          <Dialog.Title className="font-semibold">Keep the recipe as</Dialog.Title>
-          <form
-            className="mt-3 flex gap-2"
-            onSubmit={(e) => {
-              e.preventDefault();
-              if (name.trim()) void keep();
-            }}
-          >
-            <input
-              aria-label="name of the recipe"
-              className="min-w-0 flex-1 rounded-sm border border-line bg-pit px-2 py-1 outline-none focus:border-soft"
-              value={name}
-              maxLength={80}
-              onChange={(e) => setName(e.target.value)}
-            />
-            <Primary type="submit">Keep</Primary>
-          </form>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
-  );
-}
-
 /** The recipe's name and what it changes against the one it comes from; others to take, and ways in and out. */
 export function RecipeHead({ recipe, figures }: { recipe: Recipe; figures: Figures }) {
   const replace = useRecipe((s) => s.replace);
@@ -114,11 +69,31 @@ export function RecipeHead({ recipe, figures }: { recipe: Recipe; figures: Figur
       </span>
     </DropdownMenu.Item>
   );
+  const keep = async (named: Recipe) => {
+    try {
+      await api.keepRecipe(named);
+      replace(named);
+      setKeeping(false);
+      await queries.invalidateQueries({ queryKey: ['recipes'] });
+    } catch (error) {
+      tell(error);
+    }
+  };
   const drop = (name: string) =>
     api.dropRecipe(name).then(() => queries.invalidateQueries({ queryKey: ['recipes'] }), tell);
   return (
     <div className="flex h-9 items-center gap-1 border-b border-line pr-2 pl-3.5">
-      {keeping && <Keep recipe={recipe} onClose={() => setKeeping(false)} />}
+      {keeping && (
+        <NameDialog
+          title="Keep the recipe as"
+          label="name of the recipe"
+          action="Keep"
+          initial={isPreset(recipe.name) ? '' : recipe.name}
+          most={80}
+          onName={(name) => void keep({ ...recipe, name })}
+          onClose={() => setKeeping(false)}
+        />
+      )}
       <DropdownMenu.Root>
         <DropdownMenu.Trigger
           data-testid="recipe-menu"
