@@ -89,8 +89,8 @@ export function ErrorsChart() {
           {rows.map(([name, va, vb, d]) => (
             <tr key={name} className="h-[21px]">
               <td className="text-dim">{name}</td>
-              <td>{va}</td>
-              <td>{vb}</td>
+              <td className="pr-2">{va}</td>
+              <td className="pr-2">{vb}</td>
               <td>{d}</td>
             </tr>
           ))}
