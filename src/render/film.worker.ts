@@ -102,16 +102,10 @@ let followed: Extract<ToFilm, { type: 'live' }> | null = null;
 function noteReel(message: Extract<ToFilm, { type: 'live' }>): void {
   const before = followed;
   followed = message;
-  const same = (a: unknown, b: unknown) => a === b || JSON.stringify(a) === JSON.stringify(b);
-  if (
-    before &&
-    before.camera === message.camera &&
-    same(before.recipe, message.recipe) &&
-    same(before.document, message.document)
-  )
-    return;
-  reel.clear();
-  postReel();
+  // An edit leaves the frame as it is: only another frame asks for a look at all the rest.
+  const rest = (m: typeof message) => JSON.stringify([m.camera, m.recipe, m.document]);
+  if (before && before.frame !== message.frame && rest(before) === rest(message)) return;
+  if (reel.clear()) postReel();
 }
 
 const postReel = () => post({ type: 'reel', kept: reel.kept() });
@@ -243,6 +237,7 @@ function keepFrame(view: View, { film, place }: Shown, pixels: Uint8ClampedArray
   const { frame, samples } = live.finePicture();
   if (first === last || samples === 0 || frame !== followed.frame) return;
   const { width, height } = film;
+  if (!reel.wants(frame, { width, height, samples })) return;
   if (reel.keep(frame, { width, height, place, samples, pixels: pixels.slice() as Uint8ClampedArray<ArrayBuffer> }))
     postReel();
 }
@@ -272,7 +267,7 @@ async function handle(message: ToFilm): Promise<void> {
       return;
     case 'view':
       views = { A: message.a, B: message.b };
-      reel.about(JSON.stringify([message.exposure, message.look]));
+      if (reel.about(JSON.stringify([message.exposure, message.look]))) postReel();
       exposure = lookedAt(message.exposure, message.look);
       sceneExposure = lookedAt(message.sceneExposure, message.look);
       await Promise.all([refresh('A'), refresh('B')]);

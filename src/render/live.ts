@@ -269,7 +269,7 @@ export class LiveRender {
 
   /** Frame of the finer picture, and its samples where it is whole. */
   finePicture(): { frame: number; samples: number } {
-    const samples = this.film && !this.before ? this.status().samples : 0;
+    const samples = this.film && !this.before ? this.film.samples.reduce((a, b) => Math.min(a, b), Infinity) : 0;
     return { frame: this.madeFor?.frame ?? 0, samples };
   }
 

@@ -33,8 +33,11 @@ describe('the reel of kept frames', () => {
     reel.keep(1, picture(1));
     reel.about('exposure 1');
     expect(reel.kept()).toEqual([1]);
-    reel.about('exposure 2');
+    expect(reel.wants(1, picture(1))).toBe(false);
+    expect(reel.wants(1, picture(2))).toBe(true);
+    expect(reel.about('exposure 2')).toBe(true);
     expect(reel.kept()).toEqual([]);
+    expect(reel.about('exposure 3')).toBe(false);
   });
 
   test('those kept longest give way to a full budget', () => {

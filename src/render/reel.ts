@@ -20,6 +20,8 @@ const GATHER_SAMPLES = 4;
 /** A gathered frame is sized to be traced in about this time. */
 const GATHER_SECONDS = 1;
 
+const worth = (p: Omit<KeptFrame, 'pixels' | 'place'>) => p.samples * p.width * p.height;
+
 /** Pictures of frames as they were last seen, for playing them at the shot's rate. */
 export class Reel {
   private readonly frames = new Map<number, KeptFrame>();
@@ -28,22 +30,31 @@ export class Reel {
 
   constructor(private readonly mostBytes = MOST_BYTES) {}
 
-  /** Says what the pictures are of; those of anything else are forgotten. */
-  about(key: string): void {
-    if (key !== this.of) this.clear();
+  /** Says what the pictures are of; those of anything else are forgotten. Returns whether there were any. */
+  about(key: string): boolean {
+    const other = key !== this.of;
     this.of = key;
+    return other && this.clear();
   }
 
-  clear(): void {
+  /** Forgets all pictures; returns whether there were any. */
+  clear(): boolean {
+    const any = this.frames.size > 0;
     this.frames.clear();
     this.bytes = 0;
+    return any;
+  }
+
+  /** Whether a picture would be better than the one kept of its frame. */
+  wants(frame: number, picture: Omit<KeptFrame, 'pixels' | 'place'>): boolean {
+    const known = this.frames.get(frame);
+    return !known || worth(picture) > worth(known);
   }
 
   /** Keeps a frame's picture unless a better one is there; those kept longest give way. Returns whether the list changed. */
   keep(frame: number, picture: KeptFrame): boolean {
+    if (!this.wants(frame, picture)) return false;
     const known = this.frames.get(frame);
-    const worth = (p: KeptFrame) => p.samples * p.width * p.height;
-    if (known && worth(known) > worth(picture)) return false;
     if (known) this.bytes -= known.pixels.byteLength;
     this.frames.delete(frame);
     this.frames.set(frame, picture);

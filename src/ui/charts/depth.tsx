@@ -3,7 +3,7 @@
 import { scaleLinear, scaleLog } from 'd3';
 import { type PointerEvent, useEffect, useMemo, useState } from 'react';
 import { toast } from 'sonner';
-import { type DepthCurve, ENOUGH_CELL, ENOUGH_RMS, reachOfBand } from '@/core/film';
+import { type DepthCurve, ENOUGH_CELL, ENOUGH_RMS, LEDGER_LAYERS, reachOfBand } from '@/core/film';
 import { parseRecipe, type Recipe, withSetting } from '@/core/recipe';
 import { Plain, Tip, Word } from '../parts/controls';
 import { useSize } from '../parts/use-size';
@@ -25,8 +25,16 @@ const PATHS: Record<Axis, string> = {
   reach: 'rayDepth.reachMetres',
 };
 
+/** The ledger's last part holds all that is deeper as well. */
+const LAST = LEDGER_LAYERS.length - 1;
 const limitWords = (axis: Axis, limit: number) =>
-  axis === 'reach' ? `${Number(reachOfBand(limit).toPrecision(3))} m` : String(limit);
+  `${axis === 'reach' ? `${Number(reachOfBand(limit).toPrecision(3))} m` : limit}${limit >= LAST ? '+' : ''}`;
+
+/** How deep a recipe traces on an axis, as a limit of the ledger. */
+function tracedBy({ rayDepth: d }: Recipe, axis: Axis): number {
+  if (axis === 'reach') return d.reachMetres === null ? Infinity : Math.ceil(Math.log2(d.reachMetres / reachOfBand(0)));
+  return axis === 'all' ? d.all : Math.min(d.all, d[axis]);
+}
 
 /** Chooses what the ledger counts, and keeps one from now on. */
 function KeepLedger({ words }: { words: string }) {
@@ -46,13 +54,14 @@ function KeepLedger({ words }: { words: string }) {
   );
 }
 
-/** The axis of the film in A; null when it keeps no ledger. */
-function useAxis(): Axis | null {
+/** The axis of the film in A and how deep it was traced; null when it keeps no ledger. */
+function useAxis(): { axis: Axis; traced: number } | null {
   const { trialA } = useSession();
   const a = useDesk((s) => s.a);
   const recipe = useRecipe((s) => s.recipe)!;
-  const kept = a.kind === 'live' ? recipe.film.ledger : trialA && finished(trialA) ? trialA.recipe.film.ledger : 'off';
-  return kept === 'off' ? null : kept;
+  const own = a.kind === 'live' ? recipe : trialA && finished(trialA) ? trialA.recipe : null;
+  if (!own || own.film.ledger === 'off') return null;
+  return { axis: own.film.ledger, traced: tracedBy(own, own.film.ledger) };
 }
 
 /** Asks for the curve of what A shows: again while the live picture goes on. */
@@ -91,8 +100,8 @@ const PAD = { left: 38, right: 10, top: 8, bottom: 18 };
 
 /** What the picture lacks at every limit, with the limit to scrub, and the least that is enough. */
 export function DepthChart() {
-  const axis = useAxis();
-  const curve = useCurve(axis);
+  const kept = useAxis();
+  const curve = useCurve(kept?.axis ?? null);
   const desk = useDesk();
   const live = desk.a.kind === 'live';
   const [box, setBox] = useState<HTMLDivElement | null>(null);
@@ -101,7 +110,7 @@ export function DepthChart() {
     const last = curve?.steps.findLastIndex((s) => s.rms > 1e-4) ?? -1;
     return Math.min(16, Math.max(2, last + 2));
   }, [curve]);
-  if (!axis)
+  if (!kept)
     return (
       <KeepLedger
         words={
@@ -111,6 +120,7 @@ export function DepthChart() {
         }
       />
     );
+  const { axis, traced } = kept;
   if (!curve) return <p className="px-3 pt-2 text-soft">Measured once every pixel has samples.</p>;
   const limit = desk.depthLimit;
   const x = scaleLinear([0, deepest], [PAD.left, size.width - PAD.right]);
@@ -177,7 +187,7 @@ export function DepthChart() {
             fill="none"
             stroke="#d8d8d8"
           />
-          {curve.enough !== null && curve.enough <= deepest && (
+          {curve.enough !== null && curve.enough <= deepest && !isUnproven(curve, traced) && (
             <g data-testid="enough">
               <line
                 x1={x(curve.enough)}
@@ -201,13 +211,26 @@ export function DepthChart() {
           )}
         </svg>
       </div>
-      <Reading axis={axis} curve={curve} limit={limit} />
+      <Reading axis={axis} traced={traced} curve={curve} limit={limit} />
     </div>
   );
 }
 
+/** Whether all that was traced counts, and what lies beyond was not looked for: then nothing is known to be enough. */
+const isUnproven = (curve: DepthCurve, traced: number) => curve.lost === null && (curve.enough ?? 0) >= traced;
+
 /** The figures at the limit, and what to do with it. */
-function Reading({ axis, curve, limit }: { axis: Axis; curve: DepthCurve; limit: number | null }) {
+function Reading({
+  axis,
+  traced,
+  curve,
+  limit,
+}: {
+  axis: Axis;
+  traced: number;
+  curve: DepthCurve;
+  limit: number | null;
+}) {
   const desk = useDesk();
   const { client } = useSession();
   const patient = usePatient();
@@ -248,16 +271,18 @@ function Reading({ axis, curve, limit }: { axis: Axis; curve: DepthCurve; limit:
             difference
           </Word>
           <Word onClick={() => desk.set({ depthLimit: null })}>whole</Word>
-          <Plain className="!px-2 !py-0.5" onClick={() => void take()}>
+          <Plain className="!px-2 !py-0.5" disabled={limit >= LAST} onClick={() => void take()}>
             Take {limitWords(axis, limit)}
           </Plain>
         </>
       ) : (
         <span className="truncate text-soft" data-testid="saving">
           {saving ??
-            (curve.enough === null
-              ? 'Light is missing even at the deepest limit: raise it and trace again.'
-              : `${limitWords(axis, curve.enough)} is enough${axis === 'all' ? '' : ` ${axis}`}; drag over the curve to see less.`)}
+            (isUnproven(curve, traced)
+              ? `${limitWords(axis, traced)} is all that was traced; lost light tells whether it is enough.`
+              : curve.enough === null
+                ? 'Light is missing even at the deepest limit: raise it and trace again.'
+                : `${limitWords(axis, curve.enough)} is enough${axis === 'all' ? '' : ` ${axis}`}; drag over the curve to see less.`)}
           {curve.lost !== null && !saving && ` Lost beyond: ${share(curve.lost)}.`}
         </span>
       )}

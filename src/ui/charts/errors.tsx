@@ -4,14 +4,11 @@ import { useEffect, useState } from 'react';
 import type { AgainstB } from '@/render/film-protocol';
 import { Tip, Word } from '../parts/controls';
 import { useDesk } from '../state/desk-store';
-import { type Figures, figuresOf } from '../state/figures';
+import { figuresOf, relativeEfficiency } from '../state/figures';
 import { clock, percent } from '../state/format';
 import { useSession } from '../state/session';
 
 const ratio = (a: number | null | undefined, b: number | null | undefined) => (a && b ? `×${(a / b).toFixed(2)}` : '–');
-const efficiencyOf = (f: Figures) =>
-  f.noise && (f.calibrated ?? f.seconds) ? 1 / (f.noise.rms ** 2 * (f.calibrated ?? f.seconds)!) : null;
-
 /** A and B side by side in figures, and how far A is from B. */
 export function ErrorsChart() {
   const session = useSession();
@@ -47,6 +44,7 @@ export function ErrorsChart() {
       </p>
     );
   const [a, b] = [figuresOf(session, 'A'), desk.b.kind === 'reference' ? null : figuresOf(session, 'B')];
+  const gain = relativeEfficiency(trialA, trialB);
   const rows: [string, string, string, string][] = [
     ['noise', percent(a.noise?.rms), percent(b?.noise?.rms), ratio(a.noise?.rms, b?.noise?.rms)],
     ['p95', percent(a.noise?.p95), percent(b?.noise?.p95), ratio(a.noise?.p95, b?.noise?.p95)],
@@ -62,7 +60,7 @@ export function ErrorsChart() {
       clock(b && (b.calibrated ?? b.seconds)),
       ratio(a.calibrated, b?.calibrated),
     ],
-    ['efficiency', '', '', ratio(efficiencyOf(a), b && efficiencyOf(b))],
+    ['efficiency', '', '', gain ? `×${gain.toFixed(2)}` : '–'],
   ];
   const e = errors?.errors;
   const far: [string, string, string][] = e

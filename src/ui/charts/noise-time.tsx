@@ -4,11 +4,11 @@ import { scaleLog } from 'd3';
 import { type PointerEvent, useState } from 'react';
 import type { Prediction } from '@/render/proposal';
 import { useSize } from '../parts/use-size';
-import { useCure } from '../state/cure-store';
 import { useDesk } from '../state/desk-store';
 import { clock, percent, two } from '../state/format';
 import { useSession } from '../state/session';
 import { finished, type Trial } from '../state/types';
+import { useSearch } from '../tune/cure-part';
 
 const PAD = { left: 44, right: 14, top: 8, bottom: 20 };
 
@@ -36,7 +36,7 @@ function frontier(trials: Trial[]): Trial[] {
 /** What is predicted: the proposal at hand and the recipe as it stands, and those of trials that are under way. */
 function usePredictions(): { words: string; predicted: Prediction }[] {
   const { data } = useSession();
-  const answer = useCure((s) => s.answer);
+  const { answer } = useSearch();
   const out: { words: string; predicted: Prediction }[] = [];
   if (answer) out.push({ words: 'the recipe as it stands', predicted: answer.now });
   if (answer?.proposal) out.push({ words: 'the proposal', predicted: answer.proposal.predicted });

@@ -14,8 +14,8 @@ import { topSources } from '../tune/governs';
 export function SourcesChart() {
   const session = useSession();
   const recipe = useRecipe((s) => s.recipe)!;
-  const { answer, key: answered, step } = useCure();
-  const { key, ask } = useSearch();
+  const step = useCure((s) => s.step);
+  const { answer: tuned, ask } = useSearch();
   const f = figuresOf(session, 'A');
   const sources = topSources(f.shares, 0.01).slice(0, 6);
   const bounces = (f.shares?.classBounce ?? [])
@@ -23,7 +23,6 @@ export function SourcesChart() {
     .sort((a, b) => b.share - a.share)
     .slice(0, 2);
   const objects = (f.objects ?? []).filter((o) => o.noise > 0.04).slice(0, 3);
-  const tuned = answered === key ? answer : null;
   const cures = rankedCures(recipe, tuned, f);
   if (sources.length === 0) return <p className="px-3 pt-2 text-soft">Measured once every pixel has two samples.</p>;
   return (
@@ -55,7 +54,7 @@ export function SourcesChart() {
           <span className="flex-1">What cures it</span>
           {!tuned && (
             <Tip text="Runs short renders on patches of this picture, which tell what each count really cures; till then the middle of the bounds is shown that the shares set.">
-              <Word disabled={step !== null || !session.ready} onClick={() => void ask(null)}>
+              <Word disabled={step !== null || !session.ready || session.timed} onClick={() => void ask(null)}>
                 {step ? 'measuring…' : 'measure'}
               </Word>
             </Tip>

@@ -185,7 +185,7 @@ function withoutSun(d: SceneDocument) {
 
 /** Small pictures of the shot over the day, each a click away. */
 function Hours({ sun }: { sun: Sun }) {
-  const { client, ready } = useSession();
+  const { client, ready, timed } = useSession();
   const patient = usePatient();
   const [pictures, setPictures] = useState<{ sun: Sun; picture: SmallPicture }[] | null>(null);
   const [busy, setBusy] = useState(false);
@@ -205,10 +205,10 @@ function Hours({ sun }: { sun: Sun }) {
   const others = patient && JSON.stringify(withoutSun(patient.document));
   // biome-ignore lint/correctness/useExhaustiveDependencies: asked anew when what it shows has changed
   useEffect(() => {
-    if (!ready || !patient) return;
+    if (!ready || !patient || timed) return;
     const timer = setTimeout(ask, HOURS_AFTER_MS);
     return () => clearTimeout(timer);
-  }, [ready, others, suns, patient?.camera, patient?.frame]);
+  }, [ready, timed, others, suns, patient?.camera, patient?.frame]);
   const ask = () => {
     if (!patient || busy) return;
     setBusy(true);

@@ -35,6 +35,8 @@ export interface Session {
   document: SceneDocument;
   camera: Camera;
   frame: number;
+  /** Whether a trial is being timed: nothing else may take the machine's time then. */
+  timed: boolean;
   /** False while events do not arrive: the server or database is away. */
   connected: boolean;
   logTrial: () => Promise<void>;
@@ -280,7 +282,7 @@ function Opened({ client, shots, removedShots, data, status, connected, refresh,
         frame: first === last ? null : frame,
         recipe: current,
         parent: parent?.id ?? null,
-        predicted: predictionFor(current),
+        predicted: predictionFor({ document, recipe: current, camera: camera.name, frame }),
       });
       if (!data.shot.baseline) await api.setBaseline(data.shot.id, trial.id);
       expected.current = trial.id;
@@ -293,7 +295,7 @@ function Opened({ client, shots, removedShots, data, status, connected, refresh,
     } catch (error) {
       tell(error);
     }
-  }, [data, camera.name, first, last, frame, trialA, refresh]);
+  }, [data, document, camera.name, first, last, frame, trialA, refresh]);
 
   const session = useMemo<Session>(
     () => ({
@@ -311,6 +313,7 @@ function Opened({ client, shots, removedShots, data, status, connected, refresh,
       document,
       camera,
       frame,
+      timed,
       connected,
       logTrial,
       refresh,
@@ -330,6 +333,7 @@ function Opened({ client, shots, removedShots, data, status, connected, refresh,
       document,
       camera,
       frame,
+      timed,
       connected,
       logTrial,
       refresh,

@@ -8,7 +8,7 @@ import type { Goal } from '@/render/proposal';
 import type { Answer } from '@/render/tuning';
 import { Plain, Primary, Tip, Word } from '../parts/controls';
 import { usePatient } from '../setup/use-patient';
-import { useCure } from '../state/cure-store';
+import { answerFor, useCure } from '../state/cure-store';
 import { useDesk } from '../state/desk-store';
 import { clock, percent } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
@@ -23,9 +23,6 @@ const range = (i: Interval, as: (v: number) => string) => `${as(i.low)}–${as(i
 export function useSearch() {
   const { client } = useSession();
   const patient = usePatient();
-  const key = patient
-    ? JSON.stringify([patient.camera, patient.frame, patient.recipe.size, patient.recipe.region])
-    : '';
   const ask = async (goal: Goal | null, ifKnown = false) => {
     if (!patient || useCure.getState().step) return;
     const abort = new AbortController();
@@ -34,32 +31,31 @@ export function useSearch() {
       useCure.setState({
         step: { done: 0, of: 1, words: 'waiting for the picture', startedAt },
         stop: () => abort.abort(),
-        goal,
       });
     try {
       const answer = await client.measure<Answer | null>(
         { type: 'measure', what: 'tune', patient, goal, threads: threads(), ifKnown },
         { signal: abort.signal, onStep: (s) => useCure.setState({ step: { ...s, startedAt } }) },
       );
-      const kept = useCure.getState().answer?.proposal ?? null;
-      if (answer) useCure.setState({ answer: goal ? answer : { ...answer, proposal: kept }, key });
+      const kept = answerFor(useCure.getState(), patient)?.proposal ?? null;
+      if (answer) useCure.setState({ answer: goal ? answer : { ...answer, proposal: kept }, of: patient });
     } catch (error) {
       if ((error as Error).message !== 'stopped') toast.error((error as Error).message);
     } finally {
       if (!ifKnown) useCure.setState({ step: null, stop: null });
     }
   };
-  return { ask, key };
+  return { ask, answer: answerFor(useCure(), patient) };
 }
 
 /** Reach a noise, or the best within a time: pilots are run on patches, and a recipe is proposed. */
 export function CurePart() {
-  const { ready, logTrial } = useSession();
+  const { ready, timed, logTrial } = useSession();
   const desk = useDesk();
-  const { step, stop, answer, key: answered } = useCure();
+  const { step, stop } = useCure();
   const recipe = useRecipe((s) => s.recipe)!;
-  const { ask, key } = useSearch();
-  const proposal = answered === key ? (answer?.proposal ?? null) : null;
+  const { ask, answer } = useSearch();
+  const proposal = answer?.proposal ?? null;
   // What is predicted of the recipe as it stands follows its counts, as long as the pilots still hold.
   const sampling = JSON.stringify(recipe.sampling);
   // biome-ignore lint/correctness/useExhaustiveDependencies: asked anew when the recipe has changed
@@ -81,7 +77,7 @@ export function CurePart() {
             <Tip text="Looks at the whole frame once, tries camera samples, splits and light samples on patches of it, and proposes the recipe that reaches the target line of the map in the least time.">
               <Plain
                 className="num !px-2 !py-0.5"
-                disabled={!ready || !desk.live}
+                disabled={!ready || !desk.live || timed}
                 onClick={() => void ask({ noise: desk.target })}
               >
                 reach {percent(desk.target)}
@@ -90,7 +86,7 @@ export function CurePart() {
             <Tip text="The same, for the least noise within the time budget of the map, on all cores of this machine at speed 1.">
               <Plain
                 className="num !px-2 !py-0.5"
-                disabled={!ready || !desk.live}
+                disabled={!ready || !desk.live || timed}
                 onClick={() => void ask({ seconds: desk.budgetSeconds })}
               >
                 best in {clock(desk.budgetSeconds)}
@@ -127,8 +123,9 @@ export function CurePart() {
           </p>
           {answer!.hot > 0.25 && (
             <p className="text-[11px] text-soft">
-              {Math.round(answer!.hot * 100)} % of the noise lies in a thousandth of the pixels: set an outlier limit
-              for the first hit, or no prediction will hold.
+              {Math.round(answer!.hot * 100)} % of the noise lies in a thousandth of the pixels:{' '}
+              {recipe.sampling.outlierLimit.first === null ? 'set' : 'lower'} the outlier limit of the first hit, or no
+              prediction will hold.
             </p>
           )}
           <div className="mt-1.5 flex gap-1.5">

@@ -3,7 +3,6 @@
 import { create } from 'zustand';
 import { settingAt, settingLabel } from '@/core/recipe';
 import type { Prediction } from '@/render/proposal';
-import { useCure } from '../state/cure-store';
 import type { Figures } from '../state/figures';
 import { clock } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
@@ -37,10 +36,9 @@ function One({ label, p }: { label: string; p: Prediction }) {
 export function OutlookStrip({ figures }: { figures: Figures }) {
   const path = useLookedAt((s) => s.path);
   const recipe = useRecipe((s) => s.recipe)!;
-  const { answer, key: answered } = useCure();
-  const { key } = useSearch();
+  const { answer } = useSearch();
   const value = path === null ? null : settingAt(recipe, path);
-  const outlook = path === null ? null : outlookOf(path, value, answered === key ? answer : null, figures);
+  const outlook = path === null ? null : outlookOf(path, value, answer, figures);
   return (
     <div
       className="flex h-[42px] shrink-0 flex-col justify-center border-t border-line px-3.5 text-[12px] text-soft"
