@@ -1,7 +1,7 @@
 import { costsOf, msOfCell, raysOfCell } from '@/core/film';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import type { Scene, SceneDocument } from '@/core/scene';
-import { type Counts, CURES, type Cure } from '@/core/stats';
+import type { Counts, Cure } from '@/core/stats';
 import type { Patient } from './diagnosis/diagnose';
 import { countsOf, type PilotOptions, Pilots } from './pilots';
 import type { RenderPool } from './pool';
@@ -18,8 +18,6 @@ export interface Consequence {
 export interface Tuned {
   now: Prediction;
   consequences: Consequence[];
-  /** Cures without any rays in this picture. */
-  idle: Cure[];
   hot: number;
   cells: number;
   /** Calibrated seconds of the pilots on so many threads. */
@@ -97,7 +95,6 @@ export function tuned(pilots: Pilots, recipe: Recipe, threads: number): Tuned {
   return {
     now: at(counts),
     consequences,
-    idle: CURES.filter((k) => !pilots.tried.includes(k)),
     hot: pilots.hot,
     cells: pilots.cells,
     spentSeconds: pilots.spentMs / threads / 1000,
