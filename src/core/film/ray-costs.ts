@@ -5,7 +5,7 @@ import type { Film } from './film';
 /** Kinds of rays as their cost is told apart: shadow rays of all groups are one. */
 const COSTED_KINDS = [...RAY_KINDS, 'shadow'] as const;
 /** How strongly a kind's cost is drawn to that of the mean ray where cells do not tell kinds apart. */
-const RIDGE = 0.001;
+const RIDGE = 0.05;
 
 /** Rays of each costed kind a pixel of a cell. */
 export function raysOfCell(film: Film, t: number): number[] {
