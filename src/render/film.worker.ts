@@ -4,6 +4,7 @@ import { PATH_CLASSES } from '@/core/kernel';
 import { type Camera, lightGroups, type SceneDocument, writeGlb } from '@/core/scene';
 import { pictureErrors } from '@/core/stats';
 import { brightest } from './brightest';
+import { tryCures } from './cures/try-cures';
 import { diagnose } from './diagnosis/diagnose';
 import { lightEffects } from './diagnosis/light-effects';
 import { FilmCache, fetchPreview } from './film-cache';
@@ -14,7 +15,6 @@ import { hours } from './hours';
 import type { Inspector } from './inspector';
 import { LiveRender } from './live';
 import { axialDepth, cameraOf, groupsOf, probe, seeAt } from './looking';
-import type { PilotOptions } from './pilots';
 import { RenderPool } from './pool';
 import type { Tracer } from './protocol';
 import { gatherFrames, Reel } from './reel';
@@ -324,12 +324,7 @@ async function measure(m: Extract<ToFilm, { type: 'measure' }>): Promise<unknown
     case 'trails':
       return inspectorNow().trails(m.patient.recipe, cameraOf(m.patient), m.patient.frame, m.x, m.y, m.samples);
     case 'diagnosis':
-      return live.borrow((pool) =>
-        diagnose(pool, sceneOf, m.patient, {
-          signal,
-          onStep: (done, of, words) => post({ type: 'step', id: m.id, done, of, words }),
-        }),
-      );
+      return live.borrow((pool) => diagnose(pool, sceneOf, m.patient, stepped(m.id, signal)));
     case 'effects':
       return live.borrow((pool) => lightEffects(pool, sceneOf, m.patient, signal));
     case 'glb': {
@@ -342,12 +337,10 @@ async function measure(m: Extract<ToFilm, { type: 'measure' }>): Promise<unknown
       return swatch(m.document, m.size);
     case 'tune': {
       if (m.ifKnown && !tuning.has(m.patient)) return null;
-      const options: PilotOptions = {
-        signal,
-        onStep: (done, of, words) => post({ type: 'step', id: m.id, done, of, words }),
-      };
-      return live.borrow((pool) => tuning.ask(pool, sceneOf, m.patient, m.goal, m.threads, options));
+      return live.borrow((pool) => tuning.ask(pool, sceneOf, m.patient, m.goal, m.threads, stepped(m.id, signal)));
     }
+    case 'cures':
+      return live.borrow((pool) => tryCures(pool, sceneOf, m.patient, m.threads, stepped(m.id, signal)));
     case 'saving':
       return live.borrow(async (pool) =>
         costRatio(pool, await sceneOf(m.patient.document), m.patient.recipe, m.to, m.patient, signal),
@@ -373,6 +366,12 @@ async function measure(m: Extract<ToFilm, { type: 'measure' }>): Promise<unknown
       return live.borrow((pool) => hours(pool, sceneOf, m.patient, m.suns, m.width, signal));
   }
 }
+
+/** What long work is given: its stop, and somebody who hears how far it has come. */
+const stepped = (id: number, signal: AbortSignal) => ({
+  signal,
+  onStep: (done: number, of: number, words: string) => post({ type: 'step', id, done, of, words }),
+});
 
 const tuning = new Tuning();
 

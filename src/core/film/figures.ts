@@ -1,6 +1,6 @@
 import { type Display, displaySlope, luminance } from '../image';
-import { TILE_PIXELS, TILE_SIZE } from '../kernel';
 import { type Noise, noiseFigures, noiseSquares, type Rgb } from '../stats';
+import { cellMean } from './cell-mean';
 import type { Film, RayCounts } from './film';
 import { limitShares, type NoiseShares, noiseShares, type ObjectShare, objectShares } from './shares';
 
@@ -31,17 +31,7 @@ export function halvesOf(film: Film): { a: Rgb; b: Rgb } {
 /** Squared display slope at a tile's mean luminance: the weight of its noise in the whole picture's. */
 function tileSlope2(film: Film, exposure: Display): (t: number) => number {
   return (t) => {
-    const { w, h } = film.place(t);
-    const src = film.floats(t);
-    let sum = 0;
-    for (let y = 0; y < h; y++) {
-      for (let x = 0; x < w; x++) {
-        const i = y * TILE_SIZE + x;
-        const at = (p: number) => src[p * TILE_PIXELS + i] + src[(p + 3) * TILE_PIXELS + i];
-        sum += luminance(at(0), at(1), at(2));
-      }
-    }
-    const s = displaySlope(sum / (w * h * Math.max(1, film.samples[t])), exposure);
+    const s = displaySlope(luminance(...cellMean(film, t)), exposure);
     return s * s;
   };
 }

@@ -1,4 +1,5 @@
 export { cellError, raysPerSample } from './cell-error';
+export { cellMean, cellMeanOfGroup } from './cell-mean';
 export {
   FEATURES,
   type Feature,

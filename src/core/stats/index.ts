@@ -22,5 +22,5 @@ export { type PictureErrors, pictureErrors } from './errors';
 export { flipMap } from './flip';
 export { nonNegativeLeastSquares } from './least-squares';
 export { cellNoise, type Noise, noiseFigures, noiseMap, noiseOf, noiseSquares, type Rgb } from './noise';
-export { type Interval, mulberry, scaledBy, widened } from './resample';
+export { between, type Interval, mulberry, scaledBy, widened } from './resample';
 export { type Chosen, chooseCells } from './strata';
