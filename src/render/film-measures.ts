@@ -1,5 +1,5 @@
 import { type FilmLayers, relight, tally } from '@/core/film';
-import { noiseOf, type Rgb } from '@/core/stats';
+import { laidOver, noiseOf } from '@/core/stats';
 import type { FilmCache } from './film-cache';
 import type { RelitMeasure, TallyMeasure, ToFilm } from './film-protocol';
 
@@ -33,19 +33,9 @@ export async function measureRelit(
     const p = relight(film, m.groups, own, 'half_a.');
     const q = relight(film, m.groups, own, 'half_b.');
     // Alone but weighed as it stands in the whole picture, so that groups compare.
-    byGroup[g] =
-      p && q && a && b ? noiseOf(shifted(p, a), shifted(q, a, p), film.width, film.height, m.exposure) : null;
+    byGroup[g] = p && q && a && b ? noiseOf(a, laidOver(q, p, a), film.width, film.height, m.exposure) : null;
   }
   return { noise, byGroup, ms };
-}
-
-/** A group's half laid over the rest of the relit picture, so that its noise is weighed at the picture's brightness. */
-function shifted(part: Rgb, whole: Rgb, own: Rgb = part): Rgb {
-  return part.map((p, c) => {
-    const out = new Float32Array(p.length);
-    for (let i = 0; i < p.length; i++) out[i] = whole[c][i] - own[c][i] + p[i];
-    return out;
-  }) as unknown as Rgb;
 }
 
 /** How well a film's parts add up to its beauty. */

@@ -5,6 +5,7 @@ import type { Camera, Content, SceneDocument } from '@/core/scene';
 import type { Noise, PictureErrors } from '@/core/stats';
 import type { Patient } from './diagnosis/diagnose';
 import type { Sight } from './inspector';
+import type { Within } from './overlap';
 import type { Goal } from './proposal';
 import type { Legend, View } from './view';
 
@@ -21,6 +22,14 @@ export type Source =
 export interface Placement {
   width: number;
   height: number;
+  x: number;
+  y: number;
+  w: number;
+  h: number;
+}
+
+/** Part of a frame, in fractions of it. */
+export interface Area {
   x: number;
   y: number;
   w: number;
@@ -59,6 +68,7 @@ export type ToFilm =
   | { type: 'measure'; id: number; what: 'cures'; patient: Patient; threads: number }
   | { type: 'measure'; id: number; what: 'saving'; patient: Patient; to: Recipe }
   | { type: 'measure'; id: number; what: 'depth' | 'errors' }
+  | { type: 'measure'; id: number; what: 'within'; area: Area }
   | { type: 'play'; on: boolean; first: number; last: number; perSecond: number }
   | { type: 'cancel'; id: number };
 
@@ -115,6 +125,9 @@ export interface SpaceGeometry {
 export interface AgainstB {
   errors: PictureErrors;
 }
+
+/** Figures of a part of A and B; null for a slot that shows nothing there. */
+export type WithinBoth = Record<'a' | 'b', Within | null>;
 
 /** A small picture, ready for the screen. */
 export interface SmallPicture {

@@ -9,16 +9,28 @@ import { diagnose } from './diagnosis/diagnose';
 import { lightEffects } from './diagnosis/light-effects';
 import { FilmCache, fetchPreview } from './film-cache';
 import { measureRelit, measureTally } from './film-measures';
-import type { AgainstB, FromFilm, Seen, Slot, SmallPicture, Source, SpaceGeometry, ToFilm } from './film-protocol';
+import type {
+  AgainstB,
+  Area,
+  FromFilm,
+  Seen,
+  Slot,
+  SmallPicture,
+  Source,
+  SpaceGeometry,
+  ToFilm,
+  WithinBoth,
+} from './film-protocol';
 import { histogram } from './histogram';
 import { hours } from './hours';
 import type { Inspector } from './inspector';
 import { LiveRender } from './live';
 import { axialDepth, cameraOf, groupsOf, probe, seeAt } from './looking';
+import { overlap, type Shown, within } from './overlap';
 import { RenderPool } from './pool';
 import type { Tracer } from './protocol';
 import { gatherFrames, Reel } from './reel';
-import { encodedPixels, linearPixels, referencePicture, type Shown } from './reference-picture';
+import { encodedPixels, linearPixels, referencePicture } from './reference-picture';
 import { cameraNamed, SceneLoader } from './scenes';
 import { spaceGeometry } from './space-geometry';
 import { Swatches } from './swatches';
@@ -193,16 +205,18 @@ function liveWaits(): string {
 }
 
 function paint(slot: Slot): void {
-  const got = shown[slot];
+  const whole = shown[slot];
+  const against = againstB(views[slot]) ? shown[slot === 'A' ? 'B' : 'A'] : null;
+  const both = whole && against ? overlap(whole, against) : null;
+  const got = both?.a ?? whole;
   if (!got || (slot === 'A' && playing !== null)) return;
   const view = views[slot];
   const noiseScale = view.kind === 'noise' ? sceneExposure : exposure;
-  const other = slot === 'A' ? 'B' : 'A';
   // Side by side both read on A's scale.
   const scale = slot === 'B' && JSON.stringify(views.A) === JSON.stringify(view) ? scaleOfA : null;
   const result =
     (got.encoded ? { pixels: encodedPixels(got.film), legend: null } : null) ??
-    show(got.film, view, noiseScale, shown[other]?.film ?? null, scale) ??
+    show(got.film, view, noiseScale, both?.b.film ?? null, scale) ??
     // A film that lacks what the view needs is shown as it is.
     (got.film.layers.has('beauty') ? show(got.film, { kind: 'color', layer: 'beauty' }, exposure, null) : null);
   if (!result) {
@@ -309,6 +323,7 @@ async function measure(m: Extract<ToFilm, { type: 'measure' }>): Promise<unknown
   if (m.what === 'tally') return measureTally(cache, m);
   if (m.what === 'depth') return depthOfA();
   if (m.what === 'errors') return errorsOfA();
+  if (m.what === 'within') return withinBoth(m.area);
   if (m.what === 'histogram') return shown.A ? histogram(shown.A.film, m.exposure) : null;
   if (!live) throw new Error('the scene is still being opened');
   const cancel = new AbortController();
@@ -379,11 +394,34 @@ const tuning = new Tuning();
 async function errorsOfA(): Promise<AgainstB> {
   const [a, b] = await Promise.all((['A', 'B'] as const).map((slot) => plainFilm(slot)));
   if (!a || !b) throw new Error('one of the pictures is not there yet');
-  const { width, height } = a.film;
-  if (width !== b.film.width || height !== b.film.height)
-    throw new Error(`A has ${width}×${height} pixels, B ${b.film.width}×${b.film.height}: render both at one size`);
-  const [reference, test] = [b, a].map((s) => linearPixels(s, scaleOf(sceneExposure)));
+  const both = overlap(a, b);
+  if (!both) {
+    const size = ({ place: p }: Shown) => `${p.width}×${p.height}`;
+    throw new Error(
+      size(a) === size(b)
+        ? 'A and B show regions that have no pixel in common'
+        : `A is of a frame of ${size(a)} pixels, B of ${size(b)}: render both at one size`,
+    );
+  }
+  const { width, height } = both.a.film;
+  const [reference, test] = [both.b, both.a].map((s) => linearPixels(s, scaleOf(sceneExposure)));
   return { errors: pictureErrors(reference, test, width, height, sceneExposure).errors };
+}
+
+const FIGURED = ['half_a', 'half_b', 'cost'];
+
+/** Noise and share of the time of a part of A and B. */
+async function withinBoth(area: Area): Promise<WithinBoth> {
+  const of = async (slot: Slot) => {
+    const source = sources[slot];
+    if (source?.kind === 'trial')
+      return within({ film: await cache.film(source.id, FIGURED), place: source.frame }, area, sceneExposure);
+    const place = live?.place();
+    const film = source?.kind === 'live' ? live?.layers(FIGURED) : null;
+    return film && place ? within({ film, place }, area, sceneExposure) : null;
+  };
+  const [a, b] = await Promise.all([of('A'), of('B')]);
+  return { a, b };
 }
 
 /** The beauty of a slot, whatever view it shows. */

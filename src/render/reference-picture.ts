@@ -2,15 +2,7 @@ import type { FilmLayers } from '@/core/film';
 import { decodeSrgb, encodeSrgb } from '@/core/image';
 import { type Content, pictureAt } from '@/core/scene';
 import type { Rgb } from '@/core/stats';
-import type { Placement } from './film-protocol';
-
-/** What a slot shows. */
-export interface Shown {
-  film: FilmLayers;
-  place: Placement;
-  /** Whether it is a picture made for the screen, which neither exposure nor look may change. */
-  encoded?: boolean;
-}
+import type { Shown } from './overlap';
 
 const references = new Map<string, Promise<Shown>>();
 

@@ -105,7 +105,7 @@ describe('measures of a film', () => {
   test('noise paints nothing where the halves agree and most where they differ', () => {
     const even = grey(0.2);
     const odd = grey((i) => (i % WIDTH < 16 ? 0.2 : 0.2 + 0.05 * ((i % 2) * 2 - 1)));
-    const shown = show(film(['half_a', even], ['half_b', odd]), { kind: 'noise' }, 1, null)!;
+    const shown = show(film(['half_a', even], ['half_b', odd]), { kind: 'noise', of: null }, 1, null)!;
     const level = (i: number) =>
       pixel(shown.pixels, i)
         .slice(0, 3)
@@ -114,14 +114,36 @@ describe('measures of a film', () => {
     expect(shown.legend).toMatchObject({ unit: '% of white', low: 0, dataLow: 0 });
   });
 
+  test('the noise of one group is where its own halves differ, weighed at the whole picture’s brightness', () => {
+    const odd = (share: number) => grey((i) => (i % WIDTH < 16 ? 0.1 : 0.1 + share * ((i % 2) * 2 - 1)));
+    const groups = (rest: number) =>
+      film(
+        ['beauty', grey(0.1 + rest)],
+        ['group.lamp', grey(0.1)],
+        ['half_a.lamp', odd(0.02)],
+        ['half_b.lamp', odd(-0.02)],
+        ['half_a', grey((i) => 0.1 + rest + (i % 2) * 0.05)],
+        ['half_b', grey(0.1 + rest)],
+      );
+    const of = (f: FilmLayers) => show(f, { kind: 'noise', of: 'lamp' }, 1, null)!;
+    const dim = of(groups(0.05));
+    expect(pixel(dim.pixels, 8 * WIDTH + 2)).toEqual(pixel(of(groups(0.05)).pixels, 8 * WIDTH + 3));
+    expect(dim.legend!.title).toBe('Noise of lamp');
+    // Beside more light of others the same grain shows less.
+    expect(of(groups(0.4)).legend!.dataHigh).toBeLessThan(dim.legend!.dataHigh);
+    expect(show(groups(0.05), { kind: 'noise', of: 'stove' }, 1, null)).toBeNull();
+  });
+
   test('a second film can be read on the scale of the first', () => {
     const quiet = film(['half_a', grey(0.2)], ['half_b', grey((i) => 0.2 + (i % 2) * 0.01)]);
     const loud = film(['half_a', grey(0.2)], ['half_b', grey((i) => 0.2 + (i % 2) * 0.05)]);
-    const own = show(quiet, { kind: 'noise' }, 1, null)!.legend!;
+    const own = show(quiet, { kind: 'noise', of: null }, 1, null)!.legend!;
     const level = (f: FilmLayers, scale: [number, number] | null) =>
-      pixel(show(f, { kind: 'noise' }, 1, null, scale)!.pixels, 200)[0];
-    expect(show(loud, { kind: 'noise' }, 1, null, [own.low, own.high])!.legend).toMatchObject({ high: own.high });
-    const loudEnds = show(loud, { kind: 'noise' }, 1, null)!.legend!;
+      pixel(show(f, { kind: 'noise', of: null }, 1, null, scale)!.pixels, 200)[0];
+    expect(show(loud, { kind: 'noise', of: null }, 1, null, [own.low, own.high])!.legend).toMatchObject({
+      high: own.high,
+    });
+    const loudEnds = show(loud, { kind: 'noise', of: null }, 1, null)!.legend!;
     expect(level(quiet, [0, loudEnds.high])).toBeLessThan(level(loud, [0, loudEnds.high]));
     const depth = film(['depth', [plane((i) => i)], ['Z']]);
     const view = { kind: 'data' as const, layer: 'depth', range: null };
@@ -131,7 +153,7 @@ describe('measures of a film', () => {
   test('a difference is amber where A is brighter, cyan where B is, dark where they agree', () => {
     const a = film(['beauty', grey((i) => (i % 3 === 0 ? 0.4 : 0.2))]);
     const b = film(['beauty', grey((i) => (i % 3 === 1 ? 0.4 : 0.2))]);
-    const shown = show(a, { kind: 'difference' }, 1, b)!;
+    const shown = show(a, { kind: 'difference', gain: null }, 1, b)!;
     const [r0, , b0] = pixel(shown.pixels, 0);
     const [r1, , b1] = pixel(shown.pixels, 1);
     expect(r0).toBeGreaterThan(b0);
@@ -145,8 +167,13 @@ describe('measures of a film', () => {
 
   test('a difference needs two films of one size', () => {
     const a = film(['beauty', grey(1)]);
-    expect(show(a, { kind: 'difference' }, 1, null)).toBeNull();
-    expect(show(a, { kind: 'difference' }, 1, { ...a, width: WIDTH * 2 })).toBeNull();
+    // At a gain of 10 the scale ends at a tenth of white, whatever there is.
+    expect(show(a, { kind: 'difference', gain: 10 }, 1, film(['beauty', grey(0)]))!.legend).toMatchObject({
+      low: -10,
+      high: 10,
+    });
+    expect(show(a, { kind: 'difference', gain: null }, 1, null)).toBeNull();
+    expect(show(a, { kind: 'difference', gain: null }, 1, { ...a, width: WIDTH * 2 })).toBeNull();
   });
 
   test('a tally paints the error by its power of ten', () => {
@@ -166,10 +193,11 @@ describe('measures of a film', () => {
 test.each([
   [{ kind: 'color', layer: 'albedo' } as const, ['albedo']],
   [{ kind: 'relit', groups: ['lamp', 'sky'], balance: {} } as const, ['group.lamp', 'group.sky']],
-  [{ kind: 'noise' } as const, ['half_a', 'half_b']],
+  [{ kind: 'noise', of: null } as const, ['half_a', 'half_b']],
+  [{ kind: 'noise', of: 'lamp' } as const, ['beauty', 'group.lamp', 'half_a.lamp', 'half_b.lamp']],
   [{ kind: 'cost' } as const, ['cost']],
   [{ kind: 'tally', parting: 'class' } as const, ['beauty', 'class.caustic']],
-  [{ kind: 'difference' } as const, ['beauty']],
+  [{ kind: 'difference', gain: null } as const, ['beauty']],
 ])('only the layers a view needs are asked for: %j', (view, names) => {
   expect(layersFor(view as never, ['group.lamp', 'class.caustic'])).toEqual(names);
 });

@@ -11,17 +11,19 @@ import {
   tally,
 } from '@/core/film';
 import { type Display, displayValue, luminance, scaleOf, toDisplayBytes } from '@/core/image';
-import { noiseMap, noiseSquares, pictureErrors, type Rgb } from '@/core/stats';
+import { laidOver, noiseMap, noiseSquares, pictureErrors, type Rgb } from '@/core/stats';
 
 /** What of a film the picture shows. */
 export type View =
   | { kind: 'color'; layer: string }
   | { kind: 'relit'; groups: string[]; balance: Balance }
   | { kind: 'data'; layer: string; range: [number, number] | null }
-  | { kind: 'noise' }
+  /** Of the picture, or of one light group as it stands in it. */
+  | { kind: 'noise'; of: string | null }
   | { kind: 'cost' }
   | { kind: 'tally'; parting: Parting }
-  | { kind: 'difference' }
+  /** A less B as displayed, at a gain; null fits the scale to what differs. */
+  | { kind: 'difference'; gain: number | null }
   /** FLIP of A against B, as displayed. */
   | { kind: 'flip' }
   /** The picture at a limit of the ledger's axis, or how it differs from the whole one. */
@@ -58,7 +60,9 @@ export function layersFor(view: View, hasGroups: string[]): string[] {
     case 'data':
       return [view.layer];
     case 'noise':
-      return ['half_a', 'half_b'];
+      return view.of === null
+        ? ['half_a', 'half_b']
+        : ['beauty', `group.${view.of}`, `half_a.${view.of}`, `half_b.${view.of}`];
     case 'cost':
       return ['cost'];
     case 'tally':
@@ -257,25 +261,43 @@ function hatched(planes: readonly Float32Array[], width: number, exposure: Displ
   return shown;
 }
 
-function noise(film: FilmLayers, exposure: Display, scale: Range | null): Shown | null {
-  const a = planes3(film, 'half_a');
-  const b = planes3(film, 'half_b');
+/** Halves whose difference is the noise shown: the picture's, or those of a group laid over the rest of the picture. */
+function noisyHalves(film: FilmLayers, of: string | null): [Rgb, Rgb] | null {
+  const a = planes3(film, of === null ? 'half_a' : `half_a.${of}`);
+  const b = planes3(film, of === null ? 'half_b' : `half_b.${of}`);
   if (!a || !b) return null;
+  if (of === null) return [a, b];
+  const [whole, own] = [planes3(film, 'beauty'), planes3(film, `group.${of}`)];
+  return whole && own && [laidOver(a, own, whole), laidOver(b, own, whole)];
+}
+
+function noise(film: FilmLayers, of: string | null, exposure: Display, scale: Range | null): Shown | null {
+  const halves = noisyHalves(film, of);
+  if (!halves) return null;
+  const [a, b] = halves;
   const map = noiseMap(noiseSquares(a, b, film.width, film.height, exposure), film.width, film.height);
   const [dataLow, dataHigh] = finiteRange(map);
   const high = scale ? scale[1] : percentiles(map, [0.98])[0];
   return {
     pixels: paint(map, 'magma', 0, high),
-    legend: { title: 'Noise', unit: '% of white', scale: 'magma', low: 0, high, dataLow, dataHigh },
+    legend: {
+      title: of === null ? 'Noise' : `Noise of ${of.replaceAll('_', ' ')}`,
+      unit: '% of white',
+      scale: 'magma',
+      low: 0,
+      high,
+      dataLow,
+      dataHigh,
+    },
   };
 }
 
 /** Signed difference of two pictures as displayed: amber where A is brighter, cyan where B is. */
-function difference(a: FilmLayers, b: FilmLayers, exposure: Display): Shown | null {
+function difference(a: FilmLayers, b: FilmLayers, exposure: Display, gain: number | null): Shown | null {
   const p = planes3(a, 'beauty');
   const q = planes3(b, 'beauty');
   if (!p || !q || a.width !== b.width || a.height !== b.height) return null;
-  return differenceOf(p, q, 'A − B', exposure);
+  return differenceOf(p, q, 'A − B', exposure, gain);
 }
 
 /** Where A and B look different when flicked between. */
@@ -291,7 +313,7 @@ function flip(a: FilmLayers, b: FilmLayers, exposure: Display): Shown | null {
   };
 }
 
-function differenceOf(p: Rgb, q: Rgb, title: string, exposure: Display): Shown {
+function differenceOf(p: Rgb, q: Rgb, title: string, exposure: Display, gain: number | null = null): Shown {
   const size = p[0].length;
   const d = new Float32Array(size);
   for (let i = 0; i < size; i++) {
@@ -302,7 +324,7 @@ function differenceOf(p: Rgb, q: Rgb, title: string, exposure: Display): Shown {
   }
   const [dataLow, dataHigh] = finiteRange(d);
   const [low, high] = percentiles(d, [0.01, 0.99]);
-  const top = Math.max(Math.abs(low), Math.abs(high), 0.01);
+  const top = gain === null ? Math.max(Math.abs(low), Math.abs(high), 0.01) : 100 / gain;
   const pixels = new Uint8ClampedArray(size * 4);
   for (let i = 0, o = 0; i < size; i++, o += 4) {
     const k = Math.max(-1, Math.min(1, d[i] / top));
@@ -343,7 +365,7 @@ export function show(
       return layer ? data(layer, view.range ?? scale) : null;
     }
     case 'noise':
-      return noise(film, exposure, scale);
+      return noise(film, view.of, exposure, scale);
     case 'cost': {
       const layer = film.layers.get('cost');
       if (!layer) return null;
@@ -385,6 +407,6 @@ export function show(
     case 'flip':
       return other ? flip(film, other, exposure) : null;
     case 'difference':
-      return other ? difference(film, other, exposure) : null;
+      return other ? difference(film, other, exposure, view.gain) : null;
   }
 }

@@ -1,5 +1,6 @@
 export { cellError, raysPerSample } from './cell-error';
 export { cellMean, cellMeanOfGroup } from './cell-mean';
+export { cropLayers } from './crop';
 export {
   FEATURES,
   type Feature,

@@ -21,6 +21,6 @@ export { efficiency } from './efficiency';
 export { type PictureErrors, pictureErrors } from './errors';
 export { flipMap } from './flip';
 export { nonNegativeLeastSquares } from './least-squares';
-export { cellNoise, type Noise, noiseFigures, noiseMap, noiseOf, noiseSquares, type Rgb } from './noise';
+export { cellNoise, laidOver, type Noise, noiseFigures, noiseMap, noiseOf, noiseSquares, type Rgb } from './noise';
 export { between, type Interval, mulberry, scaledBy, widened } from './resample';
 export { type Chosen, chooseCells } from './strata';

@@ -215,3 +215,15 @@ export function cellNoise(
   }
   return Math.sqrt(sum / (w * h)) * 100;
 }
+
+/**
+ * A part's picture laid over the rest of a whole one in the place of its `own`, so that its noise is weighed at the whole
+ * picture's brightness. Planes of linear red, green and blue.
+ */
+export function laidOver(part: Rgb, own: Rgb, whole: Rgb): Rgb {
+  return part.map((p, c) => {
+    const out = new Float32Array(p.length);
+    for (let i = 0; i < p.length; i++) out[i] = whole[c][i] - own[c][i] + p[i];
+    return out;
+  }) as unknown as Rgb;
+}

@@ -8,7 +8,7 @@ import { useDesk } from '../state/desk-store';
 import { clock, percent, two } from '../state/format';
 import { useSession } from '../state/session';
 import { finished, type Trial } from '../state/types';
-import { useSearch } from '../tune/cure-part';
+import { useSearch } from '../tune/use-search';
 
 const PAD = { left: 44, right: 14, top: 8, bottom: 20 };
 

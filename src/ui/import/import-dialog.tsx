@@ -294,7 +294,7 @@ function PictureImport({ files }: { files: Given[] }) {
           };
           return { ...d, contents, plates: [...d.plates.filter((p) => p.name !== name), plate] };
         });
-        if (as === 'reference') desk.set({ b: { kind: 'reference', name: content.name }, wipeOn: true });
+        if (as === 'reference') desk.set({ b: { kind: 'reference', name: content.name }, compare: 'wipe' });
       }
       done();
     } catch (error) {

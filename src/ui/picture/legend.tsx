@@ -3,6 +3,7 @@
 import { interpolateCividis, interpolateMagma, interpolateViridis } from 'd3';
 import { Slider } from 'radix-ui';
 import type { Legend as LegendData, ScaleName } from '@/render/view';
+import { Word } from '../parts/controls';
 import { linear } from '../state/format';
 
 function gradient(scale: ScaleName): string {
@@ -11,13 +12,20 @@ function gradient(scale: ScaleName): string {
   return `linear-gradient(90deg, ${Array.from({ length: 12 }, (_, i) => f(i / 11)).join(',')})`;
 }
 
+const GAINS = [null, 1, 4, 16, 64];
+
 /** How to read the colours in the picture; a data plane's ends can be dragged. */
 export function Legend({
   legend,
   onRange,
+  gain,
+  onGain,
 }: {
   legend: LegendData;
   onRange?: (range: [number, number] | null) => void;
+  /** Gain of a difference, null when it fits itself; left out where there is none. */
+  gain?: number | null;
+  onGain?: (gain: number | null) => void;
 }) {
   const span = legend.dataHigh - legend.dataLow || 1;
   const clamp = (v: number) => Math.max(legend.dataLow, Math.min(legend.dataHigh, v));
@@ -43,6 +51,21 @@ export function Legend({
           <Slider.Thumb aria-label="low end" className="block h-3 w-1.5 bg-fill" />
           <Slider.Thumb aria-label="high end" className="block h-3 w-1.5 bg-fill" />
         </Slider.Root>
+      )}
+      {gain !== undefined && (
+        <div className="num mt-1 flex text-[11px]" role="toolbar" aria-label="gain of the difference">
+          {GAINS.map((g) => (
+            <Word
+              key={g ?? 'fitted'}
+              on={gain === g}
+              onPointerDown={(e) => e.stopPropagation()}
+              onClick={() => onGain?.(g)}
+              className="!px-1"
+            >
+              {g === null ? 'fitted' : `×${g}`}
+            </Word>
+          ))}
+        </div>
       )}
       <div className="num mt-0.5 flex justify-between text-[11px] text-soft">
         <span>{linear(legend.low)}</span>

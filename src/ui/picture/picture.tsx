@@ -3,17 +3,21 @@
 import { type PointerEvent, useEffect, useMemo, useRef, useState, type WheelEvent } from 'react';
 import type { Placement, ToFilm } from '@/render/film-protocol';
 import { useSize } from '../parts/use-size';
-import { type Pick, type Surround, useDesk } from '../state/desk-store';
+import { type Compare, type Pick, type Surround, useDesk } from '../state/desk-store';
 import { two } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
 import { useSession } from '../state/session';
+import { Badges, RegionFrame } from './badges';
 import { BrightestMark } from './brightest-mark';
+import { CompareStrip, useTurns } from './compare-strip';
 import { DarkHint } from './dark-hint';
 import { Guides } from './guides';
 import { Legend } from './legend';
 import { usePointing } from './pointing';
 import { useProbe } from './probe-store';
-import { type Canvases, type SlotState, usePictures } from './use-pictures';
+import { type Canvases, usePictures } from './use-pictures';
+import { degreesTowards } from './wipe';
+import { clipOfB, WipeLine } from './wipe-line';
 
 const SURROUND: Record<Surround, string> = { dark: '#141414', grey: '#767676', light: '#cfcfcf' };
 const MARGIN = 18;
@@ -35,7 +39,8 @@ function labelOf(pick: Pick | null, number: number | undefined): string {
 
 type Drag =
   | { kind: 'pan'; x: number; y: number; panX: number; panY: number }
-  | { kind: 'wipe' }
+  | { kind: 'move' }
+  | { kind: 'turn' }
   | { kind: 'region'; x: number; y: number }
   | null;
 
@@ -57,22 +62,31 @@ export function Picture() {
   const setProbe = useProbe((s) => s.set);
 
   const frame = { width: recipe?.size.width ?? 1280, height: recipe?.size.height ?? 720 };
+  const hasB = desk.b !== null && slots.B.place !== null;
+  const against = desk.overlay === 'difference' || desk.overlay === 'flip';
+  const compare: Compare = hasB && !against ? desk.compare : 'a';
+  const beside = compare === 'beside';
+  const paneWidth = beside ? size.width / 2 : size.width;
+  const bTurn = useTurns(compare === 'turns');
   const fit = Math.max(
     0.02,
-    Math.min((size.width - MARGIN * 2) / frame.width, (size.height - MARGIN * 2) / frame.height),
+    Math.min((paneWidth - MARGIN * 2) / frame.width, (size.height - MARGIN * 2) / frame.height),
   );
   const scale = desk.zoom ?? fit;
   const width = frame.width * scale;
   const height = frame.height * scale;
-  const left = (size.width - width) / 2 + desk.pan.x;
+  const left = (paneWidth - width) / 2 + desk.pan.x;
   const top = (size.height - height) / 2 + desk.pan.y;
 
-  const fraction = (event: { clientX: number; clientY: number }) => {
+  /** Pixels from the corner of the pane that an event lies in. */
+  const inPane = (event: { clientX: number; clientY: number }) => {
     const box = root?.getBoundingClientRect();
-    return {
-      x: (event.clientX - (box?.left ?? 0) - left) / width,
-      y: (event.clientY - (box?.top ?? 0) - top) / height,
-    };
+    const x = event.clientX - (box?.left ?? 0);
+    return { x: beside && x >= paneWidth ? x - paneWidth : x, y: event.clientY - (box?.top ?? 0) };
+  };
+  const fraction = (event: { clientX: number; clientY: number }) => {
+    const { x, y } = inPane(event);
+    return { x: (x - left) / width, y: (y - top) / height };
   };
 
   useEffect(() => {
@@ -91,7 +105,9 @@ export function Picture() {
     probeAt.current = at;
     if (first) {
       requestAnimationFrame(() => {
-        if (probeAt.current) client.send({ type: 'probe', id: 0, ...probeAt.current, look: looking.current });
+        if (!probeAt.current) return;
+        useProbe.setState({ at: probeAt.current });
+        client.send({ type: 'probe', id: 0, ...probeAt.current, look: looking.current });
         probeAt.current = null;
       });
     }
@@ -100,14 +116,12 @@ export function Picture() {
   const onWheel = (event: WheelEvent) => {
     const next = Math.max(0.05, Math.min(32, scale * 1.0016 ** -event.deltaY));
     const at = fraction(event);
-    const box = root!.getBoundingClientRect();
     // The point under the cursor stays under it.
-    const px = event.clientX - box.left;
-    const py = event.clientY - box.top;
+    const { x: px, y: py } = inPane(event);
     desk.set({
       zoom: next,
       pan: {
-        x: px - at.x * frame.width * next - (size.width - frame.width * next) / 2,
+        x: px - at.x * frame.width * next - (paneWidth - frame.width * next) / 2,
         y: py - at.y * frame.height * next - (size.height - frame.height * next) / 2,
       },
     });
@@ -118,7 +132,8 @@ export function Picture() {
     (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
     downAt.current = { x: event.clientX, y: event.clientY };
     const at = fraction(event);
-    if ((event.target as HTMLElement).dataset.wipe !== undefined) drag.current = { kind: 'wipe' };
+    const { wipe } = (event.target as HTMLElement).dataset;
+    if (wipe === 'move' || wipe === 'turn') drag.current = { kind: wipe };
     else if (desk.drawing) drag.current = { kind: 'region', x: clamp(at.x), y: clamp(at.y) };
     else drag.current = { kind: 'pan', x: event.clientX, y: event.clientY, panX: desk.pan.x, panY: desk.pan.y };
   };
@@ -128,8 +143,12 @@ export function Picture() {
     const d = drag.current;
     if (!d) return;
     if (d.kind === 'pan') desk.set({ pan: { x: d.panX + event.clientX - d.x, y: d.panY + event.clientY - d.y } });
-    else if (d.kind === 'wipe') desk.set({ wipe: clamp(at.x) });
-    else
+    else if (d.kind === 'move') desk.set({ parting: { ...desk.parting, x: clamp(at.x), y: clamp(at.y) } });
+    else if (d.kind === 'turn') {
+      const { x, y } = desk.parting;
+      const degrees = degreesTowards((at.x - x) * width, (at.y - y) * height, event.shiftKey);
+      desk.set({ parting: { x, y, degrees } });
+    } else
       setDrawn({
         x: Math.min(d.x, clamp(at.x)),
         y: Math.min(d.y, clamp(at.y)),
@@ -150,11 +169,10 @@ export function Picture() {
     drag.current = null;
   };
 
-  const hasB = desk.b !== null && slots.B.place !== null;
-  const wiping = hasB && desk.wipeOn && desk.overlay !== 'difference' && desk.overlay !== 'flip';
   const region = drawn ?? recipe?.region ?? null;
   const film = slots.A.place;
   const pixelated = film ? width / film.width >= 2 : false;
+  const box = { left, top, width, height };
   const style = { imageRendering: pixelated ? ('pixelated' as const) : ('auto' as const) };
   const rangeView = desk.view === 'split' && desk.overlay === 'none';
   return (
@@ -171,52 +189,57 @@ export function Picture() {
       onPointerUp={onPointerUp}
       onPointerLeave={() => setProbe({ a: null, b: null, depth: null })}
     >
-      <div className="absolute" style={{ left, top, width, height }}>
-        <canvas
-          ref={under}
-          className={`absolute inset-0 h-full w-full ${film && film.w < film.width ? 'opacity-45' : 'opacity-0'}`}
-          style={style}
-        />
-        <canvas
-          ref={a}
-          data-testid="canvas-a"
-          className="absolute"
-          style={{ ...style, ...(film ? boxOf(film) : {}) }}
-        />
-        <div
-          className="absolute inset-0"
-          style={{ clipPath: wiping ? `inset(0 0 0 ${desk.wipe * 100}%)` : 'inset(0 0 0 100%)' }}
-        >
+      <div className="absolute inset-y-0 left-0 overflow-hidden" style={{ width: paneWidth }}>
+        <div className="absolute" style={box}>
+          <canvas
+            ref={under}
+            className={`absolute inset-0 h-full w-full ${film && film.w < film.width ? 'opacity-45' : 'opacity-0'}`}
+            style={style}
+          />
+          <canvas
+            ref={a}
+            data-testid="canvas-a"
+            className="absolute"
+            style={{ ...style, ...(film ? boxOf(film) : {}) }}
+          />
+        </div>
+      </div>
+      <div
+        className={`absolute inset-y-0 right-0 overflow-hidden ${beside ? 'border-l border-line' : ''}`}
+        style={{ width: paneWidth }}
+      >
+        <div className="absolute" style={{ ...box, clipPath: clipOfB(compare, bTurn, desk.parting, width, height) }}>
           <canvas
             ref={b}
             data-testid="canvas-b"
             className="absolute"
             style={{ ...style, ...(slots.B.place ? boxOf(slots.B.place) : {}) }}
           />
+          {beside && region && <RegionFrame region={region} frame={frame} />}
         </div>
-        {wiping && <WipeLine at={desk.wipe} />}
+      </div>
+      <div className="absolute" style={box}>
+        {compare === 'wipe' && <WipeLine width={width} height={height} />}
         {desk.view === 'setup' && desk.guide !== 'none' && (
           <Guides guide={desk.guide} aspect={frame.width / frame.height} />
         )}
         <BrightestMark />
-        {region && (
-          <div
-            className="pointer-events-none absolute border border-dashed border-white/80 outline outline-black/50"
-            style={{
-              left: `${region.x * 100}%`,
-              top: `${region.y * 100}%`,
-              width: `${region.w * 100}%`,
-              height: `${region.h * 100}%`,
-            }}
-          >
-            <span className="num absolute bottom-full left-0 bg-pit/90 px-1.5 py-0.5 text-[11px] whitespace-nowrap">
-              {Math.round(region.w * frame.width)}×{Math.round(region.h * frame.height)}
-            </span>
-          </div>
-        )}
+        {region && <RegionFrame region={region} frame={frame} />}
       </div>
-      <Badges slots={slots} wiping={wiping} numberA={trialA?.number} numberB={trialB?.number} />
-      {slots.A.legend && desk.overlay !== 'none' && <Legend legend={slots.A.legend} />}
+      <Badges
+        absent={slots.A.absent}
+        labelA={labelOf(desk.a, trialA?.number)}
+        labelB={desk.b && (compare !== 'a' || against) ? labelOf(desk.b, trialB?.number) : null}
+        turn={compare === 'turns' ? (bTurn ? 'B' : 'A') : null}
+      />
+      {hasB && <CompareStrip />}
+      {slots.A.legend && desk.overlay !== 'none' && (
+        <Legend
+          legend={slots.A.legend}
+          gain={desk.overlay === 'difference' ? desk.differenceGain : undefined}
+          onGain={(differenceGain) => desk.set({ differenceGain })}
+        />
+      )}
       {slots.A.legend && rangeView && <Legend legend={slots.A.legend} onRange={(range) => desk.set({ range })} />}
       {aim && (
         <div className="pointer-events-none absolute inset-x-0 top-3 text-center">
@@ -232,62 +255,5 @@ export function Picture() {
         </div>
       )}
     </div>
-  );
-}
-
-function WipeLine({ at }: { at: number }) {
-  const desk = useDesk();
-  return (
-    <div className="absolute inset-y-0 w-0" style={{ left: `${at * 100}%` }}>
-      <div className="pointer-events-none absolute inset-y-0 -left-px w-[1.5px] bg-white/85" />
-      <button
-        type="button"
-        data-wipe=""
-        role="slider"
-        aria-label="wipe between A and B"
-        aria-valuenow={Math.round(at * 100)}
-        aria-valuemin={0}
-        aria-valuemax={100}
-        className="absolute top-1/2 -left-[7px] h-7 w-3.5 -translate-y-1/2 cursor-ew-resize rounded-sm bg-pit ring-1 ring-white/50"
-        onKeyDown={(e) => {
-          const step = e.key === 'ArrowLeft' ? -0.02 : e.key === 'ArrowRight' ? 0.02 : 0;
-          if (step) desk.set({ wipe: Math.max(0, Math.min(1, at + step)) });
-        }}
-      >
-        <span data-wipe="" className="mx-auto block h-3 w-[5px] border-x border-white/80" />
-      </button>
-    </div>
-  );
-}
-
-function Badges({
-  slots,
-  wiping,
-  numberA,
-  numberB,
-}: {
-  slots: { A: SlotState; B: SlotState };
-  wiping: boolean;
-  numberA?: number;
-  numberB?: number;
-}) {
-  const { a, b, overlay } = useDesk();
-  const waits = slots.A.absent;
-  return (
-    <>
-      <span className="num absolute top-3 left-3 bg-a px-2 py-0.5 text-[11.5px] font-semibold text-pit">
-        A {labelOf(a, numberA)}
-      </span>
-      {b && (wiping || overlay === 'difference' || overlay === 'flip') && (
-        <span className="num absolute top-3 right-3 bg-b px-2 py-0.5 text-[11.5px] font-semibold text-pit">
-          B {labelOf(b, numberB)}
-        </span>
-      )}
-      {waits && (
-        <div className="absolute inset-x-0 top-1/2 text-center">
-          <span className="bg-pit/90 px-3 py-1.5 text-soft">{waits}</span>
-        </div>
-      )}
-    </>
   );
 }

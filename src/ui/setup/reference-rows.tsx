@@ -35,7 +35,7 @@ export function ReferenceRows() {
           label="reference"
           value={shown}
           options={[{ value: '', label: names.length > 0 ? 'nothing' : 'none brought in' }, ...names]}
-          onChange={(v) => desk.set({ b: { kind: 'reference', name: v }, wipeOn: true })}
+          onChange={(v) => desk.set({ b: { kind: 'reference', name: v }, compare: 'wipe' })}
         />
         <span className="flex-1" />
         {shown && <Word onClick={() => desk.set({ b: null })}>Take away</Word>}

@@ -6,7 +6,7 @@ import { useImport } from '../import/import-store';
 import { aimChosen, copyChosen, removeChosen, snapChosen } from '../setup/actions';
 import { useAim } from '../state/aim-store';
 import { api } from '../state/api';
-import { type Pick, useDesk, type ViewName } from '../state/desk-store';
+import { type Compare, type Pick, useDesk, type ViewName } from '../state/desk-store';
 import { escapeFirst } from '../state/escape';
 import { useRecipe } from '../state/recipe-store';
 import { type Session, tell, useSession } from '../state/session';
@@ -40,6 +40,11 @@ export function useCommands(): Command[] {
     const view = (v: ViewName) => () => set({ view: v, overlay: 'none' });
     const overlay = (o: ReturnType<typeof desk>['overlay']) => () =>
       set({ overlay: desk().overlay === o ? 'none' : o });
+    const compare = (c: Compare) => () => {
+      const { overlay, compare: now } = desk();
+      const against = overlay === 'difference' || overlay === 'flip';
+      set({ compare: now === c && !against ? 'a' : c, overlay: against ? 'none' : overlay });
+    };
     const step = (s: 1 | -1) => () => {
       const next = neighbour(session, s);
       if (next) set({ a: next });
@@ -83,10 +88,23 @@ export function useCommands(): Command[] {
         section: 'Picture',
         keys: 'x',
         shown: 'X',
-        run: () => set({ wipeOn: !desk().wipeOn, overlay: desk().overlay === 'difference' ? 'none' : desk().overlay }),
+        run: compare('wipe'),
+      },
+      { name: 'A and B side by side', section: 'Picture', keys: 'shift+x', shown: 'Shift X', run: compare('beside') },
+      { name: 'A and B by turns (flicker)', section: 'Picture', run: compare('turns') },
+      {
+        name: 'Wipe line upright again',
+        section: 'Picture',
+        run: () => set({ parting: { x: 0.5, y: 0.5, degrees: 0 }, compare: 'wipe' }),
       },
       { name: 'Difference A − B', section: 'Picture', keys: 'd', shown: 'D', run: overlay('difference') },
-      { name: 'Noise map', section: 'Picture', keys: 'n', shown: 'N', run: overlay('noise') },
+      {
+        name: 'Noise map',
+        section: 'Picture',
+        keys: 'n',
+        shown: 'N',
+        run: () => set({ overlay: desk().overlay === 'noise' ? 'none' : 'noise', noiseOf: null }),
+      },
       { name: 'Cost map', section: 'Picture', keys: 'c', shown: 'C', run: overlay('cost') },
       { name: 'Tally error of light groups', section: 'Picture', run: overlay('tally-group') },
       { name: 'Tally error of path classes', section: 'Picture', run: overlay('tally-class') },

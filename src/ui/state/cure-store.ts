@@ -1,8 +1,11 @@
 import { create } from 'zustand';
 import { parseRecipe, type Recipe } from '@/core/recipe';
+import type { Cures, TriedCure } from '@/render/cures/try-cures';
 import type { Patient } from '@/render/diagnosis/diagnose';
 import type { Prediction } from '@/render/proposal';
 import type { Answer } from '@/render/tuning';
+import { useRecipe } from './recipe-store';
+import { useScene } from './scene-store';
 
 interface CureState {
   /** What is under way. */
@@ -11,10 +14,20 @@ interface CureState {
   answer: Answer | null;
   /** What the answer was measured for. */
   of: Patient | null;
+  /** Cures that were tried, and what they were tried on. */
+  cures: Cures | null;
+  curesOf: Patient | null;
 }
 
 /** The search for the cheapest recipe: pilots, what they told, and the proposal. */
-export const useCure = create<CureState>(() => ({ step: null, stop: null, answer: null, of: null }));
+export const useCure = create<CureState>(() => ({
+  step: null,
+  stop: null,
+  answer: null,
+  of: null,
+  cures: null,
+  curesOf: null,
+}));
 
 /** A recipe without what pilots vary. */
 function bare(recipe: Recipe): string {
@@ -44,4 +57,25 @@ export function predictionFor(patient: Patient): Prediction | null {
   const proposal = answerFor(useCure.getState(), patient)?.proposal;
   const sampling = (r: Recipe) => JSON.stringify(r.sampling);
   return proposal && sampling(proposal.recipe) === sampling(patient.recipe) ? proposal.predicted : null;
+}
+
+/** Cures that were tried on just this scene, recipe and region. */
+export function curesFor(
+  { cures, curesOf }: Pick<CureState, 'cures' | 'curesOf'>,
+  patient: Patient | null,
+): Cures | null {
+  if (!cures || !curesOf || !patient) return null;
+  const same =
+    curesOf.document === patient.document &&
+    curesOf.camera === patient.camera &&
+    curesOf.frame === patient.frame &&
+    (curesOf.recipe === patient.recipe || JSON.stringify(curesOf.recipe) === JSON.stringify(patient.recipe));
+  return same ? cures : null;
+}
+
+/** Makes a cure: the recipe, or all its steps in the scene as one. */
+export function makeCure(cure: TriedCure): void {
+  const { document } = cure;
+  if (document) useScene.getState().edit(cure.words, () => document);
+  else useRecipe.getState().replace(cure.recipe);
 }

@@ -7,6 +7,13 @@ export type ViewName = 'setup' | 'tune' | 'split' | 'balance';
 export type SetupPart = 'contents' | 'lights' | 'sky' | 'camera' | 'surfaces' | 'why';
 export type Overlay = 'none' | 'noise' | 'cost' | 'difference' | 'flip' | 'tally-group' | 'tally-class' | 'clipped';
 export type DrawerFace = 'map' | 'depth' | 'sources' | 'errors';
+/** Where A and B part: a point in fractions of the picture, and the degrees by which the upright line is turned clockwise. */
+export interface Wipe {
+  x: number;
+  y: number;
+  degrees: number;
+}
+export type Compare = 'wipe' | 'beside' | 'turns' | 'a';
 export type Guide = 'none' | 'thirds' | 'middle' | 'safe' | '2.39:1' | '1.85:1' | '1:1';
 /** `reference`: a picture or plate of the scene's contents, by name. */
 export type Pick = { kind: 'live' } | { kind: 'trial'; id: string } | { kind: 'reference'; name: string };
@@ -28,11 +35,17 @@ interface Desk {
   a: Pick;
   b: Pick | null;
   overlay: Overlay;
+  /** Light group whose noise the noise map shows; null = the picture's. */
+  noiseOf: string | null;
   /** Layer looked at in Split. */
   layer: string;
   range: [number, number] | null;
-  wipe: number;
-  wipeOn: boolean;
+  /** Where A and B part under the wipe. */
+  parting: Wipe;
+  /** How A and B are shown: parted by a line, beside each other, by turns, or A alone. */
+  compare: Compare;
+  /** Gain of A − B; null fits the scale to what differs. */
+  differenceGain: number | null;
   viewStops: number;
   surround: Surround;
   /** Screen pixels per frame pixel, null = fitted; the offset of the frame's centre from the picture's. */
@@ -70,10 +83,12 @@ export const useDesk = create<Desk>()(
       a: { kind: 'live' },
       b: null,
       overlay: 'none',
+      noiseOf: null,
       layer: 'beauty',
       range: null,
-      wipe: 0.5,
-      wipeOn: true,
+      parting: { x: 0.5, y: 0.5, degrees: 0 },
+      compare: 'wipe',
+      differenceGain: null,
       viewStops: 0,
       surround: 'dark',
       zoom: null,

@@ -1,7 +1,7 @@
 import type { NoiseShares, ObjectShare, RayCounts } from '@/core/film';
-import { frameOf } from '@/core/recipe';
+import { frameOf, type Recipe } from '@/core/recipe';
 import { efficiency, type Noise } from '@/core/stats';
-import type { Slot } from '@/render/film-protocol';
+import type { LiveStatus, Slot } from '@/render/film-protocol';
 import { useDesk } from './desk-store';
 import type { Session } from './session';
 import type { Trial } from './types';
@@ -37,7 +37,10 @@ export function figuresOf(session: Session, slot: Slot): Figures {
   const pick = slot === 'A' ? desk.a : desk.b;
   const trial = slot === 'A' ? session.trialA : session.trialB;
   if (pick?.kind === 'trial' && trial) return trialFigures(trial);
-  const s = session.status;
+  return liveFigures(session.status);
+}
+
+function liveFigures(s: LiveStatus | null): Figures {
   return {
     noise: s?.noise ?? null,
     seconds: s ? s.elapsedMs / 1000 : null,
@@ -47,6 +50,18 @@ export function figuresOf(session: Session, slot: Slot): Figures {
     objects: s?.objects ?? null,
     samples: null,
   };
+}
+
+/**
+ * The figures that rows, sources and cures go by: A's, or those of the region where one is drawn that A does not show alone,
+ * which the live picture measures.
+ */
+export function figuresFor(session: Session, recipe: Recipe): { figures: Figures; of: 'A' | 'region' } {
+  const { trialA, status } = session;
+  const own = trialA ? trialA.recipe.region : recipe.region;
+  if (recipe.region === null || JSON.stringify(own) === JSON.stringify(recipe.region))
+    return { figures: figuresOf(session, 'A'), of: recipe.region ? 'region' : 'A' };
+  return { figures: liveFigures(status), of: 'region' };
 }
 
 /**

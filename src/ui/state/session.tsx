@@ -6,6 +6,7 @@ import { toast } from 'sonner';
 import { exposureScale } from '@/core/image';
 import { type Camera, type Content, lightGroups, type SceneDocument, stillAt } from '@/core/scene';
 import type { LiveStatus } from '@/render/film-protocol';
+import type { Prediction } from '@/render/proposal';
 import { FilmClient } from '../picture/film-client';
 import { ApiError, api } from './api';
 import { predictionFor } from './cure-store';
@@ -39,7 +40,8 @@ export interface Session {
   timed: boolean;
   /** False while events do not arrive: the server or database is away. */
   connected: boolean;
-  logTrial: () => Promise<void>;
+  /** Logs the recipe as it stands, by a title and with what it is predicted to come to. */
+  logTrial: (more?: { title?: string; predicted?: Prediction }) => Promise<void>;
   refresh: () => Promise<void>;
 }
 
@@ -268,34 +270,38 @@ function Opened({ client, shots, removedShots, data, status, connected, refresh,
     client.send({ type: 'view', a, b, exposure, sceneExposure, look: JSON.parse(look) });
   }, [client, views, exposure, sceneExposure, look]);
 
-  const logTrial = useCallback(async () => {
-    const current = useRecipe.getState().recipe;
-    if (!current) return;
-    const latest = data.trials.find(finished);
-    const parent = trialA && finished(trialA) ? trialA : latest;
-    try {
-      // The trial is of what is on the screen: the draft goes first.
-      await saveDraftNow(data.shot.id);
-      const { trial } = await api.logTrial({
-        shot: data.shot.id,
-        camera: camera.name,
-        frame: first === last ? null : frame,
-        recipe: current,
-        parent: parent?.id ?? null,
-        predicted: predictionFor({ document, recipe: current, camera: camera.name, frame }),
-      });
-      if (!data.shot.baseline) await api.setBaseline(data.shot.id, trial.id);
-      expected.current = trial.id;
-      void refresh();
-      useDesk.getState().set({
-        a: { kind: 'trial', id: trial.id },
-        b: parent ? { kind: 'trial', id: parent.id } : null,
-        overlay: 'none',
-      });
-    } catch (error) {
-      tell(error);
-    }
-  }, [data, document, camera.name, first, last, frame, trialA, refresh]);
+  const logTrial = useCallback<Session['logTrial']>(
+    async (more) => {
+      const current = useRecipe.getState().recipe;
+      if (!current) return;
+      const latest = data.trials.find(finished);
+      const parent = trialA && finished(trialA) ? trialA : latest;
+      try {
+        // The trial is of what is on the screen: the draft goes first.
+        await saveDraftNow(data.shot.id);
+        const { trial } = await api.logTrial({
+          shot: data.shot.id,
+          camera: camera.name,
+          frame: first === last ? null : frame,
+          recipe: current,
+          parent: parent?.id ?? null,
+          title: more?.title,
+          predicted: more?.predicted ?? predictionFor({ document, recipe: current, camera: camera.name, frame }),
+        });
+        if (!data.shot.baseline) await api.setBaseline(data.shot.id, trial.id);
+        expected.current = trial.id;
+        void refresh();
+        useDesk.getState().set({
+          a: { kind: 'trial', id: trial.id },
+          b: parent ? { kind: 'trial', id: parent.id } : null,
+          overlay: 'none',
+        });
+      } catch (error) {
+        tell(error);
+      }
+    },
+    [data, document, camera.name, first, last, frame, trialA, refresh],
+  );
 
   const session = useMemo<Session>(
     () => ({

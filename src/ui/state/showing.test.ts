@@ -122,7 +122,7 @@ describe('what A and B show', () => {
   });
 
   test('an overlay goes over every view; a difference leaves B its picture', () => {
-    expect(viewsOf(desk({ view: 'balance', overlay: 'noise' }), [], null, null).b).toEqual({ kind: 'noise' });
+    expect(viewsOf(desk({ view: 'balance', overlay: 'noise' }), [], null, null).b).toEqual({ kind: 'noise', of: null });
     expect(viewsOf(desk({ overlay: 'difference' }), [], null, null).b).toEqual({ kind: 'color', layer: 'beauty' });
   });
 });

@@ -61,9 +61,9 @@ export function viewsOf(
   const beauty: View = { kind: 'color', layer: 'beauty' };
   const overlays: Record<Desk['overlay'], View | null> = {
     none: null,
-    noise: { kind: 'noise' },
+    noise: { kind: 'noise', of: desk.noiseOf !== null && groups.includes(desk.noiseOf) ? desk.noiseOf : null },
     cost: { kind: 'cost' },
-    difference: { kind: 'difference' },
+    difference: { kind: 'difference', gain: desk.differenceGain },
     flip: { kind: 'flip' },
     'tally-group': { kind: 'tally', parting: 'group' },
     'tally-class': { kind: 'tally', parting: 'class' },

@@ -1,52 +1,18 @@
 'use client';
 
 import { useEffect } from 'react';
-import { toast } from 'sonner';
 import { changeText, differences } from '@/core/recipe';
 import type { Interval } from '@/core/stats';
-import type { Goal } from '@/render/proposal';
-import type { Answer } from '@/render/tuning';
 import { Plain, Primary, Tip, Word } from '../parts/controls';
-import { usePatient } from '../setup/use-patient';
-import { answerFor, useCure } from '../state/cure-store';
+import { useCure } from '../state/cure-store';
 import { useDesk } from '../state/desk-store';
 import { clock, percent } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
 import { useSession } from '../state/session';
-
-/** Threads that a trial is traced on: those of this machine, where the worker runs as well. */
-const threads = () => navigator.hardwareConcurrency || 2;
+import { StepLine } from './step-line';
+import { useSearch } from './use-search';
 
 const range = (i: Interval, as: (v: number) => string) => `${as(i.low)}–${as(i.high)}`;
-
-/** Asks the film worker for pilots and a proposal. */
-export function useSearch() {
-  const { client } = useSession();
-  const patient = usePatient();
-  const ask = async (goal: Goal | null, ifKnown = false) => {
-    if (!patient || useCure.getState().step) return;
-    const abort = new AbortController();
-    const startedAt = performance.now();
-    if (!ifKnown)
-      useCure.setState({
-        step: { done: 0, of: 1, words: 'waiting for the picture', startedAt },
-        stop: () => abort.abort(),
-      });
-    try {
-      const answer = await client.measure<Answer | null>(
-        { type: 'measure', what: 'tune', patient, goal, threads: threads(), ifKnown },
-        { signal: abort.signal, onStep: (s) => useCure.setState({ step: { ...s, startedAt } }) },
-      );
-      const kept = answerFor(useCure.getState(), patient)?.proposal ?? null;
-      if (answer) useCure.setState({ answer: goal ? answer : { ...answer, proposal: kept }, of: patient });
-    } catch (error) {
-      if ((error as Error).message !== 'stopped') toast.error((error as Error).message);
-    } finally {
-      if (!ifKnown) useCure.setState({ step: null, stop: null });
-    }
-  };
-  return { ask, answer: answerFor(useCure(), patient) };
-}
 
 /** Reach a noise, or the best within a time: pilots are run on patches, and a recipe is proposed. */
 export function CurePart() {
@@ -54,17 +20,15 @@ export function CurePart() {
   const desk = useDesk();
   const { step, stop } = useCure();
   const recipe = useRecipe((s) => s.recipe)!;
-  const { ask, answer } = useSearch();
+  const { ask, askKnown, answer } = useSearch();
   const proposal = answer?.proposal ?? null;
   // What is predicted of the recipe as it stands follows its counts, as long as the pilots still hold.
   const sampling = JSON.stringify(recipe.sampling);
   // biome-ignore lint/correctness/useExhaustiveDependencies: asked anew when the recipe has changed
   useEffect(() => {
-    if (answer && ready) void ask(null, true);
+    if (answer && ready) void askKnown();
   }, [sampling]);
   const changes = proposal ? differences(recipe, proposal.recipe).filter((d) => d.path.startsWith('sampling.')) : [];
-  const leftMs =
-    step && step.done > 1 ? ((performance.now() - step.startedAt) / step.done) * (step.of - step.done) : null;
   const use = () => useRecipe.getState().replace({ ...recipe, sampling: proposal!.recipe.sampling });
   return (
     <section className="border-t border-line px-3.5 py-2" aria-label="Cheapest recipe">
@@ -95,15 +59,7 @@ export function CurePart() {
           </>
         )}
       </div>
-      {step && (
-        <div role="status" className="mt-1 flex items-center gap-2 text-soft">
-          <span className="block h-1 w-28 bg-pit">
-            <span className="block h-full bg-fill" style={{ width: `${(step.done / Math.max(1, step.of)) * 100}%` }} />
-          </span>
-          <span className="truncate">{step.words}</span>
-          {leftMs !== null && <span className="num ml-auto">{clock(leftMs / 1000)} left</span>}
-        </div>
-      )}
+      <StepLine />
       {!step && proposal && (
         <div className="mt-1" data-testid="proposal">
           <p className="num">

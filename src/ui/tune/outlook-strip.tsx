@@ -7,7 +7,7 @@ import type { Figures } from '../state/figures';
 import { clock } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
 import { outlookOf } from './consequences';
-import { useSearch } from './cure-part';
+import { useSearch } from './use-search';
 
 /** The row under the cursor or with the focus. */
 export const useLookedAt = create<{ path: string | null; set: (path: string | null) => void }>((set) => ({

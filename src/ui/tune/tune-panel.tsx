@@ -3,7 +3,7 @@
 import type { Recipe } from '@/core/recipe';
 import { Key, Plain, Primary, Stat, Tip, Word } from '../parts/controls';
 import { useDesk } from '../state/desk-store';
-import { type Figures, figuresOf, relativeEfficiency } from '../state/figures';
+import { type Figures, figuresFor, figuresOf, relativeEfficiency } from '../state/figures';
 import { clock, percent, share, two, words } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
 import { useSession } from '../state/session';
@@ -20,6 +20,7 @@ export function TunePanel() {
   const desk = useDesk();
   const f = figuresOf(session, 'A');
   if (!recipe) return null;
+  const governed = figuresFor(session, recipe).figures;
   const gain = relativeEfficiency(session.trialA, session.baseline);
   return (
     <>
@@ -43,12 +44,12 @@ export function TunePanel() {
           tip="1 / (noise² × time) as a multiple of the baseline's. More samples alone do not change it: a rise means a better recipe."
         />
       </div>
-      <RecipeHead recipe={recipe} figures={f} />
+      <RecipeHead recipe={recipe} figures={governed} />
       <div className="min-h-0 flex-1 overflow-y-auto py-1.5" data-testid="recipe-rows">
-        <Rows recipe={recipe} figures={f} />
+        <Rows recipe={recipe} figures={governed} />
       </div>
-      <OutlookStrip figures={f} />
-      <Sources figures={f} />
+      <OutlookStrip figures={governed} />
+      <Sources figures={governed} />
       <CurePart />
       <Foot recipe={recipe} />
     </>
@@ -87,7 +88,7 @@ function Foot({ recipe }: { recipe: Recipe }) {
       <Tip
         text={`Renders ${region ? 'the region' : 'the whole frame'} on the worker, timed, and keeps it in the logbook.`}
       >
-        <Primary onClick={logTrial} disabled={!ready}>
+        <Primary onClick={() => void logTrial()} disabled={!ready}>
           {region ? 'Log region' : 'Log trial'} <Key>T</Key>
         </Primary>
       </Tip>
