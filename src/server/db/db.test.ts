@@ -10,6 +10,7 @@ import {
   addShot,
   draftOf,
   freezeDraft,
+  freezeVariant,
   latestRevision,
   listRevisions,
   listShots,
@@ -22,7 +23,17 @@ import {
   setBaseline,
   shotById,
 } from './shots';
-import { addTrial, beginTrial, editTrial, listTrials, noteProgress, requestStop, setState, trialById } from './trials';
+import {
+  addTrial,
+  beginTrial,
+  editTrial,
+  listTrials,
+  noteProgress,
+  purgeRemoved,
+  requestStop,
+  setState,
+  trialById,
+} from './trials';
 
 let sql: Sql;
 let close: () => Promise<void>;
@@ -118,6 +129,55 @@ test('a trial goes its way: begun, stopped, edited, removed and brought back', a
   expect(await trialById(sql, id)).toBeNull();
   await editTrial(sql, id, { removed: false });
   expect((await trialById(sql, id))?.note).toBe('too dark by the stair');
+});
+
+test('films of trials that have been out of the logbook for a while are deleted, others kept', async () => {
+  const made = await Promise.all([newTrial('gone'), newTrial('just gone'), newTrial('kept')]);
+  const hashes = ['1', '2', '3'].map((c) => c.repeat(64));
+  for (const [i, { id }] of made.entries()) {
+    await sql`insert into blob (hash, bytes) values (${hashes[i]}, 5) on conflict do nothing`;
+    await sql`update trial set film = ${hashes[i]}, state = 'done' where id = ${id}`;
+  }
+  for (const { id } of made.slice(0, 2)) await editTrial(sql, id, { removed: true });
+  await sql`update trial set removed_at = now() - interval '2 hours' where id = ${made[0].id}`;
+  expect(await purgeRemoved(sql, 60)).toBe(1);
+  expect(await purgeRemoved(sql, 60)).toBe(0);
+  const left = await sql<{ hash: string }[]>`select hash from blob where hash in ${sql(hashes)} order by hash`;
+  expect(left.map((r) => r.hash)).toEqual(hashes.slice(1));
+  await editTrial(sql, made[1].id, { removed: false });
+  expect((await trialById(sql, made[1].id))!.film).toBe(hashes[1]);
+});
+
+test('a step of a ladder says which, and a variant of the scene leaves the draft where it is', async () => {
+  const from = (await revisionById(sql, (await draftOf(sql, shot))!.revision))!;
+  const document = { ...from.document, look: { ...from.document.look, contrast: 1.2 } };
+  const variant = await freezeVariant(sql, from, document, 'variant');
+  expect(variant.number).toBeGreaterThan(from.number);
+  expect((await freezeVariant(sql, from, document, 'variant')).id).toBe(variant.id);
+  expect((await draftOf(sql, shot))!.revision).toBe(from.id);
+  const ladder = { id: newId(), at: [{ label: 'look: contrast', value: 1.2 }] };
+  const { id } = await addTrial(sql, {
+    shot,
+    revision: variant.id,
+    recipe: smallRecipe(4),
+    recipeHash: canonicalJson(smallRecipe(4)).slice(0, 60),
+    camera: 'cam',
+    parent: null,
+    title: 'step',
+    ladder,
+  });
+  expect((await trialById(sql, id))!.ladder).toEqual(ladder);
+});
+
+test('a sample that is put in again leaves a scene that was edited and frozen as it is', async () => {
+  const draft = (await draftOf(sql, shot))!;
+  const scene = { ...(await revisionById(sql, draft.revision))!.document, name: 'mine' };
+  await saveDraft(sql, shot, draft.version, { scene });
+  const mine = await freezeDraft(sql, shot, () => 'mine');
+  const again = { document: smallScene().document, geometry: mine.geometry };
+  await putShot(sql, 'test-shot', 0, { ...again, hash: 'x' }, smallRecipe(4));
+  await putShot(sql, 'test-shot', 0, { ...again, hash: 'newer sample' }, smallRecipe(4));
+  expect((await draftOf(sql, shot))!.revision).toBe(mine.id);
 });
 
 test('moods are kept by name; a baseline by trial', async () => {

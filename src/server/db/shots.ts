@@ -108,16 +108,17 @@ export async function putShot(
   return sql.begin(async (tx) => {
     await tx`insert into shot (id, name, position) values (${newId()}, ${name}, ${position}) on conflict (name) do nothing`;
     const [shot] = await tx<{ id: string }[]>`select id from shot where name = ${name} for update`;
-    const [latest] = await tx<{ id: string; number: number; hash: string }[]>`
-      select id, number, hash from scene_revision where shot_id = ${shot.id} order by number desc limit 1`;
-    if (latest?.hash === scene.hash) return shot.id;
+    const [latest] = await tx<{ number: number }[]>`
+      select number from scene_revision where shot_id = ${shot.id} order by number desc limit 1`;
+    const [known] = await tx`select 1 from scene_revision where shot_id = ${shot.id} and hash = ${scene.hash}`;
+    if (known) return shot.id;
     const revision = newId();
     await tx`insert into scene_revision (id, shot_id, number, hash, document, geometry)
              values (${revision}, ${shot.id}, ${(latest?.number ?? 0) + 1}, ${scene.hash}, ${tx.json(scene.document as never)}, ${scene.geometry})`;
-    // A scene that is being edited goes on from the revision it was taken from.
+    // A scene that is being edited, or has been, goes on from its own revision.
     await tx`insert into draft (shot_id, revision_id, recipe) values (${shot.id}, ${revision}, ${tx.json(recipe as never)})
              on conflict (shot_id) do update set revision_id = excluded.revision_id, version = draft.version + 1
-             where draft.scene is null`;
+             where draft.scene is null and (select words from scene_revision where id = draft.revision_id) = '[]'`;
     return shot.id;
   });
 }
@@ -170,6 +171,31 @@ export async function freezeDraft(
     await tx`insert into scene_revision (id, shot_id, number, hash, document, geometry, words)
              values (${id}, ${shot}, ${next}, ${hashOf(scene)}, ${tx.json(scene as never)}, ${scene.geometry.hash || from.geometry}, ${tx.json(words)})`;
     await tx`update draft set revision_id = ${id}, scene = null where shot_id = ${shot}`;
+    return (await revisionById(own, id))!;
+  });
+}
+
+/**
+ * A revision with another document beside the draft's, which stays as it is; one that the shot has already is taken. Made
+ * for trials that step a field of the scene.
+ */
+export async function freezeVariant(
+  sql: Sql,
+  from: RevisionRow,
+  document: SceneDocument,
+  hash: string,
+): Promise<RevisionRow> {
+  return sql.begin(async (tx) => {
+    const own = tx as unknown as Sql;
+    await tx`select 1 from shot where id = ${from.shot} for update`;
+    const [known] = await tx<{ id: string }[]>`
+      select id from scene_revision where shot_id = ${from.shot} and hash = ${hash} order by number desc limit 1`;
+    if (known) return (await revisionById(own, known.id))!;
+    const [{ next }] = await tx<{ next: number }[]>`
+      select max(number) + 1 as next from scene_revision where shot_id = ${from.shot}`;
+    const id = newId();
+    await tx`insert into scene_revision (id, shot_id, number, hash, document, geometry, words)
+             values (${id}, ${from.shot}, ${next}, ${hash}, ${tx.json(document as never)}, ${from.geometry}, ${tx.json(sceneChanges(from.document, document))})`;
     return (await revisionById(own, id))!;
   });
 }

@@ -21,6 +21,12 @@ export interface TrialSeconds {
   write: number;
 }
 
+/** Which ladder a trial is a step of: the same id for all its steps, and what this one sets, at most two. */
+export interface LadderStep {
+  id: string;
+  at: { label: string; value: number | string }[];
+}
+
 export interface TrialRow {
   id: string;
   shot: string;
@@ -46,6 +52,7 @@ export interface TrialRow {
   film: string | null;
   /** Noise in percent and seconds at speed 1 as predicted when it was logged; null when they were not. */
   predicted: Prediction | null;
+  ladder: LadderStep | null;
   createdAt: string;
   finishedAt: string | null;
 }
@@ -53,7 +60,7 @@ export interface TrialRow {
 /** Columns of a trial; `figures` says which of its figures. */
 const columns = (sql: Sql, figures = sql`figures`) => sql`
   trial.id, shot_id as shot, number, revision_id as revision, recipe.document as recipe, recipe_hash as "recipeHash", camera, frame,
-  parent, title, note, starred, state, fraction, left_ms as "leftMs", fault, seconds, noise, ${figures} as figures, spec, film, predicted,
+  parent, title, note, starred, state, fraction, left_ms as "leftMs", fault, seconds, noise, ${figures} as figures, spec, film, predicted, ladder,
   created_at as "createdAt", finished_at as "finishedAt"`;
 
 /** A stored trial; settings that did not exist when it was made have their defaults. */
@@ -84,6 +91,7 @@ export interface NewTrial {
   parent: string | null;
   title: string;
   predicted?: Prediction | null;
+  ladder?: LadderStep | null;
 }
 
 /** Adds a trial to the logbook, numbered within its shot. */
@@ -95,8 +103,8 @@ export async function addTrial(sql: Sql, trial: NewTrial): Promise<{ id: string;
       { next: number }[]
     >`select coalesce(max(number), 0) + 1 as next from trial where shot_id = ${trial.shot}`;
     const id = newId();
-    await tx`insert into trial (id, shot_id, number, revision_id, recipe_hash, camera, frame, parent, title, predicted)
-      values (${id}, ${trial.shot}, ${next}, ${trial.revision}, ${trial.recipeHash}, ${trial.camera}, ${trial.frame ?? null}, ${trial.parent}, ${trial.title}, ${trial.predicted ? tx.json(trial.predicted as never) : null})`;
+    await tx`insert into trial (id, shot_id, number, revision_id, recipe_hash, camera, frame, parent, title, predicted, ladder)
+      values (${id}, ${trial.shot}, ${next}, ${trial.revision}, ${trial.recipeHash}, ${trial.camera}, ${trial.frame ?? null}, ${trial.parent}, ${trial.title}, ${trial.predicted ? tx.json(trial.predicted as never) : null}, ${trial.ladder ? tx.json(trial.ladder as never) : null})`;
     return { id, number: next };
   });
 }
@@ -123,6 +131,14 @@ export async function requestStop(sql: Sql, id: string): Promise<boolean> {
   return rows.length > 0;
 }
 
+/** Queues a stopped trial again, to go on from where it stopped; false when it did not stop or what is needed is gone. */
+export async function goOn(sql: Sql, id: string): Promise<boolean> {
+  const rows = await sql`update trial set state = 'queued', stop_requested = false
+    where id = ${id} and state = 'stopped' and removed_at is null
+      and exists (select 1 from checkpoint where trial_id = ${id}) returning id`;
+  return rows.length > 0;
+}
+
 export async function setState(sql: Sql, id: string, state: TrialState, fault: string | null = null): Promise<void> {
   await sql`update trial set state = ${state}, fault = ${fault} where id = ${id}`;
 }
@@ -141,6 +157,7 @@ export interface FinishedTrial {
 /** Records a finished trial with its film's layers, in one transaction. */
 export async function finishTrial(sql: Sql, id: string, t: FinishedTrial): Promise<void> {
   await sql.begin(async (tx) => {
+    const [before] = await tx<{ film: string | null }[]>`select film from trial where id = ${id}`;
     await tx`delete from film_layer where trial_id = ${id}`;
     const rows = t.layers.map((l, i) => ({
       trial_id: id,
@@ -154,6 +171,9 @@ export async function finishTrial(sql: Sql, id: string, t: FinishedTrial): Promi
     await tx`update trial set state = ${t.state}, fraction = 1, left_ms = 0, seconds = ${tx.json(t.seconds as never)}, noise = ${tx.json(t.noise as never)},
       figures = ${tx.json(t.figures as never)}, spec = ${tx.json(t.spec as never)}, film = ${t.film}, thumbnail = ${Buffer.from(t.thumbnail)}, finished_at = now()
       where id = ${id}`;
+    // The film of the stop that it went on from.
+    if (before?.film && before.film !== t.film)
+      await tx`delete from blob where hash = ${before.film} and not exists (select 1 from trial where film = ${before.film})`;
   });
 }
 
@@ -212,8 +232,33 @@ export async function dropPreview(sql: Sql, id: string): Promise<void> {
   await sql`delete from preview where trial_id = ${id}`;
 }
 
-/** Bytes of all stored films. */
+/**
+ * Deletes films and checkpoints of trials that have been out of the logbook for so many minutes: until then taking one out
+ * can be undone. Returns how many films went.
+ */
+export async function purgeRemoved(sql: Sql, minutes: number): Promise<number> {
+  return sql.begin(async (tx) => {
+    const gone = await tx<{ id: string; film: string | null }[]>`
+      select id, film from trial
+      where removed_at < now() - ${minutes} * interval '1 minute'
+        and (film is not null or exists (select 1 from checkpoint where trial_id = id))`;
+    if (gone.length === 0) return 0;
+    const ids = gone.map((g) => g.id);
+    const films = gone.flatMap((g) => (g.film ? [g.film] : []));
+    await tx`delete from film_layer where trial_id in ${tx(ids)}`;
+    await tx`update trial set film = null where id in ${tx(ids)}`;
+    await tx`delete from checkpoint where trial_id in ${tx(ids)}`;
+    await tx`delete from checkpoint_chunk where trial_id in ${tx(ids)}`;
+    if (films.length > 0)
+      await tx`delete from blob where hash in ${tx(films)} and not exists (select 1 from trial where film = blob.hash)`;
+    return films.length;
+  });
+}
+
+/** Bytes of all that is stored: films and other content, and what stopped trials need to go on. */
 export async function storedBytes(sql: Sql): Promise<number> {
-  const [row] = await sql<{ bytes: string }[]>`select coalesce(sum(bytes), 0) as bytes from blob`;
+  const [row] = await sql<
+    { bytes: string }[]
+  >`select (select coalesce(sum(bytes), 0) from blob) + (select coalesce(sum(bytes), 0) from checkpoint) as bytes`;
   return Number(row.bytes);
 }

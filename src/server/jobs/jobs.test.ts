@@ -9,7 +9,7 @@ import { RenderPool } from '@/render/pool';
 import { spawnInline } from '@/render/spawn-inline';
 import { testKernel } from '@/render/testing';
 import type { Sql } from '../db/connection';
-import { addTrial, layersOf, requestStop, thumbnailOf, trialById } from '../db/trials';
+import { addTrial, goOn, layersOf, requestStop, thumbnailOf, trialById } from '../db/trials';
 import { getBlob, loadCheckpoint } from '../storage/blobs';
 import { seedShot, smallRecipe, smallScene, testDatabase } from '../testing';
 import { openQueue, TRIAL_QUEUE } from './queue';
@@ -91,6 +91,33 @@ test('a stop keeps what there is', async () => {
   expect(trial.state).toBe('stopped');
   expect(trial.figures!.sampleRange[1]).toBeLessThan(4096);
   expect((await storedLayer(id, 'beauty'))[0].some((v) => v > 0)).toBe(true);
+});
+
+test('a stopped trial goes on where it stopped, to the bits of one that never did', async () => {
+  const recipe = smallRecipe(400, 64);
+  const id = await log(recipe);
+  const work = runner().run(id, new AbortController().signal);
+  const begun = setInterval(async () => {
+    if (((await trialById(sql, id))?.fraction ?? 0) === 0) return;
+    clearInterval(begun);
+    await requestStop(sql, id);
+  }, 40);
+  await work;
+  const stopped = (await trialById(sql, id))!;
+  expect(stopped.state).toBe('stopped');
+  expect(stopped.figures!.sampleRange[0]).toBeLessThan(400);
+  expect(await goOn(sql, id)).toBe(true);
+  expect(await goOn(sql, id)).toBe(false);
+  await runner().run(id, new AbortController().signal);
+  const done = (await trialById(sql, id))!;
+  expect(done.state).toBe('done');
+  expect(done.figures!.sampleRange).toEqual([400, 400]);
+  expect(done.seconds!.trace).toBeGreaterThan(stopped.seconds!.trace);
+  const film = makeLayers(await straight(recipe)).layers.get('beauty')!;
+  expect((await storedLayer(id, 'beauty')).map((p) => Array.from(p))).toEqual(film.planes.map((p) => Array.from(p)));
+  // The film of the stop is no longer kept, nor what was needed to go on.
+  expect(await getBlob(sql, stopped.film!)).toBeNull();
+  expect(await loadCheckpoint(sql, id)).toBeNull();
 });
 
 test('an interrupted trial goes on from its checkpoint to the same bits', async () => {

@@ -3,8 +3,12 @@ import { availableParallelism, hostname } from 'node:os';
 import { compileKernel, spawnNode } from '@/render/spawn-node';
 import { database } from '../db/connection';
 import { seeMachine } from '../db/machines';
+import { purgeRemoved } from '../db/trials';
 import { openQueue, TRIAL_QUEUE, type TrialJob } from './queue';
 import { TrialRunner } from './runner';
+
+/** How long the film of a trial is kept after it has been taken out of the logbook. */
+const KEPT_AFTER_REMOVAL_MINUTES = 60;
 
 const root = new URL('..', import.meta.url);
 const version: string = JSON.parse(readFileSync(new URL('package.json', root), 'utf8')).version;
@@ -21,7 +25,10 @@ async function work(): Promise<void> {
   });
   const boss = await openQueue(sql, true);
   const closing = new AbortController();
-  const seen = () => seeMachine(sql, hostname(), threads).catch(() => {});
+  const seen = () =>
+    seeMachine(sql, hostname(), threads)
+      .then(() => purgeRemoved(sql, KEPT_AFTER_REMOVAL_MINUTES))
+      .catch(() => {});
   await seen();
   const beat = setInterval(seen, 10000);
   await boss.work<TrialJob>(

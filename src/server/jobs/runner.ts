@@ -165,6 +165,8 @@ export class TrialRunner {
         await saveCheckpoint(this.sql, trial.id, checkpointBytes(film, total));
         throw new Interrupted('the worker is closing');
       }
+      // What has been stopped can go on later to the same bits.
+      if (!finished) await saveCheckpoint(this.sql, trial.id, checkpointBytes(film, total));
       await this.store(
         trial,
         film,
@@ -250,7 +252,7 @@ export class TrialRunner {
         return { name, part, offset: extents[part].offset, bytes: extents[part].bytes };
       }),
     });
-    await dropCheckpoint(this.sql, trial.id);
+    if (state === 'done') await dropCheckpoint(this.sql, trial.id);
     await dropPreview(this.sql, trial.id);
     await this.tell(trial, state);
   }

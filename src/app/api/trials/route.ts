@@ -1,16 +1,17 @@
 import { z } from 'zod';
 import { filmBytes, makeSpec } from '@/core/film';
 import { canonicalJson, changeText, differences, parseRecipe } from '@/core/recipe';
-import { lightGroups } from '@/core/scene';
+import { FieldError, lightGroups, withField } from '@/core/scene';
 import { sha256 } from '@/render/node-files';
 import { announce, database } from '@/server/db/connection';
 import { isId } from '@/server/db/ids';
-import { freezeDraft, revisionById } from '@/server/db/shots';
+import { freezeDraft, freezeVariant, revisionById } from '@/server/db/shots';
 import { addTrial, storedBytes, trialById } from '@/server/db/trials';
 import { findShot, findTrial } from '@/server/http/find';
 import { answer, body, Refusal } from '@/server/http/respond';
 import { sendingQueue, TRIAL_QUEUE } from '@/server/jobs/queue';
 
+const OWNERS = ['object', 'light', 'camera', 'material', 'set', 'rules', 'environment', 'fog', 'look'] as const;
 const identifier = z.string().refine(isId, 'must be an identifier as the server gave it');
 const interval = z.strictObject({
   value: z.number().nonnegative(),
@@ -26,9 +27,47 @@ const request_ = z.strictObject({
   recipe: z.unknown(),
   parent: identifier.nullable().default(null),
   title: z.string().max(120).optional(),
+  /** Fields of the scene that are set for this trial alone; the draft stays as it is. */
+  fields: z
+    .array(
+      z.strictObject({
+        owner: z.strictObject({ kind: z.enum(OWNERS), name: z.string() }),
+        path: z.string(),
+        value: z.unknown(),
+      }),
+    )
+    .max(2)
+    .default([]),
+  /** The ladder it is a step of. */
+  ladder: z
+    .strictObject({
+      id: identifier,
+      at: z
+        .array(z.strictObject({ label: z.string().max(120), value: z.union([z.number(), z.string().max(80)]) }))
+        .min(1)
+        .max(2),
+    })
+    .nullable()
+    .default(null),
   /** What it is predicted to come to, to be set against what is measured. */
   predicted: z.strictObject({ noise: interval, seconds: interval }).nullable().default(null),
 });
+
+/** The revision with fields of its scene set; itself where there are none to set. */
+async function withFields(
+  sql: ReturnType<typeof database>,
+  base: NonNullable<Awaited<ReturnType<typeof revisionById>>>,
+  fields: z.infer<typeof request_>['fields'],
+) {
+  if (fields.length === 0) return base;
+  try {
+    const document = fields.reduce((d, f) => withField(d, f.owner, f.path, f.value), base.document);
+    return await freezeVariant(sql, base, document, sha256(canonicalJson(document)));
+  } catch (error) {
+    if (error instanceof FieldError) throw new Refusal(400, 'no-field', error.message, 'fields');
+    throw error;
+  }
+}
 
 /** Bytes that stored films may take together. */
 const BUDGET_BYTES = 20e9;
@@ -41,11 +80,12 @@ export const POST = (request: Request) =>
     const asked = await body(request, request_);
     const sql = database();
     const shot = await findShot(asked.shot);
-    const revision = asked.revision
+    const base = asked.revision
       ? await revisionById(sql, asked.revision)
       : await freezeDraft(sql, shot.id, (document) => sha256(canonicalJson(document)));
-    if (revision?.shot !== shot.id)
+    if (base?.shot !== shot.id)
       throw new Refusal(400, 'no-revision', 'the shot has no such scene revision', 'revision');
+    const revision = await withFields(sql, base, asked.fields);
     if (!revision.document.cameras.some((c) => c.name === asked.camera))
       throw new Refusal(400, 'no-camera', `the scene has no camera ${asked.camera}`, 'camera');
     const { first, last } = revision.document.frames;
@@ -88,6 +128,7 @@ export const POST = (request: Request) =>
       parent: parent?.id ?? null,
       title,
       predicted: asked.predicted,
+      ladder: asked.ladder,
     });
     await (await sendingQueue(sql)).send(TRIAL_QUEUE, { trial: id });
     await announce(sql, { type: 'trial', id, shot: shot.id, state: 'queued' });
