@@ -69,6 +69,7 @@ export type ToFilm =
   | { type: 'measure'; id: number; what: 'saving'; patient: Patient; to: Recipe }
   | { type: 'measure'; id: number; what: 'depth' | 'errors' }
   | { type: 'measure'; id: number; what: 'within'; area: Area }
+  | { type: 'measure'; id: number; what: 'stills'; trials: { id: string; frame: Placement }[]; area: Area | null }
   | { type: 'play'; on: boolean; first: number; last: number; perSecond: number }
   | { type: 'cancel'; id: number };
 

@@ -33,6 +33,7 @@ import { gatherFrames, Reel } from './reel';
 import { encodedPixels, linearPixels, referencePicture } from './reference-picture';
 import { cameraNamed, SceneLoader } from './scenes';
 import { spaceGeometry } from './space-geometry';
+import { stillsOf } from './stills';
 import { Swatches } from './swatches';
 import { costRatio, Tuning } from './tuning';
 import { layersFor, show, type View } from './view';
@@ -324,6 +325,13 @@ async function measure(m: Extract<ToFilm, { type: 'measure' }>): Promise<unknown
   if (m.what === 'depth') return depthOfA();
   if (m.what === 'errors') return errorsOfA();
   if (m.what === 'within') return withinBoth(m.area);
+  if (m.what === 'stills') {
+    const beauty = async (t: (typeof m.trials)[number]) => ({
+      film: await cache.film(t.id, ['beauty']),
+      place: t.frame,
+    });
+    return stillsOf(await Promise.all(m.trials.map(beauty)), m.area, sceneExposure);
+  }
   if (m.what === 'histogram') return shown.A ? histogram(shown.A.film, m.exposure) : null;
   if (!live) throw new Error('the scene is still being opened');
   const cancel = new AbortController();

@@ -50,8 +50,8 @@ export interface Within {
   pixels: number;
 }
 
-/** Noise and share of the time within a box given as fractions of the frame; null where the film has none of it. */
-export function within(s: Shown, area: Box, exposure: Display): Within | null {
+/** A film cut to an area given as fractions of its frame; null where it has none of it. */
+export function croppedTo(s: Shown, area: Box): Shown | null {
   const { place } = s;
   const x = Math.floor(area.x * place.width);
   const y = Math.floor(area.y * place.height);
@@ -61,8 +61,14 @@ export function within(s: Shown, area: Box, exposure: Display): Within | null {
     w: Math.max(1, Math.ceil((area.x + area.w) * place.width) - x),
     h: Math.max(1, Math.ceil((area.y + area.h) * place.height) - y),
   });
-  if (!box) return null;
-  const { film } = cropped(s, box);
+  return box && cropped(s, box);
+}
+
+/** Noise and share of the time within a box given as fractions of the frame; null where the film has none of it. */
+export function within(s: Shown, area: Box, exposure: Display): Within | null {
+  const part = croppedTo(s, area);
+  if (!part) return null;
+  const { film } = part;
   const rgb = (name: string) => film.layers.get(name)?.planes.slice(0, 3) as unknown as Rgb | undefined;
   const [a, b] = [rgb('half_a'), rgb('half_b')];
   const sum = (f: FilmLayers) => f.layers.get('cost')?.planes[0].reduce((n, v) => n + v, 0) ?? 0;
@@ -70,6 +76,6 @@ export function within(s: Shown, area: Box, exposure: Display): Within | null {
   return {
     noise: a && b ? noiseOf(a, b, film.width, film.height, exposure) : null,
     costShare: whole > 0 ? sum(film) / whole : null,
-    pixels: box.w * box.h,
+    pixels: film.width * film.height,
   };
 }

@@ -28,5 +28,6 @@ export {
 export { costsOf, msOfCell, raysOfCell } from './ray-costs';
 export { type Balance, type GroupBalance, NEUTRAL, relight } from './relight';
 export { limitShares, type NoiseShares, type ObjectShare, objectShares } from './shares';
+export { distance, smoothed } from './smoothed';
 export { type FilmSpec, filmBytes, makeSpec } from './spec';
 export { type Parting, TALLY_LIMITS, type Tally, tally } from './tally';

@@ -1,7 +1,8 @@
-import { type Display, displayValue, luminance } from '../image';
+import { type Display, luminance } from '../image';
 import { LEDGER_PLANES, REACH_EXPONENT } from '../kernel';
-import { type Rgb, sampled, separable, unit } from '../stats';
+import type { Rgb } from '../stats';
 import type { FilmLayers } from './layers';
+import { distance, smoothed } from './smoothed';
 
 /** Layers of the bounce ledger, in order. */
 export const LEDGER_LAYERS = Array.from({ length: LEDGER_PLANES }, (_, b) => `bounce.${String(b).padStart(2, '0')}`);
@@ -9,7 +10,6 @@ export const LEDGER_LAYERS = Array.from({ length: LEDGER_PLANES }, (_, b) => `bo
 /** Display thresholds below which what is missing cannot be seen: of the whole picture, and of its worst 16×16 cell, percent. */
 export const ENOUGH_RMS = 0.2;
 export const ENOUGH_CELL = 1;
-const CELL = 16;
 
 /** What a limit would leave out. */
 export interface DepthStep {
@@ -47,35 +47,6 @@ export function pictureAtLimit(film: FilmLayers, limit: number): Rgb | null {
   return out;
 }
 
-/** Half the width of the window over which the grain of what is missing is averaged out. */
-const SMOOTH = 3;
-
-/** Display values of luminance, smoothed over 7×7 pixels in linear light, percent. */
-function shown(rgb: Rgb, width: number, height: number, exposure: Display): Float32Array {
-  const grey = Float32Array.from(rgb[0], (_, i) => luminance(rgb[0][i], rgb[1][i], rgb[2][i]));
-  const box = unit(sampled(SMOOTH, () => 1));
-  return separable(grey, width, height, box, box).map((v) => 100 * displayValue(v, exposure));
-}
-
-/** Root mean square over all pixels and over the worst cell. */
-function distance(a: Float32Array, b: Float32Array, width: number, height: number): { rms: number; worstCell: number } {
-  let sum = 0;
-  let worst = 0;
-  for (let y = 0; y < height; y += CELL)
-    for (let x = 0; x < width; x += CELL) {
-      let own = 0;
-      let n = 0;
-      for (let j = y; j < Math.min(y + CELL, height); j++)
-        for (let i = x; i < Math.min(x + CELL, width); i++) {
-          own += (a[j * width + i] - b[j * width + i]) ** 2;
-          n++;
-        }
-      sum += own;
-      worst = Math.max(worst, own / n);
-    }
-  return { rms: Math.sqrt(sum / (width * height)), worstCell: Math.sqrt(worst) };
-}
-
 const totalOf = (rgb: readonly Float32Array[]) =>
   rgb[0].reduce((s, _, i) => s + luminance(rgb[0][i], rgb[1][i], rgb[2][i]), 0);
 
@@ -88,7 +59,7 @@ export function depthCurve(film: FilmLayers, exposure: Display): DepthCurve | nu
   const whole = pictureAtLimit(film, LEDGER_PLANES - 1);
   if (!whole) return null;
   const { width, height } = film;
-  const full = shown(whole, width, height, exposure);
+  const full = smoothed(whole, width, height, exposure);
   const light = totalOf(whole);
   const steps: DepthStep[] = [];
   const size = film.width * film.height;
@@ -97,13 +68,13 @@ export function depthCurve(film: FilmLayers, exposure: Display): DepthCurve | nu
     const part = film.layers.get(LEDGER_LAYERS[limit])!;
     for (let c = 0; c < 3; c++) for (let i = 0; i < size; i++) sum[c][i] += part.planes[c][i];
     const missing = light > 0 ? Math.max(0, 1 - totalOf(sum) / light) : 0;
-    steps.push({ limit, missing, ...distance(shown(sum, width, height, exposure), full, width, height) });
+    steps.push({ limit, missing, ...distance(smoothed(sum, width, height, exposure), full, width, height) });
   }
   const lost = film.layers.get('lost');
   let beyond: { rms: number; worstCell: number } = { rms: 0, worstCell: 0 };
   if (lost) {
     const more = whole.map((p, c) => p.map((v, i) => v + lost.planes[c][i])) as unknown as Rgb;
-    beyond = distance(shown(more, width, height, exposure), full, width, height);
+    beyond = distance(smoothed(more, width, height, exposure), full, width, height);
   }
   const isEnough = (s: { rms: number; worstCell: number }) =>
     Math.hypot(s.rms, beyond.rms) <= ENOUGH_RMS && Math.hypot(s.worstCell, beyond.worstCell) <= ENOUGH_CELL;

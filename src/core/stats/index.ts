@@ -20,6 +20,7 @@ export {
 export { efficiency } from './efficiency';
 export { type PictureErrors, pictureErrors } from './errors';
 export { flipMap } from './flip';
+export { type Knee, kneeOf, type LadderPoint } from './knee';
 export { nonNegativeLeastSquares } from './least-squares';
 export { cellNoise, laidOver, type Noise, noiseFigures, noiseMap, noiseOf, noiseSquares, type Rgb } from './noise';
 export { between, type Interval, mulberry, scaledBy, widened } from './resample';

@@ -1,10 +1,10 @@
 'use client';
 
-import { Flag, Star, StickyNote, Trash2 } from 'lucide-react';
-import { Popover } from 'radix-ui';
+import { Flag, LayoutGrid, Play, Star, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { Tip } from '../parts/controls';
+import { useLadder } from '../ladder/ladder-store';
+import { Tip, Word } from '../parts/controls';
 import { api } from '../state/api';
 import { useDesk } from '../state/desk-store';
 import { relativeEfficiency } from '../state/figures';
@@ -12,18 +12,48 @@ import { clock, percent, two } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
 import { tell, useSession } from '../state/session';
 import { finished, running, type Trial } from '../state/types';
+import { About } from './about';
+import { filtered } from './filter';
 
 /** The logbook: every trial, newest first. A click shows one in A, with Alt or Shift in B. */
 export function Logbook() {
   const { data } = useSession();
-  const starred = data.trials.filter((t) => t.starred).length;
+  const [text, setText] = useState('');
+  const [starred, setStarred] = useState(false);
+  const shown = filtered(data.trials, text, starred);
+  const pictured = shown.filter(finished);
   return (
     <section aria-label="Logbook" className="flex min-w-0 flex-1 flex-col border-r border-line">
-      <header className="flex items-baseline justify-between px-3 pt-2 pb-1">
+      <header className="flex items-center gap-2 px-3 pt-1.5 pb-1">
         <h2 className="font-semibold">Logbook</h2>
-        <span className="text-dim">
+        {data.trials.length > 0 && (
+          <>
+            <Tip text="Keeps trials by words of their name, note, camera or state; ladder, region, a number (07) or a frame (f12).">
+              <input
+                aria-label="filter the logbook"
+                placeholder="filter"
+                className="w-28 rounded-sm border border-line bg-pit px-1.5 py-px outline-none placeholder:text-dim focus:border-soft"
+                value={text}
+                onChange={(e) => setText(e.target.value)}
+                onKeyDown={(e) => e.key === 'Escape' && setText('')}
+              />
+            </Tip>
+            <Word on={starred} aria-label="starred ones only" onClick={() => setStarred(!starred)} className="!px-1">
+              <Star size={12} />
+            </Word>
+            <Tip text="The trials that are listed, on one sheet, cropped to the region; it can be saved as a picture.">
+              <Word
+                disabled={pictured.length === 0}
+                onClick={() => useLadder.setState({ sheet: { trials: pictured.slice(0, 24).map((t) => t.id) } })}
+              >
+                Sheet
+              </Word>
+            </Tip>
+          </>
+        )}
+        <span className="ml-auto text-dim">
+          {shown.length < data.trials.length ? `${shown.length} of ` : ''}
           {data.trials.length} {data.trials.length === 1 ? 'trial' : 'trials'}
-          {starred > 0 && ` · ${starred} starred`}
         </span>
       </header>
       {data.trials.length === 0 ? (
@@ -31,9 +61,11 @@ export function Logbook() {
           Nothing logged yet. Set the recipe, then log a trial (T): it is rendered by the worker, timed, and kept here
           with its film and its noise.
         </p>
+      ) : shown.length === 0 ? (
+        <p className="px-3 pt-2 text-soft">No trial has all of these words.</p>
       ) : (
         <ol className="flex min-h-0 flex-1 gap-2 overflow-x-auto overflow-y-hidden px-3 pb-1">
-          {data.trials.map((t) => (
+          {shown.map((t) => (
             <Entry key={t.id} trial={t} />
           ))}
         </ol>
@@ -103,6 +135,11 @@ function Entry({ trial }: { trial: Trial }) {
         {trial.state === 'stopped' && (
           <span className="absolute bottom-0 left-0 bg-pit/90 px-1 text-[11px]">stopped</span>
         )}
+        {trial.ladder && (
+          <span className="absolute right-0 bottom-0 bg-pit/90 px-1 text-[11px]" title="a step of a ladder">
+            ladder
+          </span>
+        )}
       </button>
       <p className="mt-1 truncate" title={trial.fault ?? trial.title}>
         <span className="num">{two(trial.number)}</span> {trial.title}
@@ -136,7 +173,31 @@ function Entry({ trial }: { trial: Trial }) {
               <Flag size={12} />
             </button>
           </Tip>
-          <Note trial={trial} />
+          {trial.state === 'stopped' && (
+            <Tip text="Goes on where it stopped, to the same film as if it never had">
+              <button
+                type="button"
+                aria-label="go on"
+                className="p-0.5 hover:text-ink"
+                onClick={() => api.goOnTrial(trial.id).then(refresh, tell)}
+              >
+                <Play size={12} />
+              </button>
+            </Tip>
+          )}
+          {trial.ladder && (
+            <Tip text="All steps of its ladder, on one sheet">
+              <button
+                type="button"
+                aria-label="sheet of its ladder"
+                className="p-0.5 hover:text-ink"
+                onClick={() => useLadder.setState({ sheet: { ladder: trial.ladder!.id } })}
+              >
+                <LayoutGrid size={12} />
+              </button>
+            </Tip>
+          )}
+          <About trial={trial} />
           <Tip text="Take it out of the logbook; the message that follows has an undo">
             <button type="button" aria-label="remove trial" className="p-0.5 hover:text-ink" onClick={remove}>
               <Trash2 size={12} />
@@ -154,46 +215,5 @@ function Entry({ trial }: { trial: Trial }) {
         </button>
       </div>
     </li>
-  );
-}
-
-function Note({ trial }: { trial: Trial }) {
-  const { refresh } = useSession();
-  const [title, setTitle] = useState(trial.title);
-  const [note, setNote] = useState(trial.note);
-  const save = () => {
-    if (title.trim() && (title !== trial.title || note !== trial.note))
-      api.editTrial(trial.id, { title: title.trim(), note }).then(refresh, tell);
-  };
-  return (
-    <Popover.Root onOpenChange={(open) => !open && save()}>
-      <Popover.Trigger aria-label="name and note" className={`p-0.5 hover:text-ink ${trial.note ? 'text-ink' : ''}`}>
-        <StickyNote size={12} />
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content side="top" className="z-40 w-72 rounded-sm border border-line bg-panel p-3 shadow-xl">
-          <label className="block text-dim">
-            Name
-            <input
-              className="mt-1 mb-2 w-full rounded-sm border border-line bg-pit px-2 py-1 text-ink"
-              value={title}
-              maxLength={120}
-              onChange={(e) => setTitle(e.target.value)}
-            />
-          </label>
-          <label className="block text-dim">
-            Note
-            <textarea
-              rows={4}
-              className="mt-1 w-full rounded-sm border border-line bg-pit px-2 py-1 text-ink"
-              value={note}
-              maxLength={4000}
-              onChange={(e) => setNote(e.target.value)}
-            />
-          </label>
-          {trial.fault && <p className="mt-1 text-soft">{trial.fault}</p>}
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
   );
 }

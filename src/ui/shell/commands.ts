@@ -3,6 +3,7 @@
 import { useMemo } from 'react';
 import { PRESETS, type PresetName } from '@/core/recipe';
 import { useImport } from '../import/import-store';
+import { useLadder } from '../ladder/ladder-store';
 import { aimChosen, copyChosen, removeChosen, snapChosen } from '../setup/actions';
 import { useAim } from '../state/aim-store';
 import { api } from '../state/api';
@@ -193,6 +194,13 @@ export function useCommands(): Command[] {
           if (job) api.stopTrial(job.id).catch(tell);
           else if (desk().live) set({ live: false });
         },
+      },
+      {
+        name: 'Ladder: step a setting',
+        section: 'Trials',
+        keys: 'shift+t',
+        shown: 'Shift T',
+        run: () => useLadder.setState({ making: true }),
       },
       { name: 'Older trial into A', section: 'Trials', keys: '[', shown: '[', run: step(1) },
       { name: 'Newer trial into A', section: 'Trials', keys: ']', shown: ']', run: step(-1) },

@@ -9,6 +9,8 @@ import { BalancePanel } from '../balance/balance-panel';
 import { Drawer } from '../charts/drawer';
 import { ImportDialog } from '../import/import-dialog';
 import { droppedFiles, useImport } from '../import/import-store';
+import { LadderDialog } from '../ladder/ladder-dialog';
+import { SheetDialog } from '../ladder/sheet-dialog';
 import { Logbook } from '../logbook/logbook';
 import { Picture } from '../picture/picture';
 import { Rail } from '../picture/rail';
@@ -129,6 +131,8 @@ function Desk() {
         </aside>
       </div>
       <ImportDialog shot={shot} />
+      <LadderDialog />
+      <SheetDialog />
       <Palette commands={commands} />
       <Help commands={commands} />
     </div>

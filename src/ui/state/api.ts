@@ -1,8 +1,8 @@
 import type { Balance } from '@/core/film';
 import type { Recipe } from '@/core/recipe';
-import type { SceneDocument } from '@/core/scene';
+import type { FieldOwner, SceneDocument } from '@/core/scene';
 import type { Prediction } from '@/render/proposal';
-import type { Mood, RevisionLine, ShotData, Trial } from './types';
+import type { LadderStep, Mood, RevisionLine, ShotData, Trial } from './types';
 
 /** A refusal of the server, as it words it. */
 export class ApiError extends Error {
@@ -72,9 +72,13 @@ export const api = {
     parent: string | null;
     title?: string;
     predicted?: Prediction | null;
+    /** Fields of the scene that are set for this trial alone. */
+    fields?: { owner: FieldOwner; path: string; value: unknown }[];
+    ladder?: LadderStep | null;
   }) => ask<{ trial: Trial }>('/api/trials', { method: 'POST', json: trial }),
   editTrial: (id: string, change: { title?: string; note?: string; starred?: boolean; removed?: boolean }) =>
     ask(`/api/trials/${id}`, { method: 'PATCH', json: change }),
+  goOnTrial: (id: string) => ask(`/api/trials/${id}/go-on`, { method: 'POST' }),
   stopTrial: (id: string) => ask(`/api/trials/${id}/stop`, { method: 'POST' }),
   layers: (id: string) => ask<{ layers: { name: string; bytes: number }[] }>(`/api/trials/${id}`),
   moods: (id: string) => ask<{ moods: Mood[] }>(`/api/trials/${id}/moods`),

@@ -26,6 +26,7 @@ function trial(change: Partial<Trial> & { recipe?: Trial['recipe'] } = {}): Tria
     figures: null,
     spec: null,
     predicted: null,
+    ladder: null,
     createdAt: '2026-01-01T00:00:00Z',
     ...change,
   };

@@ -9,7 +9,8 @@ import { finished, type Trial } from './types';
 
 type Desk = ReturnType<typeof useDesk.getState>;
 
-function placement(trial: Trial): Placement {
+/** Where a trial's pixels lie in their frame. */
+export function placementOf(trial: Trial): Placement {
   const { width, height, region } = frameOf(trial.recipe);
   return { width, height, x: region.x, y: region.y, w: region.width, h: region.height };
 }
@@ -44,9 +45,9 @@ export function sourceOf(
   if (pick.kind === 'reference') return reference && { kind: 'reference', content: reference };
   if (pick.kind === 'live') return { kind: 'live' };
   if (!trial) return null;
-  if (!finished(trial)) return { kind: 'preview', id: trial.id, version: preview, frame: placement(trial) };
+  if (!finished(trial)) return { kind: 'preview', id: trial.id, version: preview, frame: placementOf(trial) };
   const own = filmGroups(trial, groups);
-  return { kind: 'trial', id: trial.id, groups: own, layers: trialLayers(trial, own), frame: placement(trial) };
+  return { kind: 'trial', id: trial.id, groups: own, layers: trialLayers(trial, own), frame: placementOf(trial) };
 }
 
 /** What A and B show, from the view, the overlay and the layer chosen. */

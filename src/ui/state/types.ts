@@ -46,7 +46,14 @@ export interface Trial {
   figures: FilmFigures | null;
   spec: FilmSpec | null;
   predicted: Prediction | null;
+  ladder: LadderStep | null;
   createdAt: string;
+}
+
+/** Which ladder a trial is a step of, and what it sets. */
+export interface LadderStep {
+  id: string;
+  at: { label: string; value: number | string }[];
 }
 
 export interface Mood {

@@ -1,6 +1,7 @@
 'use client';
 
 import type { Recipe } from '@/core/recipe';
+import { useLadder } from '../ladder/ladder-store';
 import { Key, Plain, Primary, Stat, Tip, Word } from '../parts/controls';
 import { useDesk } from '../state/desk-store';
 import { type Figures, figuresFor, figuresOf, relativeEfficiency } from '../state/figures';
@@ -99,6 +100,11 @@ function Foot({ recipe }: { recipe: Recipe }) {
           Region <Key>R</Key>
         </Plain>
       )}
+      <Tip text="Steps one setting, or two, through values: a trial each, then all on one sheet (Shift T).">
+        <Plain disabled={!ready} onClick={() => useLadder.setState({ making: true })}>
+          Ladder
+        </Plain>
+      </Tip>
       <span className="flex-1" />
       <Tip text="The live picture, rendered by this page. Stop keeps what there is; L starts it again.">
         <Word

@@ -1,0 +1,172 @@
+'use client';
+
+import { Dialog } from 'radix-ui';
+import { useEffect, useRef, useState } from 'react';
+import { kneeOf, type LadderPoint } from '@/core/stats';
+import type { Stills } from '@/render/stills';
+import { Plain, Tip } from '../parts/controls';
+import { api } from '../state/api';
+import { useDesk } from '../state/desk-store';
+import { relativeEfficiency } from '../state/figures';
+import { clock, percent, two } from '../state/format';
+import { useRecipe } from '../state/recipe-store';
+import { tell, useSession } from '../state/session';
+import { placementOf } from '../state/showing';
+import { finished, running, type Trial } from '../state/types';
+import { LadderCurve } from './ladder-curve';
+import { useLadder } from './ladder-store';
+import { sheetPng } from './sheet-png';
+
+const MOST = 24;
+
+/** Trials beside each other, cropped alike, each with its setting, noise and time. */
+export function SheetDialog() {
+  const sheet = useLadder((s) => s.sheet);
+  return sheet ? <Sheet of={sheet} /> : null;
+}
+
+/** The sheet's trials: a ladder's in the order of its steps, chosen ones as they were logged. */
+function useTrials(of: NonNullable<ReturnType<typeof useLadder.getState>['sheet']>): Trial[] {
+  const { data } = useSession();
+  const own =
+    'ladder' in of
+      ? data.trials.filter((t) => t.ladder?.id === of.ladder)
+      : data.trials.filter((t) => of.trials.includes(t.id));
+  return [...own].sort((a, b) => a.number - b.number).slice(0, MOST);
+}
+
+/** Asks for the pictures of the finished ones, again whenever another is finished. */
+function useStills(trials: Trial[]): Stills | null {
+  const { client } = useSession();
+  const region = useRecipe((s) => s.recipe)!.region;
+  const [stills, setStills] = useState<Stills | null>(null);
+  const done = trials.filter(finished);
+  const key = JSON.stringify([done.map((t) => [t.id, t.state]), region]);
+  const asked = useRef('');
+  useEffect(() => {
+    if (asked.current === key) return;
+    asked.current = key;
+    const list = done.map((t) => ({ id: t.id, frame: placementOf(t) }));
+    // What every trial shows whole needs no cropping.
+    const area = done.every((t) => JSON.stringify(t.recipe.region) === JSON.stringify(region)) ? null : region;
+    client
+      .measure<Stills>({ type: 'measure', what: 'stills', trials: list, area })
+      .then((s) => asked.current === key && setStills(s))
+      .catch(tell);
+  });
+  return stills;
+}
+
+function Sheet({ of }: { of: NonNullable<ReturnType<typeof useLadder.getState>['sheet']> }) {
+  const { data, baseline } = useSession();
+  const trials = useTrials(of);
+  const stills = useStills(trials);
+  const done = trials.filter(finished);
+  const left = trials.filter(running);
+  const axes = trials[0]?.ladder?.at.map((a) => a.label) ?? [];
+  const heading =
+    'ladder' in of ? `Ladder: ${axes.join(' × ')}` : `${trials.length} ${trials.length === 1 ? 'trial' : 'trials'}`;
+  const across =
+    axes.length === 2
+      ? new Set(trials.map((t) => t.ladder?.at[1].value)).size
+      : Math.max(1, Math.min(6, Math.ceil(Math.sqrt(trials.length * 1.4))));
+  const points = done.flatMap((t, i): LadderPoint[] => {
+    const value = t.ladder?.at[0].value;
+    const difference = stills?.fromLast[i];
+    if (axes.length !== 1 || typeof value !== 'number' || !t.noise || !t.seconds || difference == null) return [];
+    return [{ value, noise: t.noise.rms, seconds: t.seconds.calibrated, difference }];
+  });
+  const knee = left.length === 0 ? kneeOf(points) : null;
+  const figures = (t: Trial) => {
+    if (!finished(t))
+      return t.state === 'queued' ? 'waiting' : t.state === 'failed' ? 'failed' : `${Math.round(t.fraction * 100)} %`;
+    const gain = relativeEfficiency(t, baseline);
+    return `${percent(t.noise?.rms)} · ${clock(t.seconds?.calibrated)}${gain ? ` · ×${gain.toFixed(2)}` : ''}`;
+  };
+  const titleOf = (t: Trial) => `${two(t.number)} ${t.title}`;
+  const save = async () => {
+    const tiles = await Promise.all(
+      trials.map(async (t) => {
+        const p = stills?.pictures[done.indexOf(t)];
+        const picture = p ? await createImageBitmap(new ImageData(p.pixels, p.width, p.height)) : null;
+        return { picture, title: titleOf(t), figures: figures(t) };
+      }),
+    );
+    const url = URL.createObjectURL(await sheetPng(`${data.shot.name} · ${heading}`, tiles, across));
+    const link = document.createElement('a');
+    link.href = url;
+    link.download = `${data.shot.name}-sheet.png`;
+    link.click();
+    URL.revokeObjectURL(url);
+  };
+  const close = () => useLadder.setState({ sheet: null });
+  return (
+    <Dialog.Root open onOpenChange={(open) => !open && close()}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/60" />
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed inset-8 z-50 flex flex-col rounded-sm border border-line bg-ground shadow-xl"
+          data-testid="sheet"
+        >
+          <header className="flex items-center gap-2 border-b border-line px-4 py-2">
+            <Dialog.Title className="font-semibold">{heading}</Dialog.Title>
+            {left.length > 0 && (
+              <span className="num text-soft" role="status">
+                {done.length} of {trials.length} rendered
+              </span>
+            )}
+            <span className="flex-1" />
+            {left.length > 0 && (
+              <Plain onClick={() => left.forEach((t) => void api.stopTrial(t.id).catch(tell))}>Stop the rest</Plain>
+            )}
+            <Tip text="The sheet with its labels, as a picture file." side="bottom">
+              <Plain disabled={!stills} onClick={() => void save().catch(tell)}>
+                Save as PNG
+              </Plain>
+            </Tip>
+            <Plain onClick={close}>Close</Plain>
+          </header>
+          <div
+            className="grid min-h-0 flex-1 content-start gap-3 overflow-y-auto p-4"
+            style={{ gridTemplateColumns: `repeat(${across}, minmax(0, 1fr))` }}
+          >
+            {trials.map((t) => (
+              <button
+                key={t.id}
+                type="button"
+                className="min-w-0 text-left"
+                title="Shows it in A; with Alt, in B"
+                onClick={(e) => {
+                  const pick = { kind: 'trial', id: t.id } as const;
+                  useDesk.getState().set(e.altKey || e.shiftKey ? { b: pick } : { a: pick });
+                  close();
+                }}
+              >
+                <Still picture={stills?.pictures[done.indexOf(t)] ?? null} />
+                <span className="mt-1 block truncate">{titleOf(t)}</span>
+                <span className="num block truncate text-[11.5px] text-soft">{figures(t)}</span>
+              </button>
+            ))}
+          </div>
+          {points.length > 2 && <LadderCurve points={points} label={axes[0]} knee={knee} />}
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+function Still({ picture }: { picture: Stills['pictures'][number] }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  useEffect(() => {
+    if (!picture || !canvas.current) return;
+    canvas.current.width = picture.width;
+    canvas.current.height = picture.height;
+    canvas.current.getContext('2d')!.putImageData(new ImageData(picture.pixels, picture.width, picture.height), 0, 0);
+  }, [picture]);
+  return picture ? (
+    <canvas ref={canvas} className="block w-full" />
+  ) : (
+    <span className="block aspect-video w-full bg-pit" />
+  );
+}
