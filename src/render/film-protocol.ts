@@ -65,7 +65,7 @@ export type ToFilm =
       threads: number;
       ifKnown: boolean;
     }
-  | { type: 'measure'; id: number; what: 'cures'; patient: Patient; threads: number }
+  | { type: 'measure'; id: number; what: 'cures' | 'sequence'; patient: Patient; threads: number }
   | { type: 'measure'; id: number; what: 'saving'; patient: Patient; to: Recipe }
   | { type: 'measure'; id: number; what: 'depth' | 'errors' }
   | { type: 'measure'; id: number; what: 'within'; area: Area }

@@ -32,6 +32,7 @@ import type { Tracer } from './protocol';
 import { gatherFrames, Reel } from './reel';
 import { encodedPixels, linearPixels, referencePicture } from './reference-picture';
 import { cameraNamed, SceneLoader } from './scenes';
+import { measureSequence } from './sequence';
 import { spaceGeometry } from './space-geometry';
 import { stillsOf } from './stills';
 import { Swatches } from './swatches';
@@ -364,6 +365,8 @@ async function measure(m: Extract<ToFilm, { type: 'measure' }>): Promise<unknown
     }
     case 'cures':
       return live.borrow((pool) => tryCures(pool, sceneOf, m.patient, m.threads, stepped(m.id, signal)));
+    case 'sequence':
+      return live.borrow((pool) => measureSequence(pool, sceneOf, m.patient, m.threads, stepped(m.id, signal)));
     case 'saving':
       return live.borrow(async (pool) =>
         costRatio(pool, await sceneOf(m.patient.document), m.patient.recipe, m.to, m.patient, signal),

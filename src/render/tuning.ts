@@ -29,7 +29,7 @@ export interface Answer extends Tuned {
 }
 
 /** Settings that pilots set themselves. */
-function bare(recipe: Recipe): Recipe {
+export function bare(recipe: Recipe): Recipe {
   const { sampling } = recipe;
   const { splits, lightSamples, cameraMin, cameraMax, adapt, stopNoise } = parseRecipe({}).sampling;
   return {

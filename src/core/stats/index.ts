@@ -1,4 +1,12 @@
 export { allocate, type CellNeed } from './allocate';
+export {
+  type Affordable,
+  affordable,
+  type KeyFrame,
+  type Sequence,
+  secondsUntil,
+  sequenceSeconds,
+} from './budget';
 export { sampled, separable, unit } from './convolve';
 export {
   type Counts,

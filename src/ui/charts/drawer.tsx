@@ -2,6 +2,7 @@
 
 import { Tip, Word } from '../parts/controls';
 import { type DrawerFace, useDesk } from '../state/desk-store';
+import { BudgetChart } from './budget';
 import { DepthChart } from './depth';
 import { ErrorsChart } from './errors';
 import { NoiseTime } from './noise-time';
@@ -28,6 +29,11 @@ const FACES: { face: DrawerFace; label: string; tip: string }[] = [
     label: 'A and B',
     tip: 'A beside B: noise, time, efficiency, and how far A is from B taken as the truth.',
   },
+  {
+    face: 'budget',
+    label: 'Budget',
+    tip: 'How long the whole sequence takes with this recipe, and what noise can be had by a time of day.',
+  },
 ];
 
 /** The right end of the drawer, with its faces. */
@@ -48,6 +54,7 @@ export function Drawer() {
       {face === 'depth' && <DepthChart />}
       {face === 'sources' && <SourcesChart />}
       {face === 'errors' && <ErrorsChart />}
+      {face === 'budget' && <BudgetChart />}
     </section>
   );
 }

@@ -3,6 +3,7 @@ import { parseRecipe, type Recipe } from '@/core/recipe';
 import type { Cures, TriedCure } from '@/render/cures/try-cures';
 import type { Patient } from '@/render/diagnosis/diagnose';
 import type { Prediction } from '@/render/proposal';
+import type { SequenceFrame } from '@/render/sequence';
 import type { Answer } from '@/render/tuning';
 import { useRecipe } from './recipe-store';
 import { useScene } from './scene-store';
@@ -16,6 +17,9 @@ interface CureState {
   of: Patient | null;
   /** Cures that were tried, and what they were tried on. */
   cures: Cures | null;
+  /** Measured frames of the sequence, and what they were measured for. */
+  sequence: SequenceFrame[] | null;
+  sequenceOf: Patient | null;
   curesOf: Patient | null;
 }
 
@@ -26,6 +30,8 @@ export const useCure = create<CureState>(() => ({
   answer: null,
   of: null,
   cures: null,
+  sequence: null,
+  sequenceOf: null,
   curesOf: null,
 }));
 
@@ -71,6 +77,20 @@ export function curesFor(
     curesOf.frame === patient.frame &&
     (curesOf.recipe === patient.recipe || JSON.stringify(curesOf.recipe) === JSON.stringify(patient.recipe));
   return same ? cures : null;
+}
+
+/** Measured frames, as long as scene and recipe are what they were measured for; the frame looked at does not matter. */
+export function sequenceFor(
+  { sequence, sequenceOf }: Pick<CureState, 'sequence' | 'sequenceOf'>,
+  patient: Patient | null,
+): SequenceFrame[] | null {
+  if (!sequence || !sequenceOf || !patient) return null;
+  const { document, camera, recipe } = sequenceOf;
+  const same =
+    document === patient.document &&
+    camera === patient.camera &&
+    (recipe === patient.recipe || JSON.stringify(recipe) === JSON.stringify(patient.recipe));
+  return same ? sequence : null;
 }
 
 /** Makes a cure: the recipe, or all its steps in the scene as one. */

@@ -6,7 +6,7 @@ import { NEUTRAL } from '@/core/film';
 export type ViewName = 'setup' | 'tune' | 'split' | 'balance';
 export type SetupPart = 'contents' | 'lights' | 'sky' | 'camera' | 'surfaces' | 'why';
 export type Overlay = 'none' | 'noise' | 'cost' | 'difference' | 'flip' | 'tally-group' | 'tally-class' | 'clipped';
-export type DrawerFace = 'map' | 'depth' | 'sources' | 'errors';
+export type DrawerFace = 'map' | 'depth' | 'sources' | 'errors' | 'budget';
 /** Where A and B part: a point in fractions of the picture, and the degrees by which the upright line is turned clockwise. */
 export interface Wipe {
   x: number;
@@ -54,6 +54,9 @@ interface Desk {
   drawing: boolean;
   target: number;
   budgetSeconds: number;
+  /** Time of day by which a sequence is to be done, and on how many workers; null = those there are. */
+  dueAt: string;
+  dueWorkers: number | null;
   /** Gains by trial. */
   balances: Record<string, Balance>;
   moodNames: Record<string, string>;
@@ -96,6 +99,8 @@ export const useDesk = create<Desk>()(
       drawing: false,
       target: 2,
       budgetSeconds: 120,
+      dueAt: '08:00',
+      dueWorkers: null,
       balances: {},
       moodNames: {},
       face: 'map',

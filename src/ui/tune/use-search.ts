@@ -2,10 +2,11 @@ import { toast } from 'sonner';
 import type { Cures } from '@/render/cures/try-cures';
 import type { Patient } from '@/render/diagnosis/diagnose';
 import type { Goal } from '@/render/proposal';
+import type { SequenceFrame } from '@/render/sequence';
 import type { Answer } from '@/render/tuning';
 import type { FilmClient } from '../picture/film-client';
 import { usePatient } from '../setup/use-patient';
-import { answerFor, curesFor, useCure } from '../state/cure-store';
+import { answerFor, curesFor, sequenceFor, useCure } from '../state/cure-store';
 import { useSession } from '../state/session';
 
 /** Threads that a trial is traced on: those of this machine, where the worker runs as well. */
@@ -62,4 +63,17 @@ export function useTriedCures() {
     if (cures) useCure.setState({ cures, curesOf: patient });
   };
   return { ask, cures: curesFor(useCure(), patient) };
+}
+
+/** Measures the first, middle and last frame of the shot. */
+export function useSequence() {
+  const { client } = useSession();
+  const patient = usePatient();
+  const ask = async () => {
+    if (!patient || useCure.getState().step) return;
+    const message = { type: 'measure', what: 'sequence', patient, threads: threads() } as const;
+    const sequence = await askLong<SequenceFrame[]>(client, message);
+    if (sequence) useCure.setState({ sequence, sequenceOf: patient });
+  };
+  return { ask, frames: sequenceFor(useCure(), patient) };
 }

@@ -1,0 +1,202 @@
+'use client';
+
+import { useState } from 'react';
+import { parseRecipe } from '@/core/recipe';
+import { affordable, type Interval, type Sequence, secondsUntil, sequenceSeconds } from '@/core/stats';
+import type { SequenceFrame } from '@/render/sequence';
+import { Plain, Tip, Word } from '../parts/controls';
+import { NumberField } from '../parts/number-field';
+import { useCure } from '../state/cure-store';
+import { useDesk } from '../state/desk-store';
+import { clock, percent } from '../state/format';
+import { useRecipe } from '../state/recipe-store';
+import { useSession } from '../state/session';
+import { finished, type Trial } from '../state/types';
+import { StepLine } from '../tune/step-line';
+import { useSequence } from '../tune/use-search';
+
+const median = (v: number[]) => [...v].sort((a, b) => a - b)[Math.floor(v.length / 2)];
+const RECENT = 8;
+
+/** What trials took beside tracing, and how much longer tracing took by the clock than at speed 1; null before the first. */
+function overheads(trials: Trial[]): { fixedSeconds: number; slower: number } | null {
+  const known = trials.filter((t) => finished(t) && t.seconds && t.seconds.calibrated > 0).slice(0, RECENT);
+  if (known.length === 0) return null;
+  return {
+    fixedSeconds: median(known.map((t) => t.seconds!.load + t.seconds!.write)),
+    slower: median(known.map((t) => t.seconds!.trace / t.seconds!.calibrated)),
+  };
+}
+
+const slowed = (i: Interval, k: number): Interval => ({ value: i.value * k, low: i.low * k, high: i.high * k });
+const span = (i: Interval) => `${clock(i.low)}–${clock(i.high)}`;
+const timeOf = (seconds: number) =>
+  new Date(Date.now() + seconds * 1000).toLocaleString(undefined, {
+    weekday: 'short',
+    hour: '2-digit',
+    minute: '2-digit',
+  });
+
+/** How long the sequence takes as the recipe stands, and what noise it can have by a time of day. */
+export function BudgetChart() {
+  const { data, document, ready, timed } = useSession();
+  const desk = useDesk();
+  const { step, stop } = useCure();
+  const { ask, frames } = useSequence();
+  const [due, setDue] = useState(desk.dueAt);
+  const { first, last } = document.frames;
+  const count = last - first + 1;
+  const workers = desk.dueWorkers ?? Math.max(1, data.workers);
+  const known = overheads(data.trials);
+  return (
+    <div className="flex min-h-0 flex-1 flex-col px-3 pt-1.5" data-testid="budget">
+      <div className="flex items-center gap-2">
+        <span className="num">
+          {count} {count === 1 ? 'frame' : 'frames'}
+        </span>
+        <span className="flex items-center gap-1 text-dim">
+          on
+          <NumberField
+            label="Workers"
+            value={workers}
+            width="w-[44px]"
+            onChange={(v) => {
+              if (v === null || !Number.isInteger(v) || v < 1 || v > 1000) return 'a whole number from 1 to 1000';
+              desk.set({ dueWorkers: v });
+              return null;
+            }}
+          />
+          {workers === 1 ? 'worker' : 'workers'}
+        </span>
+        <span className="flex-1" />
+        {step ? (
+          <Word onClick={() => stop?.()}>Stop</Word>
+        ) : (
+          <Tip text="Runs short renders on patches of the first, middle and last frame: what differs between them is told, and frames between are taken to lie between.">
+            <Plain className="!px-2 !py-0.5" disabled={!ready || !desk.live || timed} onClick={() => void ask()}>
+              {frames ? 'Measure again' : 'Measure frames'}
+            </Plain>
+          </Tip>
+        )}
+      </div>
+      <StepLine />
+      {frames ? (
+        <Answers
+          frames={frames}
+          sequence={{ first, last, keys: frames, fixedSeconds: known?.fixedSeconds ?? 0, workers }}
+          slower={known?.slower ?? 1}
+          due={due}
+          onDue={setDue}
+        />
+      ) : (
+        !step && (
+          <p className="pt-2 text-soft">
+            How long all frames take with this recipe, and what noise can be had by a time, from patches of the first,
+            middle and last frame.
+          </p>
+        )
+      )}
+      {frames && !known && (
+        <p className="text-[11px] text-dim">
+          Loading and writing a frame are left out: a first trial tells what they take.
+        </p>
+      )}
+    </div>
+  );
+}
+
+function Answers({
+  frames,
+  sequence,
+  slower,
+  due,
+  onDue,
+}: {
+  frames: SequenceFrame[];
+  sequence: Sequence;
+  slower: number;
+  due: string;
+  onDue: (time: string) => void;
+}) {
+  const recipe = useRecipe((s) => s.recipe)!;
+  const longest = Math.max(...frames.map((f) => f.now.seconds.value));
+  const worst = frames.reduce((a, f) => (f.now.noise.value > a.now.noise.value ? f : a));
+  const total = sequenceSeconds(
+    sequence,
+    frames.map((f) => slowed(f.now.seconds, slower)),
+  );
+  const available = secondsUntil(due, new Date());
+  const clocked = {
+    ...sequence,
+    keys: frames.map((k) => ({ ...k, table: k.table.map((r) => ({ ...r, seconds: slowed(r.seconds, slower) })) })),
+  };
+  const found = available === null ? null : affordable(clocked, available);
+  const take = () => {
+    if (!found) return;
+    const { sampling } = recipe;
+    const dealt = sampling.adapt === 'cheapest' && sampling.stopNoise > 0;
+    const counts = dealt
+      ? {
+          cameraMin: Math.max(2, Math.round(found.samples / 4)),
+          cameraMax: Math.min(65536, found.samples * 8),
+          stopNoise: Number(found.noise.value.toPrecision(3)),
+        }
+      : { cameraMin: found.samples, cameraMax: found.samples, stopNoise: 0 };
+    useRecipe.getState().replace(parseRecipe({ ...recipe, sampling: { ...sampling, ...counts } }));
+  };
+  return (
+    <>
+      <div className="mt-1">
+        {frames.map((f) => (
+          <div
+            key={f.frame}
+            className="num grid h-[17px] grid-cols-[58px_1fr_56px_52px] items-center gap-2 text-[11.5px]"
+          >
+            <span className="text-dim">frame {f.frame}</span>
+            <span className="block h-[7px] bg-pit">
+              <span
+                className="block h-full border border-soft"
+                style={{ width: `${(f.now.seconds.value / longest) * 100}%` }}
+              />
+            </span>
+            <span className="text-right">{clock(f.now.seconds.value)}</span>
+            <span className="text-right">{percent(f.now.noise.value)}</span>
+          </div>
+        ))}
+      </div>
+      <p className="mt-1" data-testid="sequence-time">
+        As it stands <span className="num font-semibold">{clock(total.value)}</span>{' '}
+        <span className="num text-dim">({span(total)})</span>, done {timeOf(total.value)}; frame {worst.frame} is the
+        noisiest
+      </p>
+      <div className="mt-1 flex items-center gap-1.5">
+        <label className="flex items-center gap-1.5">
+          By
+          <input
+            aria-label="time of day"
+            type="time"
+            className="num rounded-sm border border-line bg-pit px-1 py-px"
+            value={due}
+            onChange={(e) => {
+              onDue(e.target.value);
+              if (e.target.value) useDesk.getState().set({ dueAt: e.target.value });
+            }}
+          />
+        </label>
+        <span className="min-w-0 flex-1 truncate" data-testid="affordable">
+          {available === null
+            ? 'a time of day, as 08:00'
+            : found
+              ? `${percent(found.noise.value)} with ${found.samples} samples`
+              : 'not even 2 samples a pixel'}
+          {found && <span className="num text-dim"> ({clock(found.seconds.value)})</span>}
+        </span>
+        <Tip text="Makes this many samples the recipe, as it deals them out.">
+          <Plain className="!px-2 !py-0.5" disabled={!found} onClick={take}>
+            Use
+          </Plain>
+        </Tip>
+      </div>
+    </>
+  );
+}
