@@ -34,6 +34,8 @@ afterAll(() => pool.close());
 const named = (code: string) => cures.tried.find((t) => t.code === code)!;
 
 test('cures come in the order of their efficiency, each with what it does', () => {
+  // It goes from the worker to the page as it is.
+  expect(structuredClone(cures)).toEqual(cures);
   const e = cures.tried.map((t) => t.efficiency);
   expect(e).toEqual([...e].sort((a, b) => b - a));
   for (const t of cures.tried) expect(t.efficiency).toBeCloseTo(1 / (t.noise ** 2 * t.time), 6);

@@ -32,7 +32,7 @@ export interface TriedCure {
   efficiency: number;
   /** How far the patches' means are from what they were, in percent of display white, noise taken off. */
   look: number;
-  /** Mean luminance of the patches in nits, and whether a strength was found that keeps it. */
+  /** Mean luminance of the patches in nits, for changes of the scene without outlier limits; whether a strength keeps it. */
   nits: { before: number; after: number };
   matched: boolean;
   recipe: Recipe;
@@ -51,6 +51,7 @@ export interface Cures {
 }
 
 const SAMPLES = 8;
+const MATCH_SAMPLES = 16;
 /** Sample counts from which the fall of the noise is read. */
 const SLOPE_FROM = [4, 8, 16];
 const MOST_CELLS = 64;
@@ -106,6 +107,9 @@ function even(recipe: Recipe, samples: number): Recipe {
     film: { ...recipe.film, groups: true, classes: false, pairs: [], ledger: 'off', features: [], lostLight: false },
   });
 }
+
+const withoutLimits = (r: Recipe): Recipe =>
+  parseRecipe({ ...r, sampling: { ...r.sampling, outlierLimit: { first: null, later: null } } });
 
 /** Samples a recipe comes to: those that reach its threshold, between its least and most. */
 function samplesOf({ sampling }: Recipe, noiseAt: (n: number) => number, exponent: number): number {
@@ -164,44 +168,47 @@ export async function tryCures(
     0,
   );
   const base = (await render(document, recipe, SLOPE_FROM)).taken;
+  // Outlier limits take light that a cure no longer loses: brightness is compared without them.
+  const unlimited = withoutLimits(recipe);
+  let bright: Taken | null = null;
   const ideas = recipeIdeas(recipe, figures);
   const looked = survey(pool.inspector()!, document, recipe, camera, frame);
   const changes = sceneIdeas(document, looked, figures);
-  const all: {
-    code: string;
-    words: string;
-    steps: string[];
-    recipe: Recipe;
-    document: SceneDocument | null;
-    matched: boolean;
-    taken: Taken;
-  }[] = [];
+  const all: (Omit<TriedCure, 'noise' | 'time' | 'efficiency' | 'look' | 'predicted'> & { taken: Taken })[] = [];
   let step = 1;
   const steps = 1 + ideas.length + changes.length;
   for (const idea of ideas) {
     onStep?.(step++, steps, idea.words);
     const { taken } = await render(document, idea.recipe, [SAMPLES]);
-    all.push({ ...idea, steps: [], document: null, matched: true, taken: taken[0] });
+    const nits = { before: brightness(base.at(-1)!, weights), after: brightness(taken[0], weights) };
+    all.push({ ...idea, steps: [], document: null, matched: true, nits, taken: taken[0] });
   }
   for (const idea of changes) {
     onStep?.(step++, steps, idea.words);
-    const found = await matchedScene(idea);
+    bright ??= (await render(document, unlimited, [MATCH_SAMPLES])).taken[0];
+    const found = await matchedScene(idea, bright);
     if (!found) continue;
     const { taken } = await render(found.document, recipe, [SAMPLES]);
-    all.push({ ...idea, ...found, recipe, taken: taken[0] });
+    const [free] = (await render(found.document, unlimited, [SAMPLES])).taken;
+    const { code, words, steps: made } = idea;
+    const nits = { before: brightness(bright, weights), after: brightness(free, weights) };
+    all.push({ code, words, steps: made, ...found, recipe, nits, taken: taken[0] });
   }
 
   /** The scene of an idea with the strength that keeps the brightness of the patches; as it is where there is none. */
-  async function matchedScene(idea: SceneIdea): Promise<{ document: SceneDocument; matched: boolean } | null> {
+  async function matchedScene(
+    idea: SceneIdea,
+    bright: Taken,
+  ): Promise<{ document: SceneDocument; matched: boolean } | null> {
     const own = apart(idea);
     if (!own) return null;
-    const { taken } = await render(own.document, recipe, [SAMPLES]);
+    const { taken } = await render(own.document, unlimited, [MATCH_SAMPLES]);
     const channel = (v: ([number, number, number] | null)[], c: number) =>
       mean(
         v.map((x) => x?.[c] ?? 0),
         weights,
       );
-    const before = [0, 1, 2].map((c) => channel(base.at(-1)!.means, c));
+    const before = [0, 1, 2].map((c) => channel(bright.means, c));
     const after = [0, 1, 2].map((c) => channel(taken[0].means, c));
     const given = [0, 1, 2].map((c) => channel(taken[0].matched, c));
     const rest = after.map((v, c) => v - given[c]);
@@ -252,7 +259,6 @@ export async function tryCures(
       time: ms / ms0,
       efficiency: (square0 * ms0) / (square * ms),
       look: lookChange(base.at(-1)!, taken, weights, exposure),
-      nits: { before: brightness(base.at(-1)!, weights), after: brightness(taken, weights) },
       predicted: predict(idea.recipe, taken),
     };
   });

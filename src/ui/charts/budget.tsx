@@ -79,7 +79,7 @@ export function BudgetChart() {
           </Tip>
         )}
       </div>
-      <StepLine />
+      <StepLine of="sequence" />
       {frames ? (
         <Answers
           frames={frames}

@@ -92,7 +92,7 @@ function CureList() {
           </Tip>
         )}
       </p>
-      <StepLine />
+      <StepLine of="cures" />
       <div className="min-h-0 flex-1 overflow-y-auto pb-1">
         {cures
           ? cures.tried.map((c) => <Tried key={c.code} cure={c} />)
@@ -132,7 +132,7 @@ function Tried({ cure }: { cure: TriedCure }) {
       <Tip
         side="left"
         text={
-          <span className="num block">
+          <span className="block">
             {cure.steps.map((s) => (
               <span key={s} className="block">
                 {s}
@@ -158,7 +158,7 @@ function Tried({ cure }: { cure: TriedCure }) {
         </Word>
       </Tip>
       <span
-        className={`num w-[52px] shrink-0 text-right text-[11px] ${cure.look >= 0.5 ? 'text-soft' : 'text-dim'}`}
+        className={`num w-[62px] shrink-0 text-right text-[11px] whitespace-nowrap ${cure.look >= 0.5 ? 'text-soft' : 'text-dim'}`}
         title="change of look: how far means of the patches move, in percent of display white"
       >
         {cure.look < 0.05 ? 'same look' : `look ${cure.look.toFixed(1)} %`}

@@ -181,7 +181,7 @@ export function Picture() {
       role="application"
       aria-label="picture"
       data-testid="picture"
-      className={`relative min-h-0 flex-1 touch-none overflow-hidden ${desk.drawing || aim ? 'cursor-crosshair' : ''}`}
+      className={`relative min-h-0 flex-1 touch-none overflow-hidden select-none ${desk.drawing || aim ? 'cursor-crosshair' : ''}`}
       style={{ background: SURROUND[desk.surround] }}
       onWheel={onWheel}
       onPointerDown={onPointerDown}

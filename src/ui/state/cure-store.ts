@@ -8,9 +8,12 @@ import type { Answer } from '@/render/tuning';
 import { useRecipe } from './recipe-store';
 import { useScene } from './scene-store';
 
+/** What takes a while: a search for the cheapest recipe, cures tried, frames of the sequence measured. */
+export type Asked = 'tune' | 'cures' | 'sequence';
+
 interface CureState {
   /** What is under way. */
-  step: { done: number; of: number; words: string; startedAt: number } | null;
+  step: { what: Asked; done: number; of: number; words: string; startedAt: number } | null;
   stop: (() => void) | null;
   answer: Answer | null;
   /** What the answer was measured for. */

@@ -59,7 +59,7 @@ export function CurePart() {
           </>
         )}
       </div>
-      <StepLine />
+      <StepLine of="tune" />
       {!step && proposal && (
         <div className="mt-1" data-testid="proposal">
           <p className="num">

@@ -2,7 +2,7 @@ import { changeText, parseRecipe, type Recipe, settingAt, withSetting } from '@/
 import type { Prediction } from '@/render/proposal';
 import type { Tuned } from '@/render/tuning';
 import type { Figures } from '../state/figures';
-import { COUNTED, outlookOf } from './consequences';
+import { COUNTED, idleWords, outlookOf } from './consequences';
 
 /** A change of the recipe against noise. */
 export interface RankedCure {
@@ -29,7 +29,7 @@ export function rankedCures(recipe: Recipe, tuned: Tuned | null, figures: Figure
   for (const path of Object.keys(COUNTED)) {
     const value = settingAt(recipe, path) as number;
     const outlook = outlookOf(path, value, tuned, figures);
-    if (!outlook) continue;
+    if (!outlook || idleWords(path, value, figures)) continue;
     const now = outlook.now ? burden(outlook.now) : noise ** 2 * seconds;
     let next: Recipe;
     try {

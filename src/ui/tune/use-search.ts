@@ -6,22 +6,26 @@ import type { SequenceFrame } from '@/render/sequence';
 import type { Answer } from '@/render/tuning';
 import type { FilmClient } from '../picture/film-client';
 import { usePatient } from '../setup/use-patient';
-import { answerFor, curesFor, sequenceFor, useCure } from '../state/cure-store';
+import { type Asked, answerFor, curesFor, sequenceFor, useCure } from '../state/cure-store';
 import { useSession } from '../state/session';
 
 /** Threads that a trial is traced on: those of this machine, where the worker runs as well. */
 export const threads = () => navigator.hardwareConcurrency || 2;
 
 /** Asks the film worker for something long, which shows its steps and can be stopped; null when it was stopped or failed. */
-export async function askLong<T>(client: FilmClient, message: Parameters<FilmClient['measure']>[0]): Promise<T | null> {
+export async function askLong<T>(
+  client: FilmClient,
+  message: Extract<Parameters<FilmClient['measure']>[0], { what: Asked }>,
+): Promise<T | null> {
   const abort = new AbortController();
   const startedAt = performance.now();
-  const first = { done: 0, of: 1, words: 'waiting for the picture', startedAt };
+  const { what } = message;
+  const first = { what, done: 0, of: 1, words: 'waiting for the picture', startedAt };
   useCure.setState({ step: first, stop: () => abort.abort() });
   try {
     return await client.measure<T>(message, {
       signal: abort.signal,
-      onStep: (s) => useCure.setState({ step: { ...s, startedAt } }),
+      onStep: (s) => useCure.setState({ step: { what, done: s.done, of: s.of, words: s.words, startedAt } }),
     });
   } catch (error) {
     if ((error as Error).message !== 'stopped') toast.error((error as Error).message);
