@@ -1,4 +1,4 @@
-import type { Balance, FilmFigures, Parting, RayCounts } from '@/core/film';
+import type { Balance, FilmFigures, Parting, RayCounts, TimeShares } from '@/core/film';
 import type { Look } from '@/core/image';
 import type { Recipe } from '@/core/recipe';
 import type { Camera, Content, SceneDocument } from '@/core/scene';
@@ -144,6 +144,7 @@ export interface LiveStatus {
   samplesPerSecond: number;
   raysPerSecond: number;
   rays: RayCounts | null;
+  times: TimeShares | null;
   noise: Noise | null;
   shares: FilmFigures['shares'];
   /** Objects whose first hits are noisiest, at most eight. */

@@ -249,6 +249,7 @@ export class LiveRender {
           : 0,
       rays,
       noise: this.figures?.noise ?? null,
+      times: this.figures?.times ?? null,
       shares: this.figures?.shares ?? null,
       objects:
         this.figures?.objects

@@ -2,12 +2,15 @@ import { type Display, displaySlope, luminance } from '../image';
 import { type Noise, noiseFigures, noiseSquares, type Rgb } from '../stats';
 import { cellMean } from './cell-mean';
 import type { Film, RayCounts } from './film';
+import { type TimeShares, timeShares } from './ray-costs';
 import { limitShares, type NoiseShares, noiseShares, type ObjectShare, objectShares } from './shares';
 
 /** What is measured of a film. */
 export interface FilmFigures {
   noise: Noise | null;
   rays: RayCounts;
+  /** Share of the time by kind of ray; not the same on every machine, and left out in films from before it was told. */
+  times?: TimeShares | null;
   /** Camera samples of all pixels together. */
   samples: number;
   /** Least and most samples a pixel has. */
@@ -55,6 +58,7 @@ export function measureFilm(film: Film, exposure: Display): FilmFigures {
   return {
     noise,
     rays: film.rays(),
+    times: timeShares(film),
     samples: film.sampleTotal(),
     sampleRange: [least, most],
     clampedLight: film.clampedLight(),

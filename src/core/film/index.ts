@@ -25,7 +25,7 @@ export {
   pictureAtLimit,
   reachOfBand,
 } from './ledger';
-export { costsOf, msOfCell, raysOfCell } from './ray-costs';
+export { costsOf, msOfCell, raysOfCell, type TimeShares, timeShares } from './ray-costs';
 export { type Balance, type GroupBalance, NEUTRAL, relight } from './relight';
 export { limitShares, type NoiseShares, type ObjectShare, objectShares } from './shares';
 export { distance, smoothed } from './smoothed';

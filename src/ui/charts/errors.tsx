@@ -172,7 +172,7 @@ export function ErrorsChart() {
           <tbody>
             {rows.map(([name, va, vb, d]) => (
               <tr key={name} className="h-[18px]">
-                <td className="text-dim">{name}</td>
+                <td className="pr-2 whitespace-nowrap text-dim">{name}</td>
                 <td className="pr-2">{va}</td>
                 <td className="pr-2">{vb}</td>
                 <td>{d}</td>

@@ -142,7 +142,12 @@ function AxisFields({
     <div className="mt-3 grid grid-cols-2 gap-2">
       <label className="text-dim">
         {label}
-        <select className={`${FIELD} mt-1 text-ink`} value={axis.key} onChange={(e) => onAxis(pick(e.target.value))}>
+        <select
+          aria-label={label}
+          className={`${FIELD} mt-1 text-ink`}
+          value={axis.key}
+          onChange={(e) => onAxis(pick(e.target.value))}
+        >
           {PARTS.map((part) => {
             const own = all.filter((s) => s.part === part);
             return own.length === 0 ? null : (
@@ -160,6 +165,7 @@ function AxisFields({
       <label className="text-dim">
         Values{own.unit && `, ${own.unit}`} (now {own.now ?? 'off'})
         <input
+          aria-label={`${label}: values`}
           className={`${FIELD} num mt-1 text-ink`}
           value={axis.text}
           onChange={(e) => onAxis({ ...axis, text: e.target.value })}

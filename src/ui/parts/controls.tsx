@@ -66,7 +66,7 @@ export function Word({ on, className, ...props }: ButtonHTMLAttributes<HTMLButto
   );
 }
 
-/** A share of the rays, by tone. */
+/** A share of the time, by tone. */
 export function ToneBar({ value, label }: { value: number | null; label: string }) {
   return (
     <span role="img" aria-label={label} className="block h-[7px] w-full bg-pit">

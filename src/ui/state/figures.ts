@@ -1,4 +1,4 @@
-import type { NoiseShares, ObjectShare, RayCounts } from '@/core/film';
+import type { NoiseShares, ObjectShare, RayCounts, TimeShares } from '@/core/film';
 import { frameOf, type Recipe } from '@/core/recipe';
 import { efficiency, type Noise } from '@/core/stats';
 import type { LiveStatus, Slot } from '@/render/film-protocol';
@@ -14,6 +14,7 @@ export interface Figures {
   /** At speed 1, which the budget and efficiency go by; null for the live picture. */
   calibrated: number | null;
   rays: RayCounts | null;
+  times: TimeShares | null;
   shares: NoiseShares | null;
   /** By object of the first hit; null where the logbook's list leaves them out. */
   objects: ObjectShare[] | null;
@@ -26,6 +27,7 @@ export function trialFigures(t: Trial): Figures {
     seconds: t.seconds?.trace ?? null,
     calibrated: t.seconds?.calibrated ?? null,
     rays: t.figures?.rays ?? null,
+    times: t.figures?.times ?? null,
     shares: t.figures?.shares ?? null,
     objects: t.figures?.objects ?? null,
     samples: t.figures?.samples ?? null,
@@ -46,6 +48,7 @@ function liveFigures(s: LiveStatus | null): Figures {
     seconds: s ? s.elapsedMs / 1000 : null,
     calibrated: null,
     rays: s?.rays ?? null,
+    times: s?.times ?? null,
     shares: s?.shares ?? null,
     objects: s?.objects ?? null,
     samples: null,

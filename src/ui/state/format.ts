@@ -10,9 +10,10 @@ export function share(v: number | null | undefined): string {
   return Math.abs(p) < 0.5 && p !== 0 ? '<1%' : `${Math.round(p)}%`;
 }
 
-/** 0:07, 1:48, 1:02:03; tenths below ten seconds. */
+/** 0:17, 1:48, 1:02:03; tenths below ten seconds, milliseconds below one. */
 export function clock(seconds: number | null | undefined): string {
   if (seconds === null || seconds === undefined || !Number.isFinite(seconds)) return '–';
+  if (seconds > 0 && seconds < 0.95) return `${Math.round(seconds * 1000)} ms`;
   if (seconds < 10) return `${seconds.toFixed(1)} s`;
   const s = Math.round(seconds);
   const pad = (n: number) => String(n).padStart(2, '0');

@@ -2,7 +2,7 @@ import type { Interval } from '@/core/stats';
 import type { Prediction } from '@/render/proposal';
 import type { Tuned } from '@/render/tuning';
 import type { Figures } from '../state/figures';
-import { noiseShareOf, rayShareOf } from './governs';
+import { noiseShareOf, rayShareOf, timeShareOf } from './governs';
 
 /** Rows whose doubling and halving can be told. */
 export const COUNTED: Record<string, Tuned['consequences'][number]['what']> = {
@@ -24,7 +24,7 @@ export interface Outlook {
 
 const exactly = (value: number): Interval => ({ value, low: value, high: value });
 
-/** From shares alone: doubling a count cures at most half of what it governs, and at least nothing; its rays double. */
+/** From shares alone: doubling a count cures at most half of what it governs, and at least nothing; the time of its rays doubles. */
 function byShares(path: string, f: Figures, halvable: boolean): Outlook | null {
   const noise = f.noise?.rms;
   const seconds = f.calibrated ?? f.seconds;
@@ -34,7 +34,7 @@ function byShares(path: string, f: Figures, halvable: boolean): Outlook | null {
     return { by: 'shares', now: null, twice: at(2), half: at(0.5) };
   }
   const share = Math.max(0, noiseShareOf(path, f.shares) ?? 0);
-  const rays = rayShareOf(path, f.rays) ?? 0;
+  const rays = timeShareOf(path, f) ?? 0;
   const best = noise * Math.sqrt(Math.max(0, 1 - share / 2));
   const worst = noise * Math.sqrt(1 + share);
   return {

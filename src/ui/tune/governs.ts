@@ -1,5 +1,6 @@
 import type { NoiseShares, RayCounts } from '@/core/film';
 import type { PathClass } from '@/core/kernel';
+import type { Figures } from '../state/figures';
 
 /** Which measured noise and which rays each recipe row governs. */
 export const GOVERNS: Record<string, { classes: PathClass[]; rays: (keyof RayCounts)[] }> = {
@@ -26,6 +27,13 @@ export function rayShareOf(path: string, rays: RayCounts | null): number | null 
   if (!g || !rays || rays.total === 0 || g.rays.length === 0) return null;
   // Trials from before a kind of ray was told apart have none of it.
   return g.rays.reduce((n, k) => n + ((rays[k] as number | undefined) ?? 0), 0) / rays.total;
+}
+
+/** Share of the tracing time that a row governs; of the rays where films do not tell times. */
+export function timeShareOf(path: string, { times, rays }: Pick<Figures, 'times' | 'rays'>): number | null {
+  const g = GOVERNS[path];
+  if (!times || !g || g.rays.length === 0) return rayShareOf(path, rays);
+  return g.rays.reduce((n, k) => n + ((times as Partial<Record<keyof RayCounts, number>>)[k] ?? 0), 0);
 }
 
 /** The largest sources of noise, light group by path class, down to `least` of the whole. */

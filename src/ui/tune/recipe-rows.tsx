@@ -9,7 +9,7 @@ import type { Figures } from '../state/figures';
 import { share } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
 import { idleWords } from './consequences';
-import { GOVERNS, noiseShareOf, rayShareOf } from './governs';
+import { GOVERNS, noiseShareOf, rayShareOf, timeShareOf } from './governs';
 import { useLookedAt } from './outlook-strip';
 
 function Section({ title, beside }: { title: string; beside?: ReactNode }) {
@@ -34,6 +34,7 @@ function Row({ path, label, tip, recipe, figures, children }: RowProps) {
   const preset = isPreset(recipe.name) ? PRESETS[recipe.name] : null;
   const changed =
     preset !== null && JSON.stringify(settingAt(preset, path)) !== JSON.stringify(settingAt(recipe, path));
+  const time = timeShareOf(path, figures);
   const rays = rayShareOf(path, figures.rays);
   const noise = noiseShareOf(path, figures.shares);
   const look = useLookedAt((s) => s.set);
@@ -63,8 +64,10 @@ function Row({ path, label, tip, recipe, figures, children }: RowProps) {
         <span className="col-span-4 truncate text-right text-[11px] text-dim">{idle}</span>
       ) : GOVERNS[path] ? (
         <>
-          <ToneBar value={rays} label={`${share(rays)} of the rays`} />
-          <span className="num text-right text-[11px] text-dim">{share(rays)}</span>
+          <ToneBar value={time} label={`${share(time)} of the time`} />
+          <span className="num text-right text-[11px] text-dim" title={`${share(rays)} of the rays`}>
+            {share(time)}
+          </span>
           <GrainBar value={noise} label={`${share(noise)} of the noise`} />
           <span className="num text-right text-[11px] text-dim">{share(noise)}</span>
         </>
@@ -181,7 +184,7 @@ const TOGGLES: Record<string, { label: string; tip: string }> = {
   },
 };
 
-/** The recipe, row by row, each with the share of rays and of noise that it governs. */
+/** The recipe, row by row, each with the share of time and of noise that it governs. */
 export function Rows({ recipe, figures }: { recipe: Recipe; figures: Figures }) {
   const set = useRecipe((s) => s.set);
   const number = (n: Numeric, width?: string) => (
@@ -214,8 +217,8 @@ export function Rows({ recipe, figures }: { recipe: Recipe; figures: Figures }) 
         title="Sampling"
         beside={
           <span className="grid w-[140px] grid-cols-2 gap-2 text-[11px] text-dim">
-            <Tip text="Share of all rays traced in A that this row governs, counted.">
-              <span>rays</span>
+            <Tip text="Share of the tracing time in A that the rays of this row took: counted rays by what each kind was measured to cost.">
+              <span>time</span>
             </Tip>
             <Tip text="Share of the noise (variance) in A that this row governs, measured sample by sample. Shares sum to 100 %; small negative ones are real.">
               <span>noise</span>

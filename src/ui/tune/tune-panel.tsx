@@ -14,7 +14,7 @@ import { OutlookStrip } from './outlook-strip';
 import { RecipeHead } from './recipe-head';
 import { Rows } from './recipe-rows';
 
-/** Tune: the recipe, each row with the share of rays and of noise that it governs, measured in A. */
+/** Tune: the recipe, each row with the share of time and of noise that it governs, measured in A. */
 export function TunePanel() {
   const session = useSession();
   const recipe = useRecipe((s) => s.recipe);
