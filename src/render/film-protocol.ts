@@ -3,6 +3,7 @@ import type { Look } from '@/core/image';
 import type { Recipe } from '@/core/recipe';
 import type { Camera, Content, SceneDocument } from '@/core/scene';
 import type { Noise, PictureErrors } from '@/core/stats';
+import type { DepthAxis } from './depth-advice';
 import type { Patient } from './diagnosis/diagnose';
 import type { Sight } from './inspector';
 import type { Within } from './overlap';
@@ -66,6 +67,7 @@ export type ToFilm =
       ifKnown: boolean;
     }
   | { type: 'measure'; id: number; what: 'cures' | 'sequence'; patient: Patient; threads: number }
+  | { type: 'measure'; id: number; what: 'advice'; patient: Patient; axis: DepthAxis }
   | { type: 'measure'; id: number; what: 'saving'; patient: Patient; to: Recipe }
   | { type: 'measure'; id: number; what: 'depth' | 'errors' }
   | { type: 'measure'; id: number; what: 'within'; area: Area }

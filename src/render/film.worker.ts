@@ -5,6 +5,7 @@ import { type Camera, lightGroups, type SceneDocument, writeGlb } from '@/core/s
 import { pictureErrors } from '@/core/stats';
 import { brightest } from './brightest';
 import { tryCures } from './cures/try-cures';
+import { adviseDepth } from './depth-advice';
 import { diagnose } from './diagnosis/diagnose';
 import { lightEffects } from './diagnosis/light-effects';
 import { FilmCache, fetchPreview } from './film-cache';
@@ -36,7 +37,7 @@ import { measureSequence } from './sequence';
 import { spaceGeometry } from './space-geometry';
 import { stillsOf } from './stills';
 import { Swatches } from './swatches';
-import { costRatio, Tuning } from './tuning';
+import { relativeTimes, Tuning } from './tuning';
 import { layersFor, show, type View } from './view';
 
 /**
@@ -368,9 +369,18 @@ async function measure(m: Extract<ToFilm, { type: 'measure' }>): Promise<unknown
     case 'sequence':
       return live.borrow((pool) => measureSequence(pool, sceneOf, m.patient, m.threads, stepped(m.id, signal)));
     case 'saving':
-      return live.borrow(async (pool) =>
-        costRatio(pool, await sceneOf(m.patient.document), m.patient.recipe, m.to, m.patient, signal),
-      );
+      return live.borrow(async (pool) => {
+        const scene = await sceneOf(m.patient.document);
+        const [, ratio] = await relativeTimes(
+          pool,
+          [m.patient.recipe, m.to].map((recipe) => ({ scene, recipe })),
+          m.patient,
+          signal,
+        );
+        return ratio;
+      });
+    case 'advice':
+      return live.borrow((pool) => adviseDepth(pool, sceneOf, m.patient, m.axis, stepped(m.id, signal)));
     case 'brightest':
       return brightest(await sceneOf(m.patient.document), cameraOf(m.patient), m.patient);
     case 'gather':

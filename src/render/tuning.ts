@@ -1,9 +1,9 @@
-import { costsOf, msOfCell, raysOfCell } from '@/core/film';
+import { costsOf, type Film, msOfCell, raysOfCell } from '@/core/film';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import type { Scene, SceneDocument } from '@/core/scene';
 import type { Counts, Cure } from '@/core/stats';
 import type { Patient } from './diagnosis/diagnose';
-import { countsOf, type PilotOptions, Pilots } from './pilots';
+import { countsOf, type PilotOptions, Pilots, PilotsStopped } from './pilots';
 import type { RenderPool } from './pool';
 import { type Goal, type Prediction, type Proposal, predict, predictRecipe, propose } from './proposal';
 
@@ -105,40 +105,40 @@ const SAVING_SAMPLES = 2;
 const SAVING_WIDTH = 240;
 
 /**
- * Time of one recipe over that of another for a camera sample, by the rays that each takes of every kind on a small picture,
- * each at the cost that its kind was measured to have.
+ * Times of a camera sample of some scenes and recipes over that of the first, by the rays that each takes of every kind on a
+ * small picture, each kind at the cost that it was measured to have over all of them.
  */
-export async function costRatio(
+export async function relativeTimes(
   pool: RenderPool,
-  scene: Scene,
-  from: Recipe,
-  to: Recipe,
+  variants: readonly { scene: Scene; recipe: Recipe }[],
   patient: Patient,
   signal?: AbortSignal,
-): Promise<number> {
-  const camera = scene.document.cameras.find((c) => c.name === patient.camera) ?? scene.document.cameras[0];
+): Promise<number[]> {
+  const { frame } = patient;
   const small = (r: Recipe) =>
     parseRecipe({
       ...r,
       size: { ...r.size, scale: Math.max(1, Math.min(r.size.scale, (SAVING_WIDTH / r.size.width) * 100)) },
       sampling: { ...r.sampling, cameraMin: SAVING_SAMPLES, cameraMax: SAVING_SAMPLES, adapt: 'even', stopNoise: 0 },
     });
-  if (!pool.isLoaded) await pool.load(scene, from, camera, patient.frame);
-  const rays = async (r: Recipe) => {
-    const { film, finished } = await pool.render(scene, small(r), camera, { frame: patient.frame, signal });
-    if (!finished) throw new Error('stopped');
-    return film;
-  };
-  const before = await rays(from);
-  const after = await rays(to);
-  const rows = (film: typeof before) => Array.from({ length: film.tileCount }, (_, t) => raysOfCell(film, t));
-  const times = (film: typeof before) => Array.from({ length: film.tileCount }, (_, t) => msOfCell(film, t));
-  // Both films together: a kind of ray that only one of them has would have no cost by the other.
-  const costs = costsOf([...rows(before), ...rows(after)], [...times(before), ...times(after)]);
-  const total = (film: typeof before) =>
-    rows(film).reduce((sum, rays, t) => {
+  const films: Film[] = [];
+  for (const { scene, recipe } of variants) {
+    const { cameras } = scene.document;
+    const camera = cameras.find((c) => c.name === patient.camera) ?? cameras[0];
+    if (!pool.isLoaded) await pool.load(scene, recipe, camera, frame);
+    const { film, finished } = await pool.render(scene, small(recipe), camera, { frame, signal });
+    if (!finished) throw new PilotsStopped('stopped');
+    films.push(film);
+  }
+  const rows = films.map((film) => Array.from({ length: film.tileCount }, (_, t) => raysOfCell(film, t)));
+  const times = films.map((film) => Array.from({ length: film.tileCount }, (_, t) => msOfCell(film, t)));
+  // All films together: a kind of ray that only one of them has would have no cost by the others.
+  const costs = costsOf(rows.flat(), times.flat());
+  const totals = films.map((film, i) =>
+    rows[i].reduce((sum, rays, t) => {
       const { w, h } = film.place(t);
       return sum + rays.reduce((s, n, k) => s + n * costs[k], 0) * w * h;
-    }, 0);
-  return total(after) / total(before);
+    }, 0),
+  );
+  return totals.map((t) => t / totals[0]);
 }

@@ -25,6 +25,7 @@ export {
   pictureAtLimit,
   reachOfBand,
 } from './ledger';
+export { type ObjectDepth, objectDepths } from './object-depths';
 export { costsOf, msOfCell, raysOfCell, type TimeShares, timeShares } from './ray-costs';
 export { type Balance, type GroupBalance, NEUTRAL, relight } from './relight';
 export { limitShares, type NoiseShares, type ObjectShare, objectShares } from './shares';

@@ -3,7 +3,7 @@ import { type Rgb, sampled, separable, unit } from '../stats';
 
 const CELL = 16;
 /** Half the width of the window over which the grain of what is missing is averaged out. */
-const SMOOTH = 3;
+export const SMOOTH = 3;
 
 /** Display values of luminance, smoothed over 7×7 pixels in linear light, percent. */
 export function smoothed(rgb: Rgb, width: number, height: number, exposure: Display): Float32Array {

@@ -4,7 +4,8 @@ import { scaleLinear, scaleLog } from 'd3';
 import { type PointerEvent, useEffect, useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import { type DepthCurve, ENOUGH_CELL, ENOUGH_RMS, LEDGER_LAYERS, reachOfBand } from '@/core/film';
-import { parseRecipe, type Recipe, withSetting } from '@/core/recipe';
+import type { Recipe } from '@/core/recipe';
+import { atLimit, type DepthAxis } from '@/render/depth-advice';
 import { Plain, Tip, Word } from '../parts/controls';
 import { useSize } from '../parts/use-size';
 import { usePatient } from '../setup/use-patient';
@@ -13,25 +14,16 @@ import { share } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
 import { useSession } from '../state/session';
 import { finished } from '../state/types';
+import { AdviceColumn, useAdvice } from './depth-advice';
 
-type Axis = Exclude<Recipe['film']['ledger'], 'off'>;
-const AXES: Axis[] = ['all', 'diffuse', 'reflection', 'transmission', 'fog', 'reach'];
-const PATHS: Record<Axis, string> = {
-  all: 'rayDepth.all',
-  diffuse: 'rayDepth.diffuse',
-  reflection: 'rayDepth.reflection',
-  transmission: 'rayDepth.transmission',
-  fog: 'rayDepth.fog',
-  reach: 'rayDepth.reachMetres',
-};
-
+const AXES: DepthAxis[] = ['all', 'diffuse', 'reflection', 'transmission', 'fog', 'reach'];
 /** The ledger's last part holds all that is deeper as well. */
 const LAST = LEDGER_LAYERS.length - 1;
-const limitWords = (axis: Axis, limit: number) =>
+const limitWords = (axis: DepthAxis, limit: number) =>
   `${axis === 'reach' ? `${Number(reachOfBand(limit).toPrecision(3))} m` : limit}${limit >= LAST ? '+' : ''}`;
 
 /** How deep a recipe traces on an axis, as a limit of the ledger. */
-function tracedBy({ rayDepth: d }: Recipe, axis: Axis): number {
+function tracedBy({ rayDepth: d }: Recipe, axis: DepthAxis): number {
   if (axis === 'reach') return d.reachMetres === null ? Infinity : Math.ceil(Math.log2(d.reachMetres / reachOfBand(0)));
   return axis === 'all' ? d.all : Math.min(d.all, d[axis]);
 }
@@ -55,7 +47,7 @@ function KeepLedger({ words }: { words: string }) {
 }
 
 /** The axis of the film in A and how deep it was traced; null when it keeps no ledger. */
-function useAxis(): { axis: Axis; traced: number } | null {
+function useAxis(): { axis: DepthAxis; traced: number } | null {
   const { trialA } = useSession();
   const a = useDesk((s) => s.a);
   const recipe = useRecipe((s) => s.recipe)!;
@@ -65,7 +57,7 @@ function useAxis(): { axis: Axis; traced: number } | null {
 }
 
 /** Asks for the curve of what A shows: again while the live picture goes on. */
-function useCurve(axis: Axis | null): DepthCurve | null {
+function useCurve(axis: DepthAxis | null): DepthCurve | null {
   const { client, trialA, status } = useSession();
   const live = useDesk((s) => s.a.kind === 'live');
   const [curve, setCurve] = useState<DepthCurve | null>(null);
@@ -102,6 +94,7 @@ const PAD = { left: 38, right: 10, top: 8, bottom: 18 };
 export function DepthChart() {
   const kept = useAxis();
   const curve = useCurve(kept?.axis ?? null);
+  const advice = useAdvice(kept?.axis ?? null);
   const desk = useDesk();
   const live = desk.a.kind === 'live';
   const [box, setBox] = useState<HTMLDivElement | null>(null);
@@ -126,6 +119,8 @@ export function DepthChart() {
   const x = scaleLinear([0, deepest], [PAD.left, size.width - PAD.right]);
   const top = Math.max(20, curve.steps[0].rms * 1.3);
   const y = scaleLog([0.01, top], [size.height - PAD.bottom, PAD.top]).clamp(true);
+  const timeY = scaleLinear([0, 1], [size.height - PAD.bottom, PAD.top]);
+  const timeAt = advice && limit !== null ? (advice.times.find((t) => t.limit === limit)?.time ?? null) : null;
   const shown = curve.steps.slice(0, deepest + 1);
   const at = limit === null ? null : curve.steps[Math.min(16, limit)];
   const choose = (v: number) =>
@@ -137,81 +132,96 @@ export function DepthChart() {
   };
   return (
     <div className="flex min-h-0 flex-1 flex-col" data-testid="depth">
-      <div ref={setBox} className="min-h-0 flex-1">
-        <svg
-          width={size.width}
-          height={size.height}
-          className="num block cursor-ew-resize touch-none text-[10.5px]"
-          // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: a slider with a curve on it, with keys of its own
-          role="slider"
-          aria-label={`limit of ${axis === 'all' ? 'ray depth' : axis}`}
-          aria-valuemin={0}
-          aria-valuemax={deepest}
-          aria-valuenow={limit ?? deepest}
-          aria-valuetext={limit === null ? 'whole picture' : limitWords(axis, limit)}
-          tabIndex={0}
-          onPointerDown={drag}
-          onPointerMove={drag}
-          onKeyDown={(e) => {
-            const step = e.key === 'ArrowLeft' ? -1 : e.key === 'ArrowRight' ? 1 : 0;
-            if (!step) return;
-            e.preventDefault();
-            choose((limit ?? deepest) + step);
-          }}
-        >
-          {[0.1, 1, 10].map((v) => (
-            <text key={v} x={PAD.left - 5} y={y(v) + 3.5} textAnchor="end" fill="#979797">
-              {v} %
-            </text>
-          ))}
-          <line
-            x1={PAD.left}
-            x2={size.width - PAD.right}
-            y1={y(ENOUGH_RMS)}
-            y2={y(ENOUGH_RMS)}
-            stroke="#777"
-            strokeDasharray="2 3"
-          />
-          {shown.map((s) => (
-            <text key={s.limit} x={x(s.limit)} y={size.height - 5} textAnchor="middle" fill="#979797">
-              {axis === 'reach' && s.limit % 2 ? '' : limitWords(axis, s.limit)}
-            </text>
-          ))}
-          <polyline
-            points={shown.map((s) => `${x(s.limit)},${y(Math.max(0.01, s.worstCell))}`).join(' ')}
-            fill="none"
-            stroke="#6a6a6a"
-          />
-          <polyline
-            points={shown.map((s) => `${x(s.limit)},${y(Math.max(0.01, s.rms))}`).join(' ')}
-            fill="none"
-            stroke="#d8d8d8"
-          />
-          {curve.enough !== null && curve.enough <= deepest && !isUnproven(curve, traced) && (
-            <g data-testid="enough">
-              <line
-                x1={x(curve.enough)}
-                x2={x(curve.enough)}
-                y1={PAD.top}
-                y2={size.height - PAD.bottom}
-                stroke="#fff"
-              />
-              <text
-                x={x(curve.enough) + (curve.enough > deepest / 2 ? -4 : 4)}
-                y={PAD.top + 8}
-                textAnchor={curve.enough > deepest / 2 ? 'end' : 'start'}
-                fill="#ececec"
-              >
-                enough here
+      <div className="flex min-h-0 flex-1">
+        <div ref={setBox} className="min-w-0 flex-1">
+          <svg
+            width={size.width}
+            height={size.height}
+            className="num block cursor-ew-resize touch-none text-[10.5px]"
+            // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: a slider with a curve on it, with keys of its own
+            role="slider"
+            aria-label={`limit of ${axis === 'all' ? 'ray depth' : axis}`}
+            aria-valuemin={0}
+            aria-valuemax={deepest}
+            aria-valuenow={limit ?? deepest}
+            aria-valuetext={limit === null ? 'whole picture' : limitWords(axis, limit)}
+            tabIndex={0}
+            onPointerDown={drag}
+            onPointerMove={drag}
+            onKeyDown={(e) => {
+              const step = e.key === 'ArrowLeft' ? -1 : e.key === 'ArrowRight' ? 1 : 0;
+              if (!step) return;
+              e.preventDefault();
+              choose((limit ?? deepest) + step);
+            }}
+          >
+            {[0.1, 1, 10].map((v) => (
+              <text key={v} x={PAD.left - 5} y={y(v) + 3.5} textAnchor="end" fill="#979797">
+                {v} %
               </text>
-            </g>
-          )}
-          {limit !== null && (
-            <circle cx={x(Math.min(deepest, limit))} cy={y(Math.max(0.01, at!.rms))} r="4.5" fill="var(--color-a)" />
-          )}
-        </svg>
+            ))}
+            <line
+              x1={PAD.left}
+              x2={size.width - PAD.right}
+              y1={y(ENOUGH_RMS)}
+              y2={y(ENOUGH_RMS)}
+              stroke="#777"
+              strokeDasharray="2 3"
+            />
+            {shown.map((s) => (
+              <text key={s.limit} x={x(s.limit)} y={size.height - 5} textAnchor="middle" fill="#979797">
+                {axis === 'reach' && s.limit % 2 ? '' : limitWords(axis, s.limit)}
+              </text>
+            ))}
+            <polyline
+              points={shown.map((s) => `${x(s.limit)},${y(Math.max(0.01, s.worstCell))}`).join(' ')}
+              fill="none"
+              stroke="#6a6a6a"
+            />
+            <polyline
+              points={shown.map((s) => `${x(s.limit)},${y(Math.max(0.01, s.rms))}`).join(' ')}
+              fill="none"
+              stroke="#d8d8d8"
+            />
+            {advice && (
+              <polyline
+                data-testid="time-by-limit"
+                points={advice.times
+                  .filter((t) => t.limit <= deepest)
+                  .map((t) => `${x(t.limit)},${timeY(t.time)}`)
+                  .join(' ')}
+                fill="none"
+                stroke="#bdbdbd"
+                strokeDasharray="1 3"
+              />
+            )}
+            {curve.enough !== null && curve.enough <= deepest && !isUnproven(curve, traced) && (
+              <g data-testid="enough">
+                <line
+                  x1={x(curve.enough)}
+                  x2={x(curve.enough)}
+                  y1={PAD.top}
+                  y2={size.height - PAD.bottom}
+                  stroke="#fff"
+                />
+                <text
+                  x={x(curve.enough) + (curve.enough > deepest / 2 ? -4 : 4)}
+                  y={PAD.top + 8}
+                  textAnchor={curve.enough > deepest / 2 ? 'end' : 'start'}
+                  fill="#ececec"
+                >
+                  enough here
+                </text>
+              </g>
+            )}
+            {limit !== null && (
+              <circle cx={x(Math.min(deepest, limit))} cy={y(Math.max(0.01, at!.rms))} r="4.5" fill="var(--color-a)" />
+            )}
+          </svg>
+        </div>
+        <AdviceColumn axis={axis} />
       </div>
-      <Reading axis={axis} traced={traced} curve={curve} limit={limit} />
+      <Reading axis={axis} traced={traced} curve={curve} limit={limit} time={timeAt} />
     </div>
   );
 }
@@ -225,11 +235,14 @@ function Reading({
   traced,
   curve,
   limit,
+  time,
 }: {
-  axis: Axis;
+  axis: DepthAxis;
   traced: number;
   curve: DepthCurve;
   limit: number | null;
+  /** Time of a sample at the limit over that of the recipe as it stands, where it was measured. */
+  time: number | null;
 }) {
   const desk = useDesk();
   const { client } = useSession();
@@ -239,8 +252,7 @@ function Reading({
   const step = limit === null ? null : curve.steps[Math.min(16, limit)];
   const take = async () => {
     if (limit === null || !patient) return;
-    const value = axis === 'reach' ? reachOfBand(limit) : limit;
-    const next = parseRecipe(withSetting(recipe, PATHS[axis], value));
+    const next = atLimit(recipe, axis, limit);
     useRecipe.getState().replace(next);
     desk.set({ depthLimit: null });
     setSaving('measuring what it saves…');
@@ -265,6 +277,7 @@ function Reading({
           >
             <span className="num min-w-0 flex-1 truncate text-soft">
               −{share(step.missing)} light · {step.rms.toFixed(2)} % · worst {step.worstCell.toFixed(1)} %
+              {time !== null && ` · time ×${time.toFixed(2)}`}
             </span>
           </Tip>
           <Word on={desk.depthDifference} onClick={() => desk.set({ depthDifference: !desk.depthDifference })}>

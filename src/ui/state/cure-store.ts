@@ -1,6 +1,7 @@
 import { create } from 'zustand';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import type { Cures, TriedCure } from '@/render/cures/try-cures';
+import type { DepthAdvice } from '@/render/depth-advice';
 import type { Patient } from '@/render/diagnosis/diagnose';
 import type { Prediction } from '@/render/proposal';
 import type { SequenceFrame } from '@/render/sequence';
@@ -9,7 +10,7 @@ import { useRecipe } from './recipe-store';
 import { useScene } from './scene-store';
 
 /** What takes a while: a search for the cheapest recipe, cures tried, frames of the sequence measured. */
-export type Asked = 'tune' | 'cures' | 'sequence';
+export type Asked = 'tune' | 'cures' | 'sequence' | 'advice';
 
 interface CureState {
   /** What is under way. */
@@ -23,6 +24,9 @@ interface CureState {
   /** Measured frames of the sequence, and what they were measured for. */
   sequence: SequenceFrame[] | null;
   sequenceOf: Patient | null;
+  /** What was measured about depth, and on what. */
+  advice: DepthAdvice | null;
+  adviceOf: Patient | null;
   curesOf: Patient | null;
 }
 
@@ -35,6 +39,8 @@ export const useCure = create<CureState>(() => ({
   cures: null,
   sequence: null,
   sequenceOf: null,
+  advice: null,
+  adviceOf: null,
   curesOf: null,
 }));
 
@@ -68,32 +74,33 @@ export function predictionFor(patient: Patient): Prediction | null {
   return proposal && sampling(proposal.recipe) === sampling(patient.recipe) ? proposal.predicted : null;
 }
 
+/** Whether what was asked of one scene, camera and recipe is asked of another; the frame only where it counts. */
+function isSame(of: Patient | null, patient: Patient | null, frameCounts: boolean): boolean {
+  if (!of || !patient) return false;
+  return (
+    of.document === patient.document &&
+    of.camera === patient.camera &&
+    (!frameCounts || of.frame === patient.frame) &&
+    (of.recipe === patient.recipe || JSON.stringify(of.recipe) === JSON.stringify(patient.recipe))
+  );
+}
+
 /** Cures that were tried on just this scene, recipe and region. */
-export function curesFor(
-  { cures, curesOf }: Pick<CureState, 'cures' | 'curesOf'>,
-  patient: Patient | null,
-): Cures | null {
-  if (!cures || !curesOf || !patient) return null;
-  const same =
-    curesOf.document === patient.document &&
-    curesOf.camera === patient.camera &&
-    curesOf.frame === patient.frame &&
-    (curesOf.recipe === patient.recipe || JSON.stringify(curesOf.recipe) === JSON.stringify(patient.recipe));
-  return same ? cures : null;
+export function curesFor(s: Pick<CureState, 'cures' | 'curesOf'>, patient: Patient | null): Cures | null {
+  return isSame(s.curesOf, patient, true) ? s.cures : null;
 }
 
 /** Measured frames, as long as scene and recipe are what they were measured for; the frame looked at does not matter. */
 export function sequenceFor(
-  { sequence, sequenceOf }: Pick<CureState, 'sequence' | 'sequenceOf'>,
+  s: Pick<CureState, 'sequence' | 'sequenceOf'>,
   patient: Patient | null,
 ): SequenceFrame[] | null {
-  if (!sequence || !sequenceOf || !patient) return null;
-  const { document, camera, recipe } = sequenceOf;
-  const same =
-    document === patient.document &&
-    camera === patient.camera &&
-    (recipe === patient.recipe || JSON.stringify(recipe) === JSON.stringify(patient.recipe));
-  return same ? sequence : null;
+  return isSame(s.sequenceOf, patient, false) ? s.sequence : null;
+}
+
+/** What was measured about the depth of just this. */
+export function adviceFor(s: Pick<CureState, 'advice' | 'adviceOf'>, patient: Patient | null): DepthAdvice | null {
+  return isSame(s.adviceOf, patient, true) ? s.advice : null;
 }
 
 /** Makes a cure: the recipe, or all its steps in the scene as one. */
