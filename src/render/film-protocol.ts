@@ -7,8 +7,11 @@ import type { DepthAxis } from './depth-advice';
 import type { Patient } from './diagnosis/diagnose';
 import type { Sight } from './inspector';
 import type { Within } from './overlap';
+import type { Area, Placement } from './place';
 import type { Goal } from './proposal';
 import type { Legend, View } from './view';
+
+export type { Area, Placement } from './place';
 
 export type Slot = 'A' | 'B';
 
@@ -18,24 +21,6 @@ export type Source =
   | { kind: 'trial'; id: string; groups: string[]; layers: string[]; frame: Placement }
   | { kind: 'preview'; id: string; version: number; frame: Placement }
   | { kind: 'reference'; content: Content };
-
-/** The frame a film belongs to and where its pixels lie in it. */
-export interface Placement {
-  width: number;
-  height: number;
-  x: number;
-  y: number;
-  w: number;
-  h: number;
-}
-
-/** Part of a frame, in fractions of it. */
-export interface Area {
-  x: number;
-  y: number;
-  w: number;
-  h: number;
-}
 
 export type ToFilm =
   | { type: 'open'; threads: number }
@@ -65,12 +50,14 @@ export type ToFilm =
       goal: Goal | null;
       threads: number;
       ifKnown: boolean;
+      moods: Balance[];
     }
   | { type: 'measure'; id: number; what: 'cures' | 'sequence'; patient: Patient; threads: number }
   | { type: 'measure'; id: number; what: 'advice'; patient: Patient; axis: DepthAxis }
   | { type: 'measure'; id: number; what: 'saving'; patient: Patient; to: Recipe }
   | { type: 'measure'; id: number; what: 'depth' | 'errors' }
   | { type: 'measure'; id: number; what: 'within'; area: Area }
+  | { type: 'measure'; id: number; what: 'headroom'; trial: string; groups: string[]; target: number }
   | { type: 'measure'; id: number; what: 'stills'; trials: { id: string; frame: Placement }[]; area: Area | null }
   | { type: 'play'; on: boolean; first: number; last: number; perSecond: number }
   | { type: 'cancel'; id: number };

@@ -22,6 +22,7 @@ import type {
   ToFilm,
   WithinBoth,
 } from './film-protocol';
+import { headroom } from './headroom';
 import { histogram } from './histogram';
 import { hours } from './hours';
 import type { Inspector } from './inspector';
@@ -327,6 +328,11 @@ async function measure(m: Extract<ToFilm, { type: 'measure' }>): Promise<unknown
   if (m.what === 'depth') return depthOfA();
   if (m.what === 'errors') return errorsOfA();
   if (m.what === 'within') return withinBoth(m.area);
+  if (m.what === 'headroom') {
+    const halves = m.groups.flatMap((g) => [`half_a.${g}`, `half_b.${g}`]);
+    const film = await cache.film(m.trial, halves);
+    return headroom(film, m.groups, m.target, sceneExposure, () => new Promise((done) => setTimeout(done, 0)));
+  }
   if (m.what === 'stills') {
     const beauty = async (t: (typeof m.trials)[number]) => ({
       film: await cache.film(t.id, ['beauty']),
@@ -361,8 +367,10 @@ async function measure(m: Extract<ToFilm, { type: 'measure' }>): Promise<unknown
     case 'swatch':
       return swatch(m.document, m.size);
     case 'tune': {
-      if (m.ifKnown && !tuning.has(m.patient)) return null;
-      return live.borrow((pool) => tuning.ask(pool, sceneOf, m.patient, m.goal, m.threads, stepped(m.id, signal)));
+      if (m.ifKnown && !tuning.has(m.patient, m.moods)) return null;
+      return live.borrow((pool) =>
+        tuning.ask(pool, sceneOf, m.patient, m.goal, m.threads, { ...stepped(m.id, signal), moods: m.moods }),
+      );
     }
     case 'cures':
       return live.borrow((pool) => tryCures(pool, sceneOf, m.patient, m.threads, stepped(m.id, signal)));

@@ -1,7 +1,7 @@
 import { cropLayers, type FilmLayers } from '@/core/film';
 import type { Display } from '@/core/image';
 import { type Noise, noiseOf, type Rgb } from '@/core/stats';
-import type { Placement } from './film-protocol';
+import type { Area, Placement } from './place';
 
 /** What a slot shows. */
 export interface Shown {
@@ -51,7 +51,7 @@ export interface Within {
 }
 
 /** A film cut to an area given as fractions of its frame; null where it has none of it. */
-export function croppedTo(s: Shown, area: Box): Shown | null {
+export function croppedTo(s: Shown, area: Area): Shown | null {
   const { place } = s;
   const x = Math.floor(area.x * place.width);
   const y = Math.floor(area.y * place.height);
@@ -65,7 +65,7 @@ export function croppedTo(s: Shown, area: Box): Shown | null {
 }
 
 /** Noise and share of the time within a box given as fractions of the frame; null where the film has none of it. */
-export function within(s: Shown, area: Box, exposure: Display): Within | null {
+export function within(s: Shown, area: Area, exposure: Display): Within | null {
   const part = croppedTo(s, area);
   if (!part) return null;
   const { film } = part;

@@ -131,6 +131,17 @@ test('pilots are kept while only counts change, and run again for another depth'
   expect(tuning.has({ ...patient, recipe: { ...recipe, rayDepth: { ...recipe.rayDepth, diffuse: 0 } } })).toBe(false);
 }, 120_000);
 
+test('for moods, noise is that of the noisiest look, and samples are not dealt out by the plain picture', async () => {
+  const neutral = { color: [1, 1, 1] as [number, number, number], on: true, solo: false };
+  const moods = [{ lamp: { ...neutral, stops: 2 } }, { lamp: { ...neutral, stops: -3 } }];
+  const night = await Pilots.run(pool, scene, recipe, camera, { moods });
+  expect(night.mood).toEqual(moods[0]);
+  expect(pilots.mood).toBeNull();
+  expect(night.predict(16, ONE_EACH).noise.value).toBeGreaterThan(pilots.predict(16, ONE_EACH).noise.value);
+  const p = await propose(night, recipe, { noise: night.predict(20, ONE_EACH).noise.value }, 1);
+  expect(p.recipe.sampling).toMatchObject({ adapt: 'even', stopNoise: 0 });
+}, 120_000);
+
 test('stopping ends it in words', async () => {
   const abort = new AbortController();
   const run = Pilots.run(pool, scene, recipe, camera, { signal: abort.signal, onStep: () => abort.abort() });

@@ -1,4 +1,14 @@
-import { cellError, costsOf, type Film, halvesOf, msOfCell, type RayCounts, raysOfCell } from '@/core/film';
+import {
+  type Balance,
+  cellError,
+  cellErrorRelit,
+  costsOf,
+  type Film,
+  halvesOf,
+  msOfCell,
+  type RayCounts,
+  raysOfCell,
+} from '@/core/film';
 import { type Display, displayOf } from '@/core/image';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import type { Camera, Scene } from '@/core/scene';
@@ -43,6 +53,8 @@ const RAYS_OF = {
 
 export interface PilotOptions {
   frame?: number;
+  /** Looks that the picture must serve: noise is that of the one which is the noisiest at the first look. */
+  moods?: readonly Balance[];
   signal?: AbortSignal;
   onStep?: (done: number, of: number, words: string) => void;
 }
@@ -90,6 +102,21 @@ function hotShare(film: Film, exposure: Display): number {
   return whole > 0 ? sum(squares.length - hot) / whole : 0;
 }
 
+/** Noise of a cell as a mood shows it. */
+const errorOf = (film: Film, t: number, exposure: Display, mood: Balance | null) =>
+  mood ? cellErrorRelit(film, t, exposure, mood) : cellError(film, t, exposure, 'beauty');
+
+/** The mood in which a film is the noisiest; null when there are none. */
+function worstMood(film: Film, exposure: Display, moods: readonly Balance[]): Balance | null {
+  let worst: { mood: Balance; squares: number } | null = null;
+  for (const mood of moods) {
+    let squares = 0;
+    for (let t = 0; t < film.tileCount; t++) squares += pixelsOf(film, t) * errorOf(film, t, exposure, mood) ** 2;
+    if (!worst || squares > worst.squares) worst = { mood, squares };
+  }
+  return worst?.mood ?? null;
+}
+
 /** Stopped before there was anything to tell. */
 export class PilotsStopped extends Error {}
 
@@ -103,6 +130,8 @@ export class Pilots {
   readonly pixels: number;
   /** Share of the noise in the hottest thousandth of the pixels: much of it makes every prediction uncertain. */
   readonly hot: number;
+  /** The mood that noise is told of; null = the picture as it is. */
+  readonly mood: Balance | null;
   private readonly chosen: Chosen;
   private readonly pixelsOf: number[];
   private readonly survey: Taken;
@@ -121,6 +150,7 @@ export class Pilots {
     const { film } = look;
     this.note(look);
     const all = Array.from({ length: film.tileCount }, (_, t) => t);
+    this.mood = worstMood(film, this.exposure, options.moods ?? []);
     this.survey = this.take(film, all, SURVEY_SAMPLES, ONE_EACH);
     this.pixelsOf = all.map((t) => pixelsOf(film, t));
     this.pixels = all.reduce((s, t) => s + pixelsOf(film, t), 0);
@@ -175,7 +205,7 @@ export class Pilots {
     return {
       samples,
       counts,
-      squares: cells.map((t) => (cellError(film, t, this.exposure, 'beauty') / 100) ** 2),
+      squares: cells.map((t) => (errorOf(film, t, this.exposure, this.mood) / 100) ** 2),
       rays: cells.map((t) => raysOfCell(film, t)),
       clock: cells.map((t) => msOfCell(film, t)),
     };

@@ -92,7 +92,8 @@ export async function propose(pilots: Pilots, recipe: Recipe, goal: Goal, thread
   const uniform = { samples: alone.samples, predicted: predict(pilots, alone.samples, ONE_EACH, threads) };
   // Out of reach of any count of samples, the most are taken, everywhere alike.
   const beyond = 'noise' in goal && plain.noise.value > goal.noise * 1.05;
-  if (saved > WORTH_DEALING || beyond)
+  // Samples are dealt out by the picture as it is: for a mood they are wanted elsewhere.
+  if (saved > WORTH_DEALING || beyond || pilots.mood)
     return { recipe: withCounts(recipe, best.samples, best.counts), predicted: plain, uniform };
   return { ...dealt(pilots, recipe, goal, best, { least, most, saved }, plain), uniform };
 }

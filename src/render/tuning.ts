@@ -1,4 +1,4 @@
-import { costsOf, type Film, msOfCell, raysOfCell } from '@/core/film';
+import { type Balance, costsOf, type Film, msOfCell, raysOfCell } from '@/core/film';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import type { Scene, SceneDocument } from '@/core/scene';
 import type { Counts, Cure } from '@/core/stats';
@@ -26,6 +26,8 @@ export interface Tuned {
 
 export interface Answer extends Tuned {
   proposal: Proposal | null;
+  /** Whether noise is that of the worst of some moods, not of the picture as it is. */
+  forMoods: boolean;
 }
 
 /** Settings that pilots set themselves. */
@@ -43,13 +45,13 @@ export function bare(recipe: Recipe): Recipe {
 export class Tuning {
   private known: { key: string; pilots: Pilots } | null = null;
 
-  private keyOf({ document, recipe, camera, frame }: Patient): string {
-    return JSON.stringify([document, bare(recipe), camera, frame]);
+  private keyOf({ document, recipe, camera, frame }: Patient, moods: readonly Balance[]): string {
+    return JSON.stringify([document, bare(recipe), camera, frame, moods]);
   }
 
   /** Whether pilots for this have been run. */
-  has(patient: Patient): boolean {
-    return this.known?.key === this.keyOf(patient);
+  has(patient: Patient, moods: readonly Balance[] = []): boolean {
+    return this.known?.key === this.keyOf(patient, moods);
   }
 
   /** Runs pilots where there are none, and proposes a recipe for a goal; without one only tells what doubling does. */
@@ -61,17 +63,21 @@ export class Tuning {
     threads: number,
     options: PilotOptions,
   ): Promise<Answer> {
-    const key = this.keyOf(patient);
+    const moods = options.moods ?? [];
+    const key = this.keyOf(patient, moods);
     const { document, recipe, frame } = patient;
     const camera = document.cameras.find((c) => c.name === patient.camera) ?? document.cameras[0];
     if (this.known?.key !== key) {
       this.known = null;
-      const pilots = await Pilots.run(pool, await sceneOf(document), bare(recipe), camera, { ...options, frame });
+      const plain = bare(recipe);
+      // Moods are made of the groups' halves.
+      const kept = moods.length > 0 ? { ...plain, film: { ...plain.film, groups: true } } : plain;
+      const pilots = await Pilots.run(pool, await sceneOf(document), kept, camera, { ...options, frame });
       this.known = { key, pilots };
     }
     const { pilots } = this.known;
     const proposal = goal && (await propose(pilots, recipe, goal, threads));
-    return { ...tuned(pilots, recipe, threads), proposal };
+    return { ...tuned(pilots, recipe, threads), proposal, forMoods: pilots.mood !== null };
   }
 }
 

@@ -1,7 +1,8 @@
 import type { Display } from '../image';
-import { TABLE, TILE_SIZE } from '../kernel';
+import { TABLE, TILE_PIXELS, TILE_SIZE } from '../kernel';
 import { cellNoise } from '../stats';
 import type { Film } from './film';
+import { type Balance, balanceFactors } from './relight';
 
 /**
  * Noise of a cell in percent of display white, from an even number of samples: of the beauty, or the worst of it and
@@ -28,4 +29,22 @@ export function raysPerSample(film: Film, t: number): number {
   let rays = 0;
   for (let k = TABLE.rays; k < TABLE.total; k++) rays += table[k];
   return rays / Math.max(1, w * h * film.samples[t]);
+}
+
+/** The same of the cell as a balance shows it: its groups' halves by their factors. The beauty's where no groups are kept. */
+export function cellErrorRelit(film: Film, t: number, exposure: Display, balance: Balance): number {
+  const { groups } = film.spec.planes;
+  const names = film.spec.groups;
+  if (groups < 0) return cellError(film, t, exposure, 'beauty');
+  const { w, h } = film.place(t);
+  const floats = film.floats(t);
+  const relit = new Float32Array(6 * TILE_PIXELS);
+  balanceFactors(names, balance).forEach((factor, g) => {
+    for (let half = 0; half < 2; half++)
+      for (let c = 0; c < 3; c++) {
+        const [from, to] = [(groups + (half * names.length + g) * 3 + c) * TILE_PIXELS, (half * 3 + c) * TILE_PIXELS];
+        for (let i = 0; i < TILE_PIXELS; i++) relit[to + i] += floats[from + i] * factor[c];
+      }
+  });
+  return cellNoise(relit, TILE_SIZE, w, h, film.samples[t], exposure, 0, 3);
 }

@@ -1,4 +1,4 @@
-export { cellError, raysPerSample } from './cell-error';
+export { cellError, cellErrorRelit, raysPerSample } from './cell-error';
 export { cellMean, cellMeanOfGroup } from './cell-mean';
 export { cropLayers } from './crop';
 export {
@@ -14,6 +14,7 @@ export {
 } from './features';
 export { type FilmFigures, halvesOf, measureFilm } from './figures';
 export { Film, type RayCounts } from './film';
+export { type FittedRecipe, fitRecipe } from './fit';
 export { COVERAGE_RANKS, type FilmLayers, type Layer, layerNames, makeLayer, makeLayers } from './layers';
 export {
   type DepthCurve,
@@ -26,7 +27,7 @@ export {
   reachOfBand,
 } from './ledger';
 export { type ObjectDepth, objectDepths } from './object-depths';
-export { costsOf, msOfCell, raysOfCell, type TimeShares, timeShares } from './ray-costs';
+export { costsOf, msOfCell, raysOfCell, type TimeShares } from './ray-costs';
 export { type Balance, type GroupBalance, NEUTRAL, relight } from './relight';
 export { limitShares, type NoiseShares, type ObjectShare, objectShares } from './shares';
 export { distance, smoothed } from './smoothed';

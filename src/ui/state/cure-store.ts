@@ -69,7 +69,9 @@ export function answerFor({ answer, of }: Pick<CureState, 'answer' | 'of'>, pati
 
 /** What a recipe is predicted to come to, when it is the one proposed for this scene. */
 export function predictionFor(patient: Patient): Prediction | null {
-  const proposal = answerFor(useCure.getState(), patient)?.proposal;
+  const answer = answerFor(useCure.getState(), patient);
+  // A mood's noise is not what the trial will measure.
+  const proposal = answer?.forMoods ? null : answer?.proposal;
   const sampling = (r: Recipe) => JSON.stringify(r.sampling);
   return proposal && sampling(proposal.recipe) === sampling(patient.recipe) ? proposal.predicted : null;
 }

@@ -53,6 +53,8 @@ interface Desk {
   pan: { x: number; y: number };
   drawing: boolean;
   target: number;
+  /** Whether the target is for the worst of A's moods, not for the picture as it is. */
+  targetMoods: boolean;
   budgetSeconds: number;
   /** Time of day by which a sequence is to be done, and on how many workers; null = those there are. */
   dueAt: string;
@@ -98,6 +100,7 @@ export const useDesk = create<Desk>()(
       pan: { x: 0, y: 0 },
       drawing: false,
       target: 2,
+      targetMoods: false,
       budgetSeconds: 120,
       dueAt: '08:00',
       dueWorkers: null,

@@ -10,6 +10,7 @@ import { clock, percent } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
 import { useSession } from '../state/session';
 import { StepLine } from './step-line';
+import { TargetLine } from './target-line';
 import { useSearch } from './use-search';
 
 const range = (i: Interval, as: (v: number) => string) => `${as(i.low)}–${as(i.high)}`;
@@ -59,6 +60,7 @@ export function CurePart() {
           </>
         )}
       </div>
+      <TargetLine />
       <StepLine of="tune" />
       {!step && proposal && (
         <div className="mt-1" data-testid="proposal">
@@ -67,6 +69,7 @@ export function CurePart() {
             <span className="text-dim">({range(proposal.predicted.noise, (v) => v.toFixed(2))})</span> in{' '}
             <span className="font-semibold">{clock(proposal.predicted.seconds.value)}</span>{' '}
             <span className="text-dim">({range(proposal.predicted.seconds, clock)})</span>
+            {answer!.forMoods && <span className="text-dim"> in the worst mood</span>}
           </p>
           <p className="text-soft">
             {changes.length === 0

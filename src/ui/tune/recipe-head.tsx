@@ -5,6 +5,7 @@ import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
 import { toast } from 'sonner';
+import { fitRecipe } from '@/core/film';
 import {
   changeText,
   differences,
@@ -15,6 +16,7 @@ import {
   type Recipe,
   RecipeError,
 } from '@/core/recipe';
+import type { SceneDocument } from '@/core/scene';
 import { chooseFiles } from '../import/choose';
 import { Tip } from '../parts/controls';
 import { NameDialog } from '../parts/name-dialog';
@@ -23,7 +25,7 @@ import { api } from '../state/api';
 import type { Figures } from '../state/figures';
 import { count } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
-import { tell } from '../state/session';
+import { tell, useSession } from '../state/session';
 
 const ITEM =
   'flex cursor-pointer justify-between gap-6 rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-fill data-[highlighted]:text-pit';
@@ -38,13 +40,27 @@ function handOver(recipe: Recipe): void {
   URL.revokeObjectURL(url);
 }
 
+/** Makes a recipe the draft, without what does not fit the shot, which is told. */
+function take(recipe: Recipe, document: SceneDocument): void {
+  const { recipe: fitted, misfits } = fitRecipe(recipe, document);
+  useRecipe.getState().replace(fitted);
+  if (misfits.length > 0)
+    toast(
+      `${recipe.name}: ${misfits.length} ${misfits.length === 1 ? 'setting does' : 'settings do'} not fit this shot`,
+      {
+        description: misfits.join('; '),
+        duration: 12000,
+      },
+    );
+}
+
 /** Takes a recipe from a JSON file; a fault names the file and the setting, and changes nothing. */
-async function takeIn(): Promise<void> {
+async function takeIn(document: SceneDocument): Promise<void> {
   const [file] = await chooseFiles('.json');
   if (!file) return;
   try {
     const recipe = parseRecipe(JSON.parse(await file.text()));
-    useRecipe.getState().replace(recipe);
+    take(recipe, document);
     toast.success(`${file.name}: ${recipe.name} taken. Undo goes back.`);
   } catch (error) {
     const words = error instanceof RecipeError ? error.message : `it is no JSON (${(error as Error).message})`;
@@ -55,6 +71,8 @@ async function takeIn(): Promise<void> {
 /** The recipe's name and what it changes against the one it comes from; others to take, and ways in and out. */
 export function RecipeHead({ recipe, figures }: { recipe: Recipe; figures: Figures }) {
   const replace = useRecipe((s) => s.replace);
+  const { document } = useSession();
+  const [looked, setLooked] = useState<Recipe | null>(null);
   const queries = useQueryClient();
   const own = useQuery({ queryKey: ['recipes'], queryFn: api.recipes }).data?.recipes ?? [];
   const [keeping, setKeeping] = useState(false);
@@ -62,7 +80,12 @@ export function RecipeHead({ recipe, figures }: { recipe: Recipe; figures: Figur
   const changes = base ? differences(base, recipe).filter((d) => !d.path.startsWith('region')) : [];
   const perSample = figures.rays && figures.rays.camera > 0 ? figures.rays.total / figures.rays.camera : null;
   const item = (r: Recipe) => (
-    <DropdownMenu.Item key={r.name} className={ITEM} onSelect={() => replace({ ...r, region: recipe.region })}>
+    <DropdownMenu.Item
+      key={r.name}
+      className={ITEM}
+      onFocus={() => setLooked(r)}
+      onSelect={() => take({ ...r, region: recipe.region }, document)}
+    >
       <span>{r.name}</span>
       <span className="num opacity-70">
         {r.sampling.cameraMin}–{r.sampling.cameraMax} at {r.size.scale} %
@@ -112,6 +135,7 @@ export function RecipeHead({ recipe, figures }: { recipe: Recipe; figures: Figur
             {(Object.keys(PRESETS) as PresetName[]).map((name) => item(PRESETS[name]))}
             {own.length > 0 && <DropdownMenu.Separator className="my-1 h-px bg-line" />}
             {own.map(item)}
+            {looked && <Against recipe={recipe} other={looked} />}
             <DropdownMenu.Separator className="my-1 h-px bg-line" />
             <DropdownMenu.Item className={ITEM} onSelect={() => setKeeping(true)}>
               Keep as…
@@ -124,7 +148,7 @@ export function RecipeHead({ recipe, figures }: { recipe: Recipe; figures: Figur
             <DropdownMenu.Item className={ITEM} onSelect={() => handOver(recipe)}>
               Hand over as JSON
             </DropdownMenu.Item>
-            <DropdownMenu.Item className={ITEM} onSelect={() => void takeIn()}>
+            <DropdownMenu.Item className={ITEM} onSelect={() => void takeIn(document)}>
               Take from JSON…
             </DropdownMenu.Item>
           </DropdownMenu.Content>
@@ -137,6 +161,27 @@ export function RecipeHead({ recipe, figures }: { recipe: Recipe; figures: Figur
         </span>
       </Tip>
       <UndoButtons />
+    </div>
+  );
+}
+
+const MOST_LINES = 8;
+
+/** What another recipe would change of the one at hand. */
+function Against({ recipe, other }: { recipe: Recipe; other: Recipe }) {
+  const changes = differences(recipe, { ...other, region: recipe.region });
+  return (
+    <div className="mt-1 max-w-72 border-t border-line px-2 pt-1 text-[11.5px] text-soft" data-testid="recipe-against">
+      <p className="text-dim">
+        {other.name} against {recipe.name}
+      </p>
+      {changes.length === 0 && <p>the same</p>}
+      {changes.slice(0, MOST_LINES).map((c) => (
+        <p key={c.path} className="truncate">
+          {changeText(c)}
+        </p>
+      ))}
+      {changes.length > MOST_LINES && <p>and {changes.length - MOST_LINES} more</p>}
     </div>
   );
 }

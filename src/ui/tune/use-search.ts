@@ -1,4 +1,7 @@
+import { useQuery } from '@tanstack/react-query';
+import { useMemo } from 'react';
 import { toast } from 'sonner';
+import type { Balance } from '@/core/film';
 import type { Cures } from '@/render/cures/try-cures';
 import type { Patient } from '@/render/diagnosis/diagnose';
 import type { Goal } from '@/render/proposal';
@@ -6,7 +9,9 @@ import type { SequenceFrame } from '@/render/sequence';
 import type { Answer } from '@/render/tuning';
 import type { FilmClient } from '../picture/film-client';
 import { usePatient } from '../setup/use-patient';
+import { api } from '../state/api';
 import { type Asked, answerFor, curesFor, sequenceFor, useCure } from '../state/cure-store';
+import { useDesk } from '../state/desk-store';
 import { useSession } from '../state/session';
 
 /** Threads that a trial is traced on: those of this machine, where the worker runs as well. */
@@ -35,9 +40,30 @@ export async function askLong<T>(
   }
 }
 
+const NONE: Balance[] = [];
+
+/** The moods that are kept for A. */
+export function useMoods(): Balance[] {
+  const { trialA } = useSession();
+  const moods = useQuery({
+    queryKey: ['moods', trialA?.id],
+    queryFn: () => api.moods(trialA!.id),
+    enabled: trialA !== null,
+  }).data?.moods;
+  return useMemo(() => moods?.map((m) => m.balance) ?? NONE, [moods]);
+}
+
+/** The moods that the noise target is for; none when it is for the picture as it is. */
+function useTargetMoods(): Balance[] {
+  const wanted = useDesk((s) => s.targetMoods);
+  const moods = useMoods();
+  return wanted ? moods : NONE;
+}
+
 /** Asks for pilots and a proposal. */
 export function useSearch() {
   const { client } = useSession();
+  const moods = useTargetMoods();
   const patient = usePatient();
   const keep = (answer: Answer | null, goal: Goal | null, of: Patient) => {
     const kept = answerFor(useCure.getState(), of)?.proposal ?? null;
@@ -45,13 +71,29 @@ export function useSearch() {
   };
   const ask = async (goal: Goal | null) => {
     if (!patient || useCure.getState().step) return;
-    const message = { type: 'measure', what: 'tune', patient, goal, threads: threads(), ifKnown: false } as const;
+    const message = {
+      type: 'measure',
+      what: 'tune',
+      patient,
+      goal,
+      threads: threads(),
+      ifKnown: false,
+      moods,
+    } as const;
     keep(await askLong<Answer>(client, message), goal, patient);
   };
   /** What pilots that have been run say of the recipe as it stands now. */
   const askKnown = async () => {
     if (!patient || useCure.getState().step) return;
-    const message = { type: 'measure', what: 'tune', patient, goal: null, threads: threads(), ifKnown: true } as const;
+    const message = {
+      type: 'measure',
+      what: 'tune',
+      patient,
+      goal: null,
+      threads: threads(),
+      ifKnown: true,
+      moods,
+    } as const;
     keep(await client.measure<Answer | null>(message).catch(() => null), null, patient);
   };
   return { ask, askKnown, answer: answerFor(useCure(), patient) };
