@@ -204,7 +204,7 @@ function liveWaits(): string {
   if (live?.fault) return live.fault;
   const state = live?.status().state;
   if (state === 'paused') return 'the live picture waits while a trial is timed';
-  if (state === 'halted') return 'the live picture is off; L starts it';
+  if (state === 'halted' && !live?.isWanted) return 'the live picture is off; L starts it';
   return 'the first picture is on its way';
 }
 

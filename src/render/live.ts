@@ -112,6 +112,11 @@ export class LiveRender {
     }
   }
 
+  /** Whether a picture is wanted, be it that something else has the pool. */
+  get isWanted(): boolean {
+    return this.wanted !== null;
+  }
+
   /** Stops and keeps the picture. */
   halt(): void {
     this.wanted = null;

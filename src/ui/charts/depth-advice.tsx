@@ -58,14 +58,14 @@ export function AdviceColumn({ axis }: { axis: DepthAxis }) {
           ))}
         </ul>
       )}
-      {saving && saving.objects.length > 0 && (
+      {saving && saved < 1 && <p className="mt-0.5 text-[11.5px] text-dim">limits of their own would save no time</p>}
+      {saving && saved >= 1 && (
         <Tip
           side="left"
-          text={`Limits of their own for ${saving.objects.join(', ')}: one bounce above what the camera needs. ${saved > 0 ? `Measured to save ${saved} % of the time.` : 'They were measured to save no time.'}`}
+          text={`Limits of their own for ${saving.objects.join(', ')}: one bounce above what the camera needs. Measured to save ${saved} % of the time.`}
         >
           <Word className="mt-0.5 !px-0 text-left" onClick={take}>
-            limit {saving.objects.length} {saving.objects.length === 1 ? 'object' : 'objects'}
-            {saved > 0 ? `: −${saved} %` : ''}
+            limit {saving.objects.length} {saving.objects.length === 1 ? 'object' : 'objects'}: −{saved} %
           </Word>
         </Tip>
       )}

@@ -170,7 +170,7 @@ export function DepthChart() {
             />
             {shown.map((s) => (
               <text key={s.limit} x={x(s.limit)} y={size.height - 5} textAnchor="middle" fill="#979797">
-                {axis === 'reach' && s.limit % 2 ? '' : limitWords(axis, s.limit)}
+                {s.limit % 2 && (axis === 'reach' || deepest > 9) ? '' : limitWords(axis, s.limit)}
               </text>
             ))}
             <polyline
@@ -273,11 +273,11 @@ function Reading({
       {step && limit !== null ? (
         <>
           <Tip
-            text={`The picture at a limit of ${limitWords(axis, limit)}: light missing, how far it is from the whole picture on screen (root mean square), and in its worst cell. Enough is under ${ENOUGH_RMS} % and ${ENOUGH_CELL} %.`}
+            text={`The picture at a limit of ${limitWords(axis, limit)}: −${share(step.missing)} light; how far it is from the whole picture on screen (root mean square), and in its worst cell (${step.worstCell.toFixed(1)} %). Enough is under ${ENOUGH_RMS} % and ${ENOUGH_CELL} %.`}
           >
             <span className="num min-w-0 flex-1 truncate text-soft">
-              −{share(step.missing)} light · {step.rms.toFixed(2)} % · worst {step.worstCell.toFixed(1)} %
-              {time !== null && ` · time ×${time.toFixed(2)}`}
+              {step.rms.toFixed(2)} % off
+              {time === null ? ` · worst ${step.worstCell.toFixed(1)} %` : ` · time ×${time.toFixed(2)}`}
             </span>
           </Tip>
           <Word on={desk.depthDifference} onClick={() => desk.set({ depthDifference: !desk.depthDifference })}>

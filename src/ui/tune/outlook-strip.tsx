@@ -3,9 +3,12 @@
 import { create } from 'zustand';
 import { settingAt, settingLabel } from '@/core/recipe';
 import type { Prediction } from '@/render/proposal';
+import { Tip, Word } from '../parts/controls';
+import { useCure } from '../state/cure-store';
 import type { Figures } from '../state/figures';
 import { clock } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
+import { useSession } from '../state/session';
 import { outlookOf } from './consequences';
 import { useSearch } from './use-search';
 
@@ -36,7 +39,9 @@ function One({ label, p }: { label: string; p: Prediction }) {
 export function OutlookStrip({ figures }: { figures: Figures }) {
   const path = useLookedAt((s) => s.path);
   const recipe = useRecipe((s) => s.recipe)!;
-  const { answer } = useSearch();
+  const { answer, ask } = useSearch();
+  const step = useCure((s) => s.step);
+  const { ready, timed } = useSession();
   const value = path === null ? null : settingAt(recipe, path);
   const outlook = path === null ? null : outlookOf(path, value, answer, figures);
   return (
@@ -56,7 +61,16 @@ export function OutlookStrip({ figures }: { figures: Figures }) {
           </span>
         </>
       ) : (
-        <span className="text-dim">Rest on a row to see what doubling or halving it does.</span>
+        <span className="flex items-center gap-2 text-dim">
+          <span className="flex-1">Rest on a row to see what doubling or halving it does.</span>
+          {!answer && (
+            <Tip text="Runs short renders on patches of this picture, which tell what each count really cures and costs; till then rows tell the bounds that the shares set.">
+              <Word disabled={step !== null || !ready || timed} onClick={() => void ask(null)}>
+                measure
+              </Word>
+            </Tip>
+          )}
+        </span>
       )}
     </div>
   );

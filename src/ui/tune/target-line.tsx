@@ -40,7 +40,7 @@ export function TargetLine() {
   if (!usable) return null;
   return (
     <div className="mt-0.5 text-[12px]" data-testid="target-line">
-      <p className="flex items-baseline gap-1 text-dim">
+      <p className="flex items-baseline gap-3 text-dim">
         {moods.length > 0 && (
           <Tip text="Whether the target is for the picture as it is, or for the noisiest of the moods that are kept for A in Balance: a film that is to serve them all.">
             <Word className="!px-0" onClick={() => set({ targetMoods: !targetMoods })}>
