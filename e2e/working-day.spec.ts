@@ -28,7 +28,7 @@ const trial = (number: number) => page.getByTestId(`trial-${number}`);
 const pictured = (number: number) => expect(trial(number).locator('img')).toBeVisible({ timeout: 240000 });
 /** The newest trial's number. */
 async function newest(): Promise<number> {
-  const id = await page.getByLabel('Logbook').getByRole('listitem').first().getAttribute('data-testid');
+  const id = await page.getByRole('region', { name: 'Logbook' }).getByRole('listitem').first().getAttribute('data-testid');
   return Number(id!.split('-')[1]);
 }
 let cured = 0;
@@ -65,6 +65,10 @@ test('a region tells what its noise is, and that the lamp in the glass is the ca
 
 test('cures are tried, one of the scene is made with one click, and its trial shows predicted against measured', async () => {
   await expect(page.getByTestId('live')).toContainText('16 / 16', { timeout: 120000 });
+  const before = await page.getByRole('region', { name: 'Logbook' }).getByRole('listitem').count();
+  await page.getByRole('button', { name: /^Log region/ }).click();
+  await expect(page.getByRole('region', { name: 'Logbook' }).getByRole('listitem')).toHaveCount(before + 1);
+  await pictured(await newest());
   await page.getByRole('button', { name: 'try all' }).click();
   const cures = page.getByTestId('cure');
   await expect(cures.first()).toBeVisible({ timeout: 240000 });
@@ -76,7 +80,7 @@ test('cures are tried, one of the scene is made with one click, and its trial sh
   await shade.getByRole('button').hover();
   await expect(page.getByRole('tooltip').first()).toContainText('rays that look for lights pass lamp shade');
   await shade.getByRole('button').click();
-  await expect(page.getByLabel('Logbook')).toContainText('flame shines through');
+  await expect(page.getByRole('region', { name: 'Logbook' })).toContainText('flame shines through');
   cured = await newest();
   await pictured(cured);
   await expect(trial(cured)).toContainText(/[+−±]\d+ %/);
@@ -136,7 +140,7 @@ test('a ladder makes a trial a step, all on one sheet with its curve, which is s
   await sheet.getByRole('button', { name: 'Close' }).click();
   const filter = page.getByLabel('filter the logbook');
   await filter.fill('ladder transmission');
-  await expect(page.getByLabel('Logbook').getByRole('listitem')).toHaveCount(3);
+  await expect(page.getByRole('region', { name: 'Logbook' }).getByRole('listitem')).toHaveCount(3);
   await filter.fill('');
 });
 
