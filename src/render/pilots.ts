@@ -117,6 +117,26 @@ function worstMood(film: Film, exposure: Display, moods: readonly Balance[]): Ba
   return worst?.mood ?? null;
 }
 
+/**
+ * What dealing out by uncertain variances promises too much. With log V̂ = log V + ε of variance σ² and the mean kept,
+ * (Σ√V̂)² comes out too small by e^(−σ²/4). Of two films, one going on from the other to twice its samples, log-ratios of
+ * the cells' variances scatter by just the σ² of the longer one, when σ² falls with 1/N.
+ */
+function optimism(half: Told, whole: Told, weight: readonly number[]): number {
+  let [sum, mean, squares] = [0, 0, 0];
+  weight.forEach((w, i) => {
+    const [a, b] = [half.squares[i] * half.samples, whole.squares[i] * whole.samples];
+    if (!(a > 0 && b > 0)) return;
+    const r = Math.log(a / b);
+    sum += w;
+    mean += w * r;
+    squares += w * r * r;
+  });
+  return sum > 0 ? Math.exp((squares / sum - (mean / sum) ** 2) / 4) : 1;
+}
+
+type Told = { samples: number; squares: ArrayLike<number> };
+
 /** Stopped before there was anything to tell. */
 export class PilotsStopped extends Error {}
 
@@ -307,9 +327,8 @@ export class Pilots {
    * and `most` samples. Measured on the plain pilot of the most samples.
    */
   dealtOut(samples: number, least: number, most: number): number {
-    const p = this.work()
-      .pilots.filter((x) => CURES.every((k) => x.counts[k] === 1))
-      .at(-1)!;
+    const plain = this.work().pilots.filter((x) => CURES.every((k) => x.counts[k] === 1));
+    const p = plain.at(-1)!;
     const { weight } = this.chosen;
     const cells = weight.map((w, i) => ({ pixels: w, samples: p.samples, squares: p.squares[i], cost: p.ms[i] }));
     const target = weight.reduce((s, w, i) => s + w * p.squares[i], 0) * (p.samples / samples);
@@ -321,6 +340,6 @@ export class Pilots {
     );
     const cost = weight.reduce((s, w, i) => s + w * dealt[i] * p.ms[i], 0);
     const even = weight.reduce((s, w, i) => s + w * samples * p.ms[i], 0);
-    return even > 0 ? Math.min(1, cost / even) : 1;
+    return even > 0 ? Math.min(1, (cost / even) * optimism(plain.at(-2) ?? p, p, weight)) : 1;
   }
 }
