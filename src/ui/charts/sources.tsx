@@ -1,13 +1,16 @@
 'use client';
 
+import { useQuery } from '@tanstack/react-query';
 import type { TriedCure } from '@/render/cures/try-cures';
 import { GrainBar, Tip, Word } from '../parts/controls';
+import { api } from '../state/api';
 import { makeCure, useCure } from '../state/cure-store';
 import { useDesk } from '../state/desk-store';
-import { figuresFor } from '../state/figures';
+import { type Figures, figuresFor } from '../state/figures';
 import { clock, percent, share, words } from '../state/format';
 import { useRecipe } from '../state/recipe-store';
 import { useSession } from '../state/session';
+import { finished } from '../state/types';
 import { rankedCures } from '../tune/cures';
 import { topSources } from '../tune/governs';
 import { StepLine } from '../tune/step-line';
@@ -24,7 +27,7 @@ export function SourcesChart() {
     .filter((b) => b.share > 0.05)
     .sort((a, b) => b.share - a.share)
     .slice(0, 2);
-  const objects = (f.objects ?? []).filter((o) => o.noise > 0.04).slice(0, 3);
+  const objects = (useObjects(f) ?? []).filter((o) => o.noise > 0.04).slice(0, 3);
   if (sources.length === 0)
     return (
       <p className="px-3 pt-2 text-soft">
@@ -68,6 +71,18 @@ export function SourcesChart() {
       <CureList />
     </div>
   );
+}
+
+/** Shares by object: of the figures, or of A's trial, whose list leaves them out. */
+function useObjects(f: Figures): Figures['objects'] {
+  const { trialA } = useSession();
+  const own = trialA && finished(trialA) && f.objects === null && f.shares === trialA.figures?.shares ? trialA : null;
+  const whole = useQuery({
+    queryKey: ['trial', own?.id, own?.state],
+    queryFn: () => api.trial(own!.id),
+    enabled: own !== null,
+  });
+  return f.objects ?? (own ? (whole.data?.trial.figures?.objects ?? null) : null);
 }
 
 /** What cures it: tried on patches, or until then what the shares allow. */

@@ -80,6 +80,8 @@ export const api = {
     ask(`/api/trials/${id}`, { method: 'PATCH', json: change }),
   goOnTrial: (id: string) => ask(`/api/trials/${id}/go-on`, { method: 'POST' }),
   stopTrial: (id: string) => ask(`/api/trials/${id}/stop`, { method: 'POST' }),
+  /** A trial whole, with its shares by object. */
+  trial: (id: string) => ask<{ trial: Trial }>(`/api/trials/${id}`),
   layers: (id: string) => ask<{ layers: { name: string; bytes: number }[] }>(`/api/trials/${id}`),
   moods: (id: string) => ask<{ moods: Mood[] }>(`/api/trials/${id}/moods`),
   keepMood: (id: string, name: string, balance: Balance) =>

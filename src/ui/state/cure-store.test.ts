@@ -1,8 +1,12 @@
 import { parseRecipe, withSetting } from '@/core/recipe';
 import { emptyShot } from '@/core/scene';
+import type { Cures, TriedCure } from '@/render/cures/try-cures';
 import type { Patient } from '@/render/diagnosis/diagnose';
+import type { SequenceFrame } from '@/render/sequence';
 import type { Answer } from '@/render/tuning';
-import { answerFor, predictionFor, useCure } from './cure-store';
+import { answerFor, curesFor, makeCure, predictionFor, sequenceFor, useCure } from './cure-store';
+import { useRecipe } from './recipe-store';
+import { useScene } from './scene-store';
 
 const set = (path: string, value: unknown) => parseRecipe(withSetting(parseRecipe({}), path, value));
 const interval = { value: 2, low: 1, high: 3 };
@@ -35,5 +39,44 @@ describe('what pilots told', () => {
     expect(predictionFor({ ...of, recipe: proposed })).toEqual(predicted);
     expect(predictionFor(of)).toBeNull();
     expect(predictionFor({ ...of, recipe: proposed, document: emptyShot('quay') })).toBeNull();
+    // What a mood comes to is not what a trial of the picture will measure.
+    useCure.setState({ answer: { ...answer, forMoods: true } });
+    expect(predictionFor({ ...of, recipe: proposed })).toBeNull();
+  });
+});
+
+describe('cures that were tried', () => {
+  const cures = { tried: [] } as unknown as Cures;
+  test('hold for just what they were tried on, a region included', () => {
+    const known = { cures, curesOf: of };
+    expect(curesFor(known, { ...of, recipe: parseRecipe({}) })).toBe(cures);
+    const others: Partial<Patient>[] = [
+      { document: emptyShot('quay') },
+      { frame: 2 },
+      { recipe: proposed },
+      { recipe: set('region', { x: 0, y: 0, w: 0.5, h: 0.5 }) },
+    ];
+    for (const other of others) expect(curesFor(known, { ...of, ...other })).toBeNull();
+    expect(curesFor({ cures: null, curesOf: of }, of)).toBeNull();
+  });
+
+  test('measured frames hold at every frame that is looked at', () => {
+    const sequence = [{ frame: 1 }] as SequenceFrame[];
+    expect(sequenceFor({ sequence, sequenceOf: of }, { ...of, frame: 30 })).toBe(sequence);
+    expect(sequenceFor({ sequence, sequenceOf: of }, { ...of, recipe: proposed })).toBeNull();
+  });
+
+  test('one of the scene is a single step of undo, one of the recipe leaves the scene alone', () => {
+    const before = emptyShot('quay');
+    const after = { ...emptyShot('quay'), name: 'quay, cured' };
+    useScene.getState().load(before);
+    useRecipe.getState().load(parseRecipe({}), 1);
+    makeCure({ words: 'the lamp shines through', document: after, recipe: parseRecipe({}) } as unknown as TriedCure);
+    expect(useScene.getState().document).toBe(after);
+    useScene.getState().undo();
+    expect(useScene.getState().document).toBe(before);
+    makeCure({ words: 'light samples 1 → 4', document: null, recipe: proposed } as unknown as TriedCure);
+    expect(useScene.getState().document).toBe(before);
+    expect(useRecipe.getState().recipe!.sampling.lightSamples).toBe(4);
   });
 });
