@@ -324,9 +324,9 @@ export class Pilots {
 
   /**
    * Time of dealing samples out for the least rays over that of `samples` everywhere, at the same noise, between `least`
-   * and `most` samples. Measured on the plain pilot of the most samples.
+   * and `most` samples: as the plain pilot of the most samples promises, and as is to be expected of it.
    */
-  dealtOut(samples: number, least: number, most: number): number {
+  dealtOut(samples: number, least: number, most: number): { promised: number; expected: number } {
     const plain = this.work().pilots.filter((x) => CURES.every((k) => x.counts[k] === 1));
     const p = plain.at(-1)!;
     const { weight } = this.chosen;
@@ -340,6 +340,7 @@ export class Pilots {
     );
     const cost = weight.reduce((s, w, i) => s + w * dealt[i] * p.ms[i], 0);
     const even = weight.reduce((s, w, i) => s + w * samples * p.ms[i], 0);
-    return even > 0 ? Math.min(1, (cost / even) * optimism(plain.at(-2) ?? p, p, weight)) : 1;
+    const promised = even > 0 ? Math.min(1, cost / even) : 1;
+    return { promised, expected: Math.min(1, promised * optimism(plain.at(-2) ?? p, p, weight)) };
   }
 }

@@ -68,7 +68,7 @@ export function predictRecipe(pilots: Pilots, recipe: Recipe, counts: Counts, th
   if (adapt === 'even' || n < samples) return plain;
   return {
     ...plain,
-    seconds: widened(scaledBy(plain.seconds, pilots.dealtOut(n, cameraMin, cameraMax)), DEALING_ERROR),
+    seconds: widened(scaledBy(plain.seconds, pilots.dealtOut(n, cameraMin, cameraMax).expected), DEALING_ERROR),
   };
 }
 
@@ -86,14 +86,15 @@ export async function propose(pilots: Pilots, recipe: Recipe, goal: Goal, thread
   const all = [ONE_EACH, ...pilots.counts].map((counts) => ({ counts, ...reach(pilots, asked, counts) }));
   const best = all.reduce((a, c) => (c.badness < a.badness ? c : a));
   const [least, most] = [even(best.samples * LEAST_OF_EVEN), even(best.samples * MOST_OF_EVEN)];
-  const saved = pilots.dealtOut(best.samples, least, most);
+  const { promised, expected: saved } = pilots.dealtOut(best.samples, least, most);
   const plain = predict(pilots, best.samples, best.counts, threads);
   const alone = reach(pilots, asked, ONE_EACH);
   const uniform = { samples: alone.samples, predicted: predict(pilots, alone.samples, ONE_EACH, threads) };
   // Out of reach of any count of samples, the most are taken, everywhere alike.
   const beyond = 'noise' in goal && plain.noise.value > goal.noise * 1.05;
   // Samples are dealt out by the picture as it is: for a mood they are wanted elsewhere.
-  if (saved > WORTH_DEALING || beyond || pilots.mood)
+  // What is expected of it may be nothing, and yet it is proposed: its noise is what it stops at.
+  if (promised > WORTH_DEALING || beyond || pilots.mood)
     return { recipe: withCounts(recipe, best.samples, best.counts), predicted: plain, uniform };
   return { ...dealt(pilots, recipe, goal, best, { least, most, saved }, plain), uniform };
 }
