@@ -145,7 +145,6 @@ function Tried({ cure }: { cure: TriedCure }) {
         ×{cure.efficiency < 10 ? cure.efficiency.toFixed(2) : cure.efficiency.toFixed(0)}
       </span>
       <Tip
-        side="left"
         text={
           <span className="block">
             {cure.steps.map((s) => (
@@ -176,7 +175,7 @@ function Tried({ cure }: { cure: TriedCure }) {
         className={`num w-[62px] shrink-0 text-right text-[11px] whitespace-nowrap ${cure.look >= 0.5 ? 'text-soft' : 'text-dim'}`}
         title="change of look: how far means of the patches move, in percent of display white"
       >
-        {cure.look < 0.05 ? 'same look' : `look ${cure.look.toFixed(1)} %`}
+        {cure.look < 0.05 ? 'same look' : `look ${cure.look.toFixed(cure.look < 10 ? 1 : 0)} %`}
       </span>
     </div>
   );

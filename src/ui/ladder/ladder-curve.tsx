@@ -6,6 +6,7 @@ import type { Knee, LadderPoint } from '@/core/stats';
 import { useSize } from '../parts/use-size';
 import { clock, percent } from '../state/format';
 
+const LABEL = 13;
 const PAD = { left: 56, right: 60, top: 12, bottom: 22 };
 
 /** Noise and time of a ladder by its values, with the knee. */
@@ -25,6 +26,13 @@ export function LadderCurve({ points, label, knee }: { points: LadderPoint[]; la
   const at = (p: LadderPoint) => x(String(p.value))!;
   const line = (y: (p: LadderPoint) => number) => sorted.map((p) => `${at(p)},${y(p)}`).join(' ');
   const [first, last] = [sorted[0], sorted[sorted.length - 1]];
+  /** Heights of both labels of a step, kept apart. */
+  const apart = (p: LadderPoint): [number, number] => {
+    const [n, t] = [noise(p.noise), time(p.seconds)];
+    const near = LABEL - Math.abs(n - t);
+    if (near <= 0) return [n, t];
+    return n < t ? [n - near / 2, t + near / 2] : [n + near / 2, t - near / 2];
+  };
   return (
     <div className="flex h-[168px] shrink-0 flex-col border-t border-line px-3 py-1.5" data-testid="ladder-curve">
       <p className="flex gap-4 text-[12px] text-soft">
@@ -74,7 +82,7 @@ export function LadderCurve({ points, label, knee }: { points: LadderPoint[]; la
             <g key={i === 0 ? 'first' : 'last'}>
               <text
                 x={i === 0 ? 4 : size.width - 4}
-                y={noise(p.noise) + 3}
+                y={apart(p)[0] + 3}
                 textAnchor={i === 0 ? 'start' : 'end'}
                 fill="#d8d8d8"
               >
@@ -82,7 +90,7 @@ export function LadderCurve({ points, label, knee }: { points: LadderPoint[]; la
               </text>
               <text
                 x={i === 0 ? 4 : size.width - 4}
-                y={time(p.seconds) + 3}
+                y={apart(p)[1] + 3}
                 textAnchor={i === 0 ? 'start' : 'end'}
                 fill="#979797"
               >

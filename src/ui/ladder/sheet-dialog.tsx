@@ -69,7 +69,7 @@ function Sheet({ of }: { of: NonNullable<ReturnType<typeof useLadder.getState>['
   const across =
     axes.length === 2
       ? new Set(trials.map((t) => t.ladder?.at[1].value)).size
-      : Math.max(1, Math.min(6, Math.ceil(Math.sqrt(trials.length * 1.4))));
+      : columnsFor(trials.length, stills?.pictures.find((p) => p !== null) ?? null);
   const points = done.flatMap((t, i): LadderPoint[] => {
     const value = t.ladder?.at[0].value;
     const difference = stills?.fromLast[i];
@@ -154,6 +154,18 @@ function Sheet({ of }: { of: NonNullable<ReturnType<typeof useLadder.getState>['
       </Dialog.Portal>
     </Dialog.Root>
   );
+}
+
+const [SHEET_WIDTH, SHEET_HEIGHT, UNDER_PICTURE] = [1180, 510, 56];
+
+/** The least number of columns with which all tiles are in sight, up to six. */
+function columnsFor(tiles: number, picture: { width: number; height: number } | null): number {
+  const tall = picture ? picture.height / picture.width : 9 / 16;
+  for (let columns = 1; columns < 6; columns++) {
+    const height = Math.ceil(tiles / columns) * ((SHEET_WIDTH / columns) * tall + UNDER_PICTURE);
+    if (height <= SHEET_HEIGHT) return columns;
+  }
+  return 6;
 }
 
 function Still({ picture }: { picture: Stills['pictures'][number] }) {
