@@ -28,7 +28,11 @@ const trial = (number: number) => page.getByTestId(`trial-${number}`);
 const pictured = (number: number) => expect(trial(number).locator('img')).toBeVisible({ timeout: 240000 });
 /** The newest trial's number. */
 async function newest(): Promise<number> {
-  const id = await page.getByRole('region', { name: 'Logbook' }).getByRole('listitem').first().getAttribute('data-testid');
+  const id = await page
+    .getByRole('region', { name: 'Logbook' })
+    .getByRole('listitem')
+    .first()
+    .getAttribute('data-testid');
   return Number(id!.split('-')[1]);
 }
 let cured = 0;

@@ -6,8 +6,6 @@ import type { Film } from './film';
 export const COSTED_KINDS = [...RAY_KINDS, 'shadow'] as const;
 /** How strongly a kind's cost is drawn to that of the mean ray where cells do not tell kinds apart. */
 const RIDGE = 0.05;
-/** The same for a whole film, whose many cells tell kinds better apart than a few patches do. */
-const FILM_RIDGE = 0.005;
 
 /** Rays of each costed kind a pixel of a cell. */
 export function raysOfCell(film: Film, t: number): number[] {
@@ -30,14 +28,14 @@ export function msOfCell(film: Film, t: number): number {
  * ridge to the mean ray's cost. Counts are the same on every machine and at every moment; times are not. Films with other
  * splits among the rows tell kinds apart that always come together in one film.
  */
-export function costsOf(rows: readonly number[][], times: readonly number[], ridge = RIDGE): Float64Array {
+export function costsOf(rows: readonly number[][], times: readonly number[]): Float64Array {
   const rays = rows.reduce((s, r) => s + r.reduce((a, v) => a + v, 0), 0);
   const mean = rays > 0 ? times.reduce((a, v) => a + v, 0) / rays : 0;
   const middle = times.reduce((a, v) => a + v, 0) / Math.max(1, times.length);
   // A cell during which the machine did something else must not weigh more for it: weights go by what the mean ray would
   // have taken.
   const weights = rows.map((r) => 1 / (r.reduce((a, v) => a + v, 0) * mean + middle * 0.1) ** 2);
-  return nonNegativeLeastSquares(rows, times, { weights, ridge, prior: COSTED_KINDS.map(() => mean) });
+  return nonNegativeLeastSquares(rows, times, { weights, ridge: RIDGE, prior: COSTED_KINDS.map(() => mean) });
 }
 
 export type TimeShares = Record<(typeof COSTED_KINDS)[number], number>;
@@ -52,7 +50,6 @@ export function timeShares(film: Film): TimeShares | null {
   const costs = costsOf(
     rows,
     cells.map((t) => msOfCell(film, t)),
-    FILM_RIDGE,
   );
   const sums = COSTED_KINDS.map((_, k) =>
     rows.reduce((sum, rays, i) => {

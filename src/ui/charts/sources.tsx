@@ -172,7 +172,7 @@ function Tried({ cure }: { cure: TriedCure }) {
         </Word>
       </Tip>
       <span
-        className={`num w-[62px] shrink-0 text-right text-[11px] whitespace-nowrap ${cure.look >= 0.5 ? 'text-soft' : 'text-dim'}`}
+        className={`num w-[72px] shrink-0 text-right text-[11px] whitespace-nowrap ${cure.look >= 0.5 ? 'text-soft' : 'text-dim'}`}
         title="change of look: how far means of the patches move, in percent of display white"
       >
         {cure.look < 0.05 ? 'same look' : `look ${cure.look.toFixed(cure.look < 10 ? 1 : 0)} %`}
