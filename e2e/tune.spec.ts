@@ -43,6 +43,7 @@ test('a row tells what doubling it does: bounds at first, from patches once they
   const row = page.getByTestId('recipe-rows').getByText('Light samples');
   await row.hover();
   await expect(outlook).toContainText('bounds by the shares');
+  await page.getByTestId('picture').hover();
   await page.getByRole('button', { name: 'measure', exact: true }).click();
   await expect(page.getByRole('button', { name: 'measure', exact: true })).toHaveCount(0, { timeout: 180000 });
   await row.hover();

@@ -205,7 +205,7 @@ export function Picture() {
         </div>
       </div>
       <div
-        className={`absolute inset-y-0 right-0 overflow-hidden ${beside ? 'border-l border-line' : ''}`}
+        className={`pointer-events-none absolute inset-y-0 right-0 overflow-hidden ${beside ? 'border-l border-line' : ''}`}
         style={{ width: paneWidth }}
       >
         <div className="absolute" style={{ ...box, clipPath: clipOfB(compare, bTurn, desk.parting, width, height) }}>
@@ -218,7 +218,7 @@ export function Picture() {
           {beside && region && <RegionFrame region={region} frame={frame} />}
         </div>
       </div>
-      <div className="absolute" style={box}>
+      <div className="pointer-events-none absolute" style={box}>
         {compare === 'wipe' && <WipeLine width={width} height={height} />}
         {desk.view === 'setup' && desk.guide !== 'none' && (
           <Guides guide={desk.guide} aspect={frame.width / frame.height} />
