@@ -1,24 +1,18 @@
 import { readFileSync } from 'node:fs';
 import { expect, type Page, test } from '@playwright/test';
+import { openPage, typeInto } from './steps';
 
 /** A working day: a noisy region and its cure, a ladder, depth to the knee, and the budget of a sequence. */
 test.describe.configure({ mode: 'serial' });
 
 let page: Page;
-const faults: string[] = [];
+let faults: string[];
 test.beforeAll(async ({ browser }) => {
-  page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  page.on('console', (m) => m.type() === 'error' && faults.push(m.text()));
-  page.on('pageerror', (e) => faults.push(e.message));
+  ({ page, faults } = await openPage(browser));
 });
 test.afterAll(() => page.close());
 
-async function type(name: string, value: string) {
-  const field = page.getByRole('textbox', { name, exact: true });
-  await field.fill(value);
-  await field.press('Enter');
-  await field.blur();
-}
+const type = (name: string, value: string) => typeInto(page, name, value);
 const face = (name: string) => page.getByLabel('charts').getByRole('button', { name, exact: true }).click();
 const open = async (shot: string) => {
   await page.goto(`/?shot=${shot}`);

@@ -40,7 +40,7 @@ export function atLimit(recipe: Recipe, axis: DepthAxis, limit: number): Recipe 
 }
 
 /** The limit that a recipe sets on an axis; null for reach, which objects have no limit of. */
-function limitOf({ rayDepth }: Recipe, axis: DepthAxis): number | null {
+export function limitOf({ rayDepth }: Recipe, axis: DepthAxis): number | null {
   if (axis === 'reach') return null;
   return axis === 'all' ? rayDepth.all : Math.min(rayDepth.all, rayDepth[axis]);
 }

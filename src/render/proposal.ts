@@ -22,7 +22,7 @@ const MOST_ROUNDS = 3;
 /** Dealing out is proposed from this gain on: below it the estimate is no more than luck. */
 const WORTH_DEALING = 0.93;
 /** Samples dealt out lie between these multiples of the even ones. */
-const [LEAST_OF_EVEN, MOST_OF_EVEN] = [1 / 4, 8];
+export const [LEAST_OF_EVEN, MOST_OF_EVEN] = [1 / 4, 8];
 /** Relative error of the estimate of what dealing out saves (one standard deviation). */
 const DEALING_ERROR = 0.08;
 

@@ -1,9 +1,9 @@
 import type { Scene, SceneDocument } from '@/core/scene';
-import type { KeyFrame } from '@/core/stats';
+import { type KeyFrame, scaledBy } from '@/core/stats';
 import type { Patient } from './diagnosis/diagnose';
 import { countsOf, type PilotOptions, Pilots } from './pilots';
 import type { RenderPool } from './pool';
-import { type Prediction, predict, predictRecipe } from './proposal';
+import { LEAST_OF_EVEN, MOST_OF_EVEN, type Prediction, predict, predictRecipe } from './proposal';
 import { bare } from './tuning';
 
 /** A measured frame of a sequence, with what the recipe as it stands comes to there. */
@@ -12,8 +12,6 @@ export interface SequenceFrame extends KeyFrame {
 }
 
 const SAMPLES = [4, 8, 16, 32, 64, 128, 256, 512, 1024, 2048, 4096];
-/** Samples dealt out lie between these multiples of the even ones. */
-const [LEAST_OF_EVEN, MOST_OF_EVEN] = [1 / 4, 8];
 
 /** First, middle and last frame of a sequence, each once. */
 export function keyFrames(first: number, last: number): number[] {
@@ -52,7 +50,7 @@ export async function measureSequence(
       return {
         samples,
         noise,
-        seconds: { value: seconds.value * saved, low: seconds.low * saved, high: seconds.high * saved },
+        seconds: scaledBy(seconds, saved),
       };
     });
     out.push({ frame, table, now: predictRecipe(pilots, recipe, counts, threads) });

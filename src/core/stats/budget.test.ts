@@ -1,8 +1,7 @@
 import fc from 'fast-check';
 import { affordable, type KeyFrame, type Sequence, secondsUntil, sequenceSeconds } from './budget';
-import type { Interval } from './resample';
+import { exactly } from './resample';
 
-const exactly = (value: number): Interval => ({ value, low: value, high: value });
 /** A frame whose noise is `noise` at one sample, and which takes `seconds` a sample. */
 const key = (frame: number, noise: number, seconds: number): KeyFrame => ({
   frame,

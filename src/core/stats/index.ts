@@ -31,5 +31,5 @@ export { flipMap } from './flip';
 export { type Knee, kneeOf, type LadderPoint } from './knee';
 export { nonNegativeLeastSquares } from './least-squares';
 export { cellNoise, laidOver, type Noise, noiseFigures, noiseMap, noiseOf, noiseSquares, type Rgb } from './noise';
-export { between, type Interval, mulberry, scaledBy, widened } from './resample';
+export { between, exactly, type Interval, mulberry, scaledBy, widened } from './resample';
 export { type Chosen, chooseCells } from './strata';

@@ -24,6 +24,9 @@ export function between(value: number, twins: readonly number[]): Interval {
   return { value, low: Math.min(value, at(0.025)), high: Math.max(value, at(0.975)) };
 }
 
+/** A value without uncertainty. */
+export const exactly = (value: number): Interval => ({ value, low: value, high: value });
+
 export const scaledBy = (i: Interval, k: number): Interval => ({
   value: i.value * k,
   low: i.low * k,

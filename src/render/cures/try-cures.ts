@@ -11,7 +11,7 @@ import {
 import { type Display, displayOf, displayValue, luminance } from '@/core/image';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import type { Camera, Scene, SceneDocument } from '@/core/scene';
-import { between, type Interval, mulberry, scaledBy, widened } from '@/core/stats';
+import { between, exactly, type Interval, mulberry, scaledBy, widened } from '@/core/stats';
 import type { Patient } from '../diagnosis/diagnose';
 import { survey } from '../diagnosis/survey';
 import { PilotsStopped } from '../pilots';
@@ -269,8 +269,6 @@ export async function tryCures(
     spentSeconds: timed.calibrated / 1000,
   };
 }
-
-const exactly = (value: number): Interval => ({ value, low: value, high: value });
 
 const brightness = (t: Taken, weights: number[]) =>
   mean(

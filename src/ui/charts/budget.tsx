@@ -1,8 +1,8 @@
 'use client';
 
-import { useState } from 'react';
 import { parseRecipe } from '@/core/recipe';
-import { affordable, type Interval, type Sequence, secondsUntil, sequenceSeconds } from '@/core/stats';
+import { affordable, type Interval, type Sequence, scaledBy, secondsUntil, sequenceSeconds } from '@/core/stats';
+import { LEAST_OF_EVEN, MOST_OF_EVEN } from '@/render/proposal';
 import type { SequenceFrame } from '@/render/sequence';
 import { Plain, Tip, Word } from '../parts/controls';
 import { NumberField } from '../parts/number-field';
@@ -28,7 +28,6 @@ function overheads(trials: Trial[]): { fixedSeconds: number; slower: number } | 
   };
 }
 
-const slowed = (i: Interval, k: number): Interval => ({ value: i.value * k, low: i.low * k, high: i.high * k });
 const span = (i: Interval) => `${clock(i.low)}–${clock(i.high)}`;
 const timeOf = (seconds: number) =>
   new Date(Date.now() + seconds * 1000).toLocaleString(undefined, {
@@ -43,7 +42,6 @@ export function BudgetChart() {
   const desk = useDesk();
   const { step, stop } = useCure();
   const { ask, frames } = useSequence();
-  const [due, setDue] = useState(desk.dueAt);
   const { first, last } = document.frames;
   const count = last - first + 1;
   const workers = desk.dueWorkers ?? Math.max(1, data.workers);
@@ -85,8 +83,6 @@ export function BudgetChart() {
           frames={frames}
           sequence={{ first, last, keys: frames, fixedSeconds: known?.fixedSeconds ?? 0, workers }}
           slower={known?.slower ?? 1}
-          due={due}
-          onDue={setDue}
         />
       ) : (
         !step && (
@@ -105,30 +101,19 @@ export function BudgetChart() {
   );
 }
 
-function Answers({
-  frames,
-  sequence,
-  slower,
-  due,
-  onDue,
-}: {
-  frames: SequenceFrame[];
-  sequence: Sequence;
-  slower: number;
-  due: string;
-  onDue: (time: string) => void;
-}) {
+function Answers({ frames, sequence, slower }: { frames: SequenceFrame[]; sequence: Sequence; slower: number }) {
   const recipe = useRecipe((s) => s.recipe)!;
+  const { dueAt, set } = useDesk();
   const longest = Math.max(...frames.map((f) => f.now.seconds.value));
   const worst = frames.reduce((a, f) => (f.now.noise.value > a.now.noise.value ? f : a));
   const total = sequenceSeconds(
     sequence,
-    frames.map((f) => slowed(f.now.seconds, slower)),
+    frames.map((f) => scaledBy(f.now.seconds, slower)),
   );
-  const available = secondsUntil(due, new Date());
+  const available = secondsUntil(dueAt, new Date());
   const clocked = {
     ...sequence,
-    keys: frames.map((k) => ({ ...k, table: k.table.map((r) => ({ ...r, seconds: slowed(r.seconds, slower) })) })),
+    keys: frames.map((k) => ({ ...k, table: k.table.map((r) => ({ ...r, seconds: scaledBy(r.seconds, slower) })) })),
   };
   const found = available === null ? null : affordable(clocked, available);
   const take = () => {
@@ -137,8 +122,8 @@ function Answers({
     const dealt = sampling.adapt === 'cheapest' && sampling.stopNoise > 0;
     const counts = dealt
       ? {
-          cameraMin: Math.max(2, Math.round(found.samples / 4)),
-          cameraMax: Math.min(65536, found.samples * 8),
+          cameraMin: Math.max(2, Math.round(found.samples * LEAST_OF_EVEN)),
+          cameraMax: Math.min(65536, found.samples * MOST_OF_EVEN),
           stopNoise: Number(found.noise.value.toPrecision(3)),
         }
       : { cameraMin: found.samples, cameraMax: found.samples, stopNoise: 0 };
@@ -176,11 +161,8 @@ function Answers({
             aria-label="time of day"
             type="time"
             className="num rounded-sm border border-line bg-pit px-1 py-px"
-            value={due}
-            onChange={(e) => {
-              onDue(e.target.value);
-              if (e.target.value) useDesk.getState().set({ dueAt: e.target.value });
-            }}
+            value={dueAt}
+            onChange={(e) => set({ dueAt: e.target.value })}
           />
         </label>
         <span className="min-w-0 flex-1 truncate" data-testid="affordable">

@@ -5,7 +5,7 @@ import { type PointerEvent, useEffect, useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import { type DepthCurve, ENOUGH_CELL, ENOUGH_RMS, LEDGER_LAYERS, reachOfBand } from '@/core/film';
 import type { Recipe } from '@/core/recipe';
-import { atLimit, type DepthAxis } from '@/render/depth-advice';
+import { atLimit, type DepthAxis, limitOf } from '@/render/depth-advice';
 import { Plain, Tip, Word } from '../parts/controls';
 import { useSize } from '../parts/use-size';
 import { usePatient } from '../setup/use-patient';
@@ -23,9 +23,11 @@ const limitWords = (axis: DepthAxis, limit: number) =>
   `${axis === 'reach' ? `${Number(reachOfBand(limit).toPrecision(3))} m` : limit}${limit >= LAST ? '+' : ''}`;
 
 /** How deep a recipe traces on an axis, as a limit of the ledger. */
-function tracedBy({ rayDepth: d }: Recipe, axis: DepthAxis): number {
-  if (axis === 'reach') return d.reachMetres === null ? Infinity : Math.ceil(Math.log2(d.reachMetres / reachOfBand(0)));
-  return axis === 'all' ? d.all : Math.min(d.all, d[axis]);
+function tracedBy(recipe: Recipe, axis: DepthAxis): number {
+  const { reachMetres } = recipe.rayDepth;
+  return (
+    limitOf(recipe, axis) ?? (reachMetres === null ? Infinity : Math.ceil(Math.log2(reachMetres / reachOfBand(0))))
+  );
 }
 
 /** Chooses what the ledger counts, and keeps one from now on. */

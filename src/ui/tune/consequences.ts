@@ -1,4 +1,4 @@
-import type { Interval } from '@/core/stats';
+import { exactly } from '@/core/stats';
 import type { Prediction } from '@/render/proposal';
 import type { Tuned } from '@/render/tuning';
 import type { Figures } from '../state/figures';
@@ -21,8 +21,6 @@ export interface Outlook {
   twice: Prediction;
   half: Prediction | null;
 }
-
-const exactly = (value: number): Interval => ({ value, low: value, high: value });
 
 /** From shares alone: doubling a count cures at most half of what it governs, and at least nothing; the time of its rays doubles. */
 function byShares(path: string, f: Figures, halvable: boolean): Outlook | null {
