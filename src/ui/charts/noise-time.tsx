@@ -5,6 +5,7 @@ import { type PointerEvent, useState } from 'react';
 import type { Prediction } from '@/render/proposal';
 import { useSize } from '../parts/use-size';
 import { useDesk } from '../state/desk-store';
+import { comparable } from '../state/figures';
 import { clock, percent, two } from '../state/format';
 import { useSession } from '../state/session';
 import { finished, type Trial } from '../state/types';
@@ -61,7 +62,10 @@ export function NoiseTime() {
     desk.budgetSeconds,
   ];
   const noises = [...dots.map((t) => t.noise!.rms), ...hollow.map((h) => h.predicted.noise.value), desk.target];
-  const best = frontier(dots);
+  // Trials of other pixels are there to be chosen, but not beaten: a region takes less time without being better.
+  const measure = dots.find((t) => t.id === trialA?.id) ?? baseline ?? dots[0];
+  const alike = (t: Trial) => measure !== undefined && comparable(t, measure);
+  const best = frontier(dots.filter(alike));
   const [t0, t1] = [Math.min(...times) / 2, Math.max(...times) * 1.6];
   const [n0, n1] = [Math.min(...noises) / 1.6, Math.max(...noises) * 1.6];
   const x = scaleLog([t0, t1], [PAD.left, size.width - PAD.right]);
@@ -179,7 +183,9 @@ export function NoiseTime() {
               cx={x(t.seconds!.calibrated)}
               cy={y(t.noise!.rms)}
               r={slot ? 5 : 4}
-              fill={slot === 'A' ? 'var(--color-a)' : slot === 'B' ? 'var(--color-b)' : '#a8a8a8'}
+              fill={
+                slot === 'A' ? 'var(--color-a)' : slot === 'B' ? 'var(--color-b)' : alike(t) ? '#a8a8a8' : '#5c5c5c'
+              }
               stroke={t.id === baseline?.id ? '#fff' : 'none'}
               className="cursor-pointer"
               onClick={(e) =>
@@ -189,7 +195,7 @@ export function NoiseTime() {
               }
               onKeyDown={(e) => e.key === 'Enter' && desk.set({ a: { kind: 'trial', id: t.id } })}
             >
-              <title>{`${two(t.number)} ${t.title}\n${percent(t.noise!.rms)} in ${clock(t.seconds!.calibrated)}`}</title>
+              <title>{`${two(t.number)} ${t.title}\n${percent(t.noise!.rms)} in ${clock(t.seconds!.calibrated)}${alike(t) ? '' : '\nof other pixels or another scene than A'}`}</title>
             </circle>
           );
         })}

@@ -67,15 +67,15 @@ export function figuresFor(session: Session, recipe: Recipe): { figures: Figures
   return { figures: liveFigures(status), of: 'region' };
 }
 
-/**
- * Efficiency of a trial as a multiple of the baseline's. Null where either lacks a measurement, or where they do not
- * render the same pixels of the same scene: less to render takes less time without being a better recipe.
- */
+/** Whether two trials render the same pixels of the same scene: otherwise neither noise nor time of one says anything of the other. */
+export function comparable(a: Trial, b: Trial): boolean {
+  const of = ({ revision, camera, frame, recipe }: Trial) => JSON.stringify([revision, camera, frame, frameOf(recipe)]);
+  return of(a) === of(b);
+}
+
+/** Efficiency of a trial as a multiple of the baseline's. Null where either lacks a measurement, or where they do not compare. */
 export function relativeEfficiency(t: Trial | null, baseline: Trial | null): number | null {
-  if (!t?.noise || !t.seconds || !baseline?.noise || !baseline.seconds) return null;
-  if (JSON.stringify(frameOf(t.recipe)) !== JSON.stringify(frameOf(baseline.recipe))) return null;
-  const of = ({ revision, camera, frame }: Trial) => JSON.stringify([revision, camera, frame]);
-  if (of(t) !== of(baseline)) return null;
+  if (!t?.noise || !t.seconds || !baseline?.noise || !baseline.seconds || !comparable(t, baseline)) return null;
   const base = efficiency(baseline.noise.rms, baseline.seconds.calibrated);
   return base > 0 ? efficiency(t.noise.rms, t.seconds.calibrated) / base : null;
 }
