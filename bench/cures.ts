@@ -3,10 +3,10 @@ import { exposureScale } from '@/core/image';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import { SHOTS } from '@/core/shots';
 import { efficiency } from '@/core/stats';
-import { Pilots } from '@/render/pilots';
-import { RenderPool } from '@/render/pool';
-import { type Proposal, propose } from '@/render/proposal';
-import { spawnNode } from '@/render/spawn-node';
+import { Pilots } from '@/render/advice/pilots';
+import { type Proposal, propose } from '@/render/advice/proposal';
+import { spawnNode } from '@/render/node/threads';
+import { RenderPool } from '@/render/pool/pool';
 
 const THREADS = 2;
 

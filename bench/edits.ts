@@ -1,6 +1,6 @@
 import { type Scene, sceneSchema } from '@/core/scene';
-import { RenderPool } from '@/render/pool';
-import { spawnNode } from '@/render/spawn-node';
+import { spawnNode } from '@/render/node/threads';
+import { RenderPool } from '@/render/pool/pool';
 import { instancedScene } from './scenes';
 
 const median = (v: number[]) => [...v].sort((a, b) => a - b)[v.length >> 1];

@@ -5,10 +5,10 @@ import { type Balance, makeLayers, relight } from '@/core/film';
 import { frameOf, parseRecipe, type Recipe } from '@/core/recipe';
 import type { Scene } from '@/core/scene';
 import { noiseOf } from '@/core/stats';
-import { writeFilm } from '@/render/film-exr';
-import { nodeInflate } from '@/render/node-files';
-import { RenderPool } from '@/render/pool';
-import { spawnNode } from '@/render/spawn-node';
+import { nodeInflate } from '@/node/zlib';
+import { writeFilm } from '@/render/node/film-exr';
+import { spawnNode } from '@/render/node/threads';
+import { RenderPool } from '@/render/pool/pool';
 
 const median = (v: number[]) => [...v].sort((a, b) => a - b)[v.length >> 1];
 
@@ -143,10 +143,10 @@ export function measureRelight() {
     });
     return median(runs);
   };
-  const relightMs = time(() => relight(film, groups, balance, 'group.'));
+  const relightMs = time(() => relight(film, groups, balance));
   const noiseMs = time(() => {
-    const a = relight(film, groups, balance, 'half_a.')!;
-    const b = relight(film, groups, balance, 'half_b.')!;
+    const a = relight(film, groups, balance, 'a')!;
+    const b = relight(film, groups, balance, 'b')!;
     noiseOf(a, b, width, height, 1);
   });
   return { pixels: size, groups: 8, relightMs, noiseMs };

@@ -1,5 +1,5 @@
 import { writeFileSync } from 'node:fs';
-import { compileKernel } from '@/render/spawn-node';
+import { compileKernel } from '@/render/node/threads';
 import { database } from '@/server/db/connection';
 import { measureCures } from './cures';
 import { measureEdits } from './edits';

@@ -3,8 +3,8 @@ import { exposureScale } from '@/core/image';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import { SHOTS } from '@/core/shots';
 import { efficiency } from '@/core/stats';
-import { RenderPool } from '@/render/pool';
-import { spawnNode } from '@/render/spawn-node';
+import { spawnNode } from '@/render/node/threads';
+import { RenderPool } from '@/render/pool/pool';
 
 const SAMPLES = 32;
 

@@ -3,8 +3,8 @@ import { STUDY } from '@/core/kernel/layout';
 import { parseRecipe } from '@/core/recipe';
 import { plane, type Scene } from '@/core/scene';
 import { efficiency } from '@/core/stats';
-import { RenderPool } from '@/render/pool';
-import { spawnNode } from '@/render/spawn-node';
+import { spawnNode } from '@/render/node/threads';
+import { RenderPool } from '@/render/pool/pool';
 import { numbers, testScene } from '@/render/testing';
 import { lanternRoom } from './scenes';
 

@@ -7,7 +7,7 @@ import { build } from 'esbuild';
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 const entries = {
   cli: 'src/cli/main.ts',
-  thread: 'src/render/thread.ts',
+  thread: 'src/render/node/thread.ts',
   worker: 'src/server/jobs/main.ts',
   migrate: 'src/server/db/main.ts',
 };

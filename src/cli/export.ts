@@ -1,6 +1,7 @@
 import { rename, writeFile } from 'node:fs/promises';
 import { extname } from 'node:path';
-import { type Scene, writeGlb } from '@/core/scene';
+import { writeGlb } from '@/core/gltf';
+import type { Scene } from '@/core/scene';
 import { one, parseArguments, UsageError } from './args';
 import { loadBase, type Warning } from './scenes';
 

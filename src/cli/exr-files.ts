@@ -10,7 +10,7 @@ import {
   readPart,
 } from '@/core/exr';
 import type { FilmLayers } from '@/core/film';
-import { nodeInflate } from '@/render/node-files';
+import { nodeInflate } from '@/node/zlib';
 import { UsageError } from './args';
 
 /** Opens a file for reading at random and hands it to `use`; faults become usage errors that name the file. */

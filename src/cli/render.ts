@@ -16,12 +16,12 @@ import {
 } from '@/core/recipe';
 import { cameraAt, environmentSchema, lightGroups, type Scene } from '@/core/scene';
 import { efficiency } from '@/core/stats';
-import { renderBanded } from '@/render/banded';
-import { captureDate, filmAttributes, writeFilm } from '@/render/film-exr';
-import { sha256 } from '@/render/node-files';
-import { RenderPool } from '@/render/pool';
-import { cameraNamed } from '@/render/scenes';
-import { compileKernel, spawnNode } from '@/render/spawn-node';
+import { sha256 } from '@/node/hash';
+import { renderBanded } from '@/render/node/banded';
+import { captureDate, filmAttributes, writeFilm } from '@/render/node/film-exr';
+import { compileKernel, spawnNode } from '@/render/node/threads';
+import { RenderPool } from '@/render/pool/pool';
+import { cameraNamed } from '@/render/pool/scenes';
 import { type Arguments, one, parseArguments, UsageError, wholeNumber } from './args';
 import { file, loadBase, type Warning } from './scenes';
 

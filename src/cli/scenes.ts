@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { basename, dirname, extname, join } from 'node:path';
-import { applyOverlay, assembleRead, parseOverlay, readGlb, type Scene } from '@/core/scene';
+import { readGlb } from '@/core/gltf';
+import { applyOverlay, assembleRead, parseOverlay, type Scene } from '@/core/scene';
 import { SHOTS } from '@/core/shots';
 import { UsageError } from './args';
 

@@ -3,8 +3,8 @@ import { join } from 'node:path';
 import { type Film, type FilmLayers, makeLayers } from '@/core/film';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import { joinGeometry, type Mesh, type Picture, type Scene, sceneSchema } from '@/core/scene';
-import { RenderPool } from './pool';
-import { spawnInline } from './spawn-inline';
+import { RenderPool } from './pool/pool';
+import { spawnInline } from './pool/spawn-inline';
 
 /** The compiled kernel, as `npm run setup` leaves it. */
 export function testKernel(): WebAssembly.Module {

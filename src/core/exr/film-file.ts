@@ -1,7 +1,17 @@
-import { COVERAGE_RANKS, type FilmLayers, isExact, isMask, type Layer, MASK_LAYERS, type MaskLayer } from '../film';
+import {
+  COVERAGE_RANKS,
+  type FilmLayers,
+  isExact,
+  isMask,
+  type Layer,
+  layerInfo,
+  MASK_LAYERS,
+  type MaskLayer,
+} from '../film';
 import { maskHex, maskId, murmur3 } from './cryptomatte';
 import { halfIsSafe } from './half';
 import type { Attribute, Box, Compression, Part, PixelType } from './types';
+import type { LatePart } from './write';
 
 export type Depth = 'auto' | 'half' | 'float';
 
@@ -52,30 +62,66 @@ function channelsOf(layer: Layer, options: FilmFileOptions): NamedChannels {
   };
 }
 
-function maskChannels(layer: Layer, mask: string, names: string[]): NamedChannels {
-  const ids = [0, ...names.map(maskId)];
-  const channels: NamedChannels['channels'] = [];
-  for (let r = 0; r < COVERAGE_RANKS; r++) {
-    const src = layer.planes[r * 2];
-    const id = new Float32Array(src.length);
-    for (let i = 0; i < src.length; i++) id[i] = ids[src[i]] ?? 0;
-    const suffix = r % 2 === 0 ? ['R', 'G'] : ['B', 'A'];
+/** Channels of a mask as the Cryptomatte specification names them: rank by rank, identifier and share. */
+const maskChannelNames = (mask: string): string[] =>
+  Array.from({ length: COVERAGE_RANKS }, (_, r) => {
     const rank = String(r >> 1).padStart(2, '0');
-    channels.push({ name: `${mask}${rank}.${suffix[0]}`, plane: id, type: 'float' });
-    channels.push({ name: `${mask}${rank}.${suffix[1]}`, plane: layer.planes[r * 2 + 1], type: 'float' });
-  }
+    return (r % 2 === 0 ? ['R', 'G'] : ['B', 'A']).map((c) => `${mask}${rank}.${c}`);
+  }).flat();
+
+function maskAttributes(mask: string, names: readonly string[]): Record<string, Attribute> {
   const key = `cryptomatte/${murmur3(mask).toString(16).padStart(8, '0').slice(0, 7)}`;
   const manifest = Object.fromEntries(names.map((n) => [n, maskHex(n)]));
   return {
-    name: mask,
-    channels,
-    attributes: {
-      [`${key}/name`]: { type: 'string', value: mask },
-      [`${key}/hash`]: { type: 'string', value: 'MurmurHash3_32' },
-      [`${key}/conversion`]: { type: 'string', value: 'uint32_to_float32' },
-      [`${key}/manifest`]: { type: 'string', value: JSON.stringify(manifest) },
-    },
+    [`${key}/name`]: { type: 'string', value: mask },
+    [`${key}/hash`]: { type: 'string', value: 'MurmurHash3_32' },
+    [`${key}/conversion`]: { type: 'string', value: 'uint32_to_float32' },
+    [`${key}/manifest`]: { type: 'string', value: JSON.stringify(manifest) },
   };
+}
+
+function maskChannels(layer: Layer, mask: string, names: string[]): NamedChannels {
+  const ids = [0, ...names.map(maskId)];
+  const planes = layer.planes.map((plane, k) => (k % 2 === 0 ? plane.map((n) => ids[n] ?? 0) : plane));
+  return {
+    name: mask,
+    channels: maskChannelNames(mask).map((name, k) => ({ name, plane: planes[k], type: 'float' })),
+    attributes: maskAttributes(mask, names),
+  };
+}
+
+/** Names in files of a layer's channels. */
+function channelNames(layer: string): string[] {
+  const { channels } = layerInfo(layer);
+  if (layer === 'beauty' || layer === 'alpha') return [...channels];
+  return isMask(layer) ? maskChannelNames(maskName(layer)) : channels.map((c) => `${layer}.${c}`);
+}
+
+/**
+ * The parts of a file that keeps a film whole, as 32-bit floats without compression: `make` gives a layer when its part's turn
+ * comes, so that one part at a time is in memory.
+ */
+export function lateFilmParts(
+  layers: readonly string[],
+  make: (layer: string) => Layer,
+  options: Omit<FilmFileOptions, 'layers' | 'depth' | 'compression' | 'multiPart'>,
+): LatePart[] {
+  const parts = new Map<string, string[]>();
+  for (const layer of layers) parts.set(partOf(layer), [...(parts.get(partOf(layer)) ?? []), layer]);
+  const whole: FilmFileOptions = { ...options, layers: [], depth: 'float', compression: 'none', multiPart: true };
+  return [...parts].map(([name, own]) => ({
+    name,
+    compression: 'none',
+    dataWindow: options.dataWindow,
+    displayWindow: options.displayWindow,
+    channels: own.flatMap(channelNames).map((channel) => ({ name: channel, type: 'float' })),
+    attributes: Object.assign(
+      {},
+      options.attributes,
+      ...own.map((l) => (isMask(l) ? maskAttributes(maskName(l), options.maskNames[l]) : {})),
+    ),
+    planes: () => own.flatMap((l) => channelsOf(make(l), whole).channels.map((c) => c.plane)),
+  }));
 }
 
 /** The parts of an OpenEXR file of chosen layers, for `writeExr`. Throws when a layer is missing. */

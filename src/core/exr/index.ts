@@ -1,5 +1,5 @@
 export { maskBits, maskHex, murmur3 } from './cryptomatte';
-export { type Depth, type FilmFileOptions, filmParts, layersOf, partOf, pixelTypeOf } from './film-file';
+export { type Depth, type FilmFileOptions, filmParts, lateFilmParts, layersOf, partOf, pixelTypeOf } from './film-file';
 export { fromHalf, halfIsSafe, halfPlane, toHalf } from './half';
 export { addUp, arrange } from './predictor';
 export { type ExrFile, type Inflate, type ReadLimits, readHeaders, readPart } from './read';
@@ -15,4 +15,4 @@ export {
   type PartHeader,
   width as boxWidth,
 } from './types';
-export { type Deflate, type PartExtent, writeExr } from './write';
+export { type Deflate, type ExrStream, type LatePart, type PartExtent, streamExr, writeExr } from './write';

@@ -9,6 +9,7 @@ import {
   height,
   MAGIC,
   type Part,
+  type PartHeader,
   PIXEL_BYTES,
   PIXEL_TYPES,
   VERSION,
@@ -87,7 +88,7 @@ function writeAttribute(w: Writer, name: string, a: Attribute): void {
   });
 }
 
-function writeHeader(w: Writer, part: Part, order: number[], multi: boolean): void {
+function writeHeader(w: Writer, part: PartHeader, order: number[], multi: boolean): void {
   w.attribute('channels', 'chlist', () => {
     for (const i of order) {
       const c = part.channels[i];
@@ -145,29 +146,73 @@ export interface PartExtent {
   bytes: number;
 }
 
+/** A part whose planes are made when its turn comes, and let go after it. */
+export interface LatePart extends PartHeader {
+  planes: () => Part['planes'] | Promise<Part['planes']>;
+}
+
+/** Order of a part's channels in the file, by name. Throws on a duplicate name. */
+function orderOf(part: PartHeader): number[] {
+  if (new Set(part.channels.map((c) => c.name)).size !== part.channels.length)
+    throw new Error(`OpenEXR: part ${part.name} repeats a channel name`);
+  return part.channels
+    .map((_, i) => i)
+    .sort((a, b) => (part.channels[a].name < part.channels[b].name ? -1 : 1));
+}
+
+/** The planes of a part. Throws on one of the wrong size. */
+async function planesOf(part: LatePart): Promise<Part> {
+  const planes = await part.planes();
+  const size = width(part.dataWindow) * height(part.dataWindow);
+  if (planes.length !== part.channels.length)
+    throw new Error(`OpenEXR: part ${part.name} has ${planes.length} planes for ${part.channels.length} channels`);
+  planes.forEach((p, i) => {
+    if (p.length !== size)
+      throw new Error(`OpenEXR: channel ${part.channels[i].name} has ${p.length} values, expected ${size}`);
+  });
+  return { ...part, planes };
+}
+
+/** Packed chunks of a part, from the top. */
+async function packPart(part: Part, order: number[], deflate: Deflate): Promise<Uint8Array[]> {
+  const { lines } = COMPRESSIONS[part.compression];
+  const rows = height(part.dataWindow);
+  const work: Promise<Uint8Array>[] = [];
+  for (let y = 0; y < rows; y += lines) {
+    const raw = packLines(part, order, y, Math.min(rows, y + lines));
+    work.push(
+      part.compression === 'none'
+        ? Promise.resolve(raw)
+        : deflate(arrange(raw)).then((packed) => (packed.length < raw.length ? packed : raw)),
+    );
+  }
+  return Promise.all(work);
+}
+
+/** Sizes of a part's chunks where they do not depend on its pixels; null where they do. */
+function knownSizes(part: PartHeader): number[] | null {
+  if (part.compression !== 'none') return null;
+  const line = part.channels.reduce((n, c) => n + PIXEL_BYTES[c.type] * width(part.dataWindow), 0);
+  return new Array<number>(height(part.dataWindow)).fill(line);
+}
+
+/** An OpenEXR file as it is written: how large it is, where its parts lie, and its bytes in order. */
+export interface ExrStream {
+  size: number;
+  extents: PartExtent[];
+  /** To be read once. */
+  bytes: AsyncGenerator<Uint8Array>;
+}
+
 /**
- * An OpenEXR file of scan-line parts: single-part when there is one, multi-part otherwise. Chunks lie
- * part after part, so that `extents` lets a reader fetch one part alone. Channels are sorted as the
- * format asks. Throws on a plane of the wrong size or a duplicate name.
+ * An OpenEXR file of scan-line parts, part by part: single-part when there is one, multi-part otherwise. Parts without
+ * compression are made when their turn comes; of the others the packed chunks are kept, since a file begins with where they lie.
+ * Channels are sorted as the format asks. Throws on a plane of the wrong size or a duplicate name.
  */
-export async function writeExr(parts: Part[], deflate: Deflate): Promise<{ bytes: Uint8Array; extents: PartExtent[] }> {
+export async function streamExr(parts: readonly LatePart[], deflate: Deflate): Promise<ExrStream> {
   if (parts.length === 0) throw new Error('OpenEXR: a file needs at least one part');
   const multi = parts.length > 1;
-  const orders = parts.map((part) => {
-    const size = width(part.dataWindow) * height(part.dataWindow);
-    if (part.planes.length !== part.channels.length)
-      throw new Error(
-        `OpenEXR: part ${part.name} has ${part.planes.length} planes for ${part.channels.length} channels`,
-      );
-    part.planes.forEach((p, i) => {
-      if (p.length !== size)
-        throw new Error(`OpenEXR: channel ${part.channels[i].name} has ${p.length} values, expected ${size}`);
-    });
-    if (new Set(part.channels.map((c) => c.name)).size !== part.channels.length)
-      throw new Error(`OpenEXR: part ${part.name} repeats a channel name`);
-    const order = part.channels.map((_, i) => i);
-    return order.sort((a, b) => (part.channels[a].name < part.channels[b].name ? -1 : 1));
-  });
+  const orders = parts.map(orderOf);
   if (new Set(parts.map((p) => p.name)).size !== parts.length) throw new Error('OpenEXR: part names repeat');
   const long = parts.some((p) =>
     [p.name, ...p.channels.map((c) => c.name), ...Object.keys(p.attributes)].some((n) => n.length > 31),
@@ -179,47 +224,66 @@ export async function writeExr(parts: Part[], deflate: Deflate): Promise<{ bytes
     writeHeader(w, part, orders[i], multi);
   });
   if (multi) w.u8(0);
-  const chunks: { part: number; y: number; data: Uint8Array }[] = [];
-  for (let p = 0; p < parts.length; p++) {
-    const part = parts[p];
-    const { lines } = COMPRESSIONS[part.compression];
-    const rows = height(part.dataWindow);
-    const work: Promise<Uint8Array>[] = [];
-    for (let y = 0; y < rows; y += lines) {
-      const raw = packLines(part, orders[p], y, Math.min(rows, y + lines));
-      work.push(
-        part.compression === 'none'
-          ? Promise.resolve(raw)
-          : deflate(arrange(raw)).then((packed) => (packed.length < raw.length ? packed : raw)),
-      );
-    }
-    const done = await Promise.all(work);
-    done.forEach((data, k) => {
-      chunks.push({ part: p, y: part.dataWindow.yMin + k * lines, data });
-    });
+  const packed: (Uint8Array[] | null)[] = [];
+  const sizes: number[][] = [];
+  for (const [p, part] of parts.entries()) {
+    const known = knownSizes(part);
+    const chunks = known ? null : await packPart(await planesOf(part), orders[p], deflate);
+    packed.push(chunks);
+    sizes.push(known ?? chunks!.map((c) => c.length));
   }
   const head = multi ? 12 : 8;
-  const tables = w.length;
-  let at = tables + chunks.length * 8;
-  const total = chunks.reduce((n, c) => n + head + c.data.length, at);
-  const bytes = new Uint8Array(total);
-  bytes.set(w.done());
-  const view = new DataView(bytes.buffer);
-  const extents: PartExtent[] = parts.map(() => ({ offset: 0, bytes: 0 }));
-  chunks.forEach((chunk, i) => {
-    view.setBigUint64(tables + i * 8, BigInt(at), true);
-    const extent = extents[chunk.part];
-    if (extent.bytes === 0) extent.offset = at;
-    let o = at;
-    if (multi) {
-      view.setInt32(o, chunk.part, true);
-      o += 4;
+  const count = sizes.reduce((n, s) => n + s.length, 0);
+  const start = new Uint8Array(w.length + count * 8);
+  start.set(w.done());
+  const table = new DataView(start.buffer, w.length);
+  const extents: PartExtent[] = [];
+  let at = start.length;
+  let entry = 0;
+  for (const own of sizes) {
+    const offset = at;
+    for (const size of own) {
+      table.setBigUint64(entry++ * 8, BigInt(at), true);
+      at += head + size;
     }
-    view.setInt32(o, chunk.y, true);
-    view.setInt32(o + 4, chunk.data.length, true);
-    bytes.set(chunk.data, o + 8);
-    at += head + chunk.data.length;
-    extent.bytes += head + chunk.data.length;
-  });
-  return { bytes, extents };
+    extents.push({ offset, bytes: at - offset });
+  }
+  async function* bytes(): AsyncGenerator<Uint8Array> {
+    yield start;
+    for (const [p, part] of parts.entries()) {
+      const chunks = packed[p] ?? (await packPart(await planesOf(part), orders[p], deflate));
+      packed[p] = null;
+      const out = new Uint8Array(extents[p].bytes);
+      const view = new DataView(out.buffer);
+      const { lines } = COMPRESSIONS[part.compression];
+      let o = 0;
+      chunks.forEach((data, k) => {
+        if (multi) view.setInt32(o, p, true);
+        view.setInt32(o + head - 8, part.dataWindow.yMin + k * lines, true);
+        view.setInt32(o + head - 4, data.length, true);
+        out.set(data, o + head);
+        o += head + data.length;
+      });
+      yield out;
+    }
+  }
+  return { size: at, extents, bytes: bytes() };
+}
+
+/** The same as one array of bytes, of planes that are there. */
+export async function writeExr(
+  parts: readonly Part[],
+  deflate: Deflate,
+): Promise<{ bytes: Uint8Array; extents: PartExtent[] }> {
+  const stream = await streamExr(
+    parts.map((part) => ({ ...part, planes: () => part.planes })),
+    deflate,
+  );
+  const bytes = new Uint8Array(stream.size);
+  let at = 0;
+  for await (const piece of stream.bytes) {
+    bytes.set(piece, at);
+    at += piece.length;
+  }
+  return { bytes, extents: stream.extents };
 }

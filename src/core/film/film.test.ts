@@ -163,7 +163,7 @@ describe('relighting', () => {
         (v, b) => {
           const film = layers({ 'group.lamp': v[0], 'group.glow': v[1], 'group.sky': v[2] });
           const chosen = { lamp: b[0], glow: b[1], sky: b[2] };
-          const out = relight(film, groups, chosen, 'group.')!;
+          const out = relight(film, groups, chosen)!;
           const k = balanceFactors(groups, chosen);
           for (let c = 0; c < 3; c++) {
             for (let i = 0; i < SIZE; i++) {
@@ -192,7 +192,7 @@ describe('relighting', () => {
   });
 
   test('a missing part is told, not taken as black', () => {
-    expect(relight(layers({ 'group.lamp': [1] }), groups, {}, 'group.')).toBeNull();
+    expect(relight(layers({ 'group.lamp': [1] }), groups, {})).toBeNull();
   });
 });
 

@@ -2,27 +2,32 @@ export { cellError, cellErrorRelit, raysPerSample } from './cell-error';
 export { cellMean, cellMeanOfGroup } from './cell-mean';
 export { cropLayers } from './crop';
 export {
-  FEATURES,
-  type Feature,
-  featureOfLayer,
+  COVERAGE_RANKS,
+  FAMILIES,
+  type FamilyName,
+  type Half,
   isData,
   isExact,
   isMask,
+  LAYER,
+  type LayerInfo,
+  LEDGER_LAYERS,
+  layerInfo,
+  layersKept,
   MASK_LAYERS,
   type MaskLayer,
   MEASURED_LAYERS,
-} from './features';
+} from './catalogue';
 export { type FilmFigures, halvesOf, measureFilm } from './figures';
 export { Film, type RayCounts } from './film';
 export { type FittedRecipe, fitRecipe } from './fit';
-export { COVERAGE_RANKS, type FilmLayers, type Layer, layerNames, makeLayer, makeLayers } from './layers';
+export { type FilmLayers, type Layer, layerNames, makeLayer, makeLayers } from './layers';
 export {
   type DepthCurve,
   type DepthStep,
   depthCurve,
   ENOUGH_CELL,
   ENOUGH_RMS,
-  LEDGER_LAYERS,
   pictureAtLimit,
   reachOfBand,
 } from './ledger';

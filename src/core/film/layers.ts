@@ -1,6 +1,6 @@
-import { COVERAGE_SLOTS, LEDGER_PLANES, PATH_CLASSES, RAY_COUNTERS, TABLE } from '../kernel';
+import { COVERAGE_SLOTS, PATH_CLASSES, RAY_COUNTERS, TABLE } from '../kernel';
 import { FEATURE_NAMES } from '../recipe';
-import { FEATURES, isData, isMask, type MaskLayer } from './features';
+import { COVERAGE_RANKS, FEATURES, isMask, LAYER, LEDGER_LAYERS, type MaskLayer } from './catalogue';
 import type { Film } from './film';
 import type { FilmSpec } from './spec';
 
@@ -19,7 +19,6 @@ export interface FilmLayers {
   layers: Map<string, Layer>;
 }
 
-export const COVERAGE_RANKS = 6;
 const RGB = ['R', 'G', 'B'];
 
 function makersOf(film: Film): Map<string, () => Layer> {
@@ -33,12 +32,13 @@ function makersOf(film: Film): Map<string, () => Layer> {
       kind: 'color',
     }));
   out.set('beauty', () => ({ name: 'beauty', channels: RGB, planes: film.beauty(), kind: 'color' }));
-  color('half_a', 0, 'half');
-  color('half_b', 3, 'half');
+  color(LAYER.half('a'), 0, 'half');
+  color(LAYER.half('b'), 3, 'half');
   if (planes.groups >= 0) {
     groups.forEach((group, g) => {
-      out.set(`group.${group}`, () => ({
-        name: `group.${group}`,
+      const name = LAYER.group(group);
+      out.set(name, () => ({
+        name,
         channels: RGB,
         kind: 'color',
         planes: [0, 1, 2].map((c) => {
@@ -50,29 +50,31 @@ function makersOf(film: Film): Map<string, () => Layer> {
       }));
     });
     groups.forEach((group, g) => {
-      color(`half_a.${group}`, planes.groups + g * 3, 'half');
-      color(`half_b.${group}`, planes.groups + (groups.length + g) * 3, 'half');
+      color(LAYER.half('a', group), planes.groups + g * 3, 'half');
+      color(LAYER.half('b', group), planes.groups + (groups.length + g) * 3, 'half');
     });
   }
   if (planes.classes >= 0) {
     PATH_CLASSES.forEach((c, i) => {
-      color(`class.${c}`, planes.classes + i * 3, 'mean');
+      color(LAYER.class(c), planes.classes + i * 3, 'mean');
     });
   }
   for (const [pair, plane] of Object.entries(planes.pairs)) {
     const [g, c] = [Math.floor(Number(pair) / PATH_CLASSES.length), Number(pair) % PATH_CLASSES.length];
-    color(`pair.${groups[g]}.${PATH_CLASSES[c]}`, plane, 'mean');
+    color(LAYER.pair(groups[g], PATH_CLASSES[c]), plane, 'mean');
   }
   if (planes.ledger >= 0) {
-    for (let b = 0; b < LEDGER_PLANES; b++)
-      color(`bounce.${String(b).padStart(2, '0')}`, planes.ledger + b * 3, 'mean');
+    LEDGER_LAYERS.forEach((name, b) => {
+      color(name, planes.ledger + b * 3, 'mean');
+    });
   }
   if (planes.lost >= 0) color('lost', planes.lost, 'mean');
   for (const name of FEATURE_NAMES) {
     const at = planes.features[name];
     if (at === undefined) continue;
-    const { layer, channels, how } = FEATURES[name];
-    const kind = isData(layer) ? 'data' : 'color';
+    const { layer, how, data } = FEATURES[name];
+    const channels = [...FEATURES[name].channels];
+    const kind = data ? 'data' : 'color';
     if (isMask(name)) out.set(layer, () => coverageLayer(film, at, name));
     else if (name === 'shadow') out.set(layer, () => ({ name: layer, channels, planes: shadowPlanes(film, at), kind }));
     else {

@@ -1,11 +1,9 @@
 import { type Display, luminance } from '../image';
 import { LEDGER_PLANES, REACH_EXPONENT } from '../kernel';
 import type { Rgb } from '../stats';
+import { LEDGER_LAYERS } from './catalogue';
 import type { FilmLayers } from './layers';
 import { distance, smoothed } from './smoothed';
-
-/** Layers of the bounce ledger, in order. */
-export const LEDGER_LAYERS = Array.from({ length: LEDGER_PLANES }, (_, b) => `bounce.${String(b).padStart(2, '0')}`);
 
 /** Display thresholds below which what is missing cannot be seen: of the whole picture, and of its worst 16×16 cell, percent. */
 export const ENOUGH_RMS = 0.2;

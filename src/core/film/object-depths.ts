@@ -1,6 +1,7 @@
 import type { Display } from '../image';
 import type { FilmLayers } from './layers';
-import { ENOUGH_CELL, ENOUGH_RMS, LEDGER_LAYERS, pictureAtLimit } from './ledger';
+import { LEDGER_LAYERS } from './catalogue';
+import { ENOUGH_CELL, ENOUGH_RMS, pictureAtLimit } from './ledger';
 import { SMOOTH, smoothed } from './smoothed';
 
 /** How deep rays that the camera sees an object by must go. */

@@ -1,4 +1,5 @@
 import type { Rgb } from '../stats';
+import { type Half, LAYER } from './catalogue';
 import type { FilmLayers } from './layers';
 
 /** What a mood does to one light group. */
@@ -41,14 +42,14 @@ function addTwo(
   for (let i = from; i < to; i++) out[i] += a[i] * ka + b[i] * kb;
 }
 
-/** Σ factor·part, plane by plane. `prefix` chooses the parts: `group.`, `half_a.` or `half_b.`. Null when one is missing. */
-export function relight(film: FilmLayers, groups: readonly string[], balance: Balance, prefix: string): Rgb | null {
+/** Σ factor·part, plane by plane: of the groups, or of one half of each. Null when one is missing. */
+export function relight(film: FilmLayers, groups: readonly string[], balance: Balance, half?: Half): Rgb | null {
   const factors = balanceFactors(groups, balance);
   const size = film.width * film.height;
   const out = [new Float32Array(size), new Float32Array(size), new Float32Array(size)] as const;
   const parts: Float32Array[][] = [];
   for (const group of groups) {
-    const layer = film.layers.get(prefix + group);
+    const layer = film.layers.get(half === undefined ? LAYER.group(group) : LAYER.half(half, group));
     if (!layer) return null;
     parts.push(layer.planes);
   }

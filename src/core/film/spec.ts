@@ -9,7 +9,7 @@ import {
 } from '../kernel';
 import { type FeatureName, frameOf, type Recipe } from '../recipe';
 import { coverageNames, lightGroups, type SceneDocument } from '../scene';
-import { FEATURES, isMask } from './features';
+import { FEATURES, isMask } from './catalogue';
 
 /** What a film holds and how its tiles are laid out; plain data, the same in every process. */
 export interface FilmSpec {

@@ -1,4 +1,5 @@
 import { luminance } from '../image';
+import { layerInfo } from './catalogue';
 import type { FilmLayers, Layer } from './layers';
 
 export type Parting = 'group' | 'class' | 'bounce';
@@ -19,7 +20,7 @@ export const TALLY_LIMITS = { float: 1e-5, half: 4e-3 } as const;
 
 /** The layers that make up a parting, in the film's order. */
 export function partsOf(film: FilmLayers, parting: Parting): Layer[] {
-  return [...film.layers.values()].filter((l) => l.name.startsWith(`${parting}.`));
+  return [...film.layers.values()].filter((l) => layerInfo(l.name).family === parting);
 }
 
 /** Checks that the parts of one kind sum to the beauty. Null when the film lacks parts or beauty. */

@@ -1,4 +1,4 @@
-import { filmHash } from '@/render/node-files';
+import { filmHash } from '@/render/node/film-digest';
 import {
   type measureTest as Measure,
   measureTest,

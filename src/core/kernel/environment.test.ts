@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { testScene } from '@/render/testing';
 import { sceneSchema } from '../scene';
-import { environmentDistribution, environmentPicture } from './environment';
+import { environmentDistribution, environmentPicture } from '../sky';
 
 const even = (width: number, height: number, value: number) => ({
   width,

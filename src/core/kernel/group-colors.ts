@@ -1,6 +1,6 @@
 import { luminance } from '../image';
 import { lightGroups, type Scene } from '../scene';
-import { environmentPicture } from './environment';
+import { environmentPicture } from '../sky';
 import { planLights } from './light-plan';
 
 type Vec = [number, number, number];

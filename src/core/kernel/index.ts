@@ -9,7 +9,6 @@ export {
   sizeFault,
   updateScene,
 } from './bindings';
-export { brightestDirection, environmentPicture } from './environment';
 export { groupColors } from './group-colors';
 export {
   COVERAGE_SLOTS,

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { filmHash } from '@/render/node-files';
+import { filmHash } from '@/render/node/film-digest';
 import { meanOf, numbers, renderTest, testKernel, testRecipe, testScene } from '@/render/testing';
 import { box, type Mesh, plane, type Scene, sphere, transformed } from '../scene';
 import { Kernel, prepareScene } from '.';

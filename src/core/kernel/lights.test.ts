@@ -1,8 +1,8 @@
 import { meanOf, measureTest, numbers, renderTest, type TestScene, testRecipe, testScene } from '@/render/testing';
 import { box, plane, type Scene, sphere, transformed } from '../scene';
+import { skyPicture } from '../sky';
 import { buildLightTree } from './light-tree';
 import { resolveLight, resolveSun } from './resolve-lights';
-import { skyPicture } from './sky';
 
 /** Lights against closed forms, on a white matt floor at the origin, seen in its middle. */
 const floor = plane(0.1, 0.1);

@@ -1,11 +1,11 @@
-import { filmHash } from '@/render/node-files';
-import { RenderPool } from '@/render/pool';
-import { spawnInline } from '@/render/spawn-inline';
+import { filmHash } from '@/render/node/film-digest';
+import { RenderPool } from '@/render/pool/pool';
+import { spawnInline } from '@/render/pool/spawn-inline';
 import { type TestScene, testKernel, testRecipe, testScene } from '@/render/testing';
 import { makeLayers } from '../film';
 import type { Recipe } from '../recipe';
 import { box, plane, type Scene, sceneSchema, sphere, transformed } from '../scene';
-import { sceneAt } from '../scene/animate';
+import { sceneAt } from '../scene/shape/animate';
 
 /** What moves while the shutter is open, against pictures of the moments between. */
 const SIZE = 32;

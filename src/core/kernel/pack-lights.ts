@@ -1,5 +1,5 @@
 import { type LightControls, resolveRules, type Scene } from '../scene';
-import type { environmentDistribution } from './environment';
+import type { environmentDistribution } from '../sky';
 import {
   fieldOffset,
   LIGHT_BYTES,

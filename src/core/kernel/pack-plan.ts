@@ -1,5 +1,5 @@
 import { lightGroups, type Material, type Pose, type Scene } from '../scene';
-import { environmentSize } from './environment';
+import { environmentSize } from '../sky';
 import { type Instancing, instancingOf } from './instancing';
 import {
   ALBEDO_TABLE_SIZE,

@@ -1,6 +1,6 @@
 import { lightGroups, type Scene } from '../scene';
+import { type EnvironmentPicture, environmentDistribution, environmentPicture } from '../sky';
 import { albedoTable, glassSlab } from './albedo-table';
-import { type EnvironmentPicture, environmentDistribution, environmentPicture } from './environment';
 import { ALBEDO_TABLE_SIZE, fieldOffset, GLASS_SLAB_BYTES, HEADER_FIELDS, SCENE_BASE } from './layout';
 import { packFog } from './pack-fog';
 import { packLights } from './pack-lights';

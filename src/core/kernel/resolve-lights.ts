@@ -1,8 +1,8 @@
 import * as fmath from '../fmath';
 import { kelvinToRgb, luminance } from '../image';
 import { type Light, type LightControls, meshAt, type Scene, secondaryMaterials, sunDirection } from '../scene';
+import { sunRadiance } from '../sky';
 import { IDENTITY, point } from './instancing';
-import { sunRadiance } from './sky';
 
 type Vec = [number, number, number];
 

@@ -1,4 +1,3 @@
-export { changeText, settingLabel } from './labels';
 export { isPreset, PRESETS, type PresetName } from './presets';
 export {
   canonicalJson,
@@ -13,3 +12,14 @@ export {
   settingAt,
   withSetting,
 } from './schema';
+export {
+  type CountKind,
+  changeText,
+  LADDER_SETTINGS,
+  type RayKind,
+  SETTINGS,
+  type Setting,
+  type SettingSection,
+  settingLabel,
+  settingRows,
+} from './settings';

@@ -347,7 +347,7 @@ export function canonicalJson(value: unknown): string {
 }
 
 /** Pixels of the whole frame at the recipe's scale, and of its region within that frame. */
-export function frameOf(recipe: Recipe): {
+export function frameOf(recipe: Pick<Recipe, 'size' | 'region'>): {
   width: number;
   height: number;
   region: { x: number; y: number; width: number; height: number };

@@ -1,30 +1,36 @@
-export { cameraAt, cameraSteps, isAnimated, sceneAt } from './animate';
-export { Assembler, assembleRead, neededHashes } from './assemble';
-export { type Bounds, sceneBounds } from './bounds';
-export { mergeScenes, sceneChanges } from './changes';
-export { type Clay, clayScene } from './clay';
-export { type Content, type Plate, stillAt } from './content';
-export { displacedScene, isDisplaced } from './displace';
-export { type Camera, cameraSchema, coverageNames, lightGroups, type SceneDocument, sceneSchema } from './document';
-export { copied, freeMesh, freeName, type ItemKind, type ItemRef, namesOf, renamed, without } from './edit';
-export { FieldError, type FieldOwner, fieldAt, type Shared, sharedField, withField } from './fields';
-export { type Finding, findingsOf, fixFinding } from './findings';
-export { type Form, formMesh, formSchema } from './form';
-export { box, extrude, lathe, merge, plane, sphere, sweep, transformed } from './generate';
-export { type GlbNotes, type GlbScene, readGlb } from './gltf';
-export { GltfError } from './gltf-error';
-export { packGltf } from './gltf-pack';
-export { writeGlb } from './gltf-write';
+export { type Content, type Plate, stillAt } from './document/content';
+export {
+  type Camera,
+  cameraSchema,
+  coverageNames,
+  lightGroups,
+  type SceneDocument,
+  sceneSchema,
+} from './document/document';
+export { type Form, formSchema } from './document/form';
 export {
   type Environment,
   environmentSchema,
   type Light,
   type LightControls,
+  lightSchema,
   type Portal,
   sunDirection,
-} from './light';
-export { litDocument } from './lit';
-export { type Look, PLAIN_LOOK } from './look';
+} from './document/light';
+export { type Look, PLAIN_LOOK } from './document/look';
+export {
+  IOR_PRESETS,
+  type Material,
+  materialSchema,
+  TEXTURE_INPUTS,
+  type Texture,
+  type TextureInput,
+} from './document/material';
+export { type ResolvedRules, type RuleRay, resolveRules, secondaryMaterials } from './document/rules';
+export { IDENTITY_TRANSFORM, multiply, type Placement, placementOf, transformOf } from './document/transform';
+export { mergeScenes, sceneChanges } from './edit/changes';
+export { FieldError, type FieldOwner, fieldAt, type Shared, sharedField, withField } from './edit/fields';
+export { copied, freeMesh, freeName, type ItemKind, type ItemRef, namesOf, renamed, without } from './edit/items';
 export {
   addSurface,
   emptyShot,
@@ -37,27 +43,17 @@ export {
   SOLID_KINDS,
   type SolidKind,
   STARTER_SURFACES,
-} from './make';
-export {
-  IOR_PRESETS,
-  type Material,
-  materialSchema,
-  TEXTURE_INPUTS,
-  type Texture,
-  type TextureInput,
-} from './material';
-export { joinGeometry, type Mesh, meshAt, type Picture, pictureAt, smoothNormals } from './mesh';
-export { applyOverlay, OverlayError, parseOverlay } from './overlay';
-export {
-  aimedAt,
-  IDENTITY_TRANSFORM,
-  mirrored,
-  moved,
-  multiply,
-  type Placement,
-  placementOf,
-  transformOf,
-} from './placement';
-export type { Pose } from './pose';
-export { type ResolvedRules, type RuleRay, resolveRules, secondaryMaterials } from './rules';
-export type { Scene } from './scene';
+} from './edit/make';
+export { applyOverlay, OverlayError, parseOverlay } from './edit/overlay';
+export { aimedAt, mirrored, moved } from './edit/placement';
+export { cameraAt, cameraSteps, isAnimated, sceneAt, slerp } from './shape/animate';
+export { Assembler, assembleRead, neededHashes } from './shape/assemble';
+export { type Bounds, objectBounds, sceneBounds } from './shape/bounds';
+export { type Clay, clayScene } from './shape/clay';
+export { displacedScene, isDisplaced } from './shape/displace';
+export { formMesh } from './shape/form';
+export { box, extrude, lathe, merge, plane, sphere, sweep, transformed } from './shape/generate';
+export { litDocument } from './shape/lit';
+export { joinGeometry, type Mesh, meshAt, type Picture, pictureAt, smoothNormals } from './shape/mesh';
+export type { Pose } from './shape/pose';
+export type { Scene } from './shape/scene';

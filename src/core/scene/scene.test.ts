@@ -1,8 +1,9 @@
+import { GltfError, readGlb } from '../gltf';
+import { buoyGlb, patchJson } from '../gltf/testing';
 import { SHOTS } from '../shots';
 import {
   box,
   extrude,
-  GltfError,
   joinGeometry,
   lathe,
   lightGroups,
@@ -10,12 +11,10 @@ import {
   merge,
   meshAt,
   plane,
-  readGlb,
   sphere,
   sweep,
   transformed,
 } from '.';
-import { buoyGlb, patchJson } from './testing';
 
 /** Signed volume: positive when triangles face outwards. */
 function volume(m: Mesh): number {

@@ -1,7 +1,8 @@
 import { validateBytes } from 'gltf-validator';
+import { fixFinding } from '@/core/gltf';
 import { decodeSrgb } from '@/core/image';
-import { type Content, fixFinding, makeSky, type Scene, sceneBounds } from '@/core/scene';
-import { inflateInPage } from '../inflate-page';
+import { type Content, makeSky, type Scene, sceneBounds } from '@/core/scene';
+import { inflateInPage } from './inflate';
 import type { FromImport, ToImport } from './protocol';
 import { environmentValues, readPicture } from './read-picture';
 import { type ReadScene, readSceneFiles } from './read-scene';

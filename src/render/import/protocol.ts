@@ -1,4 +1,5 @@
-import type { Content, Finding, SceneDocument } from '@/core/scene';
+import type { Finding } from '@/core/gltf';
+import type { Content, SceneDocument } from '@/core/scene';
 
 /** What the page asks of the import worker, and what comes back. */
 export type ToImport =

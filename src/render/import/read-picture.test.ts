@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { decodeSrgb, encodePng } from '@/core/image';
 import { type Plate, stillAt } from '@/core/scene';
-import { nodeInflate } from '../node-files';
+import { nodeInflate } from '@/node/zlib';
 import { numbers } from '../testing';
 import { environmentValues, readPicture } from './read-picture';
 

@@ -1,16 +1,7 @@
 import { validateBytes } from 'gltf-validator';
-import {
-  type Finding,
-  findingsOf,
-  fixFinding,
-  GltfError,
-  joinGeometry,
-  meshAt,
-  type Scene,
-  sceneSchema,
-  sphere,
-} from '@/core/scene';
-import { buoyGlb, patchJson } from '@/core/scene/testing';
+import { type Finding, findingsOf, fixFinding, GltfError } from '@/core/gltf';
+import { buoyGlb, patchJson } from '@/core/gltf/testing';
+import { joinGeometry, meshAt, type Scene, sceneSchema, sphere } from '@/core/scene';
 import { numbers } from '../testing';
 import { type GivenFile, readSceneFiles } from './read-scene';
 

@@ -1,5 +1,6 @@
+import { type Finding, findingsOf, GltfError, packGltf, readGlb } from '@/core/gltf';
 import { sizeFault } from '@/core/kernel';
-import { type Finding, findingsOf, GltfError, packGltf, readGlb, type Scene, type SceneDocument } from '@/core/scene';
+import type { Scene, SceneDocument } from '@/core/scene';
 
 /** A file as it was chosen or dropped: its path below the folder that all share. */
 export interface GivenFile {

@@ -1,4 +1,5 @@
 import postgres from 'postgres';
+import type { Event } from '@/contract/events';
 
 export type Sql = postgres.Sql;
 
@@ -24,14 +25,9 @@ export function isAway(error: unknown): boolean {
   return /^(CONNECT|CONNECTION_|ECONN|ETIMEDOUT|EPIPE|57P0|08)/.test(code);
 }
 
-/** Tells every listener that something changed. The payload stays far below PostgreSQL's 8,000 bytes. */
-export type Event =
-  | { type: 'trial'; id: string; shot: string; state: string }
-  | { type: 'progress'; id: string; shot: string; fraction: number; leftMs: number | null; preview: number }
-  | { type: 'draft'; shot: string; version: number; by: string };
-
 export const CHANNEL = 'lantern';
 
+/** Tells every listener that something changed. */
 export async function announce(sql: Sql, event: Event): Promise<void> {
   await sql.notify(CHANNEL, JSON.stringify(event));
 }

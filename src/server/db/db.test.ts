@@ -1,7 +1,9 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { logbookPageSchema } from '@/contract/trial';
 import { canonicalJson } from '@/core/recipe';
 import { seedShot, smallRecipe, smallScene, testDatabase } from '../testing';
+import { missingBlobs } from './blobs';
 import { isAway, type Sql } from './connection';
 import { isId, newId } from './ids';
 import { listMoods, putMood, removeMood } from './moods';
@@ -14,7 +16,6 @@ import {
   latestRevision,
   listRevisions,
   listShots,
-  missingBlobs,
   putShot,
   removeShot,
   renameShot,
@@ -111,7 +112,12 @@ test('shots are added once a name; content that was never sent is told', async (
 test('trials are numbered within their shot, also when logged at once', async () => {
   const made = await Promise.all([newTrial('a'), newTrial('b'), newTrial('c')]);
   expect(made.map((m) => m.number).sort()).toEqual([1, 2, 3]);
-  expect((await listTrials(sql, shot)).map((t) => t.number)).toEqual([3, 2, 1]);
+  const page = await listTrials(sql, shot, null, 2);
+  expect(page.trials.map((t) => t.number)).toEqual([3, 2]);
+  expect(page.total).toBe(3);
+  expect((await listTrials(sql, shot, 2, 2)).trials.map((t) => t.number)).toEqual([1]);
+  // What is listed is what a page may read.
+  expect(logbookPageSchema.parse(JSON.parse(JSON.stringify(page)))).toEqual(page);
 });
 
 test('a trial goes its way: begun, stopped, edited, removed and brought back', async () => {

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import type { Sql } from './connection';
 
 /** Notes that a render worker on this machine is alive. */
@@ -12,4 +13,17 @@ export async function liveMachines(sql: Sql): Promise<number> {
     { n: number }[]
   >`select count(*)::int as n from machine where seen_at > now() - interval '30 seconds'`;
   return row.n;
+}
+
+/** Runs some work while no other worker of the same machine runs any. */
+export async function withMachineLock<T>(sql: Sql, machine: string, work: () => Promise<T>): Promise<T> {
+  const lock = await sql.reserve();
+  const key = createHash('sha256').update(machine).digest().readUInt32BE() >>> 4;
+  try {
+    await lock`select pg_advisory_lock(7312, ${key})`;
+    return await work();
+  } finally {
+    await lock`select pg_advisory_unlock(7312, ${key})`.catch(() => {});
+    lock.release();
+  }
 }

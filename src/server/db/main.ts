@@ -1,6 +1,6 @@
 import { canonicalJson, PRESETS } from '@/core/recipe';
 import { SHOTS } from '@/core/shots';
-import { sha256 } from '@/render/node-files';
+import { sha256 } from '@/node/hash';
 import { putBlob } from '../storage/blobs';
 import { database } from './connection';
 import { migrate } from './migrate';

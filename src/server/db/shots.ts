@@ -1,5 +1,6 @@
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import { type SceneDocument, sceneChanges, sceneSchema } from '@/core/scene';
+import type { RevisionLine } from '@/contract/shot';
 import type { Sql } from './connection';
 import { newId } from './ids';
 
@@ -25,15 +26,6 @@ export interface DraftRow {
   revision: string;
   /** The scene as it is being edited; null while it is the revision's. */
   scene: SceneDocument | null;
-}
-
-/** A revision in a list: what it changed against the one before. */
-export interface RevisionLine {
-  id: string;
-  number: number;
-  words: string[];
-  trials: number;
-  createdAt: string;
 }
 
 export async function listShots(sql: Sql, removed = false): Promise<ShotRow[]> {
@@ -208,15 +200,7 @@ export async function listRevisions(sql: Sql, shot: string): Promise<RevisionLin
     from scene_revision r where r.shot_id = ${shot} order by r.number desc limit 200`;
 }
 
-/** Of some hashes, those of which there is no content. */
-export async function missingBlobs(sql: Sql, hashes: string[]): Promise<string[]> {
-  const rows = await sql<
-    { hash: string }[]
-  >`select hash from blob where hash in ${sql(hashes.length > 0 ? hashes : [''])}`;
-  const known = new Set(rows.map((r) => r.hash));
-  return hashes.filter((h) => !known.has(h));
-}
-
+/** Makes a trial the shot's baseline, or none. */
 export async function setBaseline(sql: Sql, shot: string, trial: string | null): Promise<void> {
   await sql`update shot set baseline_trial = ${trial} where id = ${shot}`;
 }

@@ -1,87 +1,68 @@
 import type { FilmFigures, FilmSpec } from '@/core/film';
-import { canonicalJson, parseRecipe, type Recipe } from '@/core/recipe';
-import type { Interval, Noise } from '@/core/stats';
+import type { Prediction } from '@/contract/terms';
+import type { LadderStep, LogbookPage, Trial, TrialLine, TrialSeconds, TrialState } from '@/contract/trial';
+import { canonicalJson, frameOf, parseRecipe, type Recipe } from '@/core/recipe';
+import type { Noise } from '@/core/stats';
 import type { Sql } from './connection';
 import { newId } from './ids';
 
-export type TrialState = 'queued' | 'rendering' | 'storing' | 'done' | 'stopped' | 'failed';
-
-export interface Prediction {
-  noise: Interval;
-  seconds: Interval;
-}
-
-/** Seconds a trial spent, by what on. */
-export interface TrialSeconds {
-  load: number;
-  /** By the clock. */
-  trace: number;
-  /** Tracing as a machine of speed 1 would have taken: what efficiency is made of. */
-  calibrated: number;
-  write: number;
-}
-
-/** Which ladder a trial is a step of: the same id for all its steps, and what this one sets, at most two. */
-export interface LadderStep {
-  id: string;
-  at: { label: string; value: number | string }[];
-}
-
-export interface TrialRow {
-  id: string;
-  shot: string;
-  number: number;
-  revision: string;
-  recipe: Recipe;
+/** A trial as it is stored: what the contract tells of one, and what only the server needs. */
+export interface TrialRow extends Trial {
   recipeHash: string;
-  camera: string;
-  /** Frame of the shot; null means its first. */
-  frame: number | null;
-  parent: string | null;
-  title: string;
-  note: string;
-  starred: boolean;
-  state: TrialState;
-  fraction: number;
-  leftMs: number | null;
-  fault: string | null;
-  seconds: TrialSeconds | null;
-  noise: Noise | null;
-  figures: FilmFigures | null;
-  spec: FilmSpec | null;
   film: string | null;
-  /** Noise in percent and seconds at speed 1 as predicted when it was logged; null when they were not. */
-  predicted: Prediction | null;
-  ladder: LadderStep | null;
-  createdAt: string;
   finishedAt: string | null;
 }
 
-/** Columns of a trial; `figures` says which of its figures. */
-const columns = (sql: Sql, figures = sql`figures`) => sql`
-  trial.id, shot_id as shot, number, revision_id as revision, recipe.document as recipe, recipe_hash as "recipeHash", camera, frame,
-  parent, title, note, starred, state, fraction, left_ms as "leftMs", fault, seconds, noise, ${figures} as figures, spec, film, predicted, ladder,
-  created_at as "createdAt", finished_at as "finishedAt"`;
+type Stored = Omit<TrialRow, 'recipeName' | 'pixels'>;
+type StoredLine = Omit<TrialLine, 'recipeName' | 'pixels'> & { recipe: Pick<Recipe, 'name' | 'size' | 'region'> };
+
+const line = (sql: Sql) => sql`
+  trial.id, shot_id as shot, number, revision_id as revision, camera, frame, parent, title, note, starred, state, fraction,
+  left_ms as "leftMs", fault, seconds, noise, predicted, ladder, created_at as "createdAt"`;
+
+const asLine = ({ recipe, ...row }: StoredLine): TrialLine => ({
+  ...row,
+  createdAt: new Date(row.createdAt).toISOString(),
+  recipeName: recipe.name,
+  pixels: frameOf(recipe),
+});
 
 /** A stored trial; settings that did not exist when it was made have their defaults. */
-const whole = (row: TrialRow): TrialRow => ({ ...row, recipe: parseRecipe(row.recipe) });
+function whole(row: Stored): TrialRow {
+  const recipe = parseRecipe(row.recipe);
+  return { ...row, recipe, recipeName: recipe.name, pixels: frameOf(recipe) };
+}
 
-export async function listTrials(sql: Sql, shot: string): Promise<TrialRow[]> {
-  // Hundreds of objects a trial would weigh the logbook down; a single trial tells of them.
-  const rows = await sql<
-    TrialRow[]
-  >`select ${columns(sql, sql`figures - 'objects'`)} from trial join recipe on recipe.hash = recipe_hash
-    where shot_id = ${shot} and removed_at is null order by number desc limit 500`;
-  return rows.map(whole);
+/** What a line tells of its recipe: no more, since whole recipes and figures would weigh the logbook down. */
+const briefRecipe = (sql: Sql) => sql`
+  jsonb_build_object('name', document -> 'name', 'size', document -> 'size', 'region', document -> 'region') as recipe`;
+
+/** A page of a shot's logbook, newest first: trials numbered below `before`, and how many there are in all. */
+export async function listTrials(sql: Sql, shot: string, before: number | null, most: number): Promise<LogbookPage> {
+  const rows = await sql<StoredLine[]>`
+    select ${line(sql)}, ${briefRecipe(sql)} from trial join recipe on recipe.hash = recipe_hash
+    where shot_id = ${shot} and removed_at is null and (${before}::int is null or number < ${before}) order by number desc limit ${most}`;
+  const [{ total }] = await sql<{ total: number }[]>`
+    select count(*)::int as total from trial where shot_id = ${shot} and removed_at is null`;
+  return { trials: rows.map(asLine), total };
+}
+
+/** A trial as the logbook lists it; null when it is not in it. */
+export async function trialLine(sql: Sql, id: string): Promise<TrialLine | null> {
+  const [row] = await sql<StoredLine[]>`
+    select ${line(sql)}, ${briefRecipe(sql)} from trial join recipe on recipe.hash = recipe_hash
+    where trial.id = ${id} and removed_at is null`;
+  return row ? asLine(row) : null;
 }
 
 export async function trialById(sql: Sql, id: string): Promise<TrialRow | null> {
-  const [row] = await sql<TrialRow[]>`select ${columns(sql)} from trial join recipe on recipe.hash = recipe_hash
-    where trial.id = ${id} and removed_at is null`;
+  const [row] = await sql<Stored[]>`
+    select ${line(sql)}, document as recipe, recipe_hash as "recipeHash", figures, spec, film, finished_at as "finishedAt"
+    from trial join recipe on recipe.hash = recipe_hash where trial.id = ${id} and removed_at is null`;
   return row ? whole(row) : null;
 }
 
-export interface NewTrial {
+export interface NewTrialRow {
   shot: string;
   revision: string;
   recipe: Recipe;
@@ -95,7 +76,7 @@ export interface NewTrial {
 }
 
 /** Adds a trial to the logbook, numbered within its shot. */
-export async function addTrial(sql: Sql, trial: NewTrial): Promise<{ id: string; number: number }> {
+export async function addTrial(sql: Sql, trial: NewTrialRow): Promise<{ id: string; number: number }> {
   return sql.begin(async (tx) => {
     await tx`insert into recipe (hash, document) values (${trial.recipeHash}, ${tx.json(JSON.parse(canonicalJson(trial.recipe)))}) on conflict do nothing`;
     await tx`select 1 from shot where id = ${trial.shot} for update`;
@@ -198,13 +179,13 @@ export async function editTrial(
   sql: Sql,
   id: string,
   change: { title?: string; note?: string; starred?: boolean; removed?: boolean },
-): Promise<boolean> {
-  const rows = await sql`update trial set
+): Promise<{ shot: string; state: TrialState } | null> {
+  const [row] = await sql<{ shot: string; state: TrialState }[]>`update trial set
     title = coalesce(${change.title ?? null}, title), note = coalesce(${change.note ?? null}, note),
     starred = coalesce(${change.starred ?? null}, starred),
     removed_at = case when ${change.removed ?? null}::boolean is null then removed_at when ${change.removed ?? null}::boolean then now() end
-    where id = ${id} returning id`;
-  return rows.length > 0;
+    where id = ${id} returning shot_id as shot, state`;
+  return row ?? null;
 }
 
 export async function savePreview(
@@ -255,10 +236,11 @@ export async function purgeRemoved(sql: Sql, minutes: number): Promise<number> {
   });
 }
 
-/** Bytes of all that is stored: films and other content, and what stopped trials need to go on. */
-export async function storedBytes(sql: Sql): Promise<number> {
-  const [row] = await sql<
-    { bytes: string }[]
-  >`select (select coalesce(sum(bytes), 0) from blob) + (select coalesce(sum(bytes), 0) from checkpoint) as bytes`;
-  return Number(row.bytes);
+/** Trials that wait or are being rendered, in every shot, the first asked for first. */
+export async function listWaiting(
+  sql: Sql,
+): Promise<{ number: number; shot: string; title: string; state: TrialState; fraction: number }[]> {
+  return sql`
+    select trial.number, shot.name as shot, title, state, fraction from trial join shot on shot.id = shot_id
+    where state in ('queued', 'rendering', 'storing') and removed_at is null order by trial.created_at`;
 }

@@ -4,16 +4,21 @@ import { join } from 'node:path';
 import { fromBytes, readHeaders, readPart } from '@/core/exr';
 import { type Film, makeLayers } from '@/core/film';
 import { canonicalJson, type Recipe } from '@/core/recipe';
-import { filmHash, nodeInflate, sha256 } from '@/render/node-files';
-import { RenderPool } from '@/render/pool';
-import { spawnInline } from '@/render/spawn-inline';
+import { sha256 } from '@/node/hash';
+import { nodeInflate } from '@/node/zlib';
+import { filmHash } from '@/render/node/film-digest';
+import { RenderPool } from '@/render/pool/pool';
+import { spawnInline } from '@/render/pool/spawn-inline';
 import { testKernel } from '@/render/testing';
 import type { Sql } from '../db/connection';
 import { addTrial, goOn, layersOf, requestStop, thumbnailOf, trialById } from '../db/trials';
-import { getBlob, loadCheckpoint } from '../storage/blobs';
+import { getBlob } from '../storage/blobs';
+import { loadCheckpoint } from '../storage/checkpoints';
 import { seedShot, smallRecipe, smallScene, testDatabase } from '../testing';
 import { openQueue, TRIAL_QUEUE } from './queue';
-import { Interrupted, TrialRunner } from './runner';
+import { Interrupted } from './render-film';
+import { Studio } from './studio';
+import { TrialRunner } from './trial';
 
 let sql: Sql;
 let url: string;
@@ -38,7 +43,8 @@ const log = async (recipe: Recipe) =>
       title: 't',
     })
   ).id;
-const runner = () => new TrialRunner(sql, { module: testKernel(), spawn: spawnInline, threads: 2, version: 'test' });
+const runner = () =>
+  new TrialRunner(sql, new Studio(sql, { module: testKernel(), spawn: spawnInline, threads: 2, version: 'test' }));
 
 async function straight(recipe: Recipe): Promise<Film> {
   const pool = new RenderPool(testKernel(), spawnInline, 1);

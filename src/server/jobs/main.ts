@@ -1,11 +1,12 @@
 import { readFileSync } from 'node:fs';
 import { availableParallelism, hostname } from 'node:os';
-import { compileKernel, spawnNode } from '@/render/spawn-node';
+import { compileKernel, spawnNode } from '@/render/node/threads';
 import { database } from '../db/connection';
 import { seeMachine } from '../db/machines';
-import { purgeRemoved } from '../db/trials';
+import { listWaiting, purgeRemoved } from '../db/trials';
 import { openQueue, TRIAL_QUEUE, type TrialJob } from './queue';
-import { TrialRunner } from './runner';
+import { Studio } from './studio';
+import { TrialRunner } from './trial';
 
 /** How long the film of a trial is kept after it has been taken out of the logbook. */
 const KEPT_AFTER_REMOVAL_MINUTES = 60;
@@ -17,12 +18,13 @@ const version: string = JSON.parse(readFileSync(new URL('package.json', root), '
 async function work(): Promise<void> {
   const sql = database();
   const threads = Number(process.env.LANTERN_THREADS) || availableParallelism();
-  const runner = new TrialRunner(sql, {
+  const studio = new Studio(sql, {
     module: await compileKernel(new URL('public/wasm/kernel.wasm', root)),
     spawn: spawnNode(new URL('./thread.mjs', import.meta.url)),
     threads,
     version,
   });
+  const runner = new TrialRunner(sql, studio);
   const boss = await openQueue(sql, true);
   const closing = new AbortController();
   const seen = () =>
@@ -44,7 +46,7 @@ async function work(): Promise<void> {
     closing.abort();
     clearInterval(beat);
     await boss.stop({ graceful: true, timeout: 8000 }).catch(() => {});
-    runner.close();
+    studio.close();
     await sql.end({ timeout: 2 });
     process.exit(0);
   };
@@ -55,9 +57,7 @@ async function work(): Promise<void> {
 /** `lantern queue`: what is waiting and what is being rendered. */
 async function list(): Promise<void> {
   const sql = database();
-  const rows = await sql<{ number: number; shot: string; title: string; state: string; fraction: number }[]>`
-    select trial.number, shot.name as shot, title, state, fraction from trial join shot on shot.id = shot_id
-    where state in ('queued', 'rendering', 'storing') and removed_at is null order by trial.created_at`;
+  const rows = await listWaiting(sql);
   for (const r of rows)
     process.stdout.write(
       `${r.shot}  ${String(r.number).padStart(2, '0')}  ${r.state}  ${Math.round(r.fraction * 100)} %  ${r.title}\n`,

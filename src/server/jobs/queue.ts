@@ -1,5 +1,6 @@
-import { type Db, PgBoss } from 'pg-boss';
+import { PgBoss } from 'pg-boss';
 import type { Sql } from '../db/connection';
+import { queueAdapter } from '../db/queue-adapter';
 
 /** The queue of trials to render. It holds only that a trial must be done; the trial row says what it is. */
 export const TRIAL_QUEUE = 'trial';
@@ -8,36 +9,10 @@ export interface TrialJob {
   trial: string;
 }
 
-/** pg-boss on Postgres.js: values as it sends them, transactions in one string on a connection of their own. */
-function adapter(sql: Sql): Db {
-  return {
-    async executeSql(text, values) {
-      if (values && values.length > 0) {
-        const rows = await sql.unsafe(text, values.map((v) => (v === undefined ? null : v)) as never[]);
-        return { rows: [...rows] };
-      }
-      const connection = await sql.reserve();
-      try {
-        const result = (await connection.unsafe(text)) as unknown as unknown[];
-        // Several statements give several results; the last that has rows is meant.
-        const lists = Array.isArray(result[0]) ? (result as unknown[][]) : [result];
-        const rows = lists.findLast((list) => list.length > 0) ?? [];
-        return { rows: [...rows] };
-      } finally {
-        connection.release();
-      }
-    },
-    async listen(channel, onNotification, onReconnect) {
-      const handle = await sql.listen(channel, onNotification, onReconnect);
-      return { close: () => handle.unlisten() };
-    },
-  };
-}
-
 /** A started queue. `supervise` makes it look for jobs whose worker has died; workers do, the web server need not. */
 export async function openQueue(sql: Sql, supervise: boolean): Promise<PgBoss> {
   const boss = new PgBoss({
-    db: adapter(sql),
+    db: queueAdapter(sql),
     schema: 'queue',
     supervise,
     schedule: false,

@@ -1,19 +1,10 @@
 import { createHash, randomBytes } from 'node:crypto';
 import type { Sql } from '../db/connection';
 import { testDatabase } from '../testing';
-import {
-  blobSource,
-  CHUNK_BYTES,
-  dropCheckpoint,
-  getBlob,
-  loadCheckpoint,
-  putBlob,
-  putStream,
-  readChunks,
-  saveCheckpoint,
-  TooLarge,
-  WrongDigest,
-} from './blobs';
+import { dropCheckpoint } from '../db/checkpoints';
+import { blobSource, getBlob, putBlob, putStream, readChunks, TooLarge, WrongDigest } from './blobs';
+import { loadCheckpoint, saveCheckpoint } from './checkpoints';
+import { CHUNK_BYTES } from './chunks';
 
 let sql: Sql;
 let close: () => Promise<void>;
@@ -106,12 +97,27 @@ test('a promise that does not hold, a line that breaks and too much leave nothin
   expect((await sql`select count(*)::int as n from blob_chunk where hash = ${promised}`)[0].n).toBe(0);
 });
 
+test('a stream of unknown content is stored as it comes, under the hash it turns out to have, once', async () => {
+  const bytes = new Uint8Array(randomBytes(CHUNK_BYTES * 2 + 5));
+  const hash = createHash('sha256').update(bytes).digest('hex');
+  const halves = [bytes.subarray(0, 700_001), bytes.subarray(700_001)];
+  expect(await putStream(sql, halves)).toEqual({ hash, bytes: bytes.length });
+  expect(await putStream(sql, halves)).toEqual({ hash, bytes: bytes.length });
+  expect(Buffer.compare((await getBlob(sql, hash))!, bytes)).toBe(0);
+  const [{ n }] = await sql`select count(*)::int as n from blob_chunk where hash = ${hash}`;
+  expect(n).toBe(3);
+  expect((await sql`select count(*)::int as n from blob where bytes = 0 and hash <> ${hash}`)[0].n).toBeLessThanOrEqual(1);
+});
+
 test('a checkpoint is replaced whole and dropped whole', async () => {
   const id = '01930000-0000-7000-8000-000000000000';
-  await saveCheckpoint(sql, id, new Uint8Array(randomBytes(CHUNK_BYTES * 2 + 3)));
-  const second = new Uint8Array(randomBytes(CHUNK_BYTES + 9));
-  await saveCheckpoint(sql, id, second);
-  expect(Buffer.from((await loadCheckpoint(sql, id))!).equals(Buffer.from(second))).toBe(true);
+  const film = (size: number) => new Uint8Array(randomBytes(size)).buffer;
+  await saveCheckpoint(sql, id, film(CHUNK_BYTES * 2 + 3), { traceMs: 1, calibratedMs: 2 });
+  const second = film(CHUNK_BYTES + 9);
+  await saveCheckpoint(sql, id, second, { traceMs: 3.5, calibratedMs: 2.25 });
+  const kept = (await loadCheckpoint(sql, id))!;
+  expect(Buffer.from(new Uint8Array(kept.film)).equals(Buffer.from(second))).toBe(true);
+  expect(kept.spent).toEqual({ traceMs: 3.5, calibratedMs: 2.25 });
   await dropCheckpoint(sql, id);
   expect(await loadCheckpoint(sql, id)).toBeNull();
 });

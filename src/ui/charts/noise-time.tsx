@@ -2,14 +2,15 @@
 
 import { scaleLog } from 'd3';
 import { type PointerEvent, useState } from 'react';
-import type { Prediction } from '@/render/proposal';
+import type { Prediction } from '@/contract/terms';
+import type { TrialLine } from '@/contract/trial';
 import { useSize } from '../parts/use-size';
+import { useAnswer } from '../state/cure-store';
 import { useDesk } from '../state/desk-store';
 import { comparable } from '../state/figures';
 import { clock, percent, two } from '../state/format';
-import { useSession } from '../state/session';
-import { finished, type Trial } from '../state/types';
-import { useSearch } from '../tune/use-search';
+import { useBaseline, useSlotTrial } from '../state/slots';
+import { useFinished, useForetold } from '../state/trials-store';
 
 const PAD = { left: 44, right: 14, top: 8, bottom: 20 };
 
@@ -24,7 +25,7 @@ function ticks(low: number, high: number): number[] {
 }
 
 /** Trials that no other beats in both noise and time, by time. */
-function frontier(trials: Trial[]): Trial[] {
+function frontier(trials: TrialLine[]): TrialLine[] {
   const sorted = [...trials].sort((a, b) => a.seconds!.calibrated - b.seconds!.calibrated);
   let least = Infinity;
   return sorted.filter((t) => {
@@ -36,25 +37,24 @@ function frontier(trials: Trial[]): Trial[] {
 
 /** What is predicted: the proposal at hand and the recipe as it stands, and those of trials that are under way. */
 function usePredictions(): { words: string; predicted: Prediction }[] {
-  const { data } = useSession();
-  const { answer } = useSearch();
+  const answer = useAnswer();
+  const foretold = useForetold();
   const out: { words: string; predicted: Prediction }[] = [];
   if (answer) out.push({ words: 'the recipe as it stands', predicted: answer.now });
   if (answer?.proposal) out.push({ words: 'the proposal', predicted: answer.proposal.predicted });
-  for (const t of data.trials)
-    if (t.predicted && !finished(t)) out.push({ words: `${two(t.number)} ${t.title}`, predicted: t.predicted });
+  for (const t of foretold) out.push({ words: `${two(t.number)} ${t.title}`, predicted: t.predicted! });
   return out;
 }
 
 /** The noise–time map: every trial a dot, lines of equal efficiency as the grid, target and budget to drag. */
 export function NoiseTime() {
-  const { data, trialA, trialB, baseline } = useSession();
+  const trialA = useSlotTrial('A');
+  const trialB = useSlotTrial('B');
+  const baseline = useBaseline();
   const desk = useDesk();
   const [box, setBox] = useState<HTMLDivElement | null>(null);
   const size = useSize(box, { width: 360, height: 160 });
-  const dots = data.trials.filter(
-    (t) => finished(t) && t.noise && t.noise.rms > 0 && t.seconds && t.seconds.calibrated > 0,
-  );
+  const dots = useFinished().filter((t) => t.noise && t.noise.rms > 0 && t.seconds && t.seconds.calibrated > 0);
   const hollow = usePredictions();
   const times = [
     ...dots.map((t) => t.seconds!.calibrated),
@@ -64,7 +64,7 @@ export function NoiseTime() {
   const noises = [...dots.map((t) => t.noise!.rms), ...hollow.map((h) => h.predicted.noise.value), desk.target];
   // Trials of other pixels are there to be chosen, but not beaten: a region takes less time without being better.
   const measure = dots.find((t) => t.id === trialA?.id) ?? baseline ?? dots[0];
-  const alike = (t: Trial) => measure !== undefined && comparable(t, measure);
+  const alike = (t: TrialLine) => measure !== undefined && comparable(t, measure);
   const best = frontier(dots.filter(alike));
   const [t0, t1] = [Math.min(...times) / 2, Math.max(...times) * 1.6];
   const [n0, n1] = [Math.min(...noises) / 1.6, Math.max(...noises) * 1.6];

@@ -1,10 +1,10 @@
 'use client';
 
-import { Dialog } from 'radix-ui';
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { environmentSchema, freeMesh, freeName, type SceneDocument } from '@/core/scene';
 import { Plain, Primary } from '../parts/controls';
+import { Dialog } from '../parts/dialog';
 import { api } from '../state/api';
 import { useDesk } from '../state/desk-store';
 import { saveDraftNow } from '../state/draft';
@@ -36,19 +36,14 @@ export function ImportDialog({ shot }: { shot: string }) {
 
 function Frame({ title, onClose, children }: { title: string; onClose: () => void; children: React.ReactNode }) {
   return (
-    <Dialog.Root open onOpenChange={(o) => !o && onClose()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/50" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          onKeyDown={(e) => e.stopPropagation()}
-          className="fixed top-1/2 left-1/2 z-50 flex max-h-[84vh] w-[600px] -translate-x-1/2 -translate-y-1/2 flex-col gap-3 overflow-y-auto rounded-sm border border-line bg-panel p-5 shadow-2xl"
-        >
-          <Dialog.Title className="font-semibold">{title}</Dialog.Title>
-          {children}
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <Dialog
+      title={title}
+      place="form"
+      className="!top-1/2 flex max-h-[84vh] !w-[600px] -translate-y-1/2 flex-col gap-3 overflow-y-auto"
+      onClose={onClose}
+    >
+      {children}
+    </Dialog>
   );
 }
 

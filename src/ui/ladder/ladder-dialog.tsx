@@ -1,23 +1,25 @@
 'use client';
 
-import { Dialog } from 'radix-ui';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { frameOf } from '@/core/recipe';
+import { Choice } from '../fields/choice';
+import { TextField } from '../fields/text-field';
 import { Plain, Primary } from '../parts/controls';
+import { Dialog } from '../parts/dialog';
 import { api } from '../state/api';
 import { saveDraftNow } from '../state/draft';
+import { parentNow } from '../state/log-trial';
 import { useRecipe } from '../state/recipe-store';
-import { tell, useSession } from '../state/session';
-import { finished } from '../state/types';
+import { useCamera, useDocument, useFrame } from '../state/scene-now';
+import { useShot } from '../state/shot-store';
+import { tell } from '../state/tell';
+import { useTrials } from '../state/trials-store';
 import { useLadder } from './ladder-store';
 import { parseSteps, proposedSteps, recipeAt, type Steppable, steppables } from './steppable';
 
 /** Steps of one axis, and of both together. */
 const [MOST_STEPS, MOST_TRIALS] = [12, 24];
-const PARTS: Steppable['part'][] = ['Recipe', 'Light', 'Material', 'Camera', 'Fog'];
-const FIELD = 'w-full rounded-sm border border-line bg-pit px-2 py-1';
-
 interface Axis {
   key: string;
   text: string;
@@ -32,8 +34,10 @@ export function LadderDialog() {
 const close = () => useLadder.setState({ making: false });
 
 function Form() {
-  const session = useSession();
-  const { data, document, camera, frame, trialA } = session;
+  const document = useDocument();
+  const camera = useCamera();
+  const frame = useFrame();
+  const shot = useShot((s) => s.id);
   const recipe = useRecipe((s) => s.recipe)!;
   const all = steppables(recipe, document, camera.name);
   const named = (key: string) => all.find((s) => s.key === key)!;
@@ -59,14 +63,14 @@ function Form() {
   const run = async () => {
     setBusy(true);
     const id = crypto.randomUUID();
-    const parent = trialA && finished(trialA) ? trialA : data.trials.find(finished);
+    const parent = parentNow();
     const { first: from, last } = document.frames;
     try {
-      await saveDraftNow(data.shot.id);
+      await saveDraftNow(shot);
       for (const { at } of plan) {
         const stepped = at.filter(({ s }) => !s.owner).reduce((r, { s, value }) => recipeAt(r, s.path, value), recipe);
-        await api.logTrial({
-          shot: data.shot.id,
+        const trial = await api.logTrial({
+          shot: shot,
           camera: camera.name,
           frame: from === last ? null : frame,
           recipe: stepped,
@@ -78,13 +82,12 @@ function Form() {
           fields: at.flatMap(({ s, value }) => (s.owner ? [{ owner: s.owner, path: s.path, value }] : [])),
           ladder: { id, at: at.map(({ s, value }) => ({ label: s.label, value })) },
         });
+        useTrials.getState().put([trial]);
       }
-      void session.refresh();
       toast(`${plan.length} trials queued`);
       useLadder.setState({ making: false, sheet: { ladder: id } });
     } catch (error) {
       tell(error);
-      void session.refresh();
     } finally {
       setBusy(false);
     }
@@ -92,14 +95,10 @@ function Form() {
 
   const { region } = frameOf(recipe);
   return (
-    <Dialog.Root open onOpenChange={(open) => !open && close()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/50" />
-        <Dialog.Content className="fixed top-24 left-1/2 z-50 w-[460px] -translate-x-1/2 rounded-sm border border-line bg-panel p-4 shadow-xl">
-          <Dialog.Title className="font-semibold">Ladder</Dialog.Title>
-          <Dialog.Description className="mt-1 text-soft">
-            A trial for every value, one after another, then all on one sheet. A second setting makes a grid.
-          </Dialog.Description>
+    <Dialog title="Ladder" place="form" className="!w-[460px]" onClose={close}>
+      <p className="text-soft">
+        A trial for every value, one after another, then all on one sheet. A second setting makes a grid.
+      </p>
           <AxisFields axis={first} all={all} onAxis={setFirst} pick={axisOf} label="Setting" />
           {second ? (
             <AxisFields axis={second} all={all} onAxis={setSecond} pick={axisOf} label="Second setting" />
@@ -118,9 +117,7 @@ function Form() {
             <span className="flex-1" />
             <Plain onClick={close}>Close</Plain>
           </div>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    </Dialog>
   );
 }
 
@@ -140,37 +137,27 @@ function AxisFields({
   const own = all.find((s) => s.key === axis.key)!;
   return (
     <div className="mt-3 grid grid-cols-2 gap-2">
-      <label className="text-dim">
+      <div className="text-dim">
         {label}
-        <select
-          aria-label={label}
-          className={`${FIELD} mt-1 text-ink`}
-          value={axis.key}
-          onChange={(e) => onAxis(pick(e.target.value))}
-        >
-          {PARTS.map((part) => {
-            const own = all.filter((s) => s.part === part);
-            return own.length === 0 ? null : (
-              <optgroup key={part} label={part}>
-                {own.map((s) => (
-                  <option key={s.key} value={s.key}>
-                    {s.label}
-                  </option>
-                ))}
-              </optgroup>
-            );
-          })}
-        </select>
-      </label>
-      <label className="text-dim">
+        <div className="mt-1 text-ink">
+          <Choice
+            label={label}
+            width="w-full"
+            value={axis.key}
+            options={all.map((s) => ({ value: s.key, label: s.label, under: s.part }))}
+            onChange={(key) => onAxis(pick(key))}
+          />
+        </div>
+      </div>
+      <div className="text-dim">
         Values{own.unit && `, ${own.unit}`} (now {own.now ?? 'off'})
-        <input
-          aria-label={`${label}: values`}
-          className={`${FIELD} num mt-1 text-ink`}
+        <TextField
+          label={`${label}: values`}
+          className="num mt-1 w-full !py-[3px]"
           value={axis.text}
-          onChange={(e) => onAxis({ ...axis, text: e.target.value })}
+          onChange={(text) => onAxis({ ...axis, text })}
         />
-      </label>
+      </div>
     </div>
   );
 }

@@ -1,18 +1,24 @@
 'use client';
 
-import { Dialog } from 'radix-ui';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useRef } from 'react';
+import { finished, running, type TrialLine } from '@/contract/trial';
 import { kneeOf, type LadderPoint } from '@/core/stats';
-import type { Stills } from '@/render/stills';
+import type { Stills } from '@/render/questions/stills';
+import type { Area } from '@/render/views/place';
 import { Plain, Tip } from '../parts/controls';
+import { Dialog } from '../parts/dialog';
 import { api } from '../state/api';
+import { useAsk } from '../state/ask';
 import { useDesk } from '../state/desk-store';
 import { relativeEfficiency } from '../state/figures';
 import { clock, percent, two } from '../state/format';
+import { saying } from '../state/log-trial';
 import { useRecipe } from '../state/recipe-store';
-import { tell, useSession } from '../state/session';
-import { placementOf } from '../state/showing';
-import { finished, running, type Trial } from '../state/types';
+import { useShot } from '../state/shot-store';
+import { useBaseline } from '../state/slots';
+import { placementOf } from '../state/sources';
+import { tell } from '../state/tell';
+import { type ListedTrial, useAllTrials } from '../state/trials-store';
 import { LadderCurve } from './ladder-curve';
 import { useLadder } from './ladder-store';
 import { sheetPng } from './sheet-png';
@@ -26,40 +32,36 @@ export function SheetDialog() {
 }
 
 /** The sheet's trials: a ladder's in the order of its steps, chosen ones as they were logged. */
-function useTrials(of: NonNullable<ReturnType<typeof useLadder.getState>['sheet']>): Trial[] {
-  const { data } = useSession();
-  const own =
-    'ladder' in of
-      ? data.trials.filter((t) => t.ladder?.id === of.ladder)
-      : data.trials.filter((t) => of.trials.includes(t.id));
-  return [...own].sort((a, b) => a.number - b.number).slice(0, MOST);
+function useSheet(of: SheetOf): ListedTrial[] {
+  const trials = useAllTrials();
+  const own = trials.filter((t) => ('ladder' in of ? t.ladder?.id === of.ladder : of.trials.includes(t.id)));
+  return own.sort((a, b) => a.number - b.number).slice(0, MOST);
 }
 
-/** Asks for the pictures of the finished ones, again whenever another is finished. */
-function useStills(trials: Trial[]): Stills | null {
-  const { client } = useSession();
+type SheetOf = NonNullable<ReturnType<typeof useLadder.getState>['sheet']>;
+
+/** Whether a trial shows just this part of its frame. */
+function showsJust({ pixels: { width, height, region: r } }: TrialLine, area: Area): boolean {
+  const near = (pixels: number, fraction: number, all: number) => Math.abs(pixels - fraction * all) <= 1;
+  return (
+    near(r.x, area.x, width) && near(r.y, area.y, height) && near(r.width, area.w, width) && near(r.height, area.h, height)
+  );
+}
+
+/** The pictures of the finished ones, asked for again whenever another is finished. */
+function useStills(trials: ListedTrial[]): Stills | null {
   const region = useRecipe((s) => s.recipe)!.region;
-  const [stills, setStills] = useState<Stills | null>(null);
   const done = trials.filter(finished);
-  const key = JSON.stringify([done.map((t) => [t.id, t.state]), region]);
-  const asked = useRef('');
-  useEffect(() => {
-    if (asked.current === key) return;
-    asked.current = key;
-    const list = done.map((t) => ({ id: t.id, frame: placementOf(t) }));
-    // What every trial shows whole needs no cropping.
-    const area = done.every((t) => JSON.stringify(t.recipe.region) === JSON.stringify(region)) ? null : region;
-    client
-      .measure<Stills>({ type: 'measure', what: 'stills', trials: list, area })
-      .then((s) => asked.current === key && setStills(s))
-      .catch(tell);
-  });
-  return stills;
+  // What every trial shows whole needs no cropping.
+  const area = region && !done.every((t) => showsJust(t, region)) ? region : null;
+  const asked = { trials: done.map((t) => ({ id: t.id, frame: placementOf(t) })), area };
+  return useAsk('stills', asked, { of: done.map((t) => t.state), keep: true }).answer;
 }
 
-function Sheet({ of }: { of: NonNullable<ReturnType<typeof useLadder.getState>['sheet']> }) {
-  const { data, baseline } = useSession();
-  const trials = useTrials(of);
+function Sheet({ of }: { of: SheetOf }) {
+  const baseline = useBaseline();
+  const shot = useShot((s) => s.name);
+  const trials = useSheet(of);
   const stills = useStills(trials);
   const done = trials.filter(finished);
   const left = trials.filter(running);
@@ -77,13 +79,13 @@ function Sheet({ of }: { of: NonNullable<ReturnType<typeof useLadder.getState>['
     return [{ value, noise: t.noise.rms, seconds: t.seconds.calibrated, difference }];
   });
   const knee = left.length === 0 ? kneeOf(points) : null;
-  const figures = (t: Trial) => {
+  const figures = (t: ListedTrial) => {
     if (!finished(t))
       return t.state === 'queued' ? 'waiting' : t.state === 'failed' ? 'failed' : `${Math.round(t.fraction * 100)} %`;
     const gain = relativeEfficiency(t, baseline);
     return `${percent(t.noise?.rms)} · ${clock(t.seconds?.calibrated)}${gain ? ` · ×${gain.toFixed(2)}` : ''}`;
   };
-  const titleOf = (t: Trial) => `${two(t.number)} ${t.title}`;
+  const titleOf = (t: ListedTrial) => `${two(t.number)} ${t.title}`;
   const save = async () => {
     const tiles = await Promise.all(
       trials.map(async (t) => {
@@ -92,25 +94,24 @@ function Sheet({ of }: { of: NonNullable<ReturnType<typeof useLadder.getState>['
         return { picture, title: titleOf(t), figures: figures(t) };
       }),
     );
-    const url = URL.createObjectURL(await sheetPng(`${data.shot.name} · ${heading}`, tiles, across));
+    const url = URL.createObjectURL(await sheetPng(`${shot} · ${heading}`, tiles, across));
     const link = document.createElement('a');
     link.href = url;
-    link.download = `${data.shot.name}-sheet.png`;
+    link.download = `${shot}-sheet.png`;
     link.click();
     URL.revokeObjectURL(url);
   };
   const close = () => useLadder.setState({ sheet: null });
   return (
-    <Dialog.Root open onOpenChange={(open) => !open && close()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/60" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed inset-8 z-50 flex flex-col rounded-sm border border-line bg-ground shadow-xl"
-          data-testid="sheet"
-        >
+    <Dialog
+      title={heading}
+      place="sheet"
+      className="!bg-ground"
+      onClose={close}
+      testId="sheet"
+      header={
           <header className="flex items-center gap-2 border-b border-line px-4 py-2">
-            <Dialog.Title className="font-semibold">{heading}</Dialog.Title>
+            <h2 className="font-semibold">{heading}</h2>
             {left.length > 0 && (
               <span className="num text-soft" role="status">
                 {done.length} of {trials.length} rendered
@@ -118,7 +119,7 @@ function Sheet({ of }: { of: NonNullable<ReturnType<typeof useLadder.getState>['
             )}
             <span className="flex-1" />
             {left.length > 0 && (
-              <Plain onClick={() => left.forEach((t) => void api.stopTrial(t.id).catch(tell))}>Stop the rest</Plain>
+              <Plain onClick={() => left.forEach((t) => saying(api.stopTrial(t.id)))}>Stop the rest</Plain>
             )}
             <Tip text="The sheet with its labels, as a picture file." side="bottom">
               <Plain disabled={!stills} onClick={() => void save().catch(tell)}>
@@ -127,6 +128,8 @@ function Sheet({ of }: { of: NonNullable<ReturnType<typeof useLadder.getState>['
             </Tip>
             <Plain onClick={close}>Close</Plain>
           </header>
+      }
+    >
           <div
             className="grid min-h-0 flex-1 content-start gap-3 overflow-y-auto p-4"
             style={{ gridTemplateColumns: `repeat(${across}, minmax(0, 1fr))` }}
@@ -144,15 +147,13 @@ function Sheet({ of }: { of: NonNullable<ReturnType<typeof useLadder.getState>['
                 }}
               >
                 <Still picture={stills?.pictures[done.indexOf(t)] ?? null} />
-                <span className="mt-1 block truncate">{titleOf(t)}</span>
-                <span className="num block truncate text-[11.5px] text-soft">{figures(t)}</span>
+                <span className="mt-1 block break-words">{titleOf(t)}</span>
+                <span className="num block text-[11.5px] text-soft">{figures(t)}</span>
               </button>
             ))}
           </div>
           {points.length > 2 && <LadderCurve points={points} label={axes[0]} knee={knee} />}
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    </Dialog>
   );
 }
 

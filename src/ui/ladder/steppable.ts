@@ -1,4 +1,4 @@
-import { parseRecipe, type Recipe, settingAt, settingLabel, withSetting } from '@/core/recipe';
+import { LADDER_SETTINGS, SETTINGS, parseRecipe, type Recipe, settingAt, settingLabel, withSetting } from '@/core/recipe';
 import { type FieldOwner, fieldAt, type SceneDocument } from '@/core/scene';
 
 /** Something that a ladder can step: a setting of the recipe, or a field of the scene. */
@@ -14,28 +14,6 @@ export interface Steppable {
   whole: boolean;
 }
 
-const COUNTS = [
-  'sampling.cameraMax',
-  'sampling.splits.diffuse',
-  'sampling.splits.reflection',
-  'sampling.splits.transmission',
-  'sampling.splits.fog',
-  'sampling.lightSamples',
-  'rayDepth.all',
-  'rayDepth.diffuse',
-  'rayDepth.reflection',
-  'rayDepth.transmission',
-  'rayDepth.fog',
-  'rayDepth.rouletteStart',
-];
-const MEASURES: [string, string][] = [
-  ['rayDepth.reachMetres', 'm'],
-  ['rayDepth.softenCaustics', ''],
-  ['sampling.outlierLimit.first', 'stops'],
-  ['sampling.outlierLimit.later', 'stops'],
-  ['sampling.filter.widthPx', 'px'],
-  ['size.scale', '%'],
-];
 const MATERIAL: [string, string, string][] = [
   ['specular_roughness', 'roughness', ''],
   ['specular_ior', 'refractive index', ''],
@@ -78,8 +56,7 @@ export function steppables(recipe: Recipe, document: SceneDocument, camera: stri
       whole,
     });
   };
-  for (const path of COUNTS) setting(path, '', true);
-  for (const [path, unit] of MEASURES) setting(path, unit, false);
+  for (const path of LADDER_SETTINGS) setting(path, SETTINGS[path].unit, SETTINGS[path].ladder === 'counts');
   const field = (part: Steppable['part'], owner: FieldOwner, [path, words, unit]: [string, string, string]) => {
     const now = fieldAt(document, owner, path);
     if (typeof now !== 'number') return;

@@ -1,78 +1,86 @@
 'use client';
 
 import { StickyNote } from 'lucide-react';
-import { Popover } from 'radix-ui';
 import { useState } from 'react';
+import { finished, type TrialLine } from '@/contract/trial';
 import { changeText, differences } from '@/core/recipe';
+import { TextField } from '../fields/text-field';
 import { Plain } from '../parts/controls';
+import { Popover } from '../parts/popover';
 import { api } from '../state/api';
 import { useDesk } from '../state/desk-store';
 import { clock, percent, two } from '../state/format';
+import { saying } from '../state/log-trial';
 import { useRecipe } from '../state/recipe-store';
 import { useScene } from '../state/scene-store';
-import { tell, useSession } from '../state/session';
-import { finished, type Trial } from '../state/types';
+import { useWhole } from '../state/slots';
+import { tell } from '../state/tell';
+import { useTrial } from '../state/trials-store';
 
-/** What a trial is: its name and note, where it comes from, and ways to go on from it. */
-export function About({ trial }: { trial: Trial }) {
-  const { refresh } = useSession();
+/** What a trial is: its name and note, what it took, where it comes from, and ways to go on from it. */
+export function About({ trial }: { trial: TrialLine }) {
   const [title, setTitle] = useState(trial.title);
   const [note, setNote] = useState(trial.note);
   const save = () => {
     if (title.trim() && (title !== trial.title || note !== trial.note))
-      api.editTrial(trial.id, { title: title.trim(), note }).then(refresh, tell);
+      saying(api.editTrial(trial.id, { title: title.trim(), note }));
   };
   return (
-    <Popover.Root onOpenChange={(open) => !open && save()}>
-      <Popover.Trigger
-        aria-label="name, note and origin"
-        className={`p-0.5 hover:text-ink ${trial.note ? 'text-ink' : ''}`}
-      >
-        <StickyNote size={12} />
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          side="top"
-          className="z-40 w-80 rounded-sm border border-line bg-panel p-3 shadow-xl"
-          data-testid="about-trial"
+    <Popover
+      side="top"
+      width="w-80"
+      testId="about-trial"
+      onOpenChange={(open) => !open && save()}
+      trigger={
+        <button
+          type="button"
+          aria-label="name, note and origin"
+          className={`p-1 hover:text-ink ${trial.note ? 'text-ink' : ''}`}
         >
-          <label className="block text-dim">
-            Name
-            <input
-              className="mt-1 mb-2 w-full rounded-sm border border-line bg-pit px-2 py-1 text-ink"
-              value={title}
-              maxLength={120}
-              onChange={(e) => setTitle(e.target.value)}
-            />
-          </label>
-          <label className="block text-dim">
-            Note
-            <textarea
-              rows={3}
-              className="mt-1 w-full rounded-sm border border-line bg-pit px-2 py-1 text-ink"
-              value={note}
-              maxLength={4000}
-              onChange={(e) => setNote(e.target.value)}
-            />
-          </label>
-          {trial.fault && <p className="mt-1 text-soft">{trial.fault}</p>}
-          <Origin trial={trial} />
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+          <StickyNote size={12} />
+        </button>
+      }
+    >
+      <p className="text-dim">Name</p>
+      <TextField label="Name" value={title} most={120} onChange={setTitle} className="mt-1 mb-2 w-full" />
+      <p className="text-dim">Note</p>
+      <TextField label="Note" rows={3} value={note} most={4000} onChange={setNote} className="mt-1 w-full" />
+      {trial.fault && <p className="mt-1 text-soft">{trial.fault}</p>}
+      <Took trial={trial} />
+      <Origin trial={trial} />
+    </Popover>
+  );
+}
+
+/** What it took, and what it was predicted to. */
+function Took({ trial: { seconds, noise, predicted } }: { trial: TrialLine }) {
+  return (
+    <div className="num mt-2 border-t border-line pt-2 text-[11.5px] text-soft">
+      {seconds && (
+        <p>
+          {percent(noise?.rms)} in {clock(seconds.trace)} by the clock, {clock(seconds.calibrated)} at speed 1; loading{' '}
+          {clock(seconds.load)}, writing {clock(seconds.write)}
+        </p>
+      )}
+      {predicted && (
+        <p>
+          predicted {percent(predicted.noise.value)} in {clock(predicted.seconds.value)}
+        </p>
+      )}
+    </div>
   );
 }
 
 /** Camera, frame and what changed against the trial it comes from; its recipe and scene can be taken. */
-function Origin({ trial }: { trial: Trial }) {
-  const { data, camera } = useSession();
-  const parent = data.trials.find((t) => t.id === trial.parent);
-  const changes = parent ? differences(parent.recipe, trial.recipe).map(changeText) : [];
+function Origin({ trial }: { trial: TrialLine }) {
+  const parent = useTrial(trial.parent);
+  const [own, from] = [useWhole(trial), useWhole(parent)];
+  const changes = own && from ? differences(from.recipe, own.recipe).map(changeText) : [];
   const otherScene = parent && parent.revision !== trial.revision;
-  const { predicted } = trial;
   /** Branches off: what is logged next comes from this trial. */
   const takeRecipe = () => {
-    useRecipe.getState().replace(trial.recipe);
+    if (!own) return;
+    useRecipe.getState().replace(own.recipe);
     if (finished(trial)) useDesk.getState().set({ a: { kind: 'trial', id: trial.id } });
   };
   const takeScene = async () => {
@@ -89,23 +97,21 @@ function Origin({ trial }: { trial: Trial }) {
   return (
     <div className="mt-2 border-t border-line pt-2 text-soft">
       <p className="num text-[11.5px]">
-        {trial.camera || camera.name}
+        {trial.camera}
         {trial.frame !== null && `, frame ${trial.frame}`} · {new Date(trial.createdAt).toLocaleString()}
       </p>
       <p>
-        {parent
-          ? `From ${two(parent.number)}: ${[...changes, ...(otherScene ? ['another scene'] : [])].join(', ') || 'the same again'}`
-          : 'Comes from no other trial.'}
+        {!parent
+          ? 'Comes from no other trial.'
+          : own && from
+            ? `From ${two(parent.number)}: ${[...changes, ...(otherScene ? ['another scene'] : [])].join(', ') || 'the same again'}`
+            : `From ${two(parent.number)}`}
       </p>
-      {predicted && (
-        <p className="num text-[11.5px]">
-          predicted {percent(predicted.noise.value)} in {clock(predicted.seconds.value)}
-        </p>
-      )}
       <div className="mt-2 flex gap-1.5">
         <Plain
           className="!px-2 !py-0.5"
           title="Makes its recipe the draft; the next trial branches off it"
+          disabled={!own}
           onClick={takeRecipe}
         >
           Take recipe
@@ -113,6 +119,7 @@ function Origin({ trial }: { trial: Trial }) {
         <Plain
           className="!px-2 !py-0.5"
           title="Makes its scene, camera, frame and recipe the draft; undo goes back"
+          disabled={!own}
           onClick={() => void takeScene()}
         >
           Take scene too

@@ -1,5 +1,5 @@
+import { Trial } from '@/contract/trial';
 import { parseRecipe } from '@/core/recipe';
-import type { Trial } from '../state/types';
 import { filtered } from './filter';
 
 const trial = (number: number, change: Partial<Trial> = {}): Trial =>

@@ -3,6 +3,7 @@
 import { useEffect, useState } from 'react';
 import { Tip, Word } from '../parts/controls';
 import { type Compare, useDesk } from '../state/desk-store';
+import { isAgainstB } from '../state/overlays';
 
 const WAYS: { way: Compare; label: string; tip: string }[] = [
   { way: 'wipe', label: 'wipe', tip: 'A line parts A and B: drag its middle to move it, its end to turn it (X)' },
@@ -14,7 +15,7 @@ const WAYS: { way: Compare; label: string; tip: string }[] = [
 /** How A and B are shown. */
 export function CompareStrip() {
   const { compare, overlay, set } = useDesk();
-  const against = overlay === 'difference' || overlay === 'flip';
+  const against = isAgainstB(overlay);
   return (
     <div className="absolute right-3 bottom-3 flex bg-pit/90 p-0.5" role="toolbar" aria-label="A and B">
       {WAYS.map(({ way, label, tip }) => (

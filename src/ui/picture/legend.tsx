@@ -2,7 +2,7 @@
 
 import { interpolateCividis, interpolateMagma, interpolateViridis } from 'd3';
 import { Slider } from 'radix-ui';
-import type { Legend as LegendData, ScaleName } from '@/render/view';
+import type { Legend as LegendData, ScaleName } from '@/render/views/painting';
 import { Word } from '../parts/controls';
 import { linear } from '../state/format';
 

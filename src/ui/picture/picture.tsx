@@ -1,20 +1,24 @@
 'use client';
 
 import { type PointerEvent, useEffect, useMemo, useRef, useState, type WheelEvent } from 'react';
-import type { Placement, ToFilm } from '@/render/film-protocol';
+import type { ToFilm } from '@/render/page/protocol';
+import type { Placement } from '@/render/views/place';
 import { useSize } from '../parts/use-size';
 import { type Compare, type Pick, type Surround, useDesk } from '../state/desk-store';
 import { two } from '../state/format';
+import { useClient } from '../state/client';
+import { isAgainstB } from '../state/overlays';
 import { useRecipe } from '../state/recipe-store';
-import { useSession } from '../state/session';
+import { useCamera, useFrame } from '../state/scene-now';
+import { useSlotTrial } from '../state/slots';
+import { useViewport } from '../state/viewport-store';
+import { viewNamed } from '../views/registry';
 import { Badges, RegionFrame } from './badges';
-import { BrightestMark } from './brightest-mark';
 import { CompareStrip, useTurns } from './compare-strip';
 import { DarkHint } from './dark-hint';
-import { Guides } from './guides';
 import { Legend } from './legend';
 import { usePointing } from './pointing';
-import { useProbe } from './probe-store';
+import { useProbe } from '../state/probe-store';
 import { type Canvases, usePictures } from './use-pictures';
 import { degreesTowards } from './wipe';
 import { clipOfB, WipeLine } from './wipe-line';
@@ -46,9 +50,15 @@ type Drag =
 
 /** The picture: A and B at linked zoom and pan, wiped or alone, with region and legend. */
 export function Picture() {
-  const { client, trialA, trialB, camera, frame: shotFrame } = useSession();
+  const client = useClient();
+  const trialA = useSlotTrial('A');
+  const trialB = useSlotTrial('B');
+  const camera = useCamera();
+  const shotFrame = useFrame();
   const { aim, point } = usePointing();
   const desk = useDesk();
+  const { Over, chooses, dragsRange } = viewNamed(desk.view);
+  const { zoom, pan, parting } = useViewport();
   const recipe = useRecipe((s) => s.recipe);
   const [root, setRoot] = useState<HTMLDivElement | null>(null);
   const size = useSize(root);
@@ -63,7 +73,7 @@ export function Picture() {
 
   const frame = { width: recipe?.size.width ?? 1280, height: recipe?.size.height ?? 720 };
   const hasB = desk.b !== null && slots.B.place !== null;
-  const against = desk.overlay === 'difference' || desk.overlay === 'flip';
+  const against = isAgainstB(desk.overlay);
   const compare: Compare = hasB && !against ? desk.compare : 'a';
   const beside = compare === 'beside';
   const paneWidth = beside ? size.width / 2 : size.width;
@@ -72,11 +82,11 @@ export function Picture() {
     0.02,
     Math.min((paneWidth - MARGIN * 2) / frame.width, (size.height - MARGIN * 2) / frame.height),
   );
-  const scale = desk.zoom ?? fit;
+  const scale = zoom ?? fit;
   const width = frame.width * scale;
   const height = frame.height * scale;
-  const left = (paneWidth - width) / 2 + desk.pan.x;
-  const top = (size.height - height) / 2 + desk.pan.y;
+  const left = (paneWidth - width) / 2 + pan.x;
+  const top = (size.height - height) / 2 + pan.y;
 
   /** Pixels from the corner of the pane that an event lies in. */
   const inPane = (event: { clientX: number; clientY: number }) => {
@@ -89,14 +99,12 @@ export function Picture() {
     return { x: (x - left) / width, y: (y - top) / height };
   };
 
-  useEffect(() => {
-    client.on({ probed: (pa, pb, depth) => setProbe({ a: pa, b: pb, depth }) });
-  }, [client, setProbe]);
+  useEffect(() => client.on('probed', (p) => setProbe({ a: p.a, b: p.b, depth: p.depth })), [client, setProbe]);
   const probeAt = useRef<{ x: number; y: number } | null>(null);
   // Only Set-up tells distances, which takes a ray a move.
   const looking = useRef<Extract<ToFilm, { type: 'probe' }>['look']>(null);
   looking.current =
-    desk.view === 'setup' && desk.a.kind === 'live'
+    chooses && desk.a.kind === 'live'
       ? { camera, frame: shotFrame, aspect: frame.width / frame.height }
       : null;
   const downAt = useRef({ x: 0, y: 0 });
@@ -118,7 +126,7 @@ export function Picture() {
     const at = fraction(event);
     // The point under the cursor stays under it.
     const { x: px, y: py } = inPane(event);
-    desk.set({
+    useViewport.setState({
       zoom: next,
       pan: {
         x: px - at.x * frame.width * next - (paneWidth - frame.width * next) / 2,
@@ -135,19 +143,19 @@ export function Picture() {
     const { wipe } = (event.target as HTMLElement).dataset;
     if (wipe === 'move' || wipe === 'turn') drag.current = { kind: wipe };
     else if (desk.drawing) drag.current = { kind: 'region', x: clamp(at.x), y: clamp(at.y) };
-    else drag.current = { kind: 'pan', x: event.clientX, y: event.clientY, panX: desk.pan.x, panY: desk.pan.y };
+    else drag.current = { kind: 'pan', x: event.clientX, y: event.clientY, panX: pan.x, panY: pan.y };
   };
   const onPointerMove = (event: PointerEvent) => {
     const at = fraction(event);
     sendProbe(at);
     const d = drag.current;
     if (!d) return;
-    if (d.kind === 'pan') desk.set({ pan: { x: d.panX + event.clientX - d.x, y: d.panY + event.clientY - d.y } });
-    else if (d.kind === 'move') desk.set({ parting: { ...desk.parting, x: clamp(at.x), y: clamp(at.y) } });
+    if (d.kind === 'pan') useViewport.setState({ pan: { x: d.panX + event.clientX - d.x, y: d.panY + event.clientY - d.y } });
+    else if (d.kind === 'move') useViewport.setState({ parting: { ...parting, x: clamp(at.x), y: clamp(at.y) } });
     else if (d.kind === 'turn') {
-      const { x, y } = desk.parting;
+      const { x, y } = parting;
       const degrees = degreesTowards((at.x - x) * width, (at.y - y) * height, event.shiftKey);
-      desk.set({ parting: { x, y, degrees } });
+      useViewport.setState({ parting: { x, y, degrees } });
     } else
       setDrawn({
         x: Math.min(d.x, clamp(at.x)),
@@ -174,7 +182,7 @@ export function Picture() {
   const pixelated = film ? width / film.width >= 2 : false;
   const box = { left, top, width, height };
   const style = { imageRendering: pixelated ? ('pixelated' as const) : ('auto' as const) };
-  const rangeView = desk.view === 'split' && desk.overlay === 'none';
+  const rangeView = dragsRange === true && desk.overlay === 'none';
   return (
     <div
       ref={setRoot}
@@ -208,7 +216,7 @@ export function Picture() {
         className={`pointer-events-none absolute inset-y-0 right-0 overflow-hidden ${beside ? 'border-l border-line' : ''}`}
         style={{ width: paneWidth }}
       >
-        <div className="absolute" style={{ ...box, clipPath: clipOfB(compare, bTurn, desk.parting, width, height) }}>
+        <div className="absolute" style={{ ...box, clipPath: clipOfB(compare, bTurn, parting, width, height) }}>
           <canvas
             ref={b}
             data-testid="canvas-b"
@@ -220,10 +228,7 @@ export function Picture() {
       </div>
       <div className="pointer-events-none absolute" style={box}>
         {compare === 'wipe' && <WipeLine width={width} height={height} />}
-        {desk.view === 'setup' && desk.guide !== 'none' && (
-          <Guides guide={desk.guide} aspect={frame.width / frame.height} />
-        )}
-        <BrightestMark />
+        {Over && <Over aspect={frame.width / frame.height} />}
         {region && <RegionFrame region={region} frame={frame} />}
       </div>
       <Badges

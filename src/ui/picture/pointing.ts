@@ -1,41 +1,51 @@
 'use client';
 
-import { toast } from 'sonner';
 import type { ItemRef } from '@/core/scene';
-import type { Seen } from '@/render/film-protocol';
-import { usePatient } from '../setup/use-patient';
+import type { Seen } from '@/render/questions/see';
 import { type Aim, useAim } from '../state/aim-store';
+import { useClient } from '../state/client';
 import { useDesk } from '../state/desk-store';
+import { useReady } from '../state/live-store';
+import { patientNow } from '../state/scene-now';
 import { useScene } from '../state/scene-store';
-import { useSession } from '../state/session';
+import { tell } from '../state/tell';
+import { viewNamed } from '../views/registry';
+
+/** Chooses what was seen, or nothing; with `add`, beside what is chosen. */
+function choose(seen: Seen, lights: readonly string[], add: boolean): void {
+  const item: ItemRef | null = seen.object
+    ? { kind: 'object', name: seen.object }
+    : seen.light && lights.includes(seen.light)
+      ? { kind: 'light', name: seen.light }
+      : null;
+  const scene = useScene.getState();
+  if (!item) scene.choose([]);
+  else scene.choose(add ? [...scene.chosen.filter((c) => c.name !== item.name), item] : [item]);
+  const { part, set } = useDesk.getState();
+  if (item && part !== 'contents' && part !== 'surfaces') set({ part: 'contents' });
+}
 
 /** What a click into the picture does: serves an aim, or chooses what lies there. */
 export function usePointing(): { aim: Aim | null; point: (at: { x: number; y: number }, add: boolean) => void } {
-  const { client, ready } = useSession();
-  const patient = usePatient();
+  const client = useClient();
+  const ready = useReady();
   const aim = useAim((s) => s.aim);
   const point = (at: { x: number; y: number }, add: boolean) => {
     const desk = useDesk.getState();
-    if (!patient || !ready || (!aim && (desk.view !== 'setup' || desk.a.kind !== 'live'))) return;
+    const patient = patientNow();
+    if (!patient || !ready || (!aim && (!viewNamed(desk.view).chooses || desk.a.kind !== 'live'))) return;
     client
-      .measure<Seen>({ type: 'measure', what: 'see', ...at, patient })
+      .ask('see', { ...at, patient })
       .then((seen) => {
-        if (aim) {
-          if (useAim.getState().aim?.by === aim.by && aim.take(seen, at) !== true) useAim.getState().end();
-          return;
-        }
-        const item: ItemRef | null = seen.object
-          ? { kind: 'object', name: seen.object }
-          : seen.light && patient.document.lights.some((l) => l.name === seen.light)
-            ? { kind: 'light', name: seen.light }
-            : null;
-        const { chosen, choose } = useScene.getState();
-        if (!item) choose([]);
-        else choose(add ? [...chosen.filter((c) => c.name !== item.name), item] : [item]);
-        if (item && useDesk.getState().part !== 'contents' && useDesk.getState().part !== 'surfaces')
-          useDesk.getState().set({ part: 'contents' });
+        if (!aim)
+          choose(
+            seen,
+            patient.document.lights.map((l) => l.name),
+            add,
+          );
+        else if (useAim.getState().aim?.by === aim.by && aim.take(seen, at) !== true) useAim.getState().end();
       })
-      .catch((e) => toast.error((e as Error).message));
+      .catch(tell);
   };
   return { aim, point };
 }

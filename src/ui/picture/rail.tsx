@@ -1,14 +1,18 @@
 'use client';
 
 import { Square } from 'lucide-react';
-import type { ProbeValue } from '@/render/film-protocol';
+import { running, type TrialLine } from '@/contract/trial';
+import type { ProbeValue } from '@/render/page/probe';
 import { api } from '../state/api';
 import { useDesk } from '../state/desk-store';
-import { figuresOf } from '../state/figures';
+import { useFigures } from '../state/figures';
 import { clock, count, linear, percent, two } from '../state/format';
-import { tell, useSession } from '../state/session';
-import { running } from '../state/types';
-import { useProbe } from './probe-store';
+import { useLive } from '../state/live-store';
+import { saying } from '../state/log-trial';
+import { useProbe } from '../state/probe-store';
+import { useShot } from '../state/shot-store';
+import { trialsOf, useTrials } from '../state/trials-store';
+import { viewNamed } from '../views/registry';
 
 function values(p: ProbeValue | null): string {
   return p ? p.values.map((v) => linear(v.value)).join(' ') : '';
@@ -24,65 +28,91 @@ function delta(a: ProbeValue | null, b: ProbeValue | null): string {
   return `${d < 0 ? '−' : '+'}${Math.abs(d).toFixed(1)} %`;
 }
 
-/** The readout rail under the picture: pixel values, figures of A, and what is under way. */
+/** The readout rail under the picture: pixel values, figures of A that the panel does not tell, and what is under way. */
 export function Rail() {
-  const session = useSession();
-  const { a, b } = useProbe();
-  const desk = useDesk();
-  const f = figuresOf(session, 'A');
-  const job = session.data.trials.find((t) => running(t) && t.state !== 'queued') ?? session.data.trials.find(running);
+  const coarseMs = useLive((s) => s.status?.coarseMs ?? undefined);
+  const changes = useLive((s) => s.status?.changes ?? 0);
+  const connected = useShot((s) => s.connected);
+  const job = useTrials((s) => {
+    const under = trialsOf(s).filter(running);
+    return under.find((t) => t.state !== 'queued') ?? under[0] ?? null;
+  });
   return (
     <div
       className="flex h-8 shrink-0 items-center gap-4 overflow-hidden border-y border-line bg-ground px-3.5 whitespace-nowrap"
       data-testid="rail"
-      data-coarse-ms={session.status?.coarseMs ?? undefined}
-      data-changes={session.status?.changes ?? 0}
+      data-coarse-ms={coarseMs}
+      data-changes={changes}
     >
-      <span className="num w-[74px] text-dim">{a ? `${a.x}, ${a.y}` : '–'}</span>
-      <span className="num w-[180px] truncate" data-testid="probe-a">
-        <span className="mr-1.5 font-semibold text-a">A</span>
-        {values(a)}
-      </span>
-      {desk.b && (
-        <span className="num w-[250px] truncate" data-testid="probe-b">
-          <span className="mr-1.5 font-semibold text-b">B</span>
-          {values(b)} <span className="ml-1 text-dim">Δ</span> {delta(a, b)}
-        </span>
-      )}
+      <Pixels />
       <span className="flex-1" />
-      {job ? (
-        <span className="flex items-center gap-2.5" role="status" data-testid="progress">
-          <span>
-            {job.state === 'queued' ? 'waiting' : job.state === 'storing' ? 'storing' : 'rendering'} {two(job.number)}
-          </span>
-          <span className="block h-1 w-24 bg-pit">
-            <span className="block h-full bg-a" style={{ width: `${job.fraction * 100}%` }} />
-          </span>
-          <span className="num text-soft">
-            {Math.round(job.fraction * 100)} %{job.leftMs ? ` · ${clock(job.leftMs / 1000)} left` : ''}
-          </span>
-          <button
-            type="button"
-            className="flex items-center gap-1 rounded-sm border border-line px-1.5 hover:border-soft"
-            onClick={() => api.stopTrial(job.id).catch(tell)}
-          >
-            <Square size={9} fill="currentColor" /> Stop
-          </button>
-        </span>
-      ) : (
-        <span className="num flex gap-4">
-          <Pair name="noise" value={percent(f.noise?.rms)} />
-          <Pair name="p95" value={percent(f.noise?.p95)} />
-          <Pair name="time" value={clock(f.seconds)} />
-          <Pair name="rays" value={count(f.rays?.total)} />
-        </span>
-      )}
-      {!session.connected && (
+      {job ? <Progress job={job} /> : <FiguresOfA />}
+      {!connected && (
         <span className="rounded-sm bg-fill px-2 text-pit" role="alert">
           server away: trying again
         </span>
       )}
     </div>
+  );
+}
+
+/** What lies under the cursor, in A and in B. */
+function Pixels() {
+  const a = useProbe((s) => s.a);
+  const b = useProbe((s) => s.b);
+  const hasB = useDesk((s) => s.b !== null);
+  return (
+    <>
+      <span className="num w-[74px] text-dim">{a ? `${a.x}, ${a.y}` : '–'}</span>
+      <span className="num min-w-[180px]" data-testid="probe-a">
+        <span className="mr-1.5 font-semibold text-a">A</span>
+        {values(a)}
+      </span>
+      {hasB && (
+        <span className="num min-w-[250px]" data-testid="probe-b">
+          <span className="mr-1.5 font-semibold text-b">B</span>
+          {values(b)} <span className="ml-1 text-dim">Δ</span> {delta(a, b)}
+        </span>
+      )}
+    </>
+  );
+}
+
+/** A trial under way: how far it has come, how long it will take, and its stop. */
+function Progress({ job }: { job: TrialLine }) {
+  const doing = job.state === 'queued' ? 'waiting' : job.state === 'storing' ? 'storing' : 'rendering';
+  return (
+    <span className="flex items-center gap-2.5" role="status" data-testid="progress">
+      <span>
+        {doing} {two(job.number)}
+      </span>
+      <span className="block h-1 w-24 bg-pit">
+        <span className="block h-full bg-a" style={{ width: `${job.fraction * 100}%` }} />
+      </span>
+      <span className="num text-soft">
+        {Math.round(job.fraction * 100)} %{job.leftMs ? ` · ${clock(job.leftMs / 1000)} left` : ''}
+      </span>
+      <button
+        type="button"
+        className="flex items-center gap-1 rounded-sm border border-line px-1.5 hover:border-soft"
+        onClick={() => saying(api.stopTrial(job.id))}
+      >
+        <Square size={9} fill="currentColor" /> Stop
+      </button>
+    </span>
+  );
+}
+
+function FiguresOfA() {
+  const f = useFigures('A');
+  const told = viewNamed(useDesk((s) => s.view)).tells ?? [];
+  return (
+    <span className="num flex gap-4">
+      {!told.includes('noise') && <Pair name="noise" value={percent(f.noise?.rms)} />}
+      <Pair name="p95" value={percent(f.noise?.p95)} />
+      {!told.includes('time') && <Pair name="time" value={clock(f.seconds)} />}
+      <Pair name="rays" value={count(f.rays?.total)} />
+    </span>
   );
 }
 

@@ -1,9 +1,9 @@
 'use client';
 
 import { type RefObject, useEffect, useState } from 'react';
-import type { Placement } from '@/render/film-protocol';
-import type { Legend } from '@/render/view';
-import type { FilmClient, Picture } from './film-client';
+import type { FilmClient, Picture } from '@/render/page/client';
+import type { Legend } from '@/render/views/painting';
+import type { Placement } from '@/render/views/place';
 
 /** Where a slot's pixels lie and how to read them. */
 export interface SlotState {
@@ -38,20 +38,24 @@ export function usePictures(client: FilmClient, canvases: Canvases): { A: SlotSt
   const [a, setA] = useState<SlotState>(EMPTY);
   const [b, setB] = useState<SlotState>(EMPTY);
   useEffect(() => {
-    client.on({
-      picture: (p) => {
-        const set = p.slot === 'A' ? setA : setB;
-        draw(canvases[p.slot].current, p);
-        if (p.slot === 'A' && p.place.w === p.place.width && p.place.h === p.place.height)
-          draw(canvases.under.current, p);
-        set((s) =>
-          same(s.place, p.place) && s.absent === null && JSON.stringify(s.legend) === JSON.stringify(p.legend)
-            ? s
-            : { place: p.place, legend: p.legend, absent: null },
-        );
-      },
-      absent: (slot, reason) => (slot === 'A' ? setA : setB)((s) => ({ ...s, absent: reason })),
+    const offPicture = client.on('picture', (p) => {
+      const set = p.slot === 'A' ? setA : setB;
+      draw(canvases[p.slot].current, p);
+      if (p.slot === 'A' && p.place.w === p.place.width && p.place.h === p.place.height)
+        draw(canvases.under.current, p);
+      set((s) =>
+        same(s.place, p.place) && s.absent === null && JSON.stringify(s.legend) === JSON.stringify(p.legend)
+          ? s
+          : { place: p.place, legend: p.legend, absent: null },
+      );
     });
+    const offAbsent = client.on('absent', ({ slot, reason }) =>
+      (slot === 'A' ? setA : setB)((s) => ({ ...s, absent: reason })),
+    );
+    return () => {
+      offPicture();
+      offAbsent();
+    };
   }, [client, canvases]);
   return { A: a, B: b };
 }

@@ -1,6 +1,7 @@
 'use client';
 
-import { type Compare, useDesk, type Wipe } from '../state/desk-store';
+import type { Compare } from '../state/desk-store';
+import { useViewport, type Wipe } from '../state/viewport-store';
 import { sideOfB } from './wipe';
 
 /** What of B is seen over A, as a CSS clip path of its box in pixels. */
@@ -19,7 +20,8 @@ const clamp = (v: number) => Math.max(0, Math.min(1, v));
 
 /** The line between A and B: its middle moves it, a grip on it turns it. */
 export function WipeLine({ width, height }: { width: number; height: number }) {
-  const { parting, set } = useDesk();
+  const parting = useViewport((s) => s.parting);
+  const set = useViewport.setState;
   const { x, y, degrees } = parting;
   const long = Math.hypot(width, height) * 2;
   return (

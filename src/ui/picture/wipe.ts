@@ -1,4 +1,4 @@
-import type { Wipe } from '../state/desk-store';
+import type { Wipe } from '../state/viewport-store';
 
 /**
  * Corners of B's side of a picture of `width` × `height` pixels, in order: what lies to the right of the line, turned with

@@ -4,25 +4,31 @@ import { Film, Pause, Play } from 'lucide-react';
 import { useEffect } from 'react';
 import { toast } from 'sonner';
 import { Tip } from '../parts/controls';
-import { usePatient } from '../setup/use-patient';
 import { useDesk } from '../state/desk-store';
 import { clock } from '../state/format';
 import { usePlayer } from '../state/player-store';
-import { useSession } from '../state/session';
+import { useClient } from '../state/client';
+import { useReady } from '../state/live-store';
+import { useDocument, useFrame, usePatient } from '../state/scene-now';
 
 /** The frame looked at, scrubbed or typed; what is kept of the shot's frames plays at its rate. One frame has none of it. */
 export function FrameField() {
-  const { client, ready, document, frame } = useSession();
+  const client = useClient();
+  const ready = useReady();
+  const document = useDocument();
+  const frame = useFrame();
   const desk = useDesk();
   const player = usePlayer();
   const patient = usePatient();
   const { first, last, perSecond } = document.frames;
   const live = desk.a.kind === 'live';
   useEffect(() => {
-    client.on({
-      reel: (kept) => usePlayer.setState({ kept }),
-      played: (at) => usePlayer.setState((s) => (s.playing ? { frame: at } : s)),
-    });
+    const offReel = client.on('reel', ({ kept }) => usePlayer.setState({ kept }));
+    const offPlayed = client.on('played', ({ frame: at }) => usePlayer.setState((s) => (s.playing ? { frame: at } : s)));
+    return () => {
+      offReel();
+      offPlayed();
+    };
   }, [client]);
   const play = (on: boolean) => {
     if (usePlayer.getState().playing === on) return;
@@ -43,10 +49,7 @@ export function FrameField() {
       usePlayer.setState({ gathering: { done, of: frames.length, startedAt, stop: () => abort.abort() } });
     note(0);
     try {
-      await client.measure(
-        { type: 'measure', what: 'gather', patient, frames },
-        { signal: abort.signal, onStep: (s) => note(s.done) },
-      );
+      await client.ask('gather', { patient, frames }, { signal: abort.signal, onStep: (s) => note(s.done) });
     } catch (error) {
       toast.error((error as Error).message);
     } finally {

@@ -1,25 +1,17 @@
 'use client';
 
 import { Command as Cmdk } from 'cmdk';
-import { Dialog } from 'radix-ui';
 import { Key } from '../parts/controls';
+import { Dialog } from '../parts/dialog';
 import { useDesk } from '../state/desk-store';
-import type { Command } from './commands';
-
-const SECTIONS = ['Views', 'Picture', 'Trials', 'Recipe'] as const;
+import { type Command, SECTIONS } from './commands';
 
 /** Every command by name. */
 export function Palette({ commands }: { commands: Command[] }) {
-  const { paletteOpen, set } = useDesk();
+  const open = useDesk((s) => s.paletteOpen);
+  const { set } = useDesk.getState();
   return (
-    <Dialog.Root open={paletteOpen} onOpenChange={(open) => set({ paletteOpen: open })}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/40" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-24 left-1/2 z-50 w-[460px] -translate-x-1/2 rounded-sm border border-line bg-panel shadow-2xl"
-        >
-          <Dialog.Title className="sr-only">Commands</Dialog.Title>
+    <Dialog title="Commands" place="list" header={null} open={open} onClose={() => set({ paletteOpen: false })}>
           <Cmdk label="Commands">
             <Cmdk.Input
               placeholder="What to do"
@@ -45,7 +37,10 @@ export function Palette({ commands }: { commands: Command[] }) {
                           c.run();
                         }}
                       >
-                        {c.name}
+                        <span>
+                          {c.name}
+                          {c.detail && <span className="opacity-70"> · {c.detail}</span>}
+                        </span>
                         {c.shown && <Key>{c.shown}</Key>}
                       </Cmdk.Item>
                     ))}
@@ -53,24 +48,15 @@ export function Palette({ commands }: { commands: Command[] }) {
               ))}
             </Cmdk.List>
           </Cmdk>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    </Dialog>
   );
 }
 
 /** All keys. */
 export function Help({ commands }: { commands: Command[] }) {
-  const { helpOpen, set } = useDesk();
+  const open = useDesk((s) => s.helpOpen);
   return (
-    <Dialog.Root open={helpOpen} onOpenChange={(open) => set({ helpOpen: open })}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/40" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-16 left-1/2 z-50 w-[640px] -translate-x-1/2 rounded-sm border border-line bg-panel p-5 shadow-2xl"
-        >
-          <Dialog.Title className="pb-3 text-[15px] font-semibold">Keys</Dialog.Title>
+    <Dialog title="Keys" place="page" open={open} onClose={() => useDesk.getState().set({ helpOpen: false })}>
           <div className="columns-2 gap-8">
             {SECTIONS.map((s) => (
               <section key={s} className="break-inside-avoid pb-3">
@@ -89,8 +75,6 @@ export function Help({ commands }: { commands: Command[] }) {
             In a number: ↑ ↓ step by one, with Shift they double and halve. In the logbook: a click shows a trial in A,
             with Alt in B; a double click takes its recipe. The wheel zooms, dragging moves the picture.
           </p>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    </Dialog>
   );
 }

@@ -1,14 +1,17 @@
 'use client';
 
+import { useQuery } from '@tanstack/react-query';
 import { ChevronDown } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
-import { emptyShot, lightGroups } from '@/core/scene';
+import { emptyShot } from '@/core/scene';
 import { useImport } from '../import/import-store';
+import { Menu, MenuItem, MenuLine } from '../parts/menu';
 import { NameDialog } from '../parts/name-dialog';
 import { api } from '../state/api';
 import { saveDraftNow } from '../state/draft';
-import { tell, useSession } from '../state/session';
+import { useDocument, useSceneGroups } from '../state/scene-now';
+import { useShot } from '../state/shot-store';
+import { tell } from '../state/tell';
 
 /** Opens another shot, once what was changed of this one is saved. */
 async function openShot(shot: string, name: string): Promise<void> {
@@ -34,9 +37,6 @@ async function newShot(shot: string, names: string[]): Promise<void> {
     tell(error);
   }
 }
-
-const ITEM =
-  'cursor-pointer rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-fill data-[highlighted]:text-pit data-[disabled]:opacity-45';
 
 /** Gives the shot another name, and opens it under that. */
 async function rename(shot: string, name: string): Promise<void> {
@@ -71,9 +71,8 @@ async function putBack(shot: string, { id, name }: { id: string; name: string })
 
 /** The shots: open one, make or bring in another, rename this one, take it out of the list or put one back. */
 export function ShotMenu() {
-  const { data, document, shots, removedShots } = useSession();
+  const { id, name, revision } = useShot();
   const [renaming, setRenaming] = useState(false);
-  const { number } = data.revision;
   return (
     <>
       {renaming && (
@@ -81,67 +80,66 @@ export function ShotMenu() {
           title="Name of the shot"
           label="name of the shot"
           action="Rename"
-          initial={data.shot.name}
+          initial={name}
           most={120}
-          onName={(name) => (name === data.shot.name ? setRenaming(false) : void rename(data.shot.id, name))}
+          onName={(n) => (n === name ? setRenaming(false) : void rename(id, n))}
           onClose={() => setRenaming(false)}
         />
       )}
-      <DropdownMenu.Root>
-        <DropdownMenu.Trigger
-          data-testid="shot"
-          className="flex items-center gap-1.5 rounded-sm px-1 py-0.5 hover:bg-raised"
-        >
-          <span className="text-dim">shot</span> <span className="num">{data.shot.name}</span>
-          <ChevronDown size={12} aria-hidden="true" />
-        </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content
-            align="start"
-            className="z-40 min-w-40 rounded-sm border border-line bg-panel p-1 shadow-xl"
+      <Menu
+        trigger={
+          <button
+            type="button"
+            data-testid="shot"
+            className="flex items-center gap-1.5 rounded-sm px-1 py-0.5 hover:bg-raised"
           >
-            {shots.map((name) => (
-              <DropdownMenu.Item
-                key={name}
-                onSelect={() => void openShot(data.shot.id, name)}
-                className={`num ${ITEM}`}
-              >
-                {name}
-              </DropdownMenu.Item>
-            ))}
-            <DropdownMenu.Separator className="my-1 h-px bg-line" />
-            <DropdownMenu.Item onSelect={() => void useImport.getState().open()} className={ITEM}>
-              Bring in a file…
-            </DropdownMenu.Item>
-            <DropdownMenu.Item onSelect={() => void newShot(data.shot.id, shots)} className={ITEM}>
-              New shot
-            </DropdownMenu.Item>
-            <DropdownMenu.Item onSelect={() => setRenaming(true)} className={ITEM}>
-              Rename…
-            </DropdownMenu.Item>
-            <DropdownMenu.Item
-              disabled={shots.length < 2}
-              onSelect={() => void takeOut(data.shot.id, data.shot.name, shots)}
-              className={ITEM}
-            >
-              Take out of the list
-            </DropdownMenu.Item>
-            {removedShots.length > 0 && (
-              <>
-                <DropdownMenu.Separator className="my-1 h-px bg-line" />
-                {removedShots.map((s) => (
-                  <DropdownMenu.Item key={s.id} onSelect={() => void putBack(data.shot.id, s)} className={ITEM}>
-                    Put back <span className="num">{s.name}</span>
-                  </DropdownMenu.Item>
-                ))}
-              </>
-            )}
-            <p className="mt-1 border-t border-line px-2 pt-1.5 pb-1 text-[11px] text-dim">
-              {`scene revision ${number} · ${document.objects.length} objects · ${lightGroups(document).length} light groups`}
-            </p>
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Root>
+            <span className="text-dim">shot</span> <span className="num">{name}</span>
+            <ChevronDown size={12} aria-hidden="true" />
+          </button>
+        }
+      >
+        <Shots id={id} name={name} onRename={() => setRenaming(true)} />
+        <About revision={revision} />
+      </Menu>
     </>
+  );
+}
+
+function Shots({ id, name, onRename }: { id: string; name: string; onRename: () => void }) {
+  const { data } = useQuery({ queryKey: ['shots'], queryFn: api.shots });
+  const names = data?.shots.map((s) => s.name) ?? [];
+  return (
+    <>
+      {names.map((n) => (
+        <MenuItem key={n} className="num" onSelect={() => void openShot(id, n)}>
+          {n}
+        </MenuItem>
+      ))}
+      <MenuLine />
+      <MenuItem onSelect={() => void useImport.getState().open()}>Bring in a file…</MenuItem>
+      <MenuItem onSelect={() => void newShot(id, names)}>New shot</MenuItem>
+      <MenuItem onSelect={onRename}>Rename…</MenuItem>
+      <MenuItem disabled={names.length < 2} onSelect={() => void takeOut(id, name, names)}>
+        Take out of the list
+      </MenuItem>
+      {data && data.removed.length > 0 && <MenuLine />}
+      {data?.removed.map((s) => (
+        <MenuItem key={s.id} onSelect={() => void putBack(id, s)}>
+          <span>
+            Put back <span className="num">{s.name}</span>
+          </span>
+        </MenuItem>
+      ))}
+    </>
+  );
+}
+
+function About({ revision }: { revision: number }) {
+  const objects = useDocument().objects.length;
+  const groups = useSceneGroups().length;
+  return (
+    <p className="mt-1 border-t border-line px-2 pt-1.5 pb-1 text-[11px] text-dim">
+      {`scene revision ${revision} · ${objects} objects · ${groups} light groups`}
+    </p>
   );
 }

@@ -5,22 +5,18 @@ import { Tooltip } from 'radix-ui';
 import { useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { Toaster } from 'sonner';
-import { BalancePanel } from '../balance/balance-panel';
-import { Drawer } from '../charts/drawer';
 import { ImportDialog } from '../import/import-dialog';
 import { droppedFiles, useImport } from '../import/import-store';
 import { LadderDialog } from '../ladder/ladder-dialog';
 import { SheetDialog } from '../ladder/sheet-dialog';
-import { Logbook } from '../logbook/logbook';
 import { Picture } from '../picture/picture';
 import { Rail } from '../picture/rail';
-import { SetupPanel } from '../setup/setup-panel';
-import { Space } from '../space/space';
-import { SplitPanel } from '../split/split-panel';
 import { useDesk } from '../state/desk-store';
-import { SessionProvider, useSession } from '../state/session';
-import { TunePanel } from '../tune/tune-panel';
+import { useShot } from '../state/shot-store';
+import { viewNamed } from '../views/registry';
 import { type Command, useCommands } from './commands';
+import { Drawer } from './drawer';
+import { OpenShot } from './open-shot';
 import { Help, Palette } from './palette';
 import { TopBar } from './top-bar';
 
@@ -32,9 +28,9 @@ export function Workplace() {
   return (
     <QueryClientProvider client={queries}>
       <Tooltip.Provider delayDuration={450}>
-        <SessionProvider waiting={(fault) => <Waiting fault={fault} />}>
+        <OpenShot waiting={(fault) => <Waiting fault={fault} />}>
           <Desk />
-        </SessionProvider>
+        </OpenShot>
         <Toaster
           theme="dark"
           position="bottom-left"
@@ -77,8 +73,8 @@ function Hotkey({ command }: { command: Command }) {
 }
 
 function Desk() {
-  const view = useDesk((s) => s.view);
-  const shot = useSession().data.shot.id;
+  const { name, Panel, Below } = viewNamed(useDesk((s) => s.view));
+  const shot = useShot((s) => s.id);
   const [over, setOver] = useState(false);
   const commands = useCommands();
   return (
@@ -111,23 +107,12 @@ function Desk() {
       <div className="flex min-h-0 flex-1">
         <main className="flex min-w-0 flex-1 flex-col">
           <Picture />
-          {view === 'setup' && <Space />}
+          {Below && <Below />}
           <Rail />
-          <div className="flex h-[208px] shrink-0">
-            <Logbook />
-            <Drawer />
-          </div>
+          <Drawer />
         </main>
-        <aside className="flex w-[400px] shrink-0 flex-col border-l border-line bg-panel" aria-label={view}>
-          {view === 'setup' ? (
-            <SetupPanel />
-          ) : view === 'tune' ? (
-            <TunePanel />
-          ) : view === 'split' ? (
-            <SplitPanel />
-          ) : (
-            <BalancePanel />
-          )}
+        <aside className="flex w-[400px] shrink-0 flex-col border-l border-line bg-panel" aria-label={name}>
+          <Panel />
         </aside>
       </div>
       <ImportDialog shot={shot} />

@@ -9,7 +9,7 @@ import {
   Vector3,
 } from 'three';
 import { type Camera, cameraAt, type SceneDocument } from '@/core/scene';
-import type { TrailStep } from '@/render/inspector';
+import type { TrailStep } from '@/render/pool/inspector';
 
 type Vec = readonly [number, number, number];
 const vec = (v: readonly number[]) => new Vector3(v[0], v[1], v[2]);

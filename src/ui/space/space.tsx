@@ -3,38 +3,29 @@
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { cameraSchema, freeName, type SceneDocument } from '@/core/scene';
-import type { SpaceGeometry } from '@/render/film-protocol';
+import { type SpaceGeometry } from '@/render/questions/geometry';
 import { Tip, Word } from '../parts/controls';
+import { useAsk } from '../state/ask';
 import { useDesk } from '../state/desk-store';
 import { onEscape } from '../state/escape';
 import { useRecipe } from '../state/recipe-store';
 import { useScene } from '../state/scene-store';
-import { useSession } from '../state/session';
 import { useTrails } from '../state/trail-store';
-import { undo } from '../state/undo';
+import { settle, undo, useHistory } from '../state/history';
 import { Stage, type ViewSide } from './stage';
-import type { Mode } from './transforms';
+import { type Mode } from './transforms';
+import { useDocument, useCamera, useFrame } from '../state/scene-now';
 
 const DRAG = 'space drag';
 
 /** Meshes of the scene, fetched again only when there are other ones. */
 function useGeometry(document: SceneDocument): SpaceGeometry | null {
-  const { client, ready } = useSession();
-  const [geometry, setGeometry] = useState<SpaceGeometry | null>(null);
-  const key = JSON.stringify([document.geometry.hash, document.forms]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the key is what of the document counts
+  const of = JSON.stringify([document.geometry.hash, document.forms]);
+  const { answer, fault } = useAsk('geometry', { document }, { of, keep: true, byOf: true });
   useEffect(() => {
-    if (!ready) return;
-    let gone = false;
-    client
-      .measure<SpaceGeometry>({ type: 'measure', what: 'geometry', document })
-      .then((g) => !gone && setGeometry(g))
-      .catch((e) => toast.error((e as Error).message));
-    return () => {
-      gone = true;
-    };
-  }, [client, ready, key]);
-  return geometry;
+    if (fault) toast.error(fault);
+  }, [fault]);
+  return answer;
 }
 
 const MODES: { mode: Mode; label: string; tip: string }[] = [
@@ -46,9 +37,12 @@ const SIDES: ViewSide[] = ['free', 'top', 'front', 'side'];
 
 /** The working view of the space under the picture: lights, camera and objects move here. */
 export function Space() {
-  const { document, camera, frame } = useSession();
+  const document = useDocument();
+  const camera = useCamera();
+  const frame = useFrame();
   const recipe = useRecipe((s) => s.recipe);
-  const { chosen, choose } = useScene();
+  const chosen = useScene((s) => s.chosen);
+  const choose = useScene((s) => s.choose);
   const { trails, shown } = useTrails();
   const desk = useDesk();
   const holder = useRef<HTMLDivElement>(null);
@@ -72,9 +66,9 @@ export function Space() {
           const fault = useScene.getState().edit(label, change, DRAG);
           if (fault) toast.error(fault, { id: DRAG });
         },
-        end: () => useScene.getState().settle(),
+        end: () => settle(),
         cancel: () => {
-          if (useScene.getState().dragKey === DRAG) undo();
+          if (useHistory.getState().past.at(-1)?.dragKey === DRAG) undo();
         },
       });
     } catch {

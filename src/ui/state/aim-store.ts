@@ -1,5 +1,5 @@
 import { create } from 'zustand';
-import type { Seen } from '@/render/film-protocol';
+import type { Seen } from '@/render/questions/see';
 
 /** What the next click into the picture is for. */
 export interface Aim {

@@ -1,8 +1,26 @@
+import { faultSchema } from '@/contract/fault';
+import type { Mood } from '@/contract/mood';
+import {
+  type EditShot,
+  type House,
+  houseSchema,
+  type RevisionLine,
+  type ShotData,
+  type ShotList,
+  shotListSchema,
+} from '@/contract/shot';
+import {
+  type EditTrial,
+  type LogbookPage,
+  logbookPageSchema,
+  type NewTrial,
+  type Trial,
+  type TrialLine,
+  trialLineSchema,
+} from '@/contract/trial';
 import type { Balance } from '@/core/film';
 import type { Recipe } from '@/core/recipe';
-import type { FieldOwner, SceneDocument } from '@/core/scene';
-import type { Prediction } from '@/render/proposal';
-import type { LadderStep, Mood, RevisionLine, ShotData, Trial } from './types';
+import type { SceneDocument } from '@/core/scene';
 
 /** A refusal of the server, as it words it. */
 export class ApiError extends Error {
@@ -30,21 +48,23 @@ async function ask<T>(path: string, init?: RequestInit & { json?: unknown }): Pr
   }
   const value = await response.json().catch(() => null);
   if (!response.ok) {
-    const e = value?.error ?? {};
+    const e = faultSchema.safeParse(value).data?.error;
     throw new ApiError(
       response.status,
-      e.code ?? 'fault',
-      e.message ?? `the server answered ${response.status}`,
-      e.path ?? '',
-      e.limits,
+      e?.code ?? 'fault',
+      e?.message ?? `the server answered ${response.status}`,
+      e?.path ?? '',
+      e?.limits,
     );
   }
   return value as T;
 }
 
+/** Every request of the page. What it lists is checked by the contract. */
 export const api = {
-  shots: () => ask<Record<'shots' | 'removed', { id: string; name: string }[]>>('/api/shots'),
-  editShot: (id: string, change: { name?: string; removed?: boolean }) =>
+  shots: async (): Promise<ShotList> => shotListSchema.parse(await ask('/api/shots')),
+  house: async (): Promise<House> => houseSchema.parse(await ask('/api/house')),
+  editShot: (id: string, change: EditShot) =>
     ask<{ name: string }>(`/api/shots/${id}`, { method: 'PATCH', json: change }),
   shot: (id: string) => ask<ShotData>(`/api/shots/${id}`),
   saveDraft: (id: string, version: number, change: { recipe?: Recipe; scene?: SceneDocument; by: string }) =>
@@ -64,25 +84,21 @@ export const api = {
   revision: (id: string) => ask<{ revision: { number: number; document: SceneDocument } }>(`/api/revisions/${id}`),
   putContent: (bytes: Uint8Array<ArrayBuffer>) =>
     ask<{ hash: string; bytes: number }>('/api/blobs', { method: 'PUT', body: bytes }),
-  logTrial: (trial: {
-    shot: string;
-    camera: string;
-    frame: number | null;
-    recipe: Recipe;
-    parent: string | null;
-    title?: string;
-    predicted?: Prediction | null;
-    /** Fields of the scene that are set for this trial alone. */
-    fields?: { owner: FieldOwner; path: string; value: unknown }[];
-    ladder?: LadderStep | null;
-  }) => ask<{ trial: Trial }>('/api/trials', { method: 'POST', json: trial }),
-  editTrial: (id: string, change: { title?: string; note?: string; starred?: boolean; removed?: boolean }) =>
-    ask(`/api/trials/${id}`, { method: 'PATCH', json: change }),
+  /** A page of a shot's logbook: trials numbered below `before`. */
+  trials: async (shot: string, before: number | null, signal?: AbortSignal): Promise<LogbookPage> =>
+    logbookPageSchema.parse(
+      await ask(`/api/shots/${shot}/trials${before === null ? '' : `?before=${before}`}`, { signal }),
+    ),
+  /** A trial as the logbook lists it; null when it is not in it any more. */
+  line: async (id: string): Promise<TrialLine | null> =>
+    trialLineSchema.nullable().parse((await ask<{ trial: unknown }>(`/api/trials/${id}/line`)).trial),
+  logTrial: async (trial: Partial<NewTrial> & Pick<NewTrial, 'shot' | 'camera' | 'recipe'>): Promise<TrialLine> =>
+    trialLineSchema.parse((await ask<{ trial: unknown }>('/api/trials', { method: 'POST', json: trial })).trial),
+  editTrial: (id: string, change: EditTrial) => ask(`/api/trials/${id}`, { method: 'PATCH', json: change }),
   goOnTrial: (id: string) => ask(`/api/trials/${id}/go-on`, { method: 'POST' }),
   stopTrial: (id: string) => ask(`/api/trials/${id}/stop`, { method: 'POST' }),
   /** A trial whole, with its shares by object. */
   trial: (id: string) => ask<{ trial: Trial }>(`/api/trials/${id}`),
-  layers: (id: string) => ask<{ layers: { name: string; bytes: number }[] }>(`/api/trials/${id}`),
   moods: (id: string) => ask<{ moods: Mood[] }>(`/api/trials/${id}/moods`),
   keepMood: (id: string, name: string, balance: Balance) =>
     ask<{ mood: Mood }>(`/api/trials/${id}/moods`, { method: 'PUT', json: { name, balance } }),

@@ -1,9 +1,9 @@
 import { parseRecipe, withSetting } from '@/core/recipe';
 import { emptyShot } from '@/core/scene';
-import type { Cures, TriedCure } from '@/render/cures/try-cures';
-import type { Patient } from '@/render/diagnosis/diagnose';
-import type { SequenceFrame } from '@/render/sequence';
-import type { Answer } from '@/render/tuning';
+import type { Cures, TriedCure } from '@/render/advice/cures/try-cures';
+import type { Patient } from '@/render/advice/patient';
+import type { SequenceFrame } from '@/render/advice/sequence';
+import type { Answer } from '@/render/advice/tuning';
 import { answerFor, curesFor, makeCure, predictionFor, sequenceFor, useCure } from './cure-store';
 import { useRecipe } from './recipe-store';
 import { useScene } from './scene-store';

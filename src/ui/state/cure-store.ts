@@ -1,12 +1,13 @@
 import { create } from 'zustand';
+import type { Prediction } from '@/contract/terms';
 import { parseRecipe, type Recipe } from '@/core/recipe';
-import type { Cures, TriedCure } from '@/render/cures/try-cures';
-import type { DepthAdvice } from '@/render/depth-advice';
-import type { Patient } from '@/render/diagnosis/diagnose';
-import type { Prediction } from '@/render/proposal';
-import type { SequenceFrame } from '@/render/sequence';
-import type { Answer } from '@/render/tuning';
+import type { Cures, TriedCure } from '@/render/advice/cures/try-cures';
+import type { DepthAdvice } from '@/render/advice/depth';
+import type { Patient } from '@/render/advice/patient';
+import type { SequenceFrame } from '@/render/advice/sequence';
+import type { Answer } from '@/render/advice/tuning';
 import { useRecipe } from './recipe-store';
+import { usePatient } from './scene-now';
 import { useScene } from './scene-store';
 
 /** What takes a while: a search for the cheapest recipe, cures tried, frames of the sequence measured. */
@@ -65,6 +66,14 @@ function holds(of: Patient | null, patient: Patient | null): boolean {
 /** What pilots told, as long as it holds for the scene and recipe as they stand. */
 export function answerFor({ answer, of }: Pick<CureState, 'answer' | 'of'>, patient: Patient | null): Answer | null {
   return holds(of, patient) ? answer : null;
+}
+
+/** What pilots told of the scene and recipe as they stand. */
+export function useAnswer(): Answer | null {
+  const patient = usePatient();
+  const answer = useCure((s) => s.answer);
+  const of = useCure((s) => s.of);
+  return answerFor({ answer, of }, patient);
 }
 
 /** What a recipe is predicted to come to, when it is the one proposed for this scene. */

@@ -2,25 +2,23 @@ import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
 import type { Balance, GroupBalance } from '@/core/film';
 import { NEUTRAL } from '@/core/film';
+import type { OverlayName } from './overlays';
+import { patientStorage } from './patient-storage';
 
-export type ViewName = 'setup' | 'tune' | 'split' | 'balance';
 export type SetupPart = 'contents' | 'lights' | 'sky' | 'camera' | 'surfaces' | 'why';
-export type Overlay = 'none' | 'noise' | 'cost' | 'difference' | 'flip' | 'tally-group' | 'tally-class' | 'clipped';
-export type DrawerFace = 'map' | 'depth' | 'sources' | 'errors' | 'budget';
-/** Where A and B part: a point in fractions of the picture, and the degrees by which the upright line is turned clockwise. */
-export interface Wipe {
-  x: number;
-  y: number;
-  degrees: number;
-}
 export type Compare = 'wipe' | 'beside' | 'turns' | 'a';
 export type Guide = 'none' | 'thirds' | 'middle' | 'safe' | '2.39:1' | '1.85:1' | '1:1';
 /** `reference`: a picture or plate of the scene's contents, by name. */
 export type Pick = { kind: 'live' } | { kind: 'trial'; id: string } | { kind: 'reference'; name: string };
 export type Surround = 'dark' | 'grey' | 'light';
 
-interface Desk {
-  view: ViewName;
+/** The drawer's face that every view has. */
+export const LOGBOOK = 'logbook';
+export const DRAWER_HEIGHT = 208;
+
+export interface Desk {
+  /** Name of the view whose panel is shown, as the registry has it. */
+  view: string;
   /** Part of Set-up that its panel shows. */
   part: SetupPart;
   /** Whether the working view of the space is open. */
@@ -34,23 +32,18 @@ interface Desk {
   live: boolean;
   a: Pick;
   b: Pick | null;
-  overlay: Overlay;
+  overlay: OverlayName;
   /** Light group whose noise the noise map shows; null = the picture's. */
   noiseOf: string | null;
   /** Layer looked at in Split. */
   layer: string;
   range: [number, number] | null;
-  /** Where A and B part under the wipe. */
-  parting: Wipe;
   /** How A and B are shown: parted by a line, beside each other, by turns, or A alone. */
   compare: Compare;
   /** Gain of A − B; null fits the scale to what differs. */
   differenceGain: number | null;
   viewStops: number;
   surround: Surround;
-  /** Screen pixels per frame pixel, null = fitted; the offset of the frame's centre from the picture's. */
-  zoom: number | null;
-  pan: { x: number; y: number };
   drawing: boolean;
   target: number;
   /** Whether the target is for the worst of A's moods, not for the picture as it is. */
@@ -62,8 +55,10 @@ interface Desk {
   /** Gains by trial. */
   balances: Record<string, Balance>;
   moodNames: Record<string, string>;
-  /** What the right end of the drawer shows. */
-  face: DrawerFace;
+  /** What the drawer shows: the logbook, or a face of the view. */
+  face: string;
+  /** Height of the drawer in pixels. */
+  drawerHeight: number;
   /** Limit of the ledger's axis at which A is shown; null shows all of it. */
   depthLimit: number | null;
   depthDifference: boolean;
@@ -91,13 +86,10 @@ export const useDesk = create<Desk>()(
       noiseOf: null,
       layer: 'beauty',
       range: null,
-      parting: { x: 0.5, y: 0.5, degrees: 0 },
       compare: 'wipe',
       differenceGain: null,
       viewStops: 0,
       surround: 'dark',
-      zoom: null,
-      pan: { x: 0, y: 0 },
       drawing: false,
       target: 2,
       targetMoods: false,
@@ -106,7 +98,8 @@ export const useDesk = create<Desk>()(
       dueWorkers: null,
       balances: {},
       moodNames: {},
-      face: 'map',
+      face: LOGBOOK,
+      drawerHeight: DRAWER_HEIGHT,
       depthLimit: null,
       depthDifference: false,
       paletteOpen: false,
@@ -122,6 +115,7 @@ export const useDesk = create<Desk>()(
     }),
     {
       name: 'lantern-desk',
+      storage: patientStorage(),
       partialize: ({
         paletteOpen: _p,
         helpOpen: _h,

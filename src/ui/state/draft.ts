@@ -1,12 +1,13 @@
 import { useEffect } from 'react';
 import { toast } from 'sonner';
+import type { ShotData } from '@/contract/shot';
 import type { Recipe } from '@/core/recipe';
 import { type SceneDocument, sceneChanges, sceneSchema } from '@/core/scene';
 import { ApiError, api } from './api';
-import { useHistory } from './history';
+import { forget } from './history';
 import { useRecipe } from './recipe-store';
 import { useScene } from './scene-store';
-import type { ShotData } from './types';
+
 import { keepUnsent, type Unsent, unsentOf } from './unsent';
 
 /** This tab, told apart from others that save the same draft. */
@@ -90,8 +91,10 @@ function takeUnsent(shot: string, version: number): void {
 
 /** Loads the draft when it is newer than what this tab has, and saves this tab's edits a moment after each. */
 export function useDraft(shot: string | undefined, data: ShotData | undefined): void {
-  const { recipe, unsaved } = useRecipe();
-  const { document, unsaved: sceneUnsaved } = useScene();
+  const recipe = useRecipe((s) => s.recipe);
+  const unsaved = useRecipe((s) => s.unsaved);
+  const document = useScene((s) => s.document);
+  const sceneUnsaved = useScene((s) => s.unsaved);
   useEffect(() => {
     if (!data) return;
     const { draft, revision } = data;
@@ -104,7 +107,7 @@ export function useDraft(shot: string | undefined, data: ShotData | undefined): 
     if (!own.recipe || newer) own.load(draft.recipe, draft.version);
     if (!scene.document || newer) scene.load(theirs);
     if (scene.document) return;
-    useHistory.setState({ past: [], future: [] });
+    forget();
     takeUnsent(data.shot.id, draft.version);
   }, [data]);
   useEffect(() => {

@@ -1,10 +1,12 @@
+import { useMemo } from 'react';
+import { finished, type Trial, type TrialLine } from '@/contract/trial';
 import type { NoiseShares, ObjectShare, RayCounts, TimeShares } from '@/core/film';
-import { frameOf, type Recipe } from '@/core/recipe';
 import { efficiency, type Noise } from '@/core/stats';
-import type { LiveStatus, Slot } from '@/render/film-protocol';
+import type { LiveStatus, Slot } from '@/render/page/protocol';
 import { useDesk } from './desk-store';
-import type { Session } from './session';
-import type { Trial } from './types';
+import { useLive } from './live-store';
+import { useRecipe } from './recipe-store';
+import { useSlotTrial, useWhole } from './slots';
 
 /** Measured figures of whatever a slot shows. */
 export interface Figures {
@@ -16,30 +18,23 @@ export interface Figures {
   rays: RayCounts | null;
   times: TimeShares | null;
   shares: NoiseShares | null;
-  /** By object of the first hit; null where the logbook's list leaves them out. */
+  /** By object of the first hit. */
   objects: ObjectShare[] | null;
   samples: number | null;
 }
 
-export function trialFigures(t: Trial): Figures {
+/** Figures of a trial; those of its film once it is there whole. */
+export function trialFigures(t: TrialLine, whole: Trial | null): Figures {
   return {
     noise: t.noise,
     seconds: t.seconds?.trace ?? null,
     calibrated: t.seconds?.calibrated ?? null,
-    rays: t.figures?.rays ?? null,
-    times: t.figures?.times ?? null,
-    shares: t.figures?.shares ?? null,
-    objects: t.figures?.objects ?? null,
-    samples: t.figures?.samples ?? null,
+    rays: whole?.figures?.rays ?? null,
+    times: whole?.figures?.times ?? null,
+    shares: whole?.figures?.shares ?? null,
+    objects: whole?.figures?.objects ?? null,
+    samples: whole?.figures?.samples ?? null,
   };
-}
-
-export function figuresOf(session: Session, slot: Slot): Figures {
-  const desk = useDesk.getState();
-  const pick = slot === 'A' ? desk.a : desk.b;
-  const trial = slot === 'A' ? session.trialA : session.trialB;
-  if (pick?.kind === 'trial' && trial) return trialFigures(trial);
-  return liveFigures(session.status);
 }
 
 function liveFigures(s: LiveStatus | null): Figures {
@@ -55,26 +50,47 @@ function liveFigures(s: LiveStatus | null): Figures {
   };
 }
 
+/** Figures of what a slot shows. A component that asks for those of the live picture renders as it lives. */
+export function useFigures(slot: Slot): Figures {
+  const isTrial = useDesk((s) => (slot === 'A' ? s.a : s.b)?.kind === 'trial');
+  const trial = useSlotTrial(slot);
+  const whole = useWhole(trial && finished(trial) ? trial : null);
+  const status = useLive((s) => (isTrial && trial ? null : s.status));
+  return useMemo(
+    () => (isTrial && trial ? trialFigures(trial, whole) : liveFigures(status)),
+    [isTrial, trial, whole, status],
+  );
+}
+
 /**
  * The figures that rows, sources and cures go by: A's, or those of the region where one is drawn that A does not show alone,
  * which the live picture measures.
  */
-export function figuresFor(session: Session, recipe: Recipe): { figures: Figures; of: 'A' | 'region' } {
-  const { trialA, status } = session;
-  const own = trialA ? trialA.recipe.region : recipe.region;
-  if (recipe.region === null || JSON.stringify(own) === JSON.stringify(recipe.region))
-    return { figures: figuresOf(session, 'A'), of: recipe.region ? 'region' : 'A' };
-  return { figures: liveFigures(status), of: 'region' };
+export function useGoverning(): { figures: Figures; of: 'A' | 'region' } {
+  const trial = useSlotTrial('A');
+  const whole = useWhole(trial);
+  const region = useRecipe((s) => s.recipe?.region ?? null);
+  const own = trial ? (whole?.recipe.region ?? null) : region;
+  const ofA = region === null || JSON.stringify(own) === JSON.stringify(region);
+  const a = useFigures('A');
+  const status = useLive((s) => (ofA ? null : s.status));
+  return useMemo(
+    () => (ofA ? { figures: a, of: region ? 'region' : 'A' } : { figures: liveFigures(status), of: 'region' }),
+    [ofA, a, region, status],
+  );
 }
 
+type Compared = Pick<TrialLine, 'revision' | 'camera' | 'frame' | 'pixels'>;
+
 /** Whether two trials render the same pixels of the same scene: otherwise neither noise nor time of one says anything of the other. */
-export function comparable(a: Trial, b: Trial): boolean {
-  const of = ({ revision, camera, frame, recipe }: Trial) => JSON.stringify([revision, camera, frame, frameOf(recipe)]);
+export function comparable(a: Compared, b: Compared): boolean {
+  const of = ({ revision, camera, frame, pixels: { width, height, region: r } }: Compared) =>
+    JSON.stringify([revision, camera, frame, width, height, r.x, r.y, r.width, r.height]);
   return of(a) === of(b);
 }
 
 /** Efficiency of a trial as a multiple of the baseline's. Null where either lacks a measurement, or where they do not compare. */
-export function relativeEfficiency(t: Trial | null, baseline: Trial | null): number | null {
+export function relativeEfficiency(t: TrialLine | null, baseline: TrialLine | null): number | null {
   if (!t?.noise || !t.seconds || !baseline?.noise || !baseline.seconds || !comparable(t, baseline)) return null;
   const base = efficiency(baseline.noise.rms, baseline.seconds.calibrated);
   return base > 0 ? efficiency(t.noise.rms, t.seconds.calibrated) / base : null;

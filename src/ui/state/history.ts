@@ -1,36 +1,68 @@
 import { create } from 'zustand';
 
-export type Subject = 'recipe' | 'scene';
-
-interface History {
-  /** What was changed, in order; the last first to be undone. */
-  past: Subject[];
-  future: Subject[];
-  note: (subject: Subject) => void;
-  /** Moves one step and says whose it was. */
-  back: () => Subject | null;
-  forth: () => Subject | null;
+/** What can be taken back: a document that is edited. Each is told to put another state of it in the place of its own. */
+export interface Subject<T> {
+  put: (value: T) => void;
 }
 
-const MOST_STEPS = 400;
+interface Step {
+  subject: Subject<unknown>;
+  /** What was changed, in words. */
+  words: string;
+  before: unknown;
+  after: unknown;
+  /** Steps that share it one after another are one: a drag. */
+  dragKey: string | null;
+}
 
-/** The one order of all undo steps, whichever store keeps them. */
-export const useHistory = create<History>((set, get) => ({
-  past: [],
-  future: [],
-  note: (subject) => set((s) => ({ past: [...s.past, subject].slice(-MOST_STEPS), future: [] })),
-  back: () => {
-    const { past, future } = get();
+interface History {
+  /** What was changed, in order; the last is taken back first. */
+  past: readonly Step[];
+  future: readonly Step[];
+}
+
+const MOST_STEPS = 200;
+
+/** The one list of what was changed, of recipe, scene and whatever else is edited. */
+export const useHistory = create<History>(() => ({ past: [], future: [] }));
+
+/** Notes a change that was made. */
+export function note<T>(subject: Subject<T>, words: string, before: T, after: T, dragKey: string | null = null): void {
+  const { past } = useHistory.getState();
+  const last = past.at(-1);
+  const goesOn = dragKey !== null && last?.dragKey === dragKey && last.subject === subject;
+  const step: Step = { subject: subject as Subject<unknown>, words, before: goesOn ? last.before : before, after, dragKey };
+  useHistory.setState({ past: [...(goesOn ? past.slice(0, -1) : past), step].slice(-MOST_STEPS), future: [] });
+}
+
+/** Ends a drag: the next change is a step of its own. */
+export function settle(): void {
+  const { past } = useHistory.getState();
+  const last = past.at(-1);
+  if (last && last.dragKey !== null)
+    useHistory.setState({ past: [...past.slice(0, -1), { ...last, dragKey: null }] });
+}
+
+/** Takes the last changes back, one or more of them. */
+export function undo(steps = 1): void {
+  for (let n = 0; n < steps; n++) {
+    const { past, future } = useHistory.getState();
     const last = past.at(-1);
-    if (!last) return null;
-    set({ past: past.slice(0, -1), future: [last, ...future] });
-    return last;
-  },
-  forth: () => {
-    const { past, future } = get();
+    if (!last) return;
+    useHistory.setState({ past: past.slice(0, -1), future: [{ ...last, dragKey: null }, ...future] });
+    last.subject.put(last.before);
+  }
+}
+
+/** Makes again what was taken back last, one or more of it. */
+export function redo(steps = 1): void {
+  for (let n = 0; n < steps; n++) {
+    const { past, future } = useHistory.getState();
     const next = future[0];
-    if (!next) return null;
-    set({ past: [...past, next], future: future.slice(1) });
-    return next;
-  },
-}));
+    if (!next) return;
+    useHistory.setState({ past: [...past, next], future: future.slice(1) });
+    next.subject.put(next.after);
+  }
+}
+
+export const forget = (): void => useHistory.setState({ past: [], future: [] });

@@ -1,33 +1,36 @@
 import { create } from 'zustand';
-import { parseRecipe, type Recipe, RecipeError, withSetting } from '@/core/recipe';
-import { useHistory } from './history';
-
-/** Undo steps kept. */
-const MOST_STEPS = 200;
+import { changeText, differences, parseRecipe, type Recipe, RecipeError, withSetting } from '@/core/recipe';
+import { note, type Subject } from './history';
 
 interface RecipeState {
   recipe: Recipe | null;
+  /** Version of the draft, of recipe and scene alike, as the server has it. */
   version: number;
   /** Whether the draft holds changes the server does not have yet. */
   unsaved: boolean;
-  past: Recipe[];
-  future: Recipe[];
   load: (recipe: Recipe, version: number) => void;
   /** Sets one dotted value; returns the fault in words when it is refused, and changes nothing then. */
   set: (path: string, value: unknown) => string | null;
   replace: (recipe: Recipe) => void;
-  undo: () => void;
-  redo: () => void;
   saved: (version: number, recipe: Recipe) => void;
 }
 
-/** The draft recipe of this tab, with its own undo. */
+const subject: Subject<Recipe> = { put: (recipe) => useRecipe.setState({ recipe, unsaved: true }) };
+
+const MOST_CHANGES = 2;
+/** What one recipe changes of another, in few words. */
+function changeWords(from: Recipe, to: Recipe): string {
+  const changes = differences(from, to).map(changeText);
+  if (changes.length === 0) return `recipe ${to.name}`;
+  const more = changes.length - MOST_CHANGES;
+  return `${changes.slice(0, MOST_CHANGES).join(', ')}${more > 0 ? ` and ${more} more` : ''}`;
+}
+
+/** The draft recipe of this tab. */
 export const useRecipe = create<RecipeState>((set, get) => ({
   recipe: null,
   version: 0,
   unsaved: false,
-  past: [],
-  future: [],
   load: (recipe, version) => set({ recipe, version, unsaved: false }),
   set: (path, value) => {
     const { recipe } = get();
@@ -47,20 +50,10 @@ export const useRecipe = create<RecipeState>((set, get) => ({
     }
   },
   replace: (next) => {
-    const { recipe, past } = get();
+    const { recipe } = get();
     if (!recipe || JSON.stringify(recipe) === JSON.stringify(next)) return;
-    useHistory.getState().note('recipe');
-    set({ recipe: next, past: [...past, recipe].slice(-MOST_STEPS), future: [], unsaved: true });
-  },
-  undo: () => {
-    const { recipe, past, future } = get();
-    const before = past.at(-1);
-    if (recipe && before) set({ recipe: before, past: past.slice(0, -1), future: [recipe, ...future], unsaved: true });
-  },
-  redo: () => {
-    const { recipe, past, future } = get();
-    if (recipe && future.length > 0)
-      set({ recipe: future[0], past: [...past, recipe], future: future.slice(1), unsaved: true });
+    set({ recipe: next, unsaved: true });
+    note(subject, changeWords(recipe, next), recipe, next);
   },
   saved: (version, recipe) => set((s) => ({ version, unsaved: s.recipe !== recipe && s.unsaved })),
 }));

@@ -1,5 +1,5 @@
 import { create } from 'zustand';
-import type { TrailStep } from '@/render/inspector';
+import type { TrailStep } from '@/render/pool/inspector';
 
 interface TrailState {
   trails: TrailStep[][] | null;

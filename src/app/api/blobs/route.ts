@@ -1,32 +1,7 @@
 import { database } from '@/server/db/connection';
-import { answer, Refusal } from '@/server/http/respond';
-import { putStream } from '@/server/storage/blobs';
+import { putSentContent } from '@/server/http/content';
+import { answer } from '@/server/http/respond';
 
-/** Largest content that may be put in one request. */
-const MOST_BYTES = 500e6;
-
-/** SHA-256 in hexadecimal of a `Content-Digest` header [RFC 9530], null without one. */
-function promisedHash(header: string | null): string | null {
-  if (header === null) return null;
-  const found = /^sha-256=:([A-Za-z0-9+/]{43}=):$/.exec(header.trim());
-  if (!found) throw new Refusal(400, 'digest', 'Content-Digest must be sha-256=:…:', 'Content-Digest');
-  return Buffer.from(found[1], 'base64').toString('hex');
-}
-
-/** Stores content once by its hash: all of it or nothing. With a `Content-Digest` it is stored as it comes. */
+/** Stores content once by its hash: all of it or nothing. */
 export const PUT = (request: Request) =>
-  answer(request, async () => {
-    const declared = Number(request.headers.get('content-length') ?? 0);
-    if (declared > MOST_BYTES)
-      throw new Refusal(413, 'too-large', `content may have ${MOST_BYTES} bytes at most`, '', {
-        mostBytes: MOST_BYTES,
-      });
-    if (!request.body) throw new Refusal(400, 'empty', 'the request has no content');
-    const { hash, bytes } = await putStream(
-      database(),
-      request.body as unknown as AsyncIterable<Uint8Array>,
-      MOST_BYTES,
-      promisedHash(request.headers.get('content-digest')),
-    );
-    return Response.json({ hash, bytes }, { status: 201 });
-  });
+  answer(request, async () => Response.json(await putSentContent(database(), request), { status: 201 }));

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import { baselineSchema } from '@/contract/shot';
 import { announce, database } from '@/server/db/connection';
 import { setBaseline } from '@/server/db/shots';
 import { findShot, findTrial } from '@/server/http/find';
@@ -8,11 +8,10 @@ import { answer, body, Refusal } from '@/server/http/respond';
 export const PUT = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
   answer(request, async () => {
     const shot = await findShot((await params).id);
-    const { trial } = await body(request, z.strictObject({ trial: z.string().nullable() }));
+    const { trial } = await body(request, baselineSchema);
     if (trial !== null && (await findTrial(trial)).shot !== shot.id)
       throw new Refusal(400, 'other-shot', 'the trial belongs to another shot', 'trial');
-    const sql = database();
-    await setBaseline(sql, shot.id, trial);
-    if (trial) await announce(sql, { type: 'trial', id: trial, shot: shot.id, state: 'baseline' });
+    await setBaseline(database(), shot.id, trial);
+    await announce(database(), { type: 'baseline', shot: shot.id, trial });
     return Response.json({ baseline: trial });
   });

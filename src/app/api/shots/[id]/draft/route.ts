@@ -1,9 +1,10 @@
-import { z } from 'zod';
+import { draftChangeSchema } from '@/contract/shot';
 import { parseRecipe } from '@/core/recipe';
 import { announce, database } from '@/server/db/connection';
 import { draftOf, saveDraft } from '@/server/db/shots';
-import { findShot, sentScene } from '@/server/http/find';
+import { findShot } from '@/server/http/find';
 import { answer, body, MOST_SCENE_BYTES, Refusal } from '@/server/http/respond';
+import { sentScene } from '@/server/http/sent-scene';
 
 /** Saves the draft's recipe, scene or both. `If-Match` carries the version it was made from; a stale one gets 409 and the newer draft. */
 export const PATCH = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
@@ -12,15 +13,7 @@ export const PATCH = (request: Request, { params }: { params: Promise<{ id: stri
     const version = Number(request.headers.get('if-match'));
     if (!Number.isInteger(version) || version < 1)
       throw new Refusal(400, 'no-version', 'If-Match must carry the draft version', 'if-match');
-    const sent = await body(
-      request,
-      z.strictObject({
-        recipe: z.unknown().optional(),
-        scene: z.unknown().optional(),
-        by: z.string().max(60).optional(),
-      }),
-      MOST_SCENE_BYTES,
-    );
+    const sent = await body(request, draftChangeSchema, MOST_SCENE_BYTES);
     const sql = database();
     const next = await saveDraft(sql, shot.id, version, {
       recipe: sent.recipe === undefined ? undefined : parseRecipe(sent.recipe),

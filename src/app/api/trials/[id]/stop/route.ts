@@ -6,8 +6,8 @@ import { answer } from '@/server/http/respond';
 /** Asks for a trial to stop; what it has rendered is kept. */
 export const POST = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
   answer(request, async () => {
-    const trial = await findTrial((await params).id);
-    const asked = await requestStop(database(), trial.id);
-    if (asked) await announce(database(), { type: 'trial', id: trial.id, shot: trial.shot, state: 'stopping' });
+    const { id, shot, state } = await findTrial((await params).id);
+    const asked = await requestStop(database(), id);
+    if (asked) await announce(database(), { type: 'trial', id, shot, state });
     return Response.json({ asked });
   });

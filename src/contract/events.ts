@@ -1,0 +1,22 @@
+import { z } from 'zod';
+import { TRIAL_STATES } from './trial';
+
+/** What the server tells every page, as it happens. Each stays far below the 8,000 bytes of PostgreSQL's NOTIFY. */
+export const eventSchema = z.discriminatedUnion('type', [
+  /** A trial is in another state, has been edited, removed, or put back. */
+  z.object({ type: z.literal('trial'), id: z.string(), shot: z.string(), state: z.enum(TRIAL_STATES) }),
+  z.object({
+    type: z.literal('progress'),
+    id: z.string(),
+    shot: z.string(),
+    fraction: z.number(),
+    leftMs: z.number().nullable(),
+    /** Number of the picture so far. */
+    preview: z.number(),
+  }),
+  /** The draft was saved by a tab. */
+  z.object({ type: z.literal('draft'), shot: z.string(), version: z.number(), by: z.string() }),
+  /** A shot has another baseline. */
+  z.object({ type: z.literal('baseline'), shot: z.string(), trial: z.string().nullable() }),
+]);
+export type Event = z.infer<typeof eventSchema>;

@@ -1,0 +1,124 @@
+import { z } from 'zod';
+import type { FilmFigures, FilmSpec } from '@/core/film';
+import { frameOf, type Recipe } from '@/core/recipe';
+import type { Noise } from '@/core/stats';
+import { identifier, predictionSchema } from './terms';
+
+/** Which ladder a trial is a step of: the same id for all its steps, and what this one sets, at most two. */
+export const ladderStepSchema = z.strictObject({
+  id: identifier,
+  at: z
+    .array(z.strictObject({ label: z.string().max(120), value: z.union([z.number(), z.string().max(80)]) }))
+    .min(1)
+    .max(2),
+});
+export type LadderStep = z.infer<typeof ladderStepSchema>;
+
+export const TRIAL_STATES = ['queued', 'rendering', 'storing', 'done', 'stopped', 'failed'] as const;
+export type TrialState = (typeof TRIAL_STATES)[number];
+
+/** Seconds a trial spent, by what on. */
+const secondsSchema = z.object({
+  load: z.number(),
+  /** By the clock. */
+  trace: z.number(),
+  /** Tracing as a machine of speed 1 would have taken: what efficiency is made of. */
+  calibrated: z.number(),
+  write: z.number(),
+});
+export type TrialSeconds = z.infer<typeof secondsSchema>;
+
+const noiseSchema = z.object({ rms: z.number(), p95: z.number(), worstCell: z.number() }) as z.ZodType<Noise>;
+
+const frameSchema = z.object({
+  width: z.number(),
+  height: z.number(),
+  region: z.object({ x: z.number(), y: z.number(), width: z.number(), height: z.number() }),
+}) as z.ZodType<ReturnType<typeof frameOf>>;
+
+/** A trial as the logbook lists it. */
+export const trialLineSchema = z.object({
+  id: identifier,
+  shot: identifier,
+  number: z.number().int(),
+  /** The scene revision it was rendered of. */
+  revision: identifier,
+  camera: z.string(),
+  /** Frame of the shot; null means its first. */
+  frame: z.number().nullable(),
+  /** The trial it comes from. */
+  parent: identifier.nullable(),
+  title: z.string(),
+  note: z.string(),
+  starred: z.boolean(),
+  state: z.enum(TRIAL_STATES),
+  fraction: z.number(),
+  leftMs: z.number().nullable(),
+  fault: z.string().nullable(),
+  seconds: secondsSchema.nullable(),
+  noise: noiseSchema.nullable(),
+  /** What it was predicted to come to when it was logged. */
+  predicted: predictionSchema.nullable(),
+  ladder: ladderStepSchema.nullable(),
+  createdAt: z.string(),
+  recipeName: z.string(),
+  /** Pixels of its frame and of what of it was rendered. */
+  pixels: frameSchema,
+});
+export type TrialLine = z.infer<typeof trialLineSchema>;
+
+/** A trial whole: its recipe, and what was measured of its film. The film's own figures are told by the core that made them. */
+export interface Trial extends TrialLine {
+  recipe: Recipe;
+  figures: FilmFigures | null;
+  spec: FilmSpec | null;
+}
+
+/** The logbook in pages, newest first: trials with numbers below `before`, and how many there are in all. */
+export const logbookPageSchema = z.object({ trials: z.array(trialLineSchema), total: z.number().int() });
+export type LogbookPage = z.infer<typeof logbookPageSchema>;
+/** Trials in a page of the logbook. */
+export const LOGBOOK_PAGE = 250;
+
+const OWNERS = ['object', 'light', 'camera', 'material', 'set', 'rules', 'environment', 'fog', 'look'] as const;
+
+/** What is sent to log a trial. */
+export const newTrialSchema = z.strictObject({
+  shot: z.string(),
+  /** Scene revision; without it the draft's scene, which becomes one. */
+  revision: identifier.optional(),
+  frame: z.number().int().nullable().default(null),
+  camera: z.string(),
+  recipe: z.unknown(),
+  parent: identifier.nullable().default(null),
+  title: z.string().max(120).optional(),
+  /** Fields of the scene that are set for this trial alone; the draft stays as it is. */
+  fields: z
+    .array(
+      z.strictObject({
+        owner: z.strictObject({ kind: z.enum(OWNERS), name: z.string() }),
+        path: z.string(),
+        value: z.unknown(),
+      }),
+    )
+    .max(2)
+    .default([]),
+  ladder: ladderStepSchema.nullable().default(null),
+  predicted: predictionSchema.nullable().default(null),
+});
+export type NewTrial = z.infer<typeof newTrialSchema>;
+
+/** What of a trial may be changed. `removed` takes it out of the logbook, or puts it back. */
+export const editTrialSchema = z.strictObject({
+  title: z.string().trim().min(1).max(120).optional(),
+  note: z.string().max(4000).optional(),
+  starred: z.boolean().optional(),
+  removed: z.boolean().optional(),
+});
+export type EditTrial = z.infer<typeof editTrialSchema>;
+
+export const finished = (t: Pick<TrialLine, 'state'>) => t.state === 'done' || t.state === 'stopped';
+export const running = (t: Pick<TrialLine, 'state'>) =>
+  t.state === 'queued' || t.state === 'rendering' || t.state === 'storing';
+/** Whether it is being timed: nothing else may take the machine's time then. */
+export const timed = (t: Pick<TrialLine, 'state'>) => t.state === 'rendering' || t.state === 'storing';

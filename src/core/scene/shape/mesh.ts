@@ -1,0 +1,128 @@
+import type { MeshEntry, PictureEntry } from '../document/geometry';
+
+/** Indexed triangles with smooth normals. Positions in metres; counter-clockwise seen from outside. */
+export interface Mesh {
+  /** 3 a vertex. */
+  positions: Float32Array;
+  /** 3 a vertex, unit length. */
+  normals: Float32Array;
+  /** 2 a vertex, v downwards. */
+  uvs?: Float32Array;
+  /** 3 a triangle. */
+  indices: Uint32Array;
+}
+
+/** A picture for textures: rows from the top, channels interleaved. */
+export interface Picture {
+  width: number;
+  height: number;
+  channels: number;
+  /** 0 to 255, or scene-linear floats. */
+  values: Uint8Array | Float32Array;
+}
+
+/**
+ * Lays meshes, then pictures, one after another as the geometry of a document: positions, normals, texture
+ * coordinates and indices of each mesh.
+ */
+export function joinGeometry(
+  meshes: Record<string, Mesh>,
+  pictures: Record<string, Picture> = {},
+): {
+  bytes: Uint8Array;
+  entries: MeshEntry[];
+  pictures: PictureEntry[];
+} {
+  const parts: (Float32Array | Uint32Array | Uint8Array)[] = [];
+  let size = 0;
+  const add = (part: Float32Array | Uint32Array | Uint8Array) => {
+    const at = size;
+    parts.push(part);
+    size = (size + part.byteLength + 3) & ~3;
+    return at;
+  };
+  const entries = Object.entries(meshes).map(([name, m]) => {
+    const offset = add(m.positions);
+    add(m.normals);
+    if (m.uvs) add(m.uvs);
+    add(m.indices);
+    return {
+      name,
+      vertices: m.positions.length / 3,
+      triangles: m.indices.length / 3,
+      offset,
+      uvs: m.uvs !== undefined,
+    };
+  });
+  const pictureEntries = Object.entries(pictures).map(([name, p]) => {
+    const { width, height, channels, values } = p;
+    const format = values instanceof Uint8Array ? ('byte' as const) : ('float' as const);
+    return { name, width, height, channels, format, offset: add(values) };
+  });
+  const bytes = new Uint8Array(size);
+  let at = 0;
+  for (const part of parts) {
+    bytes.set(new Uint8Array(part.buffer, part.byteOffset, part.byteLength), at);
+    at = (at + part.byteLength + 3) & ~3;
+  }
+  return { bytes, entries, pictures: pictureEntries };
+}
+
+/** A view of `bytes` bytes of the geometry at `offset`, copied when it is not aligned for 32-bit numbers. */
+function within(geometry: Uint8Array, what: string, offset: number, bytes: number) {
+  if (offset % 4 !== 0 || offset + bytes > geometry.byteLength)
+    throw new Error(`${what}: ${bytes} bytes at ${offset} exceed the geometry's ${geometry.byteLength}`);
+  const at = geometry.byteOffset + offset;
+  return at % 4 === 0
+    ? { buffer: geometry.buffer as ArrayBuffer, at }
+    : { buffer: geometry.slice(offset, offset + bytes).buffer as ArrayBuffer, at: 0 };
+}
+
+/** The mesh a geometry entry stands for, as views of `geometry`. */
+export function meshAt(geometry: Uint8Array, entry: MeshEntry): Mesh {
+  const { vertices, triangles } = entry;
+  const uvBytes = entry.uvs ? vertices * 8 : 0;
+  const { buffer, at } = within(geometry, `mesh ${entry.name}`, entry.offset, vertices * 24 + uvBytes + triangles * 12);
+  return {
+    positions: new Float32Array(buffer, at, vertices * 3),
+    normals: new Float32Array(buffer, at + vertices * 12, vertices * 3),
+    uvs: entry.uvs ? new Float32Array(buffer, at + vertices * 24, vertices * 2) : undefined,
+    indices: new Uint32Array(buffer, at + vertices * 24 + uvBytes, triangles * 3),
+  };
+}
+
+/** The picture a geometry entry stands for, as a view of `geometry`. */
+export function pictureAt(geometry: Uint8Array, entry: PictureEntry): Picture {
+  const { width, height, channels } = entry;
+  const count = width * height * channels;
+  const { buffer, at } = within(
+    geometry,
+    `picture ${entry.name}`,
+    entry.offset,
+    count * (entry.format === 'byte' ? 1 : 4),
+  );
+  return {
+    width,
+    height,
+    channels,
+    values: entry.format === 'byte' ? new Uint8Array(buffer, at, count) : new Float32Array(buffer, at, count),
+  };
+}
+
+/** Normals of a mesh's vertices: those of the triangles about each, by area. */
+export function smoothNormals(mesh: Pick<Mesh, 'positions' | 'indices'>): Float32Array {
+  const out = new Float32Array(mesh.positions.length);
+  const p = (i: number) => [mesh.positions[i * 3], mesh.positions[i * 3 + 1], mesh.positions[i * 3 + 2]];
+  for (let t = 0; t < mesh.indices.length; t += 3) {
+    const corners = [mesh.indices[t], mesh.indices[t + 1], mesh.indices[t + 2]];
+    const [a, b, c] = corners.map(p);
+    const [e, f] = [b.map((v, k) => v - a[k]), c.map((v, k) => v - a[k])];
+    const n = [e[1] * f[2] - e[2] * f[1], e[2] * f[0] - e[0] * f[2], e[0] * f[1] - e[1] * f[0]];
+    for (const i of corners) for (let k = 0; k < 3; k++) out[i * 3 + k] += n[k];
+  }
+  for (let i = 0; i < out.length; i += 3) {
+    const l = Math.sqrt(out[i] ** 2 + out[i + 1] ** 2 + out[i + 2] ** 2) || 1;
+    for (let k = 0; k < 3; k++) out[i + k] /= l;
+  }
+  return out;
+}

@@ -1,0 +1,8 @@
+export {
+  brightestDirection,
+  type EnvironmentPicture,
+  environmentDistribution,
+  environmentPicture,
+  environmentSize,
+} from './environment';
+export { skyPicture, sunRadiance } from './sky';

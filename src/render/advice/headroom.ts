@@ -1,0 +1,51 @@
+import { type FilmLayers, NEUTRAL, relight } from '@/core/film';
+import type { Display } from '@/core/image';
+import { noiseOf } from '@/core/stats';
+import { MOST_STOPS } from './bounds';
+
+/** Stops by which a light group can be lifted until the noise target breaks; 0 when it is broken as it stands. */
+export type Headroom = Record<string, number>;
+
+const STRIDE = 0.5;
+const HALVINGS = 4;
+
+/**
+ * How far each light group of a film can be lifted by itself, the others as they are, until the noise of the relit picture
+ * is above `target` percent of display white: in half stops, then to 1/32 of a stop. `pause` is awaited between steps. Null when the film lacks
+ * the groups' halves.
+ */
+export async function headroom(
+  film: FilmLayers,
+  groups: readonly string[],
+  target: number,
+  exposure: Display,
+  pause: () => Promise<void> = async () => {},
+): Promise<Headroom | null> {
+  const noiseAt = (group: string, stops: number): number | null => {
+    const balance = { [group]: { ...NEUTRAL, stops } };
+    const a = relight(film, groups, balance, 'a');
+    const b = relight(film, groups, balance, 'b');
+    return a && b ? noiseOf(a, b, film.width, film.height, exposure).rms : null;
+  };
+  const out: Headroom = {};
+  for (const group of groups) {
+    const now = noiseAt(group, 0);
+    if (now === null) return null;
+    // Far beyond, a group burns out to white and is quiet again: the first break counts.
+    let low = 0;
+    while (now <= target && low < MOST_STOPS && noiseAt(group, low + STRIDE)! <= target) {
+      low += STRIDE;
+      await pause();
+    }
+    let high = now > target || low >= MOST_STOPS ? low : low + STRIDE;
+    for (let i = 0; i < HALVINGS && high > low; i++) {
+      await pause();
+      const middle = (low + high) / 2;
+      if (noiseAt(group, middle)! <= target) low = middle;
+      else high = middle;
+    }
+    out[group] = low;
+    await pause();
+  }
+  return out;
+}

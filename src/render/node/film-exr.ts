@@ -1,0 +1,150 @@
+import {
+  type Attribute,
+  type ExrStream,
+  type FilmFileOptions,
+  filmParts,
+  lateFilmParts,
+  partOf,
+  streamExr,
+  writeExr,
+} from '@/core/exr';
+import { type Film, type FilmLayers, type FilmSpec, layerNames, makeLayer } from '@/core/film';
+import { cameraAxes } from '@/core/kernel';
+import type { Camera } from '@/core/scene';
+import { nodeDeflate } from '@/node/zlib';
+
+/** What a written film says of itself beside its pixels. */
+export interface FilmNotes {
+  recipeHash: string;
+  sceneHash: string;
+  seed: number;
+  noisePercent: number | null;
+  seconds: number;
+  version: string;
+  frame: number;
+  framesPerSecond: number;
+  /** When it was rendered, as YYYY:MM:DD hh:mm:ss. */
+  date: string;
+  /** Height of the whole frame over its width. */
+  aspect: number;
+  /** What each light group emits, linear Rec.709 of luminance 1. */
+  groupColors: Record<string, readonly number[]>;
+}
+
+/** A date as OpenEXR's `capDate` has it, in the machine's own time. */
+export function captureDate(now: Date): string {
+  const two = (n: number) => String(n).padStart(2, '0');
+  const day = `${now.getFullYear()}:${two(now.getMonth() + 1)}:${two(now.getDate())}`;
+  return `${day} ${two(now.getHours())}:${two(now.getMinutes())}:${two(now.getSeconds())}`;
+}
+
+/** Rec.709 primaries and D65 white. */
+const CHROMATICITIES = [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329];
+
+/** World to camera as OpenEXR writes it: row vectors, row by row. */
+function worldToCamera(camera: Camera): number[] {
+  const { right, up, back } = cameraAxes(camera);
+  const axes = [right, up, back];
+  const rows = [0, 1, 2].map((i) => [...axes.map((a) => a[i]), 0]);
+  const move = axes.map((a) => -a.reduce((sum, c, i) => sum + c * camera.position[i], 0));
+  return [...rows.flat(), ...move, 1];
+}
+
+/** World to the frame from −1 to 1, right and up, as OpenEXR writes it: row vectors, row by row. */
+function worldToNdc(camera: Camera, aspect: number): number[] {
+  const m = worldToCamera(camera);
+  const x = (2 * camera.focalLengthMm) / camera.sensorWidthMm;
+  const y = x / aspect;
+  const near = camera.clipNear || 0.01;
+  const shift = [2 * camera.shift[0], (2 * camera.shift[1]) / aspect];
+  const p = [x, 0, 0, 0, 0, y, 0, 0, shift[0], shift[1], -1, -1, 0, 0, -2 * near, 0];
+  return Array.from({ length: 16 }, (_, i) => {
+    const [r, c] = [i >> 2, i & 3];
+    return [0, 1, 2, 3].reduce((sum, k) => sum + m[r * 4 + k] * p[k * 4 + c], 0);
+  });
+}
+
+export function filmAttributes(camera: Camera, notes: FilmNotes): Record<string, Attribute> {
+  return {
+    chromaticities: { type: 'chromaticities', value: CHROMATICITIES },
+    worldToCamera: { type: 'm44f', value: worldToCamera(camera) },
+    worldToNDC: { type: 'm44f', value: worldToNdc(camera, notes.aspect) },
+    framesPerSecond: { type: 'rational', value: [Math.round(notes.framesPerSecond * 1000), 1000] },
+    capDate: { type: 'string', value: notes.date },
+    'lantern:frame': { type: 'double', value: notes.frame },
+    'lantern:recipe': { type: 'string', value: notes.recipeHash },
+    'lantern:scene': { type: 'string', value: notes.sceneHash },
+    'lantern:camera': { type: 'string', value: camera.name },
+    'lantern:seed': { type: 'double', value: notes.seed },
+    'lantern:seconds': { type: 'double', value: notes.seconds },
+    'lantern:version': { type: 'string', value: notes.version },
+    'lantern:exposure': {
+      type: 'double',
+      value:
+        camera.exposure.ev100 === null
+          ? 2 ** camera.exposure.stops
+          : 2 ** camera.exposure.stops / (1.2 * 2 ** camera.exposure.ev100),
+    },
+    ...Object.fromEntries(
+      Object.entries(notes.groupColors).map(([group, color]): [string, Attribute] => [
+        `lantern:emits.${group}`,
+        { type: 'string', value: color.map((c) => c.toFixed(5)).join(' ') },
+      ]),
+    ),
+    ...(notes.noisePercent === null ? {} : { 'lantern:noise': { type: 'double' as const, value: notes.noisePercent } }),
+  };
+}
+
+/** What a film's file says of its pixels: where they lie, and what its masks tell apart. */
+export function filmWindows(
+  // Films stored before there were masks by material and set say nothing of those.
+  spec: Pick<FilmSpec, 'frame' | 'region' | 'coverage'> & Partial<Pick<FilmSpec, 'materials' | 'sets'>>,
+): Pick<FilmFileOptions, 'dataWindow' | 'displayWindow' | 'maskNames'> {
+  const { region, frame } = spec;
+  return {
+    dataWindow: {
+      xMin: region.x,
+      yMin: region.y,
+      xMax: region.x + region.width - 1,
+      yMax: region.y + region.height - 1,
+    },
+    displayWindow: { xMin: 0, yMin: 0, xMax: frame.width - 1, yMax: frame.height - 1 },
+    maskNames: {
+      coverage: spec.coverage,
+      coverage_material: spec.materials?.names ?? [],
+      coverage_set: spec.sets?.names ?? [],
+    },
+  };
+}
+
+/** Chosen layers of a film as an OpenEXR file. */
+export async function writeFilm(
+  layers: FilmLayers,
+  spec: Parameters<typeof filmWindows>[0],
+  attributes: Record<string, Attribute>,
+  options: Pick<FilmFileOptions, 'depth' | 'compression' | 'multiPart'> & { layers?: string[] },
+): Promise<{ bytes: Uint8Array; partNames: string[] }> {
+  const parts = filmParts(layers, {
+    ...options,
+    ...filmWindows(spec),
+    layers: options.layers ?? [...layers.layers.keys()],
+    attributes,
+  });
+  const { bytes } = await writeExr(parts, nodeDeflate);
+  return { bytes, partNames: parts.map((p) => p.name) };
+}
+
+/** A film whole, as it is kept: 32-bit floats without compression, part after part. */
+export async function streamFilm(
+  film: Film,
+  attributes: Record<string, Attribute>,
+): Promise<ExrStream & { layers: { name: string; part: number; offset: number; bytes: number }[] }> {
+  const names = layerNames(film.spec);
+  const parts = lateFilmParts(names, (name) => makeLayer(film, name)!, { ...filmWindows(film.spec), attributes });
+  const stream = await streamExr(parts, nodeDeflate);
+  const layers = names.map((name) => {
+    const part = parts.findIndex((p) => p.name === partOf(name));
+    return { name, part, ...stream.extents[part] };
+  });
+  return { ...stream, layers };
+}

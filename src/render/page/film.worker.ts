@@ -1,0 +1,273 @@
+import { type Display, displayOf, type Look } from '@/core/image';
+import { lightGroups } from '@/core/scene';
+import { RenderPool } from '../pool/pool';
+import { cameraNamed } from '../pool/scenes';
+import { type Answered, type Asked, QUESTIONS, type QuestionName } from '../questions';
+import type { Question } from '../questions/question';
+import { overlap, type Shown } from '../views/overlap';
+import { isAgainst, show, type View, weighsNoise } from '../views/show';
+import { desk, post } from './desk';
+import { LiveRender } from './live';
+import { axialDepth, probe } from './probe';
+import type { Slot, ToFilm } from './protocol';
+import { encodedPixels } from './reference-picture';
+import { spawn } from './spawn';
+
+/**
+ * The page's film worker: runs the live picture, keeps films of trials, and turns whatever is looked at
+ * into screen pixels, so that the page's own thread only draws.
+ */
+const turn: Record<Slot, number> = { A: 0, B: 0 };
+let edits = 0;
+let playing: number | null = null;
+
+let dirty = false;
+/** Ends of the scale that A was last painted on. */
+let scaleOfA: [number, number] | null = null;
+
+async function open(threads: number): Promise<void> {
+  const module = await WebAssembly.compileStreaming(fetch('/wasm/kernel.wasm'));
+  desk.pool = new RenderPool(module, spawn, threads);
+  desk.live = new LiveRender(desk.pool, () => {
+    dirty = true;
+  });
+  desk.live.failed = (error) => post({ type: 'fault', message: error.message });
+}
+
+/** Takes edits one after another; one that has been overtaken meanwhile is left out. */
+async function follow(message: Extract<ToFilm, { type: 'live' }>): Promise<void> {
+  const mine = ++edits;
+  const { document, recipe, frame } = message;
+  const scene = await desk.loader.checked(document);
+  if (mine !== edits || !desk.live) return;
+  desk.liveGroups = lightGroups(document);
+  const camera = cameraNamed(scene, message.camera) ?? document.cameras[0];
+  noteReel(message);
+  desk.live.start({ scene, recipe, camera, frame });
+}
+
+let followed: Extract<ToFilm, { type: 'live' }> | null = null;
+/** Keeps the pictures of other frames only while nothing but the frame has changed. */
+function noteReel(message: Extract<ToFilm, { type: 'live' }>): void {
+  const before = followed;
+  followed = message;
+  // An edit leaves the frame as it is: only another frame asks for a look at all the rest.
+  const rest = (m: typeof message) => JSON.stringify([m.camera, m.recipe, m.document]);
+  if (before && before.frame !== message.frame && rest(before) === rest(message)) return;
+  if (desk.reel.clear()) desk.reelChanged();
+}
+
+/** Shows kept frames one after another at the shot's rate. */
+function play(message: Extract<ToFilm, { type: 'play' }>): void {
+  if (playing !== null) clearInterval(playing);
+  playing = null;
+  if (!message.on) {
+    void refresh('A');
+    return;
+  }
+  const { first, last, perSecond } = message;
+  const since = performance.now();
+  let shownFrame: number | null = null;
+  playing = setInterval(() => {
+    const due = desk.reel.at((performance.now() - since) / 1000, first, last, perSecond);
+    if (!due || due[0] === shownFrame) return;
+    const [frame, { width, height, place, pixels }] = due;
+    shownFrame = frame;
+    const copy = pixels.slice().buffer;
+    post({ type: 'picture', slot: 'A', width, height, place, pixels: copy, legend: null }, [copy]);
+    post({ type: 'played', frame });
+  }, 500 / perSecond) as unknown as number;
+}
+
+/** A display transform of a scale and a look. */
+function lookedAt(scale: number, look: Look): Display {
+  const plain = displayOf({ ev100: null, stops: 0 }, look);
+  return typeof plain === 'number' ? scale : { scale, look };
+}
+
+async function refresh(slot: Slot): Promise<void> {
+  const mine = ++turn[slot];
+  const source = desk.sources[slot];
+  if (!source) {
+    desk.shown[slot] = null;
+    return;
+  }
+  try {
+    const got = await desk.filmOf(slot);
+    if (mine !== turn[slot]) return;
+    desk.shown[slot] = got;
+    if (!got) {
+      post({ type: 'absent', slot, reason: source.kind === 'live' ? liveWaits() : 'waiting for the first picture' });
+      return;
+    }
+    paint(slot);
+  } catch (error) {
+    if (mine === turn[slot]) post({ type: 'absent', slot, reason: (error as Error).message });
+  }
+}
+
+/** Why the live picture is not there yet. */
+function liveWaits(): string {
+  if (desk.live?.fault) return desk.live.fault;
+  const state = desk.live?.status().state;
+  if (state === 'paused') return 'the live picture waits while a trial is timed';
+  if (state === 'halted' && !desk.live?.isWanted) return 'the live picture is off; L starts it';
+  return 'the first picture is on its way';
+}
+
+function paint(slot: Slot): void {
+  const whole = desk.shown[slot];
+  const against = isAgainst(desk.views[slot]) ? desk.shown[slot === 'A' ? 'B' : 'A'] : null;
+  const both = whole && against ? overlap(whole, against) : null;
+  const got = both?.a ?? whole;
+  if (!got || (slot === 'A' && playing !== null)) return;
+  const view = desk.views[slot];
+  const noiseScale = weighsNoise(view) ? desk.sceneExposure : desk.exposure;
+  // Side by side both read on A's scale.
+  const scale = slot === 'B' && JSON.stringify(desk.views.A) === JSON.stringify(view) ? scaleOfA : null;
+  const result =
+    (got.encoded ? { pixels: encodedPixels(got.film), legend: null } : null) ??
+    show(got.film, view, noiseScale, both?.b.film ?? null, scale) ??
+    // A film that lacks what the view needs is shown as it is.
+    (got.film.layers.has('beauty') ? show(got.film, { kind: 'color', layer: 'beauty' }, desk.exposure, null) : null);
+  if (!result) {
+    post({ type: 'absent', slot, reason: 'this film does not hold that layer' });
+    return;
+  }
+  if (slot === 'A' && !result.legend) keepFrame(view, got, result.pixels);
+  const pixels = result.pixels.buffer;
+  const ends: [number, number] | null = result.legend && [result.legend.low, result.legend.high];
+  const rescaled = slot === 'A' && JSON.stringify(ends) !== JSON.stringify(scaleOfA);
+  if (slot === 'A') scaleOfA = ends;
+  post(
+    {
+      type: 'picture',
+      slot,
+      width: got.film.width,
+      height: got.film.height,
+      place: got.place,
+      pixels,
+      legend: result.legend,
+    },
+    [pixels],
+  );
+  if (rescaled) paint('B');
+}
+
+/** Keeps what the live picture shows of a frame of several, for playing. */
+function keepFrame(view: View, { film, place }: Shown, pixels: Uint8ClampedArray): void {
+  const plain = view.kind === 'color' && view.layer === 'beauty' && desk.sources.A?.kind === 'live';
+  if (!plain || !desk.live || !followed || place.w !== place.width || place.h !== place.height) return;
+  const { first, last } = followed.document.frames;
+  const { frame, samples } = desk.live.finePicture();
+  if (first === last || samples === 0 || frame !== followed.frame) return;
+  const { width, height } = film;
+  if (!desk.reel.wants(frame, { width, height, samples })) return;
+  if (
+    desk.reel.keep(frame, { width, height, place, samples, pixels: pixels.slice() as Uint8ClampedArray<ArrayBuffer> })
+  )
+    desk.reelChanged();
+}
+
+async function handle(message: ToFilm): Promise<void> {
+  switch (message.type) {
+    case 'open':
+      await open(message.threads);
+      post({ type: 'status', status: desk.live!.status() });
+      return;
+    case 'live':
+      await follow(message);
+      return;
+    case 'halt':
+      edits++;
+      desk.live?.halt();
+      dirty = true;
+      return;
+    case 'pause':
+      desk.live?.pause(message.on);
+      dirty = true;
+      return;
+    case 'show':
+      desk.sources[message.slot] = message.source;
+      await refresh(message.slot);
+      if (isAgainst(desk.views.A) && message.slot === 'B') await refresh('A');
+      return;
+    case 'view':
+      desk.views = { A: message.a, B: message.b };
+      if (desk.reel.about(JSON.stringify([message.exposure, message.look]))) desk.reelChanged();
+      desk.exposure = lookedAt(message.exposure, message.look);
+      desk.sceneExposure = lookedAt(message.sceneExposure, message.look);
+      await Promise.all([refresh('A'), refresh('B')]);
+      if (isAgainst(desk.views.A)) paint('A');
+      return;
+    case 'probe':
+      post({
+        type: 'probed',
+        id: message.id,
+        a: probe(desk.shown.A, desk.views.A, message.x, message.y),
+        b: probe(desk.shown.B, desk.views.B, message.x, message.y),
+        depth: message.look && depthAt(message.look, message.x, message.y),
+      });
+      return;
+    case 'play':
+      play(message);
+      return;
+    case 'cancel':
+      asking.get(message.id)?.abort();
+      return;
+    case 'ask':
+      await answer(message);
+  }
+}
+
+const asking = new Map<number, AbortController>();
+
+/** Answers a question; what long work hears of goes to the page under the question's number. */
+async function answer({ id, what, asked }: Extract<ToFilm, { type: 'ask' }>): Promise<void> {
+  const cancel = new AbortController();
+  asking.set(id, cancel);
+  // The union of questions is one function of the union of what they are asked.
+  const question = QUESTIONS[what] as Question<Asked<QuestionName>, Answered<QuestionName>>;
+  try {
+    const result = await question(desk, asked, {
+      signal: cancel.signal,
+      onStep: (done, of, words) => post({ type: 'step', id, done, of, words }),
+    });
+    post({ type: 'answered', id, answer: result });
+  } catch (error) {
+    post({ type: 'refused', id, message: (error as Error).message });
+  } finally {
+    asking.delete(id);
+  }
+}
+
+/** Metres along a camera's axis to what lies under a point of the live scene; null for nothing. */
+function depthAt(look: NonNullable<Extract<ToFilm, { type: 'probe' }>['look']>, x: number, y: number): number | null {
+  const sight = desk.pool?.inspector()?.see(look.camera, look.frame, look.aspect, x, y);
+  if (!sight || !Number.isFinite(sight.metres)) return null;
+  return axialDepth(look.camera, look.frame, sight.position);
+}
+
+self.onmessage = (event: MessageEvent<ToFilm>) => {
+  handle(event.data).catch((error) => post({ type: 'fault', message: (error as Error).message }));
+};
+
+/** Held until the worker ends, however it does: so the page knows that it has. */
+const lock = `lantern-film-${crypto.randomUUID()}`;
+navigator.locks
+  ?.request(lock, () => {
+    post({ type: 'alive', lock });
+    return new Promise(() => {});
+  })
+  .catch(() => {});
+
+let idle = 0;
+setInterval(() => {
+  if (!desk.live) return;
+  if (dirty) {
+    dirty = false;
+    idle = 0;
+    for (const slot of ['A', 'B'] as const) if (desk.sources[slot]?.kind === 'live') void refresh(slot);
+    post({ type: 'status', status: desk.live.status() });
+  } else if (idle++ === 5) post({ type: 'status', status: desk.live.status() });
+}, 110);

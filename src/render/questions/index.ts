@@ -1,0 +1,55 @@
+import { advice } from './advice';
+import { brightest } from './brightest';
+import { cures } from './cures';
+import { depth } from './depth';
+import { diagnosis } from './diagnosis';
+import { effects } from './effects';
+import { errors } from './errors';
+import { gather } from './gather';
+import { geometry } from './geometry';
+import { glb } from './glb';
+import { headroom } from './headroom';
+import { histogram } from './histogram';
+import { hours } from './hours';
+import { relit } from './relit';
+import { saving } from './saving';
+import { see } from './see';
+import { sequence } from './sequence';
+import { stills } from './stills';
+import { swatch } from './swatch';
+import { tally } from './tally';
+import { trails } from './trails';
+import { tune } from './tune';
+import { within } from './within';
+
+/** Every question by its name. Another one is a file and a line here. */
+export const QUESTIONS = {
+  advice,
+  brightest,
+  cures,
+  depth,
+  diagnosis,
+  effects,
+  errors,
+  gather,
+  geometry,
+  glb,
+  headroom,
+  histogram,
+  hours,
+  relit,
+  saving,
+  see,
+  sequence,
+  stills,
+  swatch,
+  tally,
+  trails,
+  tune,
+  within,
+};
+
+export type QuestionName = keyof typeof QUESTIONS;
+/** What goes into a question, and what comes out of it. */
+export type Asked<K extends QuestionName> = Parameters<(typeof QUESTIONS)[K]>[1];
+export type Answered<K extends QuestionName> = Awaited<ReturnType<(typeof QUESTIONS)[K]>>;

@@ -1,0 +1,94 @@
+import type { NewTrial } from '@/contract/trial';
+import { filmBytes, makeSpec } from '@/core/film';
+import { canonicalJson, changeText, differences, parseRecipe, type Recipe } from '@/core/recipe';
+import { FieldError, lightGroups, type SceneDocument, withField } from '@/core/scene';
+import { sha256 } from '@/node/hash';
+import { storedBytes } from '../db/blobs';
+import type { Sql } from '../db/connection';
+import { freezeDraft, freezeVariant, type RevisionRow, revisionById } from '../db/shots';
+import { type NewTrialRow, type TrialRow, trialById } from '../db/trials';
+import { findShot } from './find';
+import { Refusal } from './respond';
+
+/** The revision with fields of its scene set; itself where there are none to set. */
+async function withFields(sql: Sql, base: RevisionRow, fields: NewTrial['fields']): Promise<RevisionRow> {
+  if (fields.length === 0) return base;
+  try {
+    const document = fields.reduce((d, f) => withField(d, f.owner, f.path, f.value), base.document);
+    return await freezeVariant(sql, base, document, sha256(canonicalJson(document)));
+  } catch (error) {
+    if (error instanceof FieldError) throw new Refusal(400, 'no-field', error.message, 'fields');
+    throw error;
+  }
+}
+
+/** Bytes that stored films may take together. */
+const BUDGET_BYTES = 20e9;
+/** Largest film a trial may hold in memory. */
+const MOST_FILM_BYTES = 4e9;
+
+/** Refuses a film that fits neither memory nor disk. */
+async function checkRoom(sql: Sql, recipe: Recipe, document: SceneDocument): Promise<void> {
+  const spec = makeSpec(recipe, document);
+  const bytes = filmBytes(spec);
+  if (bytes > MOST_FILM_BYTES)
+    throw new Refusal(400, 'film-too-large', `the film would take ${(bytes / 1e9).toFixed(1)} GB`, 'recipe.size', {
+      mostBytes: MOST_FILM_BYTES,
+    });
+  const layerBytes = spec.planes.count * spec.region.width * spec.region.height * 4;
+  const stored = await storedBytes(sql);
+  if (stored + layerBytes > BUDGET_BYTES)
+    throw new Refusal(
+      400,
+      'budget',
+      `stored films take ${(stored / 1e9).toFixed(1)} GB of ${BUDGET_BYTES / 1e9}; remove trials first`,
+      'disk',
+      { budgetBytes: BUDGET_BYTES },
+    );
+}
+
+/** Refuses what the scene of a revision has not. */
+function checkFits({ document }: RevisionRow, asked: NewTrial, recipe: Recipe): void {
+  if (!document.cameras.some((c) => c.name === asked.camera))
+    throw new Refusal(400, 'no-camera', `the scene has no camera ${asked.camera}`, 'camera');
+  const { first, last } = document.frames;
+  if (asked.frame !== null && (asked.frame < first || asked.frame > last))
+    throw new Refusal(400, 'no-frame', `the shot has frames ${first} to ${last}`, 'frame', { first, last });
+  const groups = lightGroups(document);
+  const stray = recipe.film.pairs.find((p) => !groups.includes(p.group));
+  if (stray)
+    throw new Refusal(400, 'no-group', `the scene has no light group ${stray.group}`, 'film.pairs', { groups });
+}
+
+/** What a trial is called that was given no title: what it changes against the one it comes from. */
+function titleOf(recipe: Recipe, parent: TrialRow | null): string {
+  if (!parent) return recipe.name;
+  const changed = differences(parent.recipe, recipe);
+  return changed.length > 0 ? changed.slice(0, 2).map(changeText).join(', ') : 'same again';
+}
+
+/** A trial as it was sent, checked: the scene it is of is frozen. Throws a refusal where it cannot be rendered. */
+export async function sentTrial(sql: Sql, asked: NewTrial): Promise<NewTrialRow> {
+  const shot = await findShot(asked.shot);
+  const base = asked.revision
+    ? await revisionById(sql, asked.revision)
+    : await freezeDraft(sql, shot.id, (document) => sha256(canonicalJson(document)));
+  if (base?.shot !== shot.id) throw new Refusal(400, 'no-revision', 'the shot has no such scene revision', 'revision');
+  const revision = await withFields(sql, base, asked.fields);
+  const recipe = parseRecipe(asked.recipe);
+  checkFits(revision, asked, recipe);
+  await checkRoom(sql, recipe, revision.document);
+  const parent = asked.parent ? await trialById(sql, asked.parent) : null;
+  return {
+    shot: shot.id,
+    revision: revision.id,
+    recipe,
+    recipeHash: sha256(canonicalJson(recipe)),
+    camera: asked.camera,
+    frame: asked.frame,
+    parent: parent?.id ?? null,
+    title: asked.title?.trim() || titleOf(recipe, parent),
+    predicted: asked.predicted,
+    ladder: asked.ladder,
+  };
+}

@@ -1,0 +1,150 @@
+import { Film, makeSpec } from '@/core/film';
+import type { Recipe } from '@/core/recipe';
+import type { Camera, Scene } from '@/core/scene';
+import type { RenderPool } from '@/render/pool/pool';
+import type { Sql } from '../db/connection';
+import { type StoredFilm, storeFilm } from '../films/store';
+import { loadCheckpoint, type Spent, saveCheckpoint } from '../storage/checkpoints';
+import type { Studio } from './studio';
+
+/** Checkpoints come no closer than this, nor than 20 times what the last one took. */
+const CHECKPOINT_MS = 30000;
+
+/** A job ended because its worker is closing; it will be taken up again from its checkpoint. */
+export class Interrupted extends Error {}
+
+/** A film to be rendered: what a trial and a frame of a run have in common. */
+export interface FilmJob {
+  /** The identifier under which it is checkpointed. */
+  id: string;
+  revision: string;
+  recipe: Recipe;
+  recipeHash: string;
+  camera: string;
+  /** Frame of the shot; null means its first. */
+  frame: number | null;
+}
+
+export interface FilmHost {
+  /** Interrupts: the worker is closing. */
+  signal: AbortSignal;
+  /** Hears how far it has come, a few times a second; resolves to whether a stop has been asked for. */
+  onProgress: (fraction: number, leftMs: number | null, film: Film) => Promise<boolean>;
+  /** All samples are there, and the film is about to be measured and stored. */
+  onStoring: () => Promise<void>;
+}
+
+/** A film that was rendered and stored. */
+export interface RenderedFilm extends StoredFilm {
+  spec: Film['spec'];
+  /** False when it was stopped: it can go on later to the same bits. */
+  finished: boolean;
+  seconds: { load: number; trace: number; calibrated: number; write: number };
+}
+
+const added = (a: Spent, b: Spent): Spent => ({
+  traceMs: a.traceMs + b.traceMs,
+  calibratedMs: a.calibratedMs + b.calibratedMs,
+});
+
+/** The film of an interrupted or stopped attempt, when its checkpoint fits. */
+async function takeUp(sql: Sql, id: string, spec: Film['spec']): Promise<{ film: Film | null; spent: Spent }> {
+  const none = { film: null, spent: { traceMs: 0, calibratedMs: 0 } };
+  const saved = await loadCheckpoint(sql, id);
+  if (!saved) return none;
+  try {
+    return { film: new Film(spec, saved.film), spent: saved.spent };
+  } catch {
+    return none;
+  }
+}
+
+/** Asks and tells, one at a time; a database that is away for a moment must not end a render that is going well. */
+function relay(host: FilmHost, stop: () => void): { tell: (p: { fraction: number; elapsedMs: number }, film: Film) => void } {
+  let busy = false;
+  return {
+    tell: ({ fraction, elapsedMs }, film) => {
+      if (busy) return;
+      busy = true;
+      const left = fraction > 0.005 ? elapsedMs / fraction - elapsedMs : null;
+      host
+        .onProgress(fraction, left, film)
+        .then((asked) => asked && stop())
+        .catch(() => {})
+        .finally(() => {
+          busy = false;
+        });
+    },
+  };
+}
+
+async function trace(sql: Sql, pool: RenderPool, scene: Scene, camera: Camera, job: FilmJob, host: FilmHost) {
+  const { film: kept, spent } = await takeUp(sql, job.id, makeSpec(job.recipe, scene.document));
+  const abort = new AbortController();
+  const interrupt = () => abort.abort();
+  host.signal.addEventListener('abort', interrupt);
+  if (host.signal.aborted) abort.abort();
+  let stopAsked = false;
+  let lastCheckpoint = performance.now();
+  let checkpointMs = 0;
+  const { tell } = relay(host, () => {
+    stopAsked = true;
+    abort.abort();
+  });
+  try {
+    const { film, finished, traceMs, calibratedMs } = await pool.render(scene, job.recipe, camera, {
+      signal: abort.signal,
+      film: kept ?? undefined,
+      calibrate: true,
+      frame: job.frame ?? undefined,
+      everyMs: 250,
+      onProgress: tell,
+      onSweep: async (film, _target, so) => {
+        if (performance.now() - lastCheckpoint < Math.max(CHECKPOINT_MS, 20 * checkpointMs)) return;
+        const from = performance.now();
+        await saveCheckpoint(sql, job.id, film.buffer, added(spent, so));
+        lastCheckpoint = performance.now();
+        checkpointMs = lastCheckpoint - from;
+      },
+    });
+    const total = added(spent, { traceMs, calibratedMs: calibratedMs ?? 0 });
+    // What has been stopped can go on later to the same bits.
+    if (!finished) await saveCheckpoint(sql, job.id, film.buffer, total);
+    if (!finished && host.signal.aborted && !stopAsked) throw new Interrupted('the worker is closing');
+    return { film, finished, total };
+  } finally {
+    host.signal.removeEventListener('abort', interrupt);
+  }
+}
+
+/**
+ * Renders a film to its end or its stop, measures and stores it. Goes on from a checkpoint where there is one. Throws
+ * `Interrupted` when the worker closes meanwhile.
+ */
+export async function renderFilm(sql: Sql, studio: Studio, job: FilmJob, host: FilmHost): Promise<RenderedFilm> {
+  const started = performance.now();
+  const { scene, pool } = await studio.open(job.revision);
+  const camera = scene.document.cameras.find((c) => c.name === job.camera);
+  if (!camera) throw new Error(`the scene has no camera ${job.camera}`);
+  const load = performance.now() - started;
+  const { film, finished, total } = await trace(sql, pool, scene, camera, job, host);
+  await host.onStoring();
+  const from = performance.now();
+  const stored = await storeFilm(sql, film, {
+    scene,
+    camera,
+    frame: job.frame ?? scene.document.frames.first,
+    recipe: job.recipe,
+    recipeHash: job.recipeHash,
+    traceSeconds: total.traceMs / 1000,
+    version: studio.version,
+  });
+  const write = performance.now() - from;
+  const seconds = { load, trace: total.traceMs, calibrated: total.calibratedMs, write };
+  return {
+    ...stored,
+    spec: film.spec,
+    finished,
+    seconds: Object.fromEntries(Object.entries(seconds).map(([k, ms]) => [k, ms / 1000])) as typeof seconds,
+  };
+}

@@ -1,0 +1,182 @@
+'use client';
+
+import { Flag, LayoutGrid, Play, Star, Trash2 } from 'lucide-react';
+import type { ReactNode } from 'react';
+import { toast } from 'sonner';
+import { finished, running, type TrialLine } from '@/contract/trial';
+import { useLadder } from '../ladder/ladder-store';
+import { Tip } from '../parts/controls';
+import { api } from '../state/api';
+import { useDesk } from '../state/desk-store';
+import { relativeEfficiency } from '../state/figures';
+import { clock, percent, two } from '../state/format';
+import { saying } from '../state/log-trial';
+import { useRecipe } from '../state/recipe-store';
+import { useShot } from '../state/shot-store';
+import { shortened } from '../state/shortened';
+import { useBaseline } from '../state/slots';
+import { tell } from '../state/tell';
+import { useTrial } from '../state/trials-store';
+import { About } from './about';
+
+export const ENTRY_WIDTH = 148;
+/** Signs of a name that two lines hold. */
+const MOST_SIGNS = 40;
+
+/** How far a trial came from what was predicted. */
+function foretold({ predicted, noise }: TrialLine): string {
+  if (!predicted || !noise) return '';
+  const off = Math.round((noise.rms / predicted.noise.value - 1) * 100);
+  return `${off > 0 ? '+' : off < 0 ? '−' : '±'}${Math.abs(off)} % of predicted`;
+}
+
+async function remove(trial: TrialLine): Promise<void> {
+  try {
+    await api.editTrial(trial.id, { removed: true });
+    toast(`Trial ${two(trial.number)} taken out of the logbook`, {
+      action: { label: 'Undo', onClick: () => saying(api.editTrial(trial.id, { removed: false })) },
+    });
+  } catch (error) {
+    tell(error);
+  }
+}
+
+/** A trial in the logbook. A click shows it in A, with Alt or Shift in B; a double click takes its recipe. */
+export function Entry({ id }: { id: string }) {
+  const trial = useTrial(id);
+  const isA = useDesk((s) => s.a.kind === 'trial' && s.a.id === id);
+  const isB = useDesk((s) => s.b?.kind === 'trial' && s.b.id === id);
+  if (!trial) return null;
+  const pick = { kind: 'trial', id } as const;
+  const takeRecipe = () => api.trial(id).then(({ trial: t }) => useRecipe.getState().replace(t.recipe), tell);
+  return (
+    <div className="group relative" data-testid={`trial-${trial.number}`}>
+      <button
+        type="button"
+        className="block w-full text-left"
+        aria-label={`trial ${two(trial.number)} ${trial.title}: show in A; with Alt, in B`}
+        onClick={(e) => useDesk.getState().set(e.altKey || e.shiftKey ? { b: pick } : { a: pick })}
+        onDoubleClick={() => void takeRecipe()}
+      >
+        <span
+          className={`relative block aspect-video w-full overflow-hidden bg-pit ${isA ? 'ring-[1.5px] ring-a' : isB ? 'ring-[1.5px] ring-b' : ''}`}
+        >
+          <Picture trial={trial} />
+          {isA && <span className="num absolute top-0 left-0 bg-a px-1.5 text-[11px] font-semibold text-pit">A</span>}
+          {isB && <span className="num absolute top-0 right-0 bg-b px-1.5 text-[11px] font-semibold text-pit">B</span>}
+          {trial.state === 'stopped' && (
+            <span className="absolute bottom-0 left-0 bg-pit/90 px-1 text-[11px]">stopped</span>
+          )}
+          {trial.ladder && <span className="absolute right-0 bottom-0 bg-pit/90 px-1 text-[11px]">ladder</span>}
+        </span>
+        <span className="mt-1 block h-[34px] overflow-hidden leading-[17px] break-words">
+          <span className="num">{two(trial.number)}</span> {shortened(trial.title, MOST_SIGNS)}
+        </span>
+      </button>
+      <Figures trial={trial} />
+      <Deeds trial={trial} />
+    </div>
+  );
+}
+
+function Picture({ trial }: { trial: TrialLine }) {
+  if (finished(trial))
+    // biome-ignore lint/performance/noImgElement: a small PNG of our own server needs no optimiser
+    return <img src={`/api/trials/${trial.id}/thumbnail`} alt="" className="h-full w-full object-contain" />;
+  if (trial.state === 'failed')
+    return (
+      <span className="block h-full overflow-y-auto px-1 py-0.5 text-[11px] leading-[14px] text-soft">
+        failed: {trial.fault}
+      </span>
+    );
+  return (
+    <span className="num flex h-full flex-col items-center justify-center gap-1.5 text-soft">
+      {trial.state === 'queued' ? 'waiting' : `${Math.round(trial.fraction * 100)} %`}
+      {running(trial) && (
+        <span className="block h-0.5 w-16 bg-raised">
+          <span className="block h-full bg-soft" style={{ width: `${trial.fraction * 100}%` }} />
+        </span>
+      )}
+    </span>
+  );
+}
+
+function Figures({ trial }: { trial: TrialLine }) {
+  const baseline = useBaseline();
+  const gain = relativeEfficiency(trial, baseline);
+  const efficiency = trial.id === baseline?.id ? 'baseline' : gain ? `×${gain.toFixed(gain < 10 ? 2 : 0)}` : '';
+  return (
+    <>
+      <p className="num flex text-[11.5px] text-soft">
+        <span className="flex-1">
+          {finished(trial) ? `${percent(trial.noise?.rms)} · ${clock(trial.seconds?.trace)}` : ''}
+        </span>
+        {efficiency}
+      </p>
+      <p className="num flex h-4 items-center text-[11px] text-dim">
+        <span className="flex-1">{foretold(trial)}</span>
+        <button
+          type="button"
+          aria-label={trial.starred ? 'unstar' : 'star'}
+          aria-pressed={trial.starred}
+          className={`p-0.5 hover:text-ink ${trial.starred ? 'text-ink' : ''}`}
+          onClick={() => saying(api.editTrial(trial.id, { starred: !trial.starred }))}
+        >
+          <Star size={12} fill={trial.starred ? 'currentColor' : 'none'} />
+        </button>
+      </p>
+    </>
+  );
+}
+
+function Deed({ label, tip, onClick, children }: { label: string; tip: string; onClick: () => void; children: ReactNode }) {
+  return (
+    <Tip text={tip}>
+      <button type="button" aria-label={label} className="p-1 hover:text-ink" onClick={onClick}>
+        {children}
+      </button>
+    </Tip>
+  );
+}
+
+/** What can be done with a trial, over its picture while it is looked at. */
+function Deeds({ trial }: { trial: TrialLine }) {
+  const shot = useShot((s) => s.id);
+  return (
+    <span className="absolute top-0 right-0 left-0 flex justify-end bg-pit/85 text-soft opacity-0 group-focus-within:opacity-100 group-hover:opacity-100">
+      <Deed
+        label="make baseline"
+        tip="Make this the baseline that others are compared with (B)"
+        onClick={() => saying(api.setBaseline(shot, trial.id))}
+      >
+        <Flag size={12} />
+      </Deed>
+      {trial.state === 'stopped' && (
+        <Deed
+          label="go on"
+          tip="Goes on where it stopped, to the same film as if it never had"
+          onClick={() => saying(api.goOnTrial(trial.id))}
+        >
+          <Play size={12} />
+        </Deed>
+      )}
+      {trial.ladder && (
+        <Deed
+          label="sheet of its ladder"
+          tip="All steps of its ladder, on one sheet"
+          onClick={() => useLadder.setState({ sheet: { ladder: trial.ladder!.id } })}
+        >
+          <LayoutGrid size={12} />
+        </Deed>
+      )}
+      <About trial={trial} />
+      <Deed
+        label="remove trial"
+        tip="Take it out of the logbook; the message that follows has an undo"
+        onClick={() => void remove(trial)}
+      >
+        <Trash2 size={12} />
+      </Deed>
+    </span>
+  );
+}

@@ -1,0 +1,45 @@
+'use client';
+
+import { DropdownMenu } from 'radix-ui';
+import type { ReactNode } from 'react';
+
+const ITEM =
+  'flex cursor-pointer justify-between gap-6 rounded-sm px-2 py-1 outline-none data-[highlighted]:bg-fill data-[highlighted]:text-pit data-[disabled]:opacity-45';
+
+/** A list of things to do that opens from a button. */
+export function Menu({
+  trigger,
+  children,
+  align = 'start',
+  width = 'min-w-40',
+}: {
+  trigger: ReactNode;
+  children: ReactNode;
+  align?: 'start' | 'end';
+  width?: string;
+}) {
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>{trigger}</DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align={align}
+          collisionPadding={6}
+          className={`z-40 max-h-[70vh] overflow-y-auto rounded-sm border border-line bg-panel p-1 shadow-xl ${width}`}
+        >
+          {children}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+export function MenuItem({ className, ...props }: DropdownMenu.DropdownMenuItemProps) {
+  return <DropdownMenu.Item {...props} className={`${ITEM} ${className ?? ''}`} />;
+}
+
+export const MenuLine = () => <DropdownMenu.Separator className="my-1 h-px bg-line" />;
+
+export const MenuHeading = ({ children }: { children: ReactNode }) => (
+  <DropdownMenu.Label className="px-2 pt-1 pb-0.5 text-dim">{children}</DropdownMenu.Label>
+);

@@ -1,0 +1,126 @@
+'use client';
+
+import { useCallback, useEffect, useMemo, useRef } from 'react';
+import { finished } from '@/contract/trial';
+import type { SceneDocument } from '@/core/scene';
+import { useClient } from '../state/client';
+import { useDesk } from '../state/desk-store';
+import { useReady } from '../state/live-store';
+import { useRecipe } from '../state/recipe-store';
+import { useCamera, useDocument, useFrame, useSceneExposure } from '../state/scene-now';
+import { viewsOf } from '../state/showing';
+import { useGroups, useSlotTrial, useWhole } from '../state/slots';
+import { referenceOf, sourceOf } from '../state/sources';
+import { useTimed, useTrials } from '../state/trials-store';
+import { viewNamed } from '../views/registry';
+
+/** Milliseconds between edits that the live picture is told of. */
+const LIVE_EVERY_MS = 60;
+
+/** Runs the last of what comes in, at most once in `everyMs` and at least that often while more comes. */
+function usePaced(everyMs: number): (run: () => void) => () => void {
+  const state = useRef<{ run: (() => void) | null; timer: number | null }>({ run: null, timer: null });
+  return useCallback(
+    (run) => {
+      const s = state.current;
+      s.run = run;
+      s.timer ??= window.setTimeout(() => {
+        s.timer = null;
+        s.run?.();
+      }, everyMs);
+      return () => {
+        if (s.run === run) s.run = null;
+      };
+    },
+    [everyMs],
+  );
+}
+
+/** The document with only one light on. */
+function soloed(document: SceneDocument, solo: string | null): SceneDocument {
+  if (solo === null) return document;
+  const { environment } = document;
+  const off = environment && { ...environment, on: environment.on && solo === 'environment' };
+  return {
+    ...document,
+    lights: document.lights.map((l) => (l.name === solo ? l : { ...l, on: false })),
+    environment: off?.kind === 'sky' ? { ...off, sun: { ...off.sun, on: off.sun.on && solo === 'sun' } } : off,
+    materials: document.materials.map((m) =>
+      m.name === solo || m.emission_luminance === 0 ? m : { ...m, light: { ...m.light, on: false } },
+    ),
+  };
+}
+
+/** Tells the live picture what to render, and rests it while a trial is timed. */
+function useLivePicture(): void {
+  const client = useClient();
+  const ready = useReady();
+  const document = useDocument();
+  const recipe = useRecipe((s) => s.recipe);
+  const camera = useCamera().name;
+  const frame = useFrame();
+  const live = useDesk((s) => s.live);
+  const solo = useDesk((s) => s.solo);
+  const soon = usePaced(LIVE_EVERY_MS);
+  const shown = useMemo(() => soloed(document, solo), [document, solo]);
+  useEffect(() => {
+    if (!ready || !recipe) return;
+    if (!live) {
+      client.send({ type: 'halt' });
+      return;
+    }
+    return soon(() => client.send({ type: 'live', document: shown, recipe, camera, frame }));
+  }, [client, ready, recipe, shown, camera, frame, live, soon]);
+  const timed = useTimed();
+  useEffect(() => {
+    if (ready) client.send({ type: 'pause', on: timed });
+  }, [client, ready, timed]);
+}
+
+/** A slot whose trial has left the logbook shows the live picture again; one just logged may not be listed yet. */
+function useAbsentTrials(): void {
+  const byId = useTrials((s) => s.byId);
+  const a = useDesk((s) => s.a);
+  const b = useDesk((s) => s.b);
+  const seen = useRef(new Set<string>());
+  useEffect(() => {
+    for (const id of byId.keys()) seen.current.add(id);
+    const { set } = useDesk.getState();
+    const whole = useTrials.getState().total > 0 && byId.size >= useTrials.getState().total;
+    const gone = (pick: typeof b) =>
+      pick?.kind === 'trial' && !byId.has(pick.id) && (whole || seen.current.has(pick.id));
+    if (gone(a)) set({ a: { kind: 'live' } });
+    if (gone(b)) set({ b: null });
+  }, [byId, a, b]);
+}
+
+/** Tells what A and B are, and how they are looked at. */
+function useSlots(): void {
+  const client = useClient();
+  const desk = useDesk();
+  const document = useDocument();
+  const frame = useFrame();
+  const [a, b] = [useSlotTrial('A'), useSlotTrial('B')];
+  const [wholeA, wholeB] = [useWhole(a && finished(a) ? a : null), useWhole(b && finished(b) ? b : null)];
+  const sourceA = JSON.stringify(sourceOf(desk.a, a, wholeA, referenceOf(document, desk.a, frame)));
+  const sourceB = JSON.stringify(sourceOf(desk.b, b, wholeB, referenceOf(document, desk.b, frame)));
+  useEffect(() => client.send({ type: 'show', slot: 'A', source: JSON.parse(sourceA) }), [client, sourceA]);
+  useEffect(() => client.send({ type: 'show', slot: 'B', source: JSON.parse(sourceB) }), [client, sourceB]);
+  const groups = useGroups();
+  const ledger = useRecipe((s) => s.recipe !== null && s.recipe.film.ledger !== 'off');
+  const views = JSON.stringify(viewsOf({ desk, groups, a: wholeA, b: wholeB, ledger }, viewNamed(desk.view).shows));
+  const sceneExposure = useSceneExposure();
+  const exposure = sceneExposure * 2 ** desk.viewStops;
+  const look = JSON.stringify(document.look);
+  useEffect(() => {
+    client.send({ type: 'view', ...JSON.parse(views), exposure, sceneExposure, look: JSON.parse(look) });
+  }, [client, views, exposure, sceneExposure, look]);
+}
+
+/** Keeps the film worker told of what the page shows. Draws nothing. */
+export function FilmLink() {
+  useLivePicture();
+  useAbsentTrials();
+  useSlots();
+  return null;
+}

@@ -1,0 +1,44 @@
+import type { View } from '@/render/views/show';
+import type { Desk } from './desk-store';
+
+interface Overlay {
+  /** As a command says it. */
+  command: string;
+  keys?: string;
+  shown?: string;
+  /** What the picture shows under it. */
+  view: (desk: Desk, groups: readonly string[]) => View;
+}
+
+const OVERLAY_TABLE = {
+  difference: {
+    command: 'Difference A − B',
+    keys: 'd',
+    shown: 'D',
+    view: (desk) => ({ kind: 'difference', gain: desk.differenceGain }),
+  },
+  flip: { command: 'FLIP of A against B', view: () => ({ kind: 'flip' }) },
+  noise: {
+    command: 'Noise map',
+    keys: 'n',
+    shown: 'N',
+    view: (desk, groups) => ({ kind: 'noise', of: desk.noiseOf !== null && groups.includes(desk.noiseOf) ? desk.noiseOf : null }),
+  },
+  cost: { command: 'Cost map', keys: 'c', shown: 'C', view: () => ({ kind: 'cost' }) },
+  'tally-group': {
+    command: 'Tally error of light groups',
+    view: () => ({ kind: 'tally', parting: 'group' }),
+  },
+  'tally-class': {
+    command: 'Tally error of path classes',
+    view: () => ({ kind: 'tally', parting: 'class' }),
+  },
+  clipped: { command: 'Clipped and black pixels', view: () => ({ kind: 'clipped' }) },
+} satisfies Record<string, Overlay>;
+
+export type OverlayName = keyof typeof OVERLAY_TABLE | 'none';
+/** What can be laid over the picture instead of it. */
+export const OVERLAYS: Record<Exclude<OverlayName, 'none'>, Overlay> = OVERLAY_TABLE;
+
+/** Whether an overlay shows A against B, so that B is not shown beside it. */
+export const isAgainstB = (overlay: OverlayName): boolean => overlay === 'difference' || overlay === 'flip';

@@ -1,0 +1,55 @@
+import { useMemo } from 'react';
+import { exposureScale } from '@/core/image';
+import { type Camera, lightGroups, type SceneDocument } from '@/core/scene';
+import type { Patient } from '@/render/advice/patient';
+import { useDesk } from './desk-store';
+import { useRecipe } from './recipe-store';
+import { useScene } from './scene-store';
+
+/** The scene as it is being edited. There is one wherever a shot is open. */
+export const useDocument = (): SceneDocument => useScene((s) => s.document!);
+
+const cameraIn = (document: SceneDocument, name: string | null): Camera =>
+  document.cameras.find((c) => c.name === name) ?? document.cameras[0];
+
+const frameIn = ({ frames: { first, last } }: SceneDocument, frame: number | null): number =>
+  Math.min(last, Math.max(first, frame ?? first));
+
+/** The camera that is looked through. */
+export function useCamera(): Camera {
+  const name = useDesk((s) => s.camera);
+  return useScene((s) => cameraIn(s.document!, name));
+}
+
+/** The frame that is looked at. */
+export function useFrame(): number {
+  const frame = useDesk((s) => s.frame);
+  return useScene((s) => frameIn(s.document!, frame));
+}
+
+/** Factor from radiance to the display, by the camera's exposure. */
+export const useSceneExposure = (): number => exposureScale(useCamera().exposure);
+
+/** Light groups of the scene. */
+export function useSceneGroups(): string[] {
+  const document = useDocument();
+  return useMemo(() => lightGroups(document), [document]);
+}
+
+/** The scene, recipe, camera and frame as they stand, for questions to the film worker. */
+export function usePatient(): Patient | null {
+  const document = useDocument();
+  const camera = useCamera().name;
+  const frame = useFrame();
+  const recipe = useRecipe((s) => s.recipe);
+  return useMemo(() => recipe && { document, recipe, camera, frame }, [document, recipe, camera, frame]);
+}
+
+/** The same outside of a component. */
+export function patientNow(): Patient | null {
+  const { document } = useScene.getState();
+  const { recipe } = useRecipe.getState();
+  const { camera, frame } = useDesk.getState();
+  if (!document || !recipe) return null;
+  return { document, recipe, camera: cameraIn(document, camera).name, frame: frameIn(document, frame) };
+}

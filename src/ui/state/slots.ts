@@ -1,0 +1,38 @@
+import { useQuery } from '@tanstack/react-query';
+import { finished, type Trial } from '@/contract/trial';
+import type { Slot } from '@/render/page/protocol';
+import { api } from './api';
+import { type Pick, useDesk } from './desk-store';
+import { useSceneGroups } from './scene-now';
+import { useShot } from './shot-store';
+import { type ListedTrial, useTrial } from './trials-store';
+
+const idOf = (pick: Pick | null) => (pick?.kind === 'trial' ? pick.id : null);
+
+/** The trial in a slot; null where it shows something else. */
+export const useSlotTrial = (slot: Slot): ListedTrial | null =>
+  useTrial(useDesk((s) => idOf(slot === 'A' ? s.a : s.b)));
+
+/** The trial that others are compared with. */
+export const useBaseline = (): ListedTrial | null => useTrial(useShot((s) => s.baseline));
+
+/** Of a trial what the logbook leaves out: its recipe, figures and film. Null until it is there. */
+export function useWhole(trial: { id: string; state: Trial['state'] } | null): Trial | null {
+  const { data } = useQuery({
+    queryKey: ['trial', trial?.id, trial?.state],
+    queryFn: () => api.trial(trial!.id),
+    enabled: trial !== null,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  return data?.trial ?? null;
+}
+
+/** The trial in a slot, whole. */
+export const useWholeSlot = (slot: Slot): Trial | null => useWhole(useSlotTrial(slot));
+
+/** Light groups of what A shows: its film's own, which the scene may have left behind since, or the scene's. */
+export function useGroups(): string[] {
+  const own = useSceneGroups();
+  const a = useWholeSlot('A');
+  return (a && finished(a) && a.spec?.groups) || own;
+}

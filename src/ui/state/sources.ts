@@ -1,0 +1,41 @@
+import { finished, type Trial } from '@/contract/trial';
+import { layersKept } from '@/core/film';
+import type { Content, SceneDocument } from '@/core/scene';
+import { stillAt } from '@/core/scene';
+import type { Source } from '@/render/page/protocol';
+import type { Placement } from '@/render/views/place';
+import type { Pick } from './desk-store';
+import type { ListedTrial } from './trials-store';
+
+/** Where a trial's pixels lie in their frame. */
+export function placementOf({ pixels: { width, height, region } }: { pixels: Trial['pixels'] }): Placement {
+  return { width, height, x: region.x, y: region.y, w: region.width, h: region.height };
+}
+
+/** Names of the layers that a trial's film keeps. */
+export const trialLayers = (trial: Trial): string[] => layersKept(trial.recipe.film, trial.spec?.groups ?? []);
+
+/** What the film worker is to put into a slot; null while what is needed to say so is on its way. */
+export function sourceOf(
+  pick: Pick | null,
+  trial: ListedTrial | null,
+  whole: Trial | null,
+  reference: Content | null = null,
+): Source | null {
+  if (!pick) return null;
+  if (pick.kind === 'reference') return reference && { kind: 'reference', content: reference };
+  if (pick.kind === 'live') return { kind: 'live' };
+  if (!trial) return null;
+  const frame = placementOf(trial);
+  if (!finished(trial)) return { kind: 'preview', id: trial.id, version: trial.preview, frame };
+  if (whole?.id !== trial.id || !whole.spec) return null;
+  return { kind: 'trial', id: trial.id, groups: whole.spec.groups, layers: trialLayers(whole), frame };
+}
+
+/** The picture that a slot shows of the scene's contents: one by name, or a plate's still at the frame. */
+export function referenceOf(document: SceneDocument, pick: Pick | null, frame: number): Content | null {
+  if (pick?.kind !== 'reference') return null;
+  const plate = document.plates.find((p) => p.name === pick.name);
+  const name = plate ? stillAt(plate, frame) : pick.name;
+  return document.contents.find((c) => c.name === name) ?? null;
+}

@@ -1,0 +1,44 @@
+import type { ComponentType } from 'react';
+import type { Looking, Views } from '../state/showing';
+
+/** A face of the drawer. */
+export interface Face {
+  name: string;
+  label: string;
+  tip: string;
+  Body: ComponentType;
+}
+
+/** Something the user can do in a view: by name in the palette, by key, listed in the help of keys. */
+export interface ViewCommand {
+  name: string;
+  /** As react-hotkeys-hook writes keys, and as the help shows them. */
+  keys?: string;
+  shown?: string;
+  run: () => void;
+}
+
+/** A main view: what the page needs to know of it. */
+export interface ViewEntry {
+  name: string;
+  label: string;
+  key: string;
+  tip: string;
+  /** Beside the picture. */
+  Panel: ComponentType;
+  /** Faces of the drawer that it has beside the logbook. */
+  faces?: readonly Face[];
+  /** Under the picture. */
+  Below?: ComponentType;
+  /** Over the picture, in its frame. */
+  Over?: ComponentType<{ aspect: number }>;
+  /** What A and B show in it; the beauty where it does not say. */
+  shows?: (looking: Looking) => Views;
+  /** Figures of A that its panel tells, so that the rail need not. */
+  tells?: readonly ('noise' | 'time')[];
+  /** Whether a legend's ends can be dragged. */
+  dragsRange?: boolean;
+  /** Whether a click into the live picture chooses what lies there. */
+  chooses?: boolean;
+  commands?: readonly ViewCommand[];
+}

@@ -1,0 +1,18 @@
+import { isData } from '@/core/film';
+import type { View } from '@/render/views/show';
+import type { ViewEntry } from '../entry';
+import { SplitPanel } from './split-panel';
+
+/** Look at every layer, see that parts add up, choose outputs. */
+export const SPLIT: ViewEntry = {
+  name: 'split',
+  label: 'Split',
+  key: '3',
+  tip: 'Look at every layer, check that parts add up, take them away.',
+  Panel: SplitPanel,
+  dragsRange: true,
+  shows: ({ desk: { layer, range } }) => {
+    const view: View = isData(layer) ? { kind: 'data', layer, range } : { kind: 'color', layer };
+    return { a: view, b: view };
+  },
+};
