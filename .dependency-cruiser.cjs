@@ -81,7 +81,7 @@ module.exports = {
       name: 'questions-are-asked-of-the-worker',
       severity: 'error',
       comment: 'only the film worker answers; the rest of its folder does not know what may be asked',
-      from: { path: '^src/render/page/', pathNot: '(film\\.worker|protocol)\\.ts$|\\.test\\.ts$' },
+      from: { path: '^src/render/page/', pathNot: '(film\\.worker|protocol|client)\\.ts$|\\.test\\.ts$' },
       to: { path: '^src/render/questions/' },
     },
     floor('contract', ['core', 'render']),
@@ -112,7 +112,7 @@ module.exports = {
       severity: 'error',
       comment: 'a view is a folder and a line of the registry; what two need lives above or below both',
       from: { path: '^src/ui/views/([^/]+)/' },
-      to: { path: '^src/ui/views/', pathNot: '^src/ui/views/$1/' },
+      to: { path: '^src/ui/views/', pathNot: '^src/ui/views/($1/|entry\\.ts$)' },
     },
     {
       name: 'views-by-their-registry',
@@ -139,7 +139,7 @@ module.exports = {
       from: { path: '^src/ui/', pathNot: TEST },
       to: {
         path: '^src/render/',
-        pathNot: '^src/render/(page/(film\\.worker|client)|import/import\\.worker|import/protocol)\\.ts$',
+        pathNot: '^src/render/(page/client|import/import\\.worker|advice/(axis|bounds)|advice/diagnosis/fix)\\.ts$',
         dependencyTypesNot: ['type-only'],
       },
     },

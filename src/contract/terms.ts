@@ -5,7 +5,10 @@ import { z } from 'zod';
 /** An identifier as the server gives them: a UUID in lower case. */
 export const identifier = z
   .string()
-  .regex(/^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/, 'must be an identifier as the server gave it');
+  .regex(
+    /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/,
+    'must be an identifier as the server gave it',
+  );
 
 const figure = z.number().nonnegative();
 /** A value with its 95 % interval. */

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import type { FilmFigures, FilmSpec } from '@/core/film';
-import { frameOf, type Recipe } from '@/core/recipe';
+import type { frameOf, Recipe } from '@/core/recipe';
 import type { Noise } from '@/core/stats';
 import { identifier, predictionSchema } from './terms';
 

@@ -155,9 +155,7 @@ export interface LatePart extends PartHeader {
 function orderOf(part: PartHeader): number[] {
   if (new Set(part.channels.map((c) => c.name)).size !== part.channels.length)
     throw new Error(`OpenEXR: part ${part.name} repeats a channel name`);
-  return part.channels
-    .map((_, i) => i)
-    .sort((a, b) => (part.channels[a].name < part.channels[b].name ? -1 : 1));
+  return part.channels.map((_, i) => i).sort((a, b) => (part.channels[a].name < part.channels[b].name ? -1 : 1));
 }
 
 /** The planes of a part. Throws on one of the wrong size. */

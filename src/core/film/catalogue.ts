@@ -185,7 +185,13 @@ const plainly = (text: string) => text.replaceAll('_', ' ');
 export function layerInfo(name: string): LayerInfo {
   const row: Row | undefined = Object.hasOwn(ROWS, name) ? ROWS[name as keyof typeof ROWS] : undefined;
   if (row)
-    return { ...row, name, group: null, planes: isMask(name) ? COVERAGE_RANKS * 2 : row.channels.length, isMask: isMask(name) };
+    return {
+      ...row,
+      name,
+      group: null,
+      planes: isMask(name) ? COVERAGE_RANKS * 2 : row.channels.length,
+      isMask: isMask(name),
+    };
   const [stem, ...rest] = name.split('.');
   const family = FAMILY_OF[stem];
   if (!family || rest.length === 0)

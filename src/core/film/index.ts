@@ -1,6 +1,3 @@
-export { cellError, cellErrorRelit, raysPerSample } from './cell-error';
-export { cellMean, cellMeanOfGroup } from './cell-mean';
-export { cropLayers } from './crop';
 export {
   COVERAGE_RANKS,
   FAMILIES,
@@ -18,6 +15,9 @@ export {
   type MaskLayer,
   MEASURED_LAYERS,
 } from './catalogue';
+export { cellError, cellErrorRelit, raysPerSample } from './cell-error';
+export { cellMean, cellMeanOfGroup } from './cell-mean';
+export { cropLayers } from './crop';
 export { type FilmFigures, halvesOf, measureFilm } from './figures';
 export { Film, type RayCounts } from './film';
 export { type FittedRecipe, fitRecipe } from './fit';

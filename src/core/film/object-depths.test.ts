@@ -1,5 +1,5 @@
-import type { FilmLayers, Layer } from './layers';
 import { LEDGER_LAYERS } from './catalogue';
+import type { FilmLayers, Layer } from './layers';
 import { objectDepths } from './object-depths';
 
 const [WIDTH, HEIGHT] = [96, 32];

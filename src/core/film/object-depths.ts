@@ -1,6 +1,6 @@
 import type { Display } from '../image';
-import type { FilmLayers } from './layers';
 import { LEDGER_LAYERS } from './catalogue';
+import type { FilmLayers } from './layers';
 import { ENOUGH_CELL, ENOUGH_RMS, pictureAtLimit } from './ledger';
 import { SMOOTH, smoothed } from './smoothed';
 

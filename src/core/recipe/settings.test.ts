@@ -1,5 +1,17 @@
 import fc from 'fast-check';
-import { canonicalJson, differences, parseRecipe, RecipeError, settingAt, withSetting } from '.';
+import {
+  canonicalJson,
+  differences,
+  LADDER_SETTINGS,
+  PRESETS,
+  parseRecipe,
+  RecipeError,
+  SETTINGS,
+  type SettingSection,
+  settingAt,
+  settingRows,
+  withSetting,
+} from '.';
 
 /** Properties that hold for every recipe and every change. */
 const even = fc.integer({ min: 1, max: 500 });
@@ -82,7 +94,7 @@ test('any value at any setting is taken as it stands, or refused and the recipe 
       const before = canonicalJson(r);
       try {
         const next = parseRecipe(withSetting(r, path, value));
-        expect(canonicalJson(settingAt(next, path) as never)).toBeDefined();
+        expect(canonicalJson(settingAt(next, path))).toBe(canonicalJson(value));
       } catch (error) {
         expect(error).toBeInstanceOf(RecipeError);
       }
@@ -99,3 +111,42 @@ function pathsOf(value: object, path = ''): string[] {
     return typeof v === 'object' && v !== null && !Array.isArray(v) ? pathsOf(v, at) : [at];
   });
 }
+
+/** Settings as the schema has them: regions and lists are one setting each. */
+const schemaPaths = pathsOf(parseRecipe({})).filter((p) => p !== 'schema' && p !== 'name');
+
+test('every setting of the schema is in the table, and nothing else is', () => {
+  expect(Object.keys(SETTINGS).sort()).toEqual(schemaPaths.sort());
+});
+
+test('rows have words, a tip, and a control that fits the value', () => {
+  const sections: SettingSection[] = ['Sampling', 'Ray depth', 'Outlier limits', 'Picture'];
+  const rows = sections.flatMap(settingRows);
+  expect(new Set(rows).size).toBe(rows.length);
+  expect(rows.length).toBeGreaterThan(20);
+  for (const path of rows) {
+    const { tip, label, control } = SETTINGS[path];
+    expect([path, label.length > 0, tip.length > 10]).toEqual([path, true, true]);
+    const value = settingAt(PRESETS.Check, path);
+    if (control.kind === 'toggle') expect(typeof value).toBe('boolean');
+    else if (control.kind === 'choice') expect(Object.keys(control.options)).toContain(value);
+    else expect(control.kind).toBe('number');
+  }
+  for (const { beside } of Object.values(SETTINGS)) if (beside !== null) expect(rows).toContain(beside);
+});
+
+test('what is offered as a choice is what the schema allows', () => {
+  for (const [path, { control }] of Object.entries(SETTINGS)) {
+    if (control.kind !== 'choice') continue;
+    for (const value of Object.keys(control.options))
+      expect(settingAt(parseRecipe(withSetting(PRESETS.Check, path, value)), path)).toBe(value);
+    expect(() => parseRecipe(withSetting(PRESETS.Check, path, 'neither'))).toThrow(RecipeError);
+  }
+});
+
+test('what a ladder steps is a number, or one that is off', () => {
+  for (const path of LADDER_SETTINGS) {
+    const value = settingAt(PRESETS.Check, path);
+    expect([path, value === null || typeof value === 'number']).toEqual([path, true]);
+  }
+});

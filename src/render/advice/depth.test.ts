@@ -2,8 +2,8 @@ import { plane, type SceneDocument, sphere, transformed } from '@/core/scene';
 import { RenderPool } from '../pool/pool';
 import { spawnInline } from '../pool/spawn-inline';
 import { testKernel, testRecipe, testScene } from '../testing';
-import { adviseDepth } from './depth';
 import { atLimit } from './axis';
+import { adviseDepth } from './depth';
 
 /** A glass ball and a matt one on a floor. */
 const scene = testScene({

@@ -3,8 +3,8 @@ import { displayOf } from '@/core/image';
 import { parseRecipe } from '@/core/recipe';
 import { type Scene, type SceneDocument, withField } from '@/core/scene';
 import type { RenderPool } from '../pool/pool';
-import { cameraOf, type Patient } from './patient';
 import { atLimit, type DepthAxis, limitOf } from './axis';
+import { cameraOf, type Patient } from './patient';
 import { type PilotOptions, PilotsStopped } from './pilots';
 import { relativeTimes } from './tuning';
 

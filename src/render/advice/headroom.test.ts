@@ -1,7 +1,7 @@
 import { type FilmLayers, type Layer, NEUTRAL, relight } from '@/core/film';
 import { noiseOf } from '@/core/stats';
-import { headroom } from './headroom';
 import { MOST_STOPS } from './bounds';
+import { headroom } from './headroom';
 
 const [WIDTH, HEIGHT] = [32, 32];
 

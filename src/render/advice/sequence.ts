@@ -1,10 +1,10 @@
-import { type Scene, type SceneDocument } from '@/core/scene';
+import type { Scene, SceneDocument } from '@/core/scene';
 import { type KeyFrame, scaledBy } from '@/core/stats';
-import { type RenderPool } from '../pool/pool';
-import { type Patient } from './patient';
+import type { RenderPool } from '../pool/pool';
+import { LEAST_OF_EVEN, MOST_OF_EVEN } from './bounds';
+import type { Patient } from './patient';
 import { countsOf, type PilotOptions, Pilots } from './pilots';
 import { type Prediction, predict, predictRecipe } from './proposal';
-import { LEAST_OF_EVEN, MOST_OF_EVEN } from './bounds';
 import { bare } from './tuning';
 
 /** A measured frame of a sequence, with what the recipe as it stands comes to there. */

@@ -1,5 +1,6 @@
 import type { Answered, Asked, QuestionName } from '../questions';
-import type { FromFilm, Slot, ToFilm } from './protocol';
+import type { ToFilm } from './protocol';
+import type { FromFilm, Slot } from './told';
 
 type Told = FromFilm['type'];
 type Of<T extends Told> = Extract<FromFilm, { type: T }>;
@@ -123,12 +124,13 @@ export class FilmClient {
   }
 
   private receive(m: FromFilm): void {
-    if (m.type === 'step') return this.waiting.get(m.id)?.onStep?.(m);
-    if (m.type !== 'answered' && m.type !== 'refused') return this.tell(m);
-    const waiting = this.waiting.get(m.id);
-    this.waiting.delete(m.id);
-    if (m.type === 'answered') waiting?.resolve(m.answer);
-    else waiting?.reject(new Error(m.message));
+    if (m.type === 'step') this.waiting.get(m.id)?.onStep?.(m);
+    else if (m.type === 'answered' || m.type === 'refused') {
+      const waiting = this.waiting.get(m.id);
+      this.waiting.delete(m.id);
+      if (m.type === 'answered') waiting?.resolve(m.answer);
+      else waiting?.reject(new Error(m.message));
+    } else this.tell(m);
   }
 
   close(): void {

@@ -10,10 +10,10 @@ import type { Shown } from '../views/overlap';
 import { layersFor, type View } from '../views/show';
 import { FilmCache, fetchPreview } from './film-cache';
 import type { LiveRender } from './live';
-import type { FromFilm, Slot, Source } from './protocol';
 import { Reel } from './reel';
 import { referencePicture } from './reference-picture';
 import { spawn } from './spawn';
+import type { FromFilm, Slot, Source } from './told';
 
 /** What the film worker has before it: the films and pictures of A and B, the live render, the scene's content. */
 export interface FilmDesk {

@@ -9,9 +9,10 @@ import { isAgainst, show, type View, weighsNoise } from '../views/show';
 import { desk, post } from './desk';
 import { LiveRender } from './live';
 import { axialDepth, probe } from './probe';
-import type { Slot, ToFilm } from './protocol';
+import type { ToFilm } from './protocol';
 import { encodedPixels } from './reference-picture';
 import { spawn } from './spawn';
+import type { Slot } from './told';
 
 /**
  * The page's film worker: runs the live picture, keeps films of trials, and turns whatever is looked at

@@ -1,11 +1,20 @@
-import { type Film, type FilmFigures, type FilmLayers, LAYER, type Layer, layerInfo, makeLayer, measureFilm } from '@/core/film';
+import {
+  type Film,
+  type FilmFigures,
+  type FilmLayers,
+  LAYER,
+  type Layer,
+  layerInfo,
+  makeLayer,
+  measureFilm,
+} from '@/core/film';
 import { type Display, displayOf } from '@/core/image';
 import { parseRecipe } from '@/core/recipe';
 import type { RenderPool } from '../pool/pool';
 import { sweepTargets } from '../pool/sweeps';
 import type { Placement } from '../views/place';
-import type { LiveStatus } from './protocol';
 import { retint, type Tints, type Wanted } from './retint';
+import type { LiveStatus } from './told';
 
 /** The coarse picture is sized to be traced in this time. */
 const COARSE_MS = 70;
@@ -333,8 +342,7 @@ function tintedLayer(film: Film, name: string, tints: Tints): Layer | null {
     const k = tints.get(g);
     return k ? planes.map((p, c) => p.map((v) => v * k[c])) : planes;
   };
-  if (group !== null && family !== 'pair')
-    return { ...own, planes: times(own.planes, group) as typeof own.planes };
+  if (group !== null && family !== 'pair') return { ...own, planes: times(own.planes, group) as typeof own.planes };
   if (family !== 'beauty' && family !== 'half') return own;
   const half = name === LAYER.half('a') ? 'a' : name === LAYER.half('b') ? 'b' : null;
   const planes = own.planes.map((p) => p.slice()) as typeof own.planes;

@@ -52,4 +52,3 @@ export function axialDepth(camera: Camera, frame: number, point: readonly number
   const length = Math.hypot(...axis) || 1;
   return point.reduce((sum, c, k) => sum + ((c - position[k]) * axis[k]) / length, 0);
 }
-

@@ -2,8 +2,8 @@ import { scaleOf } from '@/core/image';
 import { type PictureErrors, pictureErrors } from '@/core/stats';
 import type { FilmDesk } from '../page/desk';
 import { linearPixels } from '../page/reference-picture';
+import type { Slot } from '../page/told';
 import { overlap, type Shown } from '../views/overlap';
-import type { Slot } from '../page/protocol';
 import type { Question } from './question';
 
 /** The beauty of a slot, whatever view it shows. */

@@ -9,10 +9,10 @@ export interface TallyMeasure {
 }
 
 /** How well a trial's parts add up to its beauty; `layers` are those it keeps. Null where it has no such parts. */
-export const tally: Question<
-  { trial: string; parting: Parting; layers: string[] },
-  TallyMeasure | null
-> = async ({ cache }, m) => {
+export const tally: Question<{ trial: string; parting: Parting; layers: string[] }, TallyMeasure | null> = async (
+  { cache },
+  m,
+) => {
   const film: FilmLayers = await cache.film(m.trial, [
     'beauty',
     ...m.layers.filter((n) => n.startsWith(`${m.parting}.`)),

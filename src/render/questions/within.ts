@@ -1,4 +1,4 @@
-import type { Slot } from '../page/protocol';
+import type { Slot } from '../page/told';
 import { type Within, within as withinOf } from '../views/overlap';
 import type { Area } from '../views/place';
 import type { Question } from './question';
@@ -13,7 +13,11 @@ export const within: Question<{ area: Area }, WithinBoth> = async (desk, { area 
   const of = async (slot: Slot) => {
     const source = desk.sources[slot];
     if (source?.kind === 'trial')
-      return withinOf({ film: await desk.cache.film(source.id, FIGURED), place: source.frame }, area, desk.sceneExposure);
+      return withinOf(
+        { film: await desk.cache.film(source.id, FIGURED), place: source.frame },
+        area,
+        desk.sceneExposure,
+      );
     const place = desk.live?.place();
     const film = source?.kind === 'live' ? desk.live?.layers(FIGURED) : null;
     return film && place ? withinOf({ film, place }, area, desk.sceneExposure) : null;

@@ -21,23 +21,23 @@ export const noise: Kind<{ of: string | null }> = {
       : ['beauty', LAYER.group(of), LAYER.half('a', of), LAYER.half('b', of)],
   weighsNoise: true,
   paint: (film, { of }, { exposure, scale }) => {
-  const halves = noisyHalves(film, of);
-  if (!halves) return null;
-  const [a, b] = halves;
-  const map = noiseMap(noiseSquares(a, b, film.width, film.height, exposure), film.width, film.height);
-  const [dataLow, dataHigh] = finiteRange(map);
-  const high = scale ? scale[1] : percentiles(map, [0.98])[0];
-  return {
-    pixels: paint(map, 'magma', 0, high),
-    legend: {
-      title: of === null ? 'Noise' : `Noise of ${of.replaceAll('_', ' ')}`,
-      unit: '% of white',
-      scale: 'magma',
-      low: 0,
-      high,
-      dataLow,
-      dataHigh,
-    },
-  };
+    const halves = noisyHalves(film, of);
+    if (!halves) return null;
+    const [a, b] = halves;
+    const map = noiseMap(noiseSquares(a, b, film.width, film.height, exposure), film.width, film.height);
+    const [dataLow, dataHigh] = finiteRange(map);
+    const high = scale ? scale[1] : percentiles(map, [0.98])[0];
+    return {
+      pixels: paint(map, 'magma', 0, high),
+      legend: {
+        title: of === null ? 'Noise' : `Noise of ${of.replaceAll('_', ' ')}`,
+        unit: '% of white',
+        scale: 'magma',
+        low: 0,
+        high,
+        dataLow,
+        dataHigh,
+      },
+    };
   },
 };

@@ -100,4 +100,3 @@ export function planes3(film: FilmLayers, name: string): Rgb | null {
   const layer = film.layers.get(name);
   return layer && layer.planes.length >= 3 ? [layer.planes[0], layer.planes[1], layer.planes[2]] : null;
 }
-

@@ -38,7 +38,8 @@ export async function insertBlob(
       await tx`update blob set bytes = ${bytes} where hash = ${key}`;
       return;
     }
-    const first = await tx`insert into blob (hash, bytes) values (${hash}, ${bytes}) on conflict do nothing returning hash`;
+    const first =
+      await tx`insert into blob (hash, bytes) values (${hash}, ${bytes}) on conflict do nothing returning hash`;
     // The chunks get their name now that it is known; their data stays where it lies.
     if (first.length > 0) await tx`update blob_chunk set hash = ${hash} where hash = ${key}`;
     await tx`delete from blob where hash = ${key}`;

@@ -2,12 +2,7 @@ import { copyChunks } from './chunks';
 import type { Sql } from './connection';
 
 /** Replaces the checkpoint of a film that is being rendered, by the identifier of its trial or frame. */
-export async function saveCheckpoint(
-  sql: Sql,
-  id: string,
-  bytes: number,
-  chunks: Iterable<Uint8Array>,
-): Promise<void> {
+export async function saveCheckpoint(sql: Sql, id: string, bytes: number, chunks: Iterable<Uint8Array>): Promise<void> {
   await sql.begin(async (tx) => {
     await tx`delete from checkpoint_chunk where trial_id = ${id}`;
     await tx`insert into checkpoint (trial_id, bytes) values (${id}, ${bytes})
@@ -25,9 +20,7 @@ export async function checkpointBytes(sql: Sql, id: string): Promise<number | nu
 
 /** One chunk of a checkpoint; null when it is missing. */
 export async function checkpointChunk(sql: Sql, id: string, n: number): Promise<Uint8Array | null> {
-  const [row] = await sql<
-    { data: Buffer }[]
-  >`select data from checkpoint_chunk where trial_id = ${id} and n = ${n}`;
+  const [row] = await sql<{ data: Buffer }[]>`select data from checkpoint_chunk where trial_id = ${id} and n = ${n}`;
   return row?.data ?? null;
 }
 

@@ -36,4 +36,3 @@ export async function copyChunks(
     write().catch((error) => stream.destroy(error));
   });
 }
-

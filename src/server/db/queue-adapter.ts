@@ -26,4 +26,3 @@ export function queueAdapter(sql: Sql): Db {
     },
   };
 }
-

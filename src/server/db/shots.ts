@@ -1,6 +1,6 @@
+import type { RevisionLine } from '@/contract/shot';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import { type SceneDocument, sceneChanges, sceneSchema } from '@/core/scene';
-import type { RevisionLine } from '@/contract/shot';
 import type { Sql } from './connection';
 import { newId } from './ids';
 

@@ -1,6 +1,6 @@
-import type { FilmFigures, FilmSpec } from '@/core/film';
 import type { Prediction } from '@/contract/terms';
 import type { LadderStep, LogbookPage, Trial, TrialLine, TrialSeconds, TrialState } from '@/contract/trial';
+import type { FilmFigures, FilmSpec } from '@/core/film';
 import { canonicalJson, frameOf, parseRecipe, type Recipe } from '@/core/recipe';
 import type { Noise } from '@/core/stats';
 import type { Sql } from './connection';

@@ -15,7 +15,12 @@ export function previewBytes(film: Film): Uint8Array {
 }
 
 /** PNG of the beauty, averaged down to the logbook's width. */
-export function thumbnail(planes: readonly Float32Array[], width: number, height: number, exposure: Display): Uint8Array {
+export function thumbnail(
+  planes: readonly Float32Array[],
+  width: number,
+  height: number,
+  exposure: Display,
+): Uint8Array {
   const w = Math.min(width, THUMBNAIL_WIDTH);
   const h = Math.max(1, Math.round((height * w) / width));
   const small = planes.map((src) => {

@@ -19,7 +19,10 @@ export async function sentScene(value: unknown): Promise<SceneDocument> {
 }
 
 /** Adds a shot as it was sent. */
-export async function addSentShot(sql: Sql, sent: z.infer<typeof newShotSchema>): Promise<{ id: string; name: string }> {
+export async function addSentShot(
+  sql: Sql,
+  sent: z.infer<typeof newShotSchema>,
+): Promise<{ id: string; name: string }> {
   const document = { ...(await sentScene(sent.scene)), name: sent.name };
   const { width, height } = document;
   const recipe =

@@ -60,7 +60,10 @@ async function takeUp(sql: Sql, id: string, spec: Film['spec']): Promise<{ film:
 }
 
 /** Asks and tells, one at a time; a database that is away for a moment must not end a render that is going well. */
-function relay(host: FilmHost, stop: () => void): { tell: (p: { fraction: number; elapsedMs: number }, film: Film) => void } {
+function relay(
+  host: FilmHost,
+  stop: () => void,
+): { tell: (p: { fraction: number; elapsedMs: number }, film: Film) => void } {
   let busy = false;
   return {
     tell: ({ fraction, elapsedMs }, film) => {

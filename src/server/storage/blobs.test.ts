@@ -1,7 +1,7 @@
 import { createHash, randomBytes } from 'node:crypto';
+import { dropCheckpoint } from '../db/checkpoints';
 import type { Sql } from '../db/connection';
 import { testDatabase } from '../testing';
-import { dropCheckpoint } from '../db/checkpoints';
 import { blobSource, getBlob, putBlob, putStream, readChunks, TooLarge, WrongDigest } from './blobs';
 import { loadCheckpoint, saveCheckpoint } from './checkpoints';
 import { CHUNK_BYTES } from './chunks';
@@ -106,7 +106,9 @@ test('a stream of unknown content is stored as it comes, under the hash it turns
   expect(Buffer.compare((await getBlob(sql, hash))!, bytes)).toBe(0);
   const [{ n }] = await sql`select count(*)::int as n from blob_chunk where hash = ${hash}`;
   expect(n).toBe(3);
-  expect((await sql`select count(*)::int as n from blob where bytes = 0 and hash <> ${hash}`)[0].n).toBeLessThanOrEqual(1);
+  expect((await sql`select count(*)::int as n from blob where bytes = 0 and hash <> ${hash}`)[0].n).toBeLessThanOrEqual(
+    1,
+  );
 });
 
 test('a checkpoint is replaced whole and dropped whole', async () => {

@@ -2,9 +2,7 @@
 export const CHUNK_BYTES = 1 << 20;
 
 /** Pieces of any size cut anew into chunks of the stored size. */
-export async function* rechunked(
-  pieces: AsyncIterable<Uint8Array> | Iterable<Uint8Array>,
-): AsyncGenerator<Uint8Array> {
+export async function* rechunked(pieces: AsyncIterable<Uint8Array> | Iterable<Uint8Array>): AsyncGenerator<Uint8Array> {
   let chunk = new Uint8Array(CHUNK_BYTES);
   let filled = 0;
   for await (const part of pieces)
@@ -20,4 +18,3 @@ export async function* rechunked(
     }
   if (filled > 0) yield chunk.subarray(0, filled);
 }
-

@@ -99,24 +99,22 @@ function Form() {
       <p className="text-soft">
         A trial for every value, one after another, then all on one sheet. A second setting makes a grid.
       </p>
-          <AxisFields axis={first} all={all} onAxis={setFirst} pick={axisOf} label="Setting" />
-          {second ? (
-            <AxisFields axis={second} all={all} onAxis={setSecond} pick={axisOf} label="Second setting" />
-          ) : null}
-          <p className="mt-3 min-h-5 text-soft" role="status">
-            {fault ??
-              `${plan.length} trials of ${region.width}×${region.height} pixels${recipe.region ? ', the region' : ''}`}
-          </p>
-          <div className="mt-2 flex gap-2">
-            <Primary disabled={fault !== null || busy} onClick={() => void run()}>
-              Render
-            </Primary>
-            <Plain onClick={() => setSecond(second ? null : axisOf('sampling.lightSamples'))}>
-              {second ? 'One setting' : 'Second setting'}
-            </Plain>
-            <span className="flex-1" />
-            <Plain onClick={close}>Close</Plain>
-          </div>
+      <AxisFields axis={first} all={all} onAxis={setFirst} pick={axisOf} label="Setting" />
+      {second ? <AxisFields axis={second} all={all} onAxis={setSecond} pick={axisOf} label="Second setting" /> : null}
+      <p className="mt-3 min-h-5 text-soft" role="status">
+        {fault ??
+          `${plan.length} trials of ${region.width}×${region.height} pixels${recipe.region ? ', the region' : ''}`}
+      </p>
+      <div className="mt-2 flex gap-2">
+        <Primary disabled={fault !== null || busy} onClick={() => void run()}>
+          Render
+        </Primary>
+        <Plain onClick={() => setSecond(second ? null : axisOf('sampling.lightSamples'))}>
+          {second ? 'One setting' : 'Second setting'}
+        </Plain>
+        <span className="flex-1" />
+        <Plain onClick={close}>Close</Plain>
+      </div>
     </Dialog>
   );
 }

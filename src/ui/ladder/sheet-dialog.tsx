@@ -44,7 +44,10 @@ type SheetOf = NonNullable<ReturnType<typeof useLadder.getState>['sheet']>;
 function showsJust({ pixels: { width, height, region: r } }: TrialLine, area: Area): boolean {
   const near = (pixels: number, fraction: number, all: number) => Math.abs(pixels - fraction * all) <= 1;
   return (
-    near(r.x, area.x, width) && near(r.y, area.y, height) && near(r.width, area.w, width) && near(r.height, area.h, height)
+    near(r.x, area.x, width) &&
+    near(r.y, area.y, height) &&
+    near(r.width, area.w, width) &&
+    near(r.height, area.h, height)
   );
 }
 
@@ -110,49 +113,49 @@ function Sheet({ of }: { of: SheetOf }) {
       onClose={close}
       testId="sheet"
       header={
-          <header className="flex items-center gap-2 border-b border-line px-4 py-2">
-            <h2 className="font-semibold">{heading}</h2>
-            {left.length > 0 && (
-              <span className="num text-soft" role="status">
-                {done.length} of {trials.length} rendered
-              </span>
-            )}
-            <span className="flex-1" />
-            {left.length > 0 && (
-              <Plain onClick={() => left.forEach((t) => saying(api.stopTrial(t.id)))}>Stop the rest</Plain>
-            )}
-            <Tip text="The sheet with its labels, as a picture file." side="bottom">
-              <Plain disabled={!stills} onClick={() => void save().catch(tell)}>
-                Save as PNG
-              </Plain>
-            </Tip>
-            <Plain onClick={close}>Close</Plain>
-          </header>
+        <header className="flex items-center gap-2 border-b border-line px-4 py-2">
+          <h2 className="font-semibold">{heading}</h2>
+          {left.length > 0 && (
+            <span className="num text-soft" role="status">
+              {done.length} of {trials.length} rendered
+            </span>
+          )}
+          <span className="flex-1" />
+          {left.length > 0 && (
+            <Plain onClick={() => saying(Promise.all(left.map((t) => api.stopTrial(t.id))))}>Stop the rest</Plain>
+          )}
+          <Tip text="The sheet with its labels, as a picture file." side="bottom">
+            <Plain disabled={!stills} onClick={() => void save().catch(tell)}>
+              Save as PNG
+            </Plain>
+          </Tip>
+          <Plain onClick={close}>Close</Plain>
+        </header>
       }
     >
-          <div
-            className="grid min-h-0 flex-1 content-start gap-3 overflow-y-auto p-4"
-            style={{ gridTemplateColumns: `repeat(${across}, minmax(0, 1fr))` }}
+      <div
+        className="grid min-h-0 flex-1 content-start gap-3 overflow-y-auto p-4"
+        style={{ gridTemplateColumns: `repeat(${across}, minmax(0, 1fr))` }}
+      >
+        {trials.map((t) => (
+          <button
+            key={t.id}
+            type="button"
+            className="min-w-0 text-left"
+            title="Shows it in A; with Alt, in B"
+            onClick={(e) => {
+              const pick = { kind: 'trial', id: t.id } as const;
+              useDesk.getState().set(e.altKey || e.shiftKey ? { b: pick } : { a: pick });
+              close();
+            }}
           >
-            {trials.map((t) => (
-              <button
-                key={t.id}
-                type="button"
-                className="min-w-0 text-left"
-                title="Shows it in A; with Alt, in B"
-                onClick={(e) => {
-                  const pick = { kind: 'trial', id: t.id } as const;
-                  useDesk.getState().set(e.altKey || e.shiftKey ? { b: pick } : { a: pick });
-                  close();
-                }}
-              >
-                <Still picture={stills?.pictures[done.indexOf(t)] ?? null} />
-                <span className="mt-1 block break-words">{titleOf(t)}</span>
-                <span className="num block text-[11.5px] text-soft">{figures(t)}</span>
-              </button>
-            ))}
-          </div>
-          {points.length > 2 && <LadderCurve points={points} label={axes[0]} knee={knee} />}
+            <Still picture={stills?.pictures[done.indexOf(t)] ?? null} />
+            <span className="mt-1 block break-words">{titleOf(t)}</span>
+            <span className="num block text-[11.5px] text-soft">{figures(t)}</span>
+          </button>
+        ))}
+      </div>
+      {points.length > 2 && <LadderCurve points={points} label={axes[0]} knee={knee} />}
     </Dialog>
   );
 }

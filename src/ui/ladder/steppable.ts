@@ -1,4 +1,12 @@
-import { LADDER_SETTINGS, SETTINGS, parseRecipe, type Recipe, settingAt, settingLabel, withSetting } from '@/core/recipe';
+import {
+  LADDER_SETTINGS,
+  parseRecipe,
+  type Recipe,
+  SETTINGS,
+  settingAt,
+  settingLabel,
+  withSetting,
+} from '@/core/recipe';
 import { type FieldOwner, fieldAt, type SceneDocument } from '@/core/scene';
 
 /** Something that a ladder can step: a setting of the recipe, or a field of the scene. */

@@ -12,8 +12,8 @@ import { relativeEfficiency } from '../state/figures';
 import { clock, percent, two } from '../state/format';
 import { saying } from '../state/log-trial';
 import { useRecipe } from '../state/recipe-store';
-import { useShot } from '../state/shot-store';
 import { shortened } from '../state/shortened';
+import { useShot } from '../state/shot-store';
 import { useBaseline } from '../state/slots';
 import { tell } from '../state/tell';
 import { useTrial } from '../state/trials-store';
@@ -129,7 +129,17 @@ function Figures({ trial }: { trial: TrialLine }) {
   );
 }
 
-function Deed({ label, tip, onClick, children }: { label: string; tip: string; onClick: () => void; children: ReactNode }) {
+function Deed({
+  label,
+  tip,
+  onClick,
+  children,
+}: {
+  label: string;
+  tip: string;
+  onClick: () => void;
+  children: ReactNode;
+}) {
   return (
     <Tip text={tip}>
       <button type="button" aria-label={label} className="p-1 hover:text-ink" onClick={onClick}>

@@ -1,26 +1,15 @@
-import { Trial } from '@/contract/trial';
 import { parseRecipe } from '@/core/recipe';
+import { trialLine } from '../state/testing';
 import { filtered } from './filter';
 
-const trial = (number: number, change: Partial<Trial> = {}): Trial =>
-  ({
-    number,
-    title: 'light samples 1 → 2',
-    note: '',
-    camera: 'desk cam',
-    frame: null,
-    state: 'done',
-    starred: false,
-    ladder: null,
-    recipe: parseRecipe({ name: 'Check' }),
-    ...change,
-  }) as Trial;
+const trial = (number: number, change: Parameters<typeof trialLine>[1] = {}, recipe = parseRecipe({ name: 'Check' })) =>
+  trialLine(number, { title: 'light samples 1 → 2', camera: 'desk cam', ...change }, recipe);
 
 const trials = [
   trial(4, { starred: true, note: 'too dark by the stair' }),
   trial(3, { state: 'stopped', frame: 12 }),
   trial(2, { ladder: { id: 'x', at: [{ label: 'fog density', value: 0.1 }] }, title: 'fog density 0.1' }),
-  trial(1, { recipe: parseRecipe({ name: 'Final', region: { x: 0, y: 0, w: 0.5, h: 0.5 } }) }),
+  trial(1, {}, parseRecipe({ name: 'Final', region: { x: 0, y: 0, w: 0.5, h: 0.5 } })),
 ];
 const numbers = (text: string, starred = false) => filtered(trials, text, starred).map((t) => t.number);
 

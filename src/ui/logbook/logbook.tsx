@@ -9,7 +9,7 @@ import { TextField } from '../fields/text-field';
 import { useLadder } from '../ladder/ladder-store';
 import { Tip, Word } from '../parts/controls';
 import { useAllTrials, useTrials } from '../state/trials-store';
-import { Entry, ENTRY_WIDTH } from './entry';
+import { ENTRY_WIDTH, Entry } from './entry';
 import { filtered } from './filter';
 import { useFilter } from './filter-store';
 
@@ -63,7 +63,7 @@ export function LogbookHead() {
           Sheet
         </Word>
       </Tip>
-      <span className="num flex-1 text-right text-dim" data-testid="trial-count">
+      <span className="num flex-1 text-right whitespace-nowrap text-dim" data-testid="trial-count">
         {listed.length < here ? `${listed.length} of ` : ''}
         {total} {total === 1 ? 'trial' : 'trials'}
         {here < total ? `, ${here} here` : ''}
@@ -106,8 +106,8 @@ function Listing() {
   if (total === 0)
     return (
       <p className="max-w-md px-3 pt-1 text-soft">
-        Nothing logged yet. Set the recipe, then log a trial (T): it is rendered by the worker, timed, and kept here with
-        its film and its noise.
+        Nothing logged yet. Set the recipe, then log a trial (T): it is rendered by the worker, timed, and kept here
+        with its film and its noise.
       </p>
     );
   if (listed.length === 0) return <p className="px-3 pt-1 text-soft">No trial has all of these words.</p>;

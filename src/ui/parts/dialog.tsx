@@ -49,7 +49,9 @@ export function Dialog({
           onKeyDown={(e) => e.stopPropagation()}
           className={`fixed z-50 rounded-sm border border-line bg-panel shadow-2xl ${PLACES[place]} ${className}`}
         >
-          <Radix.Title className={header === undefined ? 'pb-3 text-[15px] font-semibold' : 'sr-only'}>{title}</Radix.Title>
+          <Radix.Title className={header === undefined ? 'pb-3 text-[15px] font-semibold' : 'sr-only'}>
+            {title}
+          </Radix.Title>
           {header}
           {children}
         </Radix.Content>

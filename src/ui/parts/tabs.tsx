@@ -35,7 +35,12 @@ export function Tabs({
   children: ReactNode;
 }) {
   return (
-    <Radix.Root value={value} onValueChange={onChange} className="flex min-h-0 flex-1 flex-col" activationMode="automatic">
+    <Radix.Root
+      value={value}
+      onValueChange={onChange}
+      className="flex min-h-0 flex-1 flex-col"
+      activationMode="automatic"
+    >
       <div className={`flex shrink-0 items-center ${listClass}`}>
         {before}
         <Radix.List className="flex gap-0.5" aria-label={label}>

@@ -4,10 +4,11 @@ import { type PointerEvent, useEffect, useMemo, useRef, useState, type WheelEven
 import type { ToFilm } from '@/render/page/protocol';
 import type { Placement } from '@/render/views/place';
 import { useSize } from '../parts/use-size';
+import { useClient } from '../state/client';
 import { type Compare, type Pick, type Surround, useDesk } from '../state/desk-store';
 import { two } from '../state/format';
-import { useClient } from '../state/client';
 import { isAgainstB } from '../state/overlays';
+import { useProbe } from '../state/probe-store';
 import { useRecipe } from '../state/recipe-store';
 import { useCamera, useFrame } from '../state/scene-now';
 import { useSlotTrial } from '../state/slots';
@@ -18,7 +19,6 @@ import { CompareStrip, useTurns } from './compare-strip';
 import { DarkHint } from './dark-hint';
 import { Legend } from './legend';
 import { usePointing } from './pointing';
-import { useProbe } from '../state/probe-store';
 import { type Canvases, usePictures } from './use-pictures';
 import { degreesTowards } from './wipe';
 import { clipOfB, WipeLine } from './wipe-line';
@@ -104,9 +104,7 @@ export function Picture() {
   // Only Set-up tells distances, which takes a ray a move.
   const looking = useRef<Extract<ToFilm, { type: 'probe' }>['look']>(null);
   looking.current =
-    chooses && desk.a.kind === 'live'
-      ? { camera, frame: shotFrame, aspect: frame.width / frame.height }
-      : null;
+    chooses && desk.a.kind === 'live' ? { camera, frame: shotFrame, aspect: frame.width / frame.height } : null;
   const downAt = useRef({ x: 0, y: 0 });
   const sendProbe = (at: { x: number; y: number }) => {
     const first = probeAt.current === null;
@@ -150,7 +148,8 @@ export function Picture() {
     sendProbe(at);
     const d = drag.current;
     if (!d) return;
-    if (d.kind === 'pan') useViewport.setState({ pan: { x: d.panX + event.clientX - d.x, y: d.panY + event.clientY - d.y } });
+    if (d.kind === 'pan')
+      useViewport.setState({ pan: { x: d.panX + event.clientX - d.x, y: d.panY + event.clientY - d.y } });
     else if (d.kind === 'move') useViewport.setState({ parting: { ...parting, x: clamp(at.x), y: clamp(at.y) } });
     else if (d.kind === 'turn') {
       const { x, y } = parting;

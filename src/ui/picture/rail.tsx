@@ -63,13 +63,13 @@ function Pixels() {
   const hasB = useDesk((s) => s.b !== null);
   return (
     <>
-      <span className="num w-[74px] text-dim">{a ? `${a.x}, ${a.y}` : '–'}</span>
-      <span className="num min-w-[180px]" data-testid="probe-a">
+      <span className="num w-[74px] shrink-0 text-dim">{a ? `${a.x}, ${a.y}` : '–'}</span>
+      <span className="num min-w-[180px] shrink-0" data-testid="probe-a">
         <span className="mr-1.5 font-semibold text-a">A</span>
         {values(a)}
       </span>
       {hasB && (
-        <span className="num min-w-[250px]" data-testid="probe-b">
+        <span className="num min-w-[210px] shrink-0" data-testid="probe-b">
           <span className="mr-1.5 font-semibold text-b">B</span>
           {values(b)} <span className="ml-1 text-dim">Δ</span> {delta(a, b)}
         </span>

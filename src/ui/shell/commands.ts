@@ -61,10 +61,10 @@ function stepTrial(step: 1 | -1): void {
 /** Ends what is under way, the nearest first. */
 function stop(): void {
   if (escapeFirst()) return;
-  if (useAim.getState().aim) return useAim.getState().end();
-  if (desk().drawing) return set({ drawing: false });
   const job = trialsOf(useTrials.getState()).find(running);
-  if (job) saying(api.stopTrial(job.id));
+  if (useAim.getState().aim) useAim.getState().end();
+  else if (desk().drawing) set({ drawing: false });
+  else if (job) saying(api.stopTrial(job.id));
   else if (desk().live) set({ live: false });
 }
 

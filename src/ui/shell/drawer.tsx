@@ -1,9 +1,9 @@
 'use client';
 
 import { type KeyboardEvent, type PointerEvent, useRef } from 'react';
+import { LogbookFace, LogbookHead } from '../logbook/logbook';
 import { Tabs } from '../parts/tabs';
 import { DRAWER_HEIGHT, LOGBOOK, useDesk } from '../state/desk-store';
-import { LogbookFace, LogbookHead } from '../logbook/logbook';
 import { viewNamed } from '../views/registry';
 
 const [LEAST_HEIGHT, ABOVE_DRAWER] = [150, 260];

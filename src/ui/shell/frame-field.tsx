@@ -4,11 +4,11 @@ import { Film, Pause, Play } from 'lucide-react';
 import { useEffect } from 'react';
 import { toast } from 'sonner';
 import { Tip } from '../parts/controls';
+import { useClient } from '../state/client';
 import { useDesk } from '../state/desk-store';
 import { clock } from '../state/format';
-import { usePlayer } from '../state/player-store';
-import { useClient } from '../state/client';
 import { useReady } from '../state/live-store';
+import { usePlayer } from '../state/player-store';
 import { useDocument, useFrame, usePatient } from '../state/scene-now';
 
 /** The frame looked at, scrubbed or typed; what is kept of the shot's frames plays at its rate. One frame has none of it. */
@@ -24,7 +24,9 @@ export function FrameField() {
   const live = desk.a.kind === 'live';
   useEffect(() => {
     const offReel = client.on('reel', ({ kept }) => usePlayer.setState({ kept }));
-    const offPlayed = client.on('played', ({ frame: at }) => usePlayer.setState((s) => (s.playing ? { frame: at } : s)));
+    const offPlayed = client.on('played', ({ frame: at }) =>
+      usePlayer.setState((s) => (s.playing ? { frame: at } : s)),
+    );
     return () => {
       offReel();
       offPlayed();

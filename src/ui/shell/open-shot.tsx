@@ -81,13 +81,7 @@ function useEvents(shot: string | undefined, draftChanged: () => void): void {
 }
 
 /** Opens the shot that the address names, or the first, and everything under it. */
-export function OpenShot({
-  children,
-  waiting,
-}: {
-  children: ReactNode;
-  waiting: (fault: string | null) => ReactNode;
-}) {
+export function OpenShot({ children, waiting }: { children: ReactNode; waiting: (fault: string | null) => ReactNode }) {
   const client = useFilmWorker();
   const queries = useQueryClient();
   const shots = useQuery({ queryKey: ['shots'], queryFn: api.shots, retry: 5 });

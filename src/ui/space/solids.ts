@@ -1,6 +1,18 @@
-import { Box3, BoxGeometry, BufferAttribute, BufferGeometry, DoubleSide, Group, InstancedMesh, type Material, type Matrix4, MeshLambertMaterial, type Raycaster } from 'three';
+import {
+  Box3,
+  BoxGeometry,
+  BufferAttribute,
+  BufferGeometry,
+  DoubleSide,
+  Group,
+  InstancedMesh,
+  type Material,
+  type Matrix4,
+  MeshLambertMaterial,
+  type Raycaster,
+} from 'three';
 import { IDENTITY_TRANSFORM, type SceneDocument } from '@/core/scene';
-import { type SpaceGeometry } from '@/render/questions/geometry';
+import type { SpaceGeometry } from '@/render/questions/geometry';
 import { matrixOf } from './glyphs';
 
 type Look = 'plain' | 'chosen' | 'glass' | 'wires';

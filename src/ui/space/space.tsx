@@ -3,18 +3,18 @@
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { cameraSchema, freeName, type SceneDocument } from '@/core/scene';
-import { type SpaceGeometry } from '@/render/questions/geometry';
+import type { SpaceGeometry } from '@/render/questions/geometry';
 import { Tip, Word } from '../parts/controls';
 import { useAsk } from '../state/ask';
 import { useDesk } from '../state/desk-store';
 import { onEscape } from '../state/escape';
+import { settle, undo, useHistory } from '../state/history';
 import { useRecipe } from '../state/recipe-store';
+import { useCamera, useDocument, useFrame } from '../state/scene-now';
 import { useScene } from '../state/scene-store';
 import { useTrails } from '../state/trail-store';
-import { settle, undo, useHistory } from '../state/history';
 import { Stage, type ViewSide } from './stage';
-import { type Mode } from './transforms';
-import { useDocument, useCamera, useFrame } from '../state/scene-now';
+import type { Mode } from './transforms';
 
 const DRAG = 'space drag';
 

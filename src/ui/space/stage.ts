@@ -1,9 +1,24 @@
-import { AmbientLight, Box3, DirectionalLight, type Camera as Eye, Group, Object3D, OrthographicCamera, PerspectiveCamera, Plane, Raycaster, Scene, Vector2, Vector3, WebGLRenderer } from 'three';
+import {
+  AmbientLight,
+  Box3,
+  DirectionalLight,
+  type Camera as Eye,
+  Group,
+  Object3D,
+  OrthographicCamera,
+  PerspectiveCamera,
+  Plane,
+  Raycaster,
+  Scene,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
+} from 'three';
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import { TransformControls } from 'three/addons/controls/TransformControls.js';
 import { type Camera, IDENTITY_TRANSFORM, type ItemRef, type SceneDocument } from '@/core/scene';
-import { type SpaceGeometry } from '@/render/questions/geometry';
-import { type TrailStep } from '@/render/pool/inspector';
+import type { TrailStep } from '@/render/pool/inspector';
+import type { SpaceGeometry } from '@/render/questions/geometry';
 import { cameraGlyph, floorGlyph, lightGlyph, matrixOf, trailGlyph } from './glyphs';
 import { type Handle, handlesOf } from './handles';
 import { Solids } from './solids';

@@ -94,7 +94,10 @@ export function useAsk<K extends QuestionName>(
     placeholderData: keep ? (before: unknown) => before as never : undefined,
     retry: false,
     gcTime: 0,
-    refetchInterval: againMs === undefined ? false : (q) => (q.state.data === null && q.state.dataUpdateCount < MOST_TRIES ? againMs : false),
+    refetchInterval:
+      againMs === undefined
+        ? false
+        : (q) => (q.state.data === null && q.state.dataUpdateCount < MOST_TRIES ? againMs : false),
   });
   const step = useSteps((s) => s[key.join()]) ?? null;
   return {

@@ -5,6 +5,7 @@ import type { Patient } from '@/render/advice/patient';
 import type { SequenceFrame } from '@/render/advice/sequence';
 import type { Answer } from '@/render/advice/tuning';
 import { answerFor, curesFor, makeCure, predictionFor, sequenceFor, useCure } from './cure-store';
+import { undo } from './history';
 import { useRecipe } from './recipe-store';
 import { useScene } from './scene-store';
 
@@ -73,7 +74,7 @@ describe('cures that were tried', () => {
     useRecipe.getState().load(parseRecipe({}), 1);
     makeCure({ words: 'the lamp shines through', document: after, recipe: parseRecipe({}) } as unknown as TriedCure);
     expect(useScene.getState().document).toBe(after);
-    useScene.getState().undo();
+    undo();
     expect(useScene.getState().document).toBe(before);
     makeCure({ words: 'light samples 1 → 4', document: null, recipe: proposed } as unknown as TriedCure);
     expect(useScene.getState().document).toBe(before);

@@ -2,7 +2,7 @@ import { useMemo } from 'react';
 import { finished, type Trial, type TrialLine } from '@/contract/trial';
 import type { NoiseShares, ObjectShare, RayCounts, TimeShares } from '@/core/film';
 import { efficiency, type Noise } from '@/core/stats';
-import type { LiveStatus, Slot } from '@/render/page/protocol';
+import type { LiveStatus, Slot } from '@/render/page/told';
 import { useDesk } from './desk-store';
 import { useLive } from './live-store';
 import { useRecipe } from './recipe-store';

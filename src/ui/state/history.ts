@@ -31,7 +31,13 @@ export function note<T>(subject: Subject<T>, words: string, before: T, after: T,
   const { past } = useHistory.getState();
   const last = past.at(-1);
   const goesOn = dragKey !== null && last?.dragKey === dragKey && last.subject === subject;
-  const step: Step = { subject: subject as Subject<unknown>, words, before: goesOn ? last.before : before, after, dragKey };
+  const step: Step = {
+    subject: subject as Subject<unknown>,
+    words,
+    before: goesOn ? last.before : before,
+    after,
+    dragKey,
+  };
   useHistory.setState({ past: [...(goesOn ? past.slice(0, -1) : past), step].slice(-MOST_STEPS), future: [] });
 }
 
@@ -39,8 +45,7 @@ export function note<T>(subject: Subject<T>, words: string, before: T, after: T,
 export function settle(): void {
   const { past } = useHistory.getState();
   const last = past.at(-1);
-  if (last && last.dragKey !== null)
-    useHistory.setState({ past: [...past.slice(0, -1), { ...last, dragKey: null }] });
+  if (last && last.dragKey !== null) useHistory.setState({ past: [...past.slice(0, -1), { ...last, dragKey: null }] });
 }
 
 /** Takes the last changes back, one or more of them. */

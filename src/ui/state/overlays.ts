@@ -1,5 +1,10 @@
 import type { View } from '@/render/views/show';
-import type { Desk } from './desk-store';
+
+/** What of the desk an overlay goes by. */
+interface Settings {
+  differenceGain: number | null;
+  noiseOf: string | null;
+}
 
 interface Overlay {
   /** As a command says it. */
@@ -7,7 +12,7 @@ interface Overlay {
   keys?: string;
   shown?: string;
   /** What the picture shows under it. */
-  view: (desk: Desk, groups: readonly string[]) => View;
+  view: (desk: Settings, groups: readonly string[]) => View;
 }
 
 const OVERLAY_TABLE = {
@@ -22,7 +27,10 @@ const OVERLAY_TABLE = {
     command: 'Noise map',
     keys: 'n',
     shown: 'N',
-    view: (desk, groups) => ({ kind: 'noise', of: desk.noiseOf !== null && groups.includes(desk.noiseOf) ? desk.noiseOf : null }),
+    view: (desk, groups) => ({
+      kind: 'noise',
+      of: desk.noiseOf !== null && groups.includes(desk.noiseOf) ? desk.noiseOf : null,
+    }),
   },
   cost: { command: 'Cost map', keys: 'c', shown: 'C', view: () => ({ kind: 'cost' }) },
   'tally-group': {

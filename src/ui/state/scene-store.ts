@@ -42,8 +42,7 @@ export const useScene = create<SceneState>((set, get) => ({
   base: null,
   unsaved: false,
   chosen: [],
-  load: (document) =>
-    set((s) => ({ document, base: document, unsaved: false, chosen: present(document, s.chosen) })),
+  load: (document) => set((s) => ({ document, base: document, unsaved: false, chosen: present(document, s.chosen) })),
   edit: (words, change, dragKey) => {
     const { document } = get();
     if (!document) return 'no shot is open';

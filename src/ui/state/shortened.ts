@@ -4,7 +4,10 @@ export function shortened(text: string, most: number): string {
   if (signs.length <= most) return text;
   const tail = Math.floor((most - 1) / 2);
   const head = most - 1 - tail;
-  return `${signs.slice(0, head).join('').trimEnd()}…${signs.slice(signs.length - tail).join('').trimStart()}`;
+  return `${signs.slice(0, head).join('').trimEnd()}…${signs
+    .slice(signs.length - tail)
+    .join('')
+    .trimStart()}`;
 }
 
 /** Texts of a list without the beginning that all of them share, cut where a word ends; themselves where nothing is left. */

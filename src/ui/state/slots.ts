@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { finished, type Trial } from '@/contract/trial';
-import type { Slot } from '@/render/page/protocol';
+import type { Slot } from '@/render/page/told';
 import { api } from './api';
 import { type Pick, useDesk } from './desk-store';
 import { useSceneGroups } from './scene-now';

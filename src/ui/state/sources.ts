@@ -1,8 +1,7 @@
 import { finished, type Trial } from '@/contract/trial';
 import { layersKept } from '@/core/film';
-import type { Content, SceneDocument } from '@/core/scene';
-import { stillAt } from '@/core/scene';
-import type { Source } from '@/render/page/protocol';
+import { type Content, type SceneDocument, stillAt } from '@/core/scene';
+import type { Source } from '@/render/page/told';
 import type { Placement } from '@/render/views/place';
 import type { Pick } from './desk-store';
 import type { ListedTrial } from './trials-store';

@@ -1,8 +1,8 @@
 import { newShotSchema, type ShotList } from '@/contract/shot';
 import { database } from '@/server/db/connection';
 import { listShots } from '@/server/db/shots';
-import { addSentShot } from '@/server/http/sent-scene';
 import { answer, body, MOST_SCENE_BYTES } from '@/server/http/respond';
+import { addSentShot } from '@/server/http/sent-scene';
 
 export const dynamic = 'force-dynamic';
 

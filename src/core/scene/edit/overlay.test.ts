@@ -27,7 +27,7 @@ test('known names take what is given and keep the rest; new names are added', ()
 });
 
 test('the example of the documentation is one', () => {
-  const text = readFileSync(join(__dirname, '../../../docs/scene.md'), 'utf8');
+  const text = readFileSync(join(__dirname, '../../../../docs/scene.md'), 'utf8');
   const example = JSON.parse(/```json\n([\s\S]*?)```/.exec(text)![1]);
   const { document } = applyOverlay(base, parseOverlay(example));
   expect(document.lights.find((l) => l.name === 'burner flame')).toMatchObject({

@@ -1,12 +1,21 @@
-import { cellError, cellMean, cellMeanOfGroup, costsOf, type Film, measureFilm, msOfCell, raysOfCell } from '@/core/film';
+import {
+  cellError,
+  cellMean,
+  cellMeanOfGroup,
+  costsOf,
+  type Film,
+  measureFilm,
+  msOfCell,
+  raysOfCell,
+} from '@/core/film';
 import { type Display, displayOf, displayValue, luminance } from '@/core/image';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import type { Camera, Scene, SceneDocument } from '@/core/scene';
 import { between, exactly, type Interval, mulberry, scaledBy, widened } from '@/core/stats';
 import type { RenderPool } from '../../pool/pool';
 import type { SmallPicture } from '../../views/place';
-import { cameraOf, type Patient } from '../patient';
 import { survey } from '../diagnosis/survey';
+import { cameraOf, type Patient } from '../patient';
 import { PilotsStopped } from '../pilots';
 import type { Prediction } from '../proposal';
 import { cropOf, noisiest } from './crop';

@@ -1,24 +1,24 @@
 'use client';
 
-import { finished, type Trial } from '@/contract/trial';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { X } from 'lucide-react';
 import { Slider } from 'radix-ui';
 import { useMemo, useState } from 'react';
 import { HexColorPicker } from 'react-colorful';
+import { finished, type Trial } from '@/contract/trial';
 import { type Balance, type GroupBalance, NEUTRAL } from '@/core/film';
 import { hexToRgb, kelvinToRgb, luminance, rgbToHex } from '@/core/image';
-import { type RelitMeasure } from '@/render/questions/relit';
+import type { RelitMeasure } from '@/render/questions/relit';
 import { NumberField } from '../../fields/number-field';
 import { TextField } from '../../fields/text-field';
 import { Plain, Primary, Stat, Tip, Word } from '../../parts/controls';
 import { Popover } from '../../parts/popover';
-import { useAsk } from '../../state/ask';
 import { api } from '../../state/api';
+import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
 import { percent, two, words } from '../../state/format';
-import { useGroups, useWholeSlot } from '../../state/slots';
 import { useSceneExposure } from '../../state/scene-now';
+import { useGroups, useWholeSlot } from '../../state/slots';
 import { tell } from '../../state/tell';
 
 const RANGE = 6;
@@ -272,24 +272,24 @@ function Swatch({
         />
       }
     >
-          <HexColorPicker color={hex} onChange={(h) => tint(hexToRgb(h))} />
-          <div className="mt-2 flex max-w-[200px] flex-wrap gap-0.5">
-            {KELVINS.map((k) => (
-              <Word
-                key={k}
-                className="num text-[11px]"
-                onClick={() => {
-                  const rgb = kelvinToRgb(k);
-                  tint(rgb.map((c, i) => c / white[i]) as [number, number, number]);
-                }}
-              >
-                {k} K
-              </Word>
-            ))}
-            <Word className="text-[11px]" onClick={() => onChange([1, 1, 1])}>
-              own
-            </Word>
-          </div>
+      <HexColorPicker color={hex} onChange={(h) => tint(hexToRgb(h))} />
+      <div className="mt-2 flex max-w-[200px] flex-wrap gap-0.5">
+        {KELVINS.map((k) => (
+          <Word
+            key={k}
+            className="num text-[11px]"
+            onClick={() => {
+              const rgb = kelvinToRgb(k);
+              tint(rgb.map((c, i) => c / white[i]) as [number, number, number]);
+            }}
+          >
+            {k} K
+          </Word>
+        ))}
+        <Word className="text-[11px]" onClick={() => onChange([1, 1, 1])}>
+          own
+        </Word>
+      </div>
     </Popover>
   );
 }

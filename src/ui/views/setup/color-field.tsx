@@ -5,14 +5,14 @@ import { useId } from 'react';
 import { HexColorPicker } from 'react-colorful';
 import { toast } from 'sonner';
 import { decodeSrgb, encodeSrgb, luminance } from '@/core/image';
-import { type Seen } from '@/render/questions/see';
+import type { Seen } from '@/render/questions/see';
 import { NumberField } from '../../fields/number-field';
 import { Plain, Tip } from '../../parts/controls';
 import { Popover } from '../../parts/popover';
 import { useAim } from '../../state/aim-store';
+import { useSceneExposure } from '../../state/scene-now';
 import { useScene } from '../../state/scene-store';
 import { proposeAlbedo } from './propose';
-import { useSceneExposure } from '../../state/scene-now';
 
 type Rgb = [number, number, number];
 
@@ -94,40 +94,36 @@ export function ColorField({
         </button>
       }
     >
-          <HexColorPicker
-            color={hexOf(shown)}
-            onChange={(h) => onChange(linearOf(h), true)}
-            style={{ width: '100%' }}
+      <HexColorPicker color={hexOf(shown)} onChange={(h) => onChange(linearOf(h), true)} style={{ width: '100%' }} />
+      <div className="mt-2 flex gap-1">
+        {['red', 'green', 'blue'].map((name, k) => (
+          <NumberField
+            key={name}
+            label={`${label} ${name}`}
+            value={Number(shown[k].toPrecision(4))}
+            step={0.01}
+            width="w-[70px]"
+            onChange={(v) => {
+              if (v === null || v < 0) return 'a colour is 0 or more';
+              onChange(shown.map((c, i) => (i === k ? v : c)) as Rgb, false);
+              return null;
+            }}
           />
-          <div className="mt-2 flex gap-1">
-            {['red', 'green', 'blue'].map((name, k) => (
-              <NumberField
-                key={name}
-                label={`${label} ${name}`}
-                value={Number(shown[k].toPrecision(4))}
-                step={0.01}
-                width="w-[70px]"
-                onChange={(v) => {
-                  if (v === null || v < 0) return 'a colour is 0 or more';
-                  onChange(shown.map((c, i) => (i === k ? v : c)) as Rgb, false);
-                  return null;
-                }}
-              />
-            ))}
-          </div>
-          <p className="num mt-1.5 text-[11px] text-dim">
-            linear Rec.709 · {hexOf(shown)} in sRGB · luminance {luminance(...shown).toPrecision(3)}
-          </p>
-          <div className="mt-2 flex gap-1.5">
-            <Tip text="Takes the colour under the next click in the picture: linear light times the camera’s exposure.">
-              <Plain aria-pressed={aim?.by === `${id}false`} onClick={() => take(false)}>
-                <Pipette size={12} /> Take
-              </Plain>
-            </Tip>
-            <Tip text="Click the surface in the picture: the albedo is proposed that would look, under the light measured there, like the colour in this field does now.">
-              <Plain onClick={() => take(true)}>As it renders there</Plain>
-            </Tip>
-          </div>
+        ))}
+      </div>
+      <p className="num mt-1.5 text-[11px] text-dim">
+        linear Rec.709 · {hexOf(shown)} in sRGB · luminance {luminance(...shown).toPrecision(3)}
+      </p>
+      <div className="mt-2 flex gap-1.5">
+        <Tip text="Takes the colour under the next click in the picture: linear light times the camera’s exposure.">
+          <Plain aria-pressed={aim?.by === `${id}false`} onClick={() => take(false)}>
+            <Pipette size={12} /> Take
+          </Plain>
+        </Tip>
+        <Tip text="Click the surface in the picture: the albedo is proposed that would look, under the light measured there, like the colour in this field does now.">
+          <Plain onClick={() => take(true)}>As it renders there</Plain>
+        </Tip>
+      </div>
     </Popover>
   );
 }

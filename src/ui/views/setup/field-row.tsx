@@ -1,19 +1,18 @@
 'use client';
 
 import { Slider } from 'radix-ui';
-import { type ReactNode } from 'react';
+import type { ReactNode } from 'react';
 import { toast } from 'sonner';
 import { type FieldOwner, IOR_PRESETS, lightGroups, type SceneDocument, type Shared, sharedField } from '@/core/scene';
 import { Choice } from '../../fields/choice';
+import { NamesField } from '../../fields/names-field';
 import { NumberField } from '../../fields/number-field';
-import { WordsField } from '../../fields/words-field';
 import { Toggle } from '../../fields/toggle';
+import { WordsField } from '../../fields/words-field';
 import { Tip } from '../../parts/controls';
 import { settle } from '../../state/history';
 import { useScene } from '../../state/scene-store';
 import { ColorField } from './color-field';
-
-import { NamesField } from '../../fields/names-field';
 import type { FieldGroup, FieldSpec } from './specs';
 
 interface RowProps {

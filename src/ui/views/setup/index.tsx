@@ -1,10 +1,10 @@
-import { Guides } from './guides';
-import { BrightestMark } from './brightest-mark';
+import { Space } from '../../space/space';
 import { useDesk } from '../../state/desk-store';
 import type { ViewEntry } from '../entry';
 import { aimChosen, copyChosen, removeChosen, snapChosen } from './actions';
+import { BrightestMark } from './brightest-mark';
+import { Guides } from './guides';
 import { SetupPanel } from './setup-panel';
-import { Space } from '../../space/space';
 
 /** Guides and the mark of what is brightest, in the picture. */
 function Over({ aspect }: { aspect: number }) {

@@ -11,6 +11,7 @@ import {
   type SceneDocument,
   transformOf,
 } from '@/core/scene';
+import { NamesField } from '../../fields/names-field';
 import { NumberField } from '../../fields/number-field';
 import { Tip } from '../../parts/controls';
 import { Menu, MenuItem } from '../../parts/menu';
@@ -19,7 +20,6 @@ import { useScene } from '../../state/scene-store';
 import { aimChosen, copyChosen, mirrorChosen, removeChosen, snapChosen } from './actions';
 import { Fields } from './field-row';
 import { MaterialHead, ObjectMaterial, TextureRows } from './material-parts';
-import { NamesField } from '../../fields/names-field';
 import { CAMERA_FIELDS, LIGHT_FIELDS, MATERIAL_FIELDS, RULE_FIELDS } from './specs';
 
 function Act({

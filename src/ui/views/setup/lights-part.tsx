@@ -12,10 +12,10 @@ import { Menu, MenuItem } from '../../parts/menu';
 import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
 import { share } from '../../state/format';
+import { useDocument, usePatient } from '../../state/scene-now';
 import { useScene } from '../../state/scene-store';
 import { Fields } from './field-row';
 import { ENVIRONMENT_FIELDS, LIGHT_FIELDS, MATERIAL_FIELDS } from './specs';
-import { useDocument, usePatient } from '../../state/scene-now';
 
 /** Where a source's switch and stops are. */
 function fieldsOf(e: LightEffect): { owner: FieldOwner; on: string; stops: string | null } {
@@ -30,7 +30,10 @@ const ASK_AFTER_MS = 900;
 /** What every source of light does, measured anew a while after the last change. */
 function useEffects(): { effects: LightEffect[] | null; busy: boolean } {
   const patient = usePatient();
-  const { answer, asking, fault } = useAsk('effects', patient ? { patient } : null, { afterMs: ASK_AFTER_MS, keep: true });
+  const { answer, asking, fault } = useAsk('effects', patient ? { patient } : null, {
+    afterMs: ASK_AFTER_MS,
+    keep: true,
+  });
   useEffect(() => {
     if (fault) toast.error(fault, { id: 'effects' });
   }, [fault]);

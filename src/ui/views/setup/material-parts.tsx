@@ -2,15 +2,22 @@
 
 import { useEffect, useMemo, useRef } from 'react';
 import { toast } from 'sonner';
-import { addSurface, type Material, type SceneDocument, STARTER_SURFACES, TEXTURE_INPUTS, type TextureInput } from '@/core/scene';
+import {
+  addSurface,
+  type Material,
+  type SceneDocument,
+  STARTER_SURFACES,
+  TEXTURE_INPUTS,
+  type TextureInput,
+} from '@/core/scene';
+import { Choice } from '../../fields/choice';
 import { NumberField } from '../../fields/number-field';
 import { chooseFiles } from '../../import/choose';
 import { importPicture } from '../../import/import-client';
 import { Plain, Word } from '../../parts/controls';
-import { useScene } from '../../state/scene-store';
-import { Choice } from '../../fields/choice';
 import { useAsk } from '../../state/ask';
 import { useDocument } from '../../state/scene-now';
+import { useScene } from '../../state/scene-store';
 
 const SWATCH_PX = 132;
 const SWATCH_AFTER_MS = 150;

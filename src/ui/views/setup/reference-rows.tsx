@@ -1,13 +1,13 @@
 'use client';
 
+import { Choice } from '../../fields/choice';
 import { NumberField } from '../../fields/number-field';
 import { chooseFiles } from '../../import/choose';
 import { useImport } from '../../import/import-store';
 import { Word } from '../../parts/controls';
 import { useDesk } from '../../state/desk-store';
-import { useScene } from '../../state/scene-store';
-import { Choice } from '../../fields/choice';
 import { useDocument } from '../../state/scene-now';
+import { useScene } from '../../state/scene-store';
 
 /** Pictures and plates to hold the render against: in B, under the wipe. */
 export function ReferenceRows() {

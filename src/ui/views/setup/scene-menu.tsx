@@ -9,11 +9,11 @@ import { Plain } from '../../parts/controls';
 import { Dialog } from '../../parts/dialog';
 import { Menu, MenuItem } from '../../parts/menu';
 import { api } from '../../state/api';
-import { saveDraftNow } from '../../state/draft';
-import { useShot } from '../../state/shot-store';
-import { useScene } from '../../state/scene-store';
-import { useDocument } from '../../state/scene-now';
 import { useClient } from '../../state/client';
+import { saveDraftNow } from '../../state/draft';
+import { useDocument } from '../../state/scene-now';
+import { useScene } from '../../state/scene-store';
+import { useShot } from '../../state/shot-store';
 import { tell } from '../../state/tell';
 
 /** Brings a file to the user's disk. */
@@ -111,34 +111,34 @@ function Revisions({ changes, onClose }: { changes: string[]; onClose: () => voi
       <p className="text-dim">
         Logging a trial freezes the scene as a revision. Going back to one is one step of undo; nothing is lost.
       </p>
-          <ol className="min-h-0 flex-1 overflow-y-auto py-3">
-            {changes.length > 0 && (
-              <li className="border-b border-line py-2">
-                <span className="font-semibold">Draft</span>
-                <p className="text-soft">
-                  {changes.slice(0, 6).join('; ')}
-                  {changes.length > 6 ? ` and ${changes.length - 6} more` : ''}
-                </p>
-              </li>
-            )}
-            {list.data?.revisions.map((r) => (
-              <li key={r.id} className="flex items-start gap-3 border-b border-line py-2">
-                <span className="num w-8 shrink-0 font-semibold">{r.number}</span>
-                <span className="min-w-0 flex-1">
-                  <span className="text-soft">
-                    {r.words.length > 0 ? r.words.slice(0, 4).join('; ') : 'as it was brought in'}
-                  </span>
-                  {r.words.length > 4 && <span className="text-dim"> and {r.words.length - 4} more</span>}
-                  <br />
-                  <span className="num text-[11px] text-dim">
-                    {new Date(r.createdAt).toLocaleString('en-GB')} · {r.trials} {r.trials === 1 ? 'trial' : 'trials'}
-                  </span>
-                </span>
-                <Plain onClick={() => void compare(r.id, r.number)}>Compare</Plain>
-                <Plain onClick={() => void goTo(r.id, r.number)}>Return to it</Plain>
-              </li>
-            ))}
-          </ol>
+      <ol className="min-h-0 flex-1 overflow-y-auto py-3">
+        {changes.length > 0 && (
+          <li className="border-b border-line py-2">
+            <span className="font-semibold">Draft</span>
+            <p className="text-soft">
+              {changes.slice(0, 6).join('; ')}
+              {changes.length > 6 ? ` and ${changes.length - 6} more` : ''}
+            </p>
+          </li>
+        )}
+        {list.data?.revisions.map((r) => (
+          <li key={r.id} className="flex items-start gap-3 border-b border-line py-2">
+            <span className="num w-8 shrink-0 font-semibold">{r.number}</span>
+            <span className="min-w-0 flex-1">
+              <span className="text-soft">
+                {r.words.length > 0 ? r.words.slice(0, 4).join('; ') : 'as it was brought in'}
+              </span>
+              {r.words.length > 4 && <span className="text-dim"> and {r.words.length - 4} more</span>}
+              <br />
+              <span className="num text-[11px] text-dim">
+                {new Date(r.createdAt).toLocaleString('en-GB')} · {r.trials} {r.trials === 1 ? 'trial' : 'trials'}
+              </span>
+            </span>
+            <Plain onClick={() => void compare(r.id, r.number)}>Compare</Plain>
+            <Plain onClick={() => void goTo(r.id, r.number)}>Return to it</Plain>
+          </li>
+        ))}
+      </ol>
     </Dialog>
   );
 }

@@ -4,6 +4,7 @@ import { useImport } from '../../import/import-store';
 import { Tabs } from '../../parts/tabs';
 import { UndoButtons } from '../../parts/undo-buttons';
 import { type SetupPart, useDesk } from '../../state/desk-store';
+import { useDocument } from '../../state/scene-now';
 import { AddMenu } from './add-menu';
 import { CameraPart } from './camera-part';
 import { Contents } from './contents';
@@ -13,7 +14,6 @@ import { SceneMenu } from './scene-menu';
 import { SkyPart } from './sky-part';
 import { SurfacesPart } from './surfaces-part';
 import { WhyPart } from './why-part';
-import { useDocument } from '../../state/scene-now';
 
 const PARTS: { name: SetupPart; label: string; tip: string }[] = [
   { name: 'contents', label: 'Contents', tip: 'Everything in the scene by name, and what it is made of.' },

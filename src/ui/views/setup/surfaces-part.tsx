@@ -1,17 +1,17 @@
 'use client';
 
 import { addSurface, type Material, STARTER_SURFACES } from '@/core/scene';
+import { NamesField } from '../../fields/names-field';
 import { NumberField } from '../../fields/number-field';
 import { Toggle } from '../../fields/toggle';
 import { Plain, Tip } from '../../parts/controls';
 import { useAim } from '../../state/aim-store';
 import { useRecipe } from '../../state/recipe-store';
+import { useDocument } from '../../state/scene-now';
 import { useScene } from '../../state/scene-store';
 import { Fields } from './field-row';
 import { MaterialHead, Swatch, TextureRows } from './material-parts';
-import { NamesField } from '../../fields/names-field';
 import { MATERIAL_FIELDS } from './specs';
-import { useDocument } from '../../state/scene-now';
 
 function ToggleRow({ path, label, tip }: { path: string; label: string; tip: string }) {
   const { recipe, set } = useRecipe();

@@ -10,14 +10,14 @@ import { GrainBar, Plain, Primary, Tip, Word } from '../../parts/controls';
 import { Tabs } from '../../parts/tabs';
 import { useAim } from '../../state/aim-store';
 import { useAsk } from '../../state/ask';
-import { count, linear, share, words } from '../../state/format';
-import { useRecipe } from '../../state/recipe-store';
-import { useScene } from '../../state/scene-store';
-import { useTrails } from '../../state/trail-store';
 import { useClient } from '../../state/client';
+import { count, linear, share, words } from '../../state/format';
 import { useLive, useReady } from '../../state/live-store';
-import { tell } from '../../state/tell';
+import { useRecipe } from '../../state/recipe-store';
 import { useCamera, usePatient } from '../../state/scene-now';
+import { useScene } from '../../state/scene-store';
+import { tell } from '../../state/tell';
+import { useTrails } from '../../state/trail-store';
 
 const stopsText = (s: number) => `${s > 0 ? '+' : '−'}${Math.abs(s).toFixed(1)} stops`;
 
@@ -43,7 +43,13 @@ export function WhyPart() {
   const patient = usePatient();
   const asked = useRef<Patient | null>(null);
   const [wanted, setWanted] = useState<Patient | null>(null);
-  const { answer: found, asking, step, fault, again } = useAsk('diagnosis', wanted ? { patient: wanted } : null, { keep: true });
+  const {
+    answer: found,
+    asking,
+    step,
+    fault,
+    again,
+  } = useAsk('diagnosis', wanted ? { patient: wanted } : null, { keep: true });
   const [made, setMade] = useState<string[]>([]);
   useEffect(() => {
     if (fault) toast.error(fault);

@@ -7,13 +7,13 @@ import { Plain, Primary, Tip, Word } from '../../parts/controls';
 import { useCure } from '../../state/cure-store';
 import { useDesk } from '../../state/desk-store';
 import { clock, percent } from '../../state/format';
+import { useReady } from '../../state/live-store';
+import { logTrial } from '../../state/log-trial';
 import { useRecipe } from '../../state/recipe-store';
+import { useTimed } from '../../state/trials-store';
 import { StepLine } from './step-line';
 import { TargetLine } from './target-line';
 import { useSearch } from './use-search';
-import { useReady } from '../../state/live-store';
-import { useTimed } from '../../state/trials-store';
-import { logTrial } from '../../state/log-trial';
 
 const range = (i: Interval, as: (v: number) => string) => `${as(i.low)}–${as(i.high)}`;
 

@@ -31,7 +31,9 @@ export function CureTable() {
   return (
     <div className="flex min-w-0 flex-1 flex-col">
       <div className="flex items-center gap-3 pb-0.5 text-dim">
-        <span>{cures ? `What cures it, tried on ${cures.cells} patches` : 'What cures it, as far as the shares tell'}</span>
+        <span>
+          {cures ? `What cures it, tried on ${cures.cells} patches` : 'What cures it, as far as the shares tell'}
+        </span>
         {step ? (
           <Word onClick={() => stop?.()}>Stop</Word>
         ) : (
@@ -74,7 +76,10 @@ const HEADS: { words: string; tip: string }[] = [
   { words: 'efficiency', tip: '1 / (noise² × time) against the recipe as it stands, measured on the patches' },
   { words: 'noise', tip: 'Noise at the same samples' },
   { words: 'time', tip: 'Time of the same samples' },
-  { words: 'look', tip: 'How far means of the patches move, in percent of display white: what the cure changes of the picture' },
+  {
+    words: 'look',
+    tip: 'How far means of the patches move, in percent of display white: what the cure changes of the picture',
+  },
   { words: 'nits', tip: 'Mean luminance of the patches before and after; a strength keeps it where one is found' },
   { words: 'comes to', tip: 'What the whole picture is predicted to come to with it' },
 ];
@@ -127,7 +132,9 @@ function Cure({ cure, before }: { cure: TriedCure; before: SmallPicture }) {
         </Word>
         {steps.length > 0 && <span className="block px-0.5 text-[11px] text-dim">{steps.join('; ')}</span>}
       </td>
-      <td className={`text-right ${cure.efficiency > 1.05 ? 'font-semibold' : 'text-dim'}`}>{times(cure.efficiency)}</td>
+      <td className={`text-right ${cure.efficiency > 1.05 ? 'font-semibold' : 'text-dim'}`}>
+        {times(cure.efficiency)}
+      </td>
       <td className="text-right whitespace-nowrap">{signed(cure.noise)}</td>
       <td className="text-right whitespace-nowrap">{signed(cure.time)}</td>
       <td className="text-right whitespace-nowrap">{cure.look < 0.05 ? 'same' : `${cure.look.toFixed(1)} %`}</td>

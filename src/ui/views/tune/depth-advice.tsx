@@ -1,17 +1,17 @@
 'use client';
 
-import { type DepthAdvice } from '@/render/advice/depth';
-import { type DepthAxis } from '@/render/advice/axis';
+import type { DepthAxis } from '@/render/advice/axis';
+import type { DepthAdvice } from '@/render/advice/depth';
 import { Plain, Tip, Word } from '../../parts/controls';
+import { useClient } from '../../state/client';
 import { adviceFor, useCure } from '../../state/cure-store';
+import { useReady } from '../../state/live-store';
+import { usePatient } from '../../state/scene-now';
 import { useScene } from '../../state/scene-store';
 import { shortened } from '../../state/shortened';
+import { useTimed } from '../../state/trials-store';
 import { StepLine } from './step-line';
 import { askLong } from './use-search';
-import { useClient } from '../../state/client';
-import { useReady } from '../../state/live-store';
-import { useTimed } from '../../state/trials-store';
-import { usePatient } from '../../state/scene-now';
 
 /** What was measured about the depth of the scene and recipe as they stand, on an axis. */
 export function useAdvice(axis: DepthAxis | null): DepthAdvice | null {

@@ -1,23 +1,23 @@
 'use client';
 
-import { finished } from '@/contract/trial';
 import { scaleLinear, scaleLog } from 'd3';
 import { type PointerEvent, useMemo, useState } from 'react';
+import { finished } from '@/contract/trial';
 import { type DepthCurve, ENOUGH_CELL, ENOUGH_RMS, LEDGER_LAYERS, reachOfBand } from '@/core/film';
-import { type Recipe } from '@/core/recipe';
+import type { Recipe } from '@/core/recipe';
 import { atLimit, type DepthAxis, limitOf } from '@/render/advice/axis';
 import { Plain, Tip, Word } from '../../parts/controls';
 import { useSize } from '../../parts/use-size';
-import { useDesk } from '../../state/desk-store';
-import { share } from '../../state/format';
-import { useRecipe } from '../../state/recipe-store';
-import { AdviceColumn, useAdvice } from './depth-advice';
-import { useSlotTrial, useWholeSlot } from '../../state/slots';
 import { useAsk } from '../../state/ask';
 import { useClient } from '../../state/client';
+import { useDesk } from '../../state/desk-store';
+import { share } from '../../state/format';
 import { useLive } from '../../state/live-store';
+import { useRecipe } from '../../state/recipe-store';
 import { usePatient } from '../../state/scene-now';
+import { useSlotTrial, useWholeSlot } from '../../state/slots';
 import { tell } from '../../state/tell';
+import { AdviceColumn, useAdvice } from './depth-advice';
 
 const AXES: DepthAxis[] = ['all', 'diffuse', 'reflection', 'transmission', 'fog', 'reach'];
 /** The ledger's last part holds all that is deeper as well. */
@@ -68,7 +68,12 @@ function useCurve(axis: DepthAxis | null): DepthCurve | null {
   const changes = useLive((s) => (live ? (s.status?.changes ?? 0) : 0));
   const doublings = useLive((s) => (live ? Math.floor(Math.log2(Math.max(1, s.status?.samples ?? 1))) : 0));
   // The film worker may not yet have been told what A shows.
-  const options = { of: [axis, trial?.id, changes, doublings], afterMs: ASK_AFTER_MS, againMs: ASK_AFTER_MS, keep: live };
+  const options = {
+    of: [axis, trial?.id, changes, doublings],
+    afterMs: ASK_AFTER_MS,
+    againMs: ASK_AFTER_MS,
+    keep: live,
+  };
   const { answer } = useAsk('depth', axis ? {} : null, options);
   return axis ? answer : null;
 }
@@ -258,10 +263,12 @@ function Reading({
     <div className="flex h-7 shrink-0 items-center gap-2 px-3 whitespace-nowrap">
       {step && limit !== null ? (
         <>
-          <Tip text={`At ${limitWords(axis, limit)}: how far the picture is from the whole one on screen. Enough is under ${ENOUGH_RMS} % and ${ENOUGH_CELL} % in the worst cell.`}>
+          <Tip
+            text={`At ${limitWords(axis, limit)}: how far the picture is from the whole one on screen. Enough is under ${ENOUGH_RMS} % and ${ENOUGH_CELL} % in the worst cell.`}
+          >
             <span className="num flex-1 text-soft" data-testid="at-limit">
-              {step.rms.toFixed(2)} % off · worst cell {step.worstCell.toFixed(1)} % · {share(step.missing)} of the light
-              missing{time === null ? '' : ` · time ×${time.toFixed(2)}`}
+              {step.rms.toFixed(2)} % off · worst cell {step.worstCell.toFixed(1)} % · {share(step.missing)} of the
+              light missing{time === null ? '' : ` · time ×${time.toFixed(2)}`}
             </span>
           </Tip>
           <Word on={depthDifference} onClick={() => set({ depthDifference: !depthDifference })}>

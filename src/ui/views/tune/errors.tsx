@@ -116,7 +116,7 @@ export function ErrorsChart() {
   const rowsFar: [string, string, string][] = e
     ? [
         ['RMSE', e.rmse.toPrecision(3), 'root mean square of the difference in linear light'],
-        ['relMSE', e.relMse.toPrecision(3), 'mean squared difference over squared brightness, linear'],
+        ['relMSE', e.relMse.toPrecision(3), 'mean squared error relative to brightness, linear'],
         ['PSNR', Number.isFinite(e.psnr) ? `${e.psnr.toFixed(1)} dB` : '∞', 'peak signal to noise, as displayed'],
         ['SSIM', e.ssim.toFixed(4), 'structural similarity as displayed; 1 is the same'],
         ['FLIP', e.flip.toFixed(4), 'how different both look when flicked between, 0 to 1'],

@@ -5,7 +5,9 @@ import type { Figures } from '../../state/figures';
 export function noiseShareOf(path: string, shares: NoiseShares | null): number | null {
   const g = SETTINGS[path]?.governs;
   if (!g || !shares) return null;
-  return shares.groupClass.filter((s) => (g.classes as readonly string[]).includes(s.pathClass)).reduce((n, s) => n + s.share, 0);
+  return shares.groupClass
+    .filter((s) => (g.classes as readonly string[]).includes(s.pathClass))
+    .reduce((n, s) => n + s.share, 0);
 }
 
 export function rayShareOf(path: string, rays: RayCounts | null): number | null {

@@ -1,17 +1,17 @@
 'use client';
 
 import { create } from 'zustand';
-import { settingAt, settingLabel } from '@/core/recipe';
 import type { Prediction } from '@/contract/terms';
+import { settingAt, settingLabel } from '@/core/recipe';
 import { Tip, Word } from '../../parts/controls';
 import { useCure } from '../../state/cure-store';
 import { useGoverning } from '../../state/figures';
 import { clock } from '../../state/format';
+import { useReady } from '../../state/live-store';
 import { useRecipe } from '../../state/recipe-store';
+import { useTimed } from '../../state/trials-store';
 import { outlookOf } from './consequences';
 import { useSearch } from './use-search';
-import { useReady } from '../../state/live-store';
-import { useTimed } from '../../state/trials-store';
 
 /** The row under the cursor or with the focus. */
 export const useLookedAt = create<{ path: string | null; set: (path: string | null) => void }>((set) => ({
@@ -23,8 +23,8 @@ function One({ label, p }: { label: string; p: Prediction }) {
   const { noise, seconds } = p;
   const spread = noise.high - noise.low > 0.005;
   return (
-    <span className="num">
-      <span className="font-semibold text-ink">{label}</span> {noise.value.toFixed(2)} %
+    <span className="num whitespace-nowrap">
+      <span className="inline-block w-6 font-semibold text-ink">{label}</span> {noise.value.toFixed(2)} %
       {spread && (
         <span className="text-dim">
           {' '}
@@ -49,7 +49,7 @@ export function OutlookStrip() {
   const outlook = path === null ? null : outlookOf(path, value, answer, figures);
   return (
     <div
-      className="flex h-[42px] shrink-0 flex-col justify-center border-t border-line px-3.5 text-[12px] text-soft"
+      className="flex h-[58px] shrink-0 flex-col justify-center leading-[17px] border-t border-line px-3.5 text-[12px] text-soft"
       data-testid="outlook"
     >
       {outlook ? (
@@ -58,10 +58,8 @@ export function OutlookStrip() {
             {settingLabel(path!)} ·{' '}
             {outlook.by === 'pilots' ? 'predicted from patches' : 'bounds by the shares measured in A'}
           </span>
-          <span className="flex gap-4 whitespace-nowrap">
-            <One label="×2" p={outlook.twice} />
-            {outlook.half && <One label="×½" p={outlook.half} />}
-          </span>
+          <One label="×2" p={outlook.twice} />
+          {outlook.half && <One label="×½" p={outlook.half} />}
         </>
       ) : (
         <span className="flex items-center gap-2 text-dim">

@@ -123,7 +123,9 @@ export function RecipeHead() {
             className="flex items-center gap-1 rounded-sm px-1 py-0.5 hover:bg-raised"
           >
             <span className="max-w-36 truncate font-semibold">{recipe.name}</span>
-            <span className="whitespace-nowrap text-dim">{changes.length > 0 ? `· ${changes.length} changed` : ''}</span>
+            <span className="whitespace-nowrap text-dim">
+              {changes.length > 0 ? `· ${changes.length} changed` : ''}
+            </span>
             <ChevronDown size={12} />
           </button>
         }
@@ -154,7 +156,9 @@ function RaysAPixel({ samples }: { samples: number }) {
   if (!rays || rays.camera === 0) return null;
   return (
     <Tip text="Rays a pixel: what this recipe's camera samples amount to, at the rays a sample measured in A.">
-      <span className="num whitespace-nowrap text-dim">≈ {count((rays.total / rays.camera) * samples)} rays a pixel</span>
+      <span className="num whitespace-nowrap text-dim">
+        ≈ {count((rays.total / rays.camera) * samples)} rays a pixel
+      </span>
     </Tip>
   );
 }
@@ -183,9 +187,7 @@ function Against({ recipe, other }: { recipe: Recipe; other: Recipe }) {
       </p>
       {changes.length === 0 && <p>the same</p>}
       {changes.slice(0, MOST_LINES).map((c) => (
-        <p key={c.path}>
-          {changeText(c)}
-        </p>
+        <p key={c.path}>{changeText(c)}</p>
       ))}
       {changes.length > MOST_LINES && <p>and {changes.length - MOST_LINES} more</p>}
     </div>

@@ -1,7 +1,16 @@
 'use client';
 
 import type { ReactNode } from 'react';
-import { frameOf, isPreset, PRESETS, type Recipe, SETTINGS, type SettingSection, settingAt, settingRows } from '@/core/recipe';
+import {
+  frameOf,
+  isPreset,
+  PRESETS,
+  type Recipe,
+  SETTINGS,
+  type SettingSection,
+  settingAt,
+  settingRows,
+} from '@/core/recipe';
 import { Choice } from '../../fields/choice';
 import { NumberField } from '../../fields/number-field';
 import { Toggle } from '../../fields/toggle';

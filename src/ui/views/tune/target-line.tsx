@@ -6,8 +6,8 @@ import { Tip, Word } from '../../parts/controls';
 import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
 import { percent, words } from '../../state/format';
-import { useMoods } from './use-search';
 import { useGroups, useWholeSlot } from '../../state/slots';
+import { useMoods } from './use-search';
 
 /** What the noise target is for: the picture, or the worst of A's moods; and how far each light group can be lifted in A. */
 export function TargetLine() {

@@ -1,0 +1,27 @@
+import fc from 'fast-check';
+import { differing, shortened } from './shortened';
+
+test('a text that fits stays, a longer one keeps both ends', () => {
+  expect(shortened('light samples 1 → 4', 19)).toBe('light samples 1 → 4');
+  const long = shortened('diffuse splits 1 → 4, transmission depth 12 → 28', 40);
+  expect(long).toMatch(/^diffuse splits 1/);
+  expect(long).toMatch(/12 → 28$/);
+});
+
+test('never longer than asked, and never ending in what stands for the rest', () => {
+  fc.assert(
+    fc.property(fc.string({ unit: 'grapheme', maxLength: 80 }), fc.integer({ min: 5, max: 60 }), (text, most) => {
+      const s = shortened(text, most);
+      expect(Array.from(s).length).toBeLessThanOrEqual(Math.max(most, Array.from(text).length > most ? most : most));
+      if (Array.from(text).length > most && !text.endsWith('…')) expect(s.slice(0, -1)).toContain('…');
+    }),
+    { seed: 11 },
+  );
+});
+
+test('of a list what differs is left', () => {
+  expect(differing(['fog density 0.1', 'fog density 0.25'])).toEqual(['0.1', '0.25']);
+  expect(differing(['fog density 0.1'])).toEqual(['fog density 0.1']);
+  expect(differing(['lamp', 'sky'])).toEqual(['lamp', 'sky']);
+  expect(differing(['the lamp', 'the lamp'])).toEqual(['lamp', 'lamp']);
+});

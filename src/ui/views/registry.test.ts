@@ -1,0 +1,58 @@
+import { parseRecipe } from '@/core/recipe';
+import { useDesk } from '../state/desk-store';
+import { type Looking, viewsOf } from '../state/showing';
+import { trialLine, wholeTrial } from '../state/testing';
+import { VIEWS, viewNamed } from './registry';
+
+const looking = (desk: object, rest: Partial<Looking> = {}): Looking => ({
+  desk: { ...useDesk.getState(), ...desk },
+  groups: ['lamp'],
+  a: null,
+  b: null,
+  ledger: false,
+  ...rest,
+});
+const shown = (view: string, desk: object, rest: Partial<Looking> = {}) =>
+  viewsOf(looking({ view, ...desk }, rest), viewNamed(view).shows);
+const BEAUTY = { kind: 'color', layer: 'beauty' };
+
+test('views have names, keys and labels of their own', () => {
+  for (const key of ['name', 'key', 'label'] as const)
+    expect(new Set(VIEWS.map((v) => v[key])).size).toBe(VIEWS.length);
+  expect(viewNamed('no such view').name).toBe('tune');
+});
+
+test('the beauty while tuning, whatever layer Split last looked at', () => {
+  expect(shown('tune', { layer: 'depth' })).toEqual({ a: BEAUTY, b: BEAUTY });
+});
+
+test('data layers on a scale, colour layers as colour', () => {
+  expect(shown('split', { layer: 'depth', range: [1, 2] }).a).toEqual({ kind: 'data', layer: 'depth', range: [1, 2] });
+  expect(shown('split', { layer: 'group.lamp' }).b).toEqual({ kind: 'color', layer: 'group.lamp' });
+});
+
+test('each trial under its own balance', () => {
+  const balance = { lamp: { stops: 1, color: [1, 1, 1] as [number, number, number], on: true, solo: false } };
+  const [a, b] = [1, 2].map((n) => wholeTrial(trialLine(n), parseRecipe({}), ['lamp']));
+  const views = shown('balance', { balances: { [a.id]: balance } }, { a, b });
+  expect(views.a).toEqual({ kind: 'relit', groups: ['lamp'], balance });
+  expect(views.b).toEqual(BEAUTY);
+});
+
+test('a limit of ray depth is shown of what keeps a ledger, while its face is open', () => {
+  const desk = { face: 'depth', depthLimit: 3, depthDifference: true, a: { kind: 'live' } };
+  expect(shown('tune', desk, { ledger: true }).a).toEqual({ kind: 'depth', limit: 3, difference: true });
+  expect(shown('tune', desk, { ledger: false }).a).toEqual(BEAUTY);
+  expect(shown('tune', { ...desk, face: 'budget' }, { ledger: true }).a).toEqual(BEAUTY);
+  const a = wholeTrial(trialLine(1), parseRecipe({ film: { ledger: 'all' } }));
+  expect(shown('tune', { ...desk, a: { kind: 'trial', id: a.id } }, { a }).a).toMatchObject({ kind: 'depth' });
+});
+
+test('an overlay goes over every view; a difference leaves B its picture', () => {
+  expect(shown('balance', { overlay: 'noise', noiseOf: 'gone' }).b).toEqual({ kind: 'noise', of: null });
+  expect(shown('split', { overlay: 'noise', noiseOf: 'lamp' }).b).toEqual({ kind: 'noise', of: 'lamp' });
+  expect(shown('tune', { overlay: 'difference', differenceGain: 4 })).toEqual({
+    a: { kind: 'difference', gain: 4 },
+    b: BEAUTY,
+  });
+});
