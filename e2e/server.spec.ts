@@ -10,15 +10,17 @@ interface Shot {
   shot: { id: string; baseline: string | null };
   revision: { id: string; document: { cameras: { name: string }[] } };
   draft: { version: number };
-  trials: unknown[];
 }
 async function shot(request: APIRequestContext): Promise<Shot> {
   const { shots } = await (await request.get('/api/shots')).json();
   return (await request.get(`/api/shots/${shots[0].id}`)).json();
 }
 
+const logbook = async (request: APIRequestContext, id: string) => (await request.get(`/api/shots/${id}/trials`)).json();
+
 test('wrong requests are answered with what, where and the allowed range, and change nothing', async ({ request }) => {
   const before = await shot(request);
+  const trials = await logbook(request, before.shot.id);
   const trial = {
     shot: before.shot.id,
     revision: before.revision.id,
@@ -56,6 +58,7 @@ test('wrong requests are answered with what, where and the allowed range, and ch
     ['PUT', `/api/trials/${NOWHERE}/moods`, { name: 'Dusk', balance: {} }, 404, 'id'],
     ['GET', `/api/trials/${NOWHERE}/layers/beauty`, undefined, 404, 'id'],
     ['GET', `/api/trials/${NOWHERE}/film.exr`, undefined, 404, 'id'],
+    ['GET', `/api/shots/${before.shot.id}/trials?before=soon`, undefined, 400, 'before'],
     ['GET', '/api/blobs/abc', undefined, 404, 'hash'],
     ['GET', '/api/shots/lighthouse', undefined, 404, 'id'],
   ];
@@ -69,7 +72,7 @@ test('wrong requests are answered with what, where and the allowed range, and ch
   }
   const after = await shot(request);
   expect(after.draft.version).toBe(before.draft.version);
-  expect(after.trials).toEqual(before.trials);
+  expect(await logbook(request, before.shot.id)).toEqual(trials);
 });
 
 test('a body that is not JSON, or too long, is refused', async ({ request }) => {

@@ -1,5 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, type Page, test } from '@playwright/test';
+import { pickOption } from './steps';
 
 /**
  * A new user's first hour: a scene of their own comes in, is lit, exposed and focused, its darkness explained; nothing
@@ -81,7 +82,7 @@ async function type(name: string, value: string, p: Page = page) {
   await field(name, p).fill(value);
   await field(name, p).press('Enter');
 }
-const part = (name: string) => page.getByRole('navigation', { name: 'parts of Set-up' }).getByRole('button', { name });
+const part = (name: string) => page.getByRole('tablist', { name: 'parts of Set-up' }).getByRole('tab', { name });
 const view = (name: string) => page.getByRole('navigation', { name: 'Views' }).getByRole('button', { name }).click();
 const row = (name: string, p: Page = page) =>
   p.getByTestId('contents').getByRole('treeitem', { name, exact: true }).first();
@@ -168,7 +169,7 @@ test('objects are chosen in the picture, named, copied, put into sets and given 
   await page.keyboard.press('Enter');
   await expect(row('fish crate')).toBeVisible();
   await row('fish crate').click();
-  await page.getByRole('combobox', { name: 'material', exact: true }).selectOption('starter:painted wood');
+  await pickOption(page, page.getByRole('combobox', { name: 'material', exact: true }), '+ painted wood');
   await expect(row('painted wood')).toBeVisible();
   await part('Surfaces').click();
   await expect(page.getByRole('img', { name: 'painted wood on a ball' }).first()).toBeVisible();
@@ -222,7 +223,7 @@ test('the camera meters, focuses where clicked, and has guides', async () => {
   await page.getByRole('button', { name: 'Focus by clicking' }).click();
   await page.getByTestId('canvas-a').click();
   await expect.poll(async () => Number(await field('Focus').inputValue())).toBeGreaterThan(1);
-  await page.getByRole('combobox', { name: 'guides' }).selectOption('thirds');
+  await pickOption(page, page.getByRole('combobox', { name: 'guides' }), 'thirds');
   await expect(page.getByTestId('guides')).toBeVisible();
 });
 
@@ -231,7 +232,7 @@ test('a dark picture says why, and its fix brings the light back', async () => {
   await part('Contents').click();
   await page.getByRole('button', { name: 'rectangle light on' }).click();
   await part('Sky').click();
-  await page.getByRole('combobox', { name: 'surroundings' }).selectOption('none');
+  await pickOption(page, page.getByRole('combobox', { name: 'surroundings' }), 'nothing');
   await expect.poll(() => mean(), { timeout: 60000 }).toBeLessThan(3);
   await part('Why?').click();
   await page.getByRole('button', { name: 'Why does it look like this?' }).click();

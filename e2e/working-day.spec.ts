@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { expect, type Page, test } from '@playwright/test';
-import { openPage, typeInto } from './steps';
+import { listed, newestTrial, openFace, openPage, pickOption, typeInto } from './steps';
 
 /** A working day: a noisy region and its cure, a ladder, depth to the knee, and the budget of a sequence. */
 test.describe.configure({ mode: 'serial' });
@@ -13,7 +13,7 @@ test.beforeAll(async ({ browser }) => {
 test.afterAll(() => page.close());
 
 const type = (name: string, value: string) => typeInto(page, name, value);
-const face = (name: string) => page.getByLabel('charts').getByRole('button', { name, exact: true }).click();
+const face = (name: string) => openFace(page, name);
 const open = async (shot: string) => {
   await page.goto(`/?shot=${shot}`);
   await expect(page.getByTestId('live')).toContainText(/live|coarse/, { timeout: 60000 });
@@ -25,15 +25,7 @@ async function takeCheck() {
 }
 const trial = (number: number) => page.getByTestId(`trial-${number}`);
 const pictured = (number: number) => expect(trial(number).locator('img')).toBeVisible({ timeout: 240000 });
-/** The newest trial's number. */
-async function newest(): Promise<number> {
-  const id = await page
-    .getByRole('region', { name: 'Logbook' })
-    .getByRole('listitem')
-    .first()
-    .getAttribute('data-testid');
-  return Number(id!.split('-')[1]);
-}
+const newest = () => newestTrial(page);
 let cured = 0;
 
 test('a region tells what its noise is, and that the lamp in the glass is the cause', async () => {
@@ -42,7 +34,7 @@ test('a region tells what its noise is, and that the lamp in the glass is the ca
   await type('Least camera samples', '16');
   await type('Most camera samples', '16');
   await type('Stop threshold', 'off');
-  await face('Noise sources');
+  await face('Sources and cures');
   const box = (await page.getByTestId('picture').boundingBox())!;
   await page.keyboard.press('r');
   const at = (x: number, y: number) => page.mouse.move(box.x + box.width * x, box.y + box.height * y, { steps: 4 });
@@ -68,11 +60,13 @@ test('a region tells what its noise is, and that the lamp in the glass is the ca
 
 test('cures are tried, one of the scene is made with one click, and its trial shows predicted against measured', async () => {
   await expect(page.getByTestId('live')).toContainText('16 / 16', { timeout: 120000 });
-  const before = await page.getByRole('region', { name: 'Logbook' }).getByRole('listitem').count();
+  await face('Logbook');
+  const before = await listed(page).count();
   await page.getByRole('button', { name: /^Log region/ }).click();
-  await expect(page.getByRole('region', { name: 'Logbook' }).getByRole('listitem')).toHaveCount(before + 1);
+  await expect(listed(page)).toHaveCount(before + 1);
   await pictured(await newest());
-  await page.getByRole('button', { name: 'try all' }).click();
+  await face('Sources and cures');
+  await page.getByRole('button', { name: 'Try all' }).click();
   const cures = page.getByTestId('cure');
   await expect(cures.first()).toBeVisible({ timeout: 240000 });
   const words = await cures.allTextContents();
@@ -80,9 +74,13 @@ test('cures are tried, one of the scene is made with one click, and its trial sh
   const gains = words.map((w) => Number(/×([\d.]+)/.exec(w)![1]));
   expect(gains).toEqual([...gains].sort((a, b) => b - a));
   const shade = cures.filter({ hasText: 'flame shines through lamp shade' });
-  await shade.getByRole('button').hover();
-  await expect(page.getByRole('tooltip').first()).toContainText('rays that look for lights pass lamp shade');
+  // All that a cure does and changes stands in its row, with patches as they were and as they are.
+  await expect(shade).toContainText('rays that look for lights pass lamp shade');
+  await expect(shade).toContainText(/−\d+ %/);
+  await expect(shade).toContainText(/[\d.]+ % in /);
+  await expect(shade.locator('canvas')).toHaveCount(2);
   await shade.getByRole('button').click();
+  await face('Logbook');
   await expect(page.getByRole('region', { name: 'Logbook' })).toContainText('flame shines through');
   cured = await newest();
   await pictured(cured);
@@ -118,7 +116,7 @@ test('A and B by a line at any angle, beside each other, by turns', async () => 
   const against = page.getByTestId('against');
   await expect(against).toContainText('FLIP', { timeout: 60000 });
   const whole = await against.locator('table').textContent();
-  await page.getByRole('button', { name: 'at the cursor' }).click();
+  await page.getByRole('tab', { name: 'at the cursor' }).click();
   const box = (await page.getByTestId('picture').boundingBox())!;
   await page.mouse.move(box.x + box.width * 0.45, box.y + box.height * 0.5);
   await expect.poll(() => against.locator('table').textContent()).not.toBe(whole);
@@ -126,7 +124,7 @@ test('A and B by a line at any angle, beside each other, by turns', async () => 
 
 test('a ladder makes a trial a step, all on one sheet with its curve, which is saved as a picture', async () => {
   await page.keyboard.press('Shift+T');
-  await page.getByLabel('Setting', { exact: true }).selectOption('rayDepth.transmission');
+  await pickOption(page, page.getByRole('combobox', { name: 'Setting', exact: true }), 'transmission depth');
   await page.getByLabel('Setting: values').fill('0, 2, x');
   await expect(page.getByText('“x” is not a number')).toBeVisible();
   await page.getByLabel('Setting: values').fill('0, 2, 12');
@@ -141,9 +139,10 @@ test('a ladder makes a trial a step, all on one sheet with its curve, which is s
   expect(png.subarray(1, 4).toString()).toBe('PNG');
   expect(png.readUInt32BE(16)).toBeGreaterThan(300);
   await sheet.getByRole('button', { name: 'Close' }).click();
+  await face('Logbook');
   const filter = page.getByLabel('filter the logbook');
   await filter.fill('ladder transmission');
-  await expect(page.getByRole('region', { name: 'Logbook' }).getByRole('listitem')).toHaveCount(3);
+  await expect(listed(page)).toHaveCount(3);
   await filter.fill('');
 });
 

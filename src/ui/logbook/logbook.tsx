@@ -63,7 +63,7 @@ export function LogbookHead() {
           Sheet
         </Word>
       </Tip>
-      <span className="num flex-1 text-right whitespace-nowrap text-dim" data-testid="trial-count">
+      <span className="num flex-1 text-right whitespace-nowrap text-dim" data-testid="logbook-count">
         {listed.length < here ? `${listed.length} of ` : ''}
         {total} {total === 1 ? 'trial' : 'trials'}
         {here < total ? `, ${here} here` : ''}

@@ -18,8 +18,8 @@ import { useScene } from '../state/scene-store';
 import { useShot } from '../state/shot-store';
 import { SHOT, trialLine } from '../state/testing';
 import { useTrials } from '../state/trials-store';
-import { CurePart } from './tune/cure-part';
 import { VIEWS, viewNamed } from './registry';
+import { CurePart } from './tune/cure-part';
 
 /** What the live picture tells nine times a second: another count of samples, every so often another noise. */
 function status(n: number): LiveStatus {
@@ -131,7 +131,12 @@ test('faces of the drawer that show no live figure do not render either', async 
 });
 
 test('of two thousand trials only those in sight are in the page', () => {
-  act(() => useTrials.getState().put(Array.from({ length: 2000 }, (_, i) => trialLine(i + 1)), 2000));
+  act(() =>
+    useTrials.getState().put(
+      Array.from({ length: 2000 }, (_, i) => trialLine(i + 1)),
+      2000,
+    ),
+  );
   const { container, unmount } = render(
     <QueryClientProvider client={queries}>
       <Tooltip.Provider>
@@ -142,7 +147,7 @@ test('of two thousand trials only those in sight are in the page', () => {
       </Tooltip.Provider>
     </QueryClientProvider>,
   );
-  expect(screen.getByTestId('trial-count').textContent).toContain('2000 trials');
+  expect(screen.getByTestId('logbook-count').textContent).toContain('2000 trials');
   expect(container.querySelectorAll('[data-testid^="trial-"]').length).toBeLessThan(40);
   unmount();
 });
