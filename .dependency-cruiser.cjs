@@ -146,7 +146,7 @@ module.exports = {
     {
       name: 'tests-stay-out',
       severity: 'error',
-      from: { pathNot: '\\.test\\.ts$|testing\\.ts$|^bench/' },
+      from: { pathNot: `${TEST}|^bench/` },
       to: { path: 'testing\\.ts$' },
     },
   ],

@@ -11,7 +11,13 @@ test('positional arguments and options in any order', () => {
   expect(one(a, 'threads')).toBeUndefined();
 });
 
+test('a value may be joined to its option, be negative, or be a lone dash', () => {
+  const a = parseArguments(['--out=-', '--threads', '-3', '--set=a=1', 'b=2'], ALLOWED);
+  expect([one(a, 'out'), one(a, 'threads'), a.options.get('set')]).toEqual(['-', '-3', ['a=1', 'b=2']]);
+});
+
 test.each([
+  [['-x'], '-x is not an option here; these are: --out, --set, --threads'],
   [['--bogus', '1'], '--bogus is not an option here'],
   [['--constructor', '1'], '--constructor is not an option here'],
   [['--out'], '--out needs a value'],

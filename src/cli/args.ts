@@ -1,3 +1,5 @@
+import { parseArgs } from 'node:util';
+
 /** A fault in the arguments or input: one clear line, exit code 2. */
 export class UsageError extends Error {}
 
@@ -6,31 +8,36 @@ export interface Arguments {
   options: Map<string, string[]>;
 }
 
-/** Splits `--name value` options, of which only `allowed` may appear, from positional arguments. */
+/**
+ * Options and positional arguments, told apart by Node's own parser; only the options of `allowed` may appear, once each.
+ * One of `values` may come again, and takes every argument up to the next option.
+ */
 export function parseArguments(argv: string[], allowed: Record<string, 'value' | 'values'>): Arguments {
+  const { tokens } = parseArgs({
+    args: argv,
+    strict: false,
+    tokens: true,
+    options: Object.fromEntries(Object.keys(allowed).map((name) => [name, { type: 'string', multiple: true }])),
+  });
   const positional: string[] = [];
   const options = new Map<string, string[]>();
-  for (let i = 0; i < argv.length; i++) {
-    const arg = argv[i];
-    if (!arg.startsWith('--')) {
-      positional.push(arg);
-      continue;
-    }
-    const name = arg.slice(2);
+  let open: string[] | null = null;
+  for (const token of tokens) {
+    if (token.kind === 'positional') (open ?? positional).push(token.value);
+    if (token.kind !== 'option') continue;
+    const { name, rawName, value } = token;
     const kind = Object.hasOwn(allowed, name) ? allowed[name] : undefined;
-    if (!kind)
-      throw new UsageError(
-        `--${name} is not an option here; these are: ${Object.keys(allowed)
-          .map((n) => `--${n}`)
-          .join(', ')}`,
-      );
-    const values: string[] = [];
-    while (i + 1 < argv.length && !argv[i + 1].startsWith('--') && (kind === 'values' || values.length === 0))
-      values.push(argv[++i]);
-    if (values.length === 0) throw new UsageError(`--${name} needs a value`);
-    const known = options.get(name);
-    if (known && kind === 'value') throw new UsageError(`--${name} is given twice`);
-    options.set(name, [...(known ?? []), ...values]);
+    if (!kind || !rawName.startsWith('--')) {
+      const known = Object.keys(allowed).map((n) => `--${n}`);
+      throw new UsageError(`${rawName} is not an option here; these are: ${known.join(', ')}`);
+    }
+    if (value === undefined || (!token.inlineValue && value.startsWith('--')))
+      throw new UsageError(`${rawName} needs a value`);
+    const values = options.get(name) ?? [];
+    if (values.length > 0 && kind === 'value') throw new UsageError(`${rawName} is given twice`);
+    values.push(value);
+    options.set(name, values);
+    open = kind === 'values' ? values : null;
   }
   return { positional, options };
 }

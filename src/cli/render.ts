@@ -3,7 +3,6 @@ import { availableParallelism, freemem } from 'node:os';
 import { dirname, extname } from 'node:path';
 import { filmBytes, layerNames, makeSpec } from '@/core/film';
 import { decodeHdr } from '@/core/image';
-import { groupColors } from '@/core/kernel';
 import {
   canonicalJson,
   frameOf,
@@ -14,11 +13,11 @@ import {
   RecipeError,
   withSetting,
 } from '@/core/recipe';
-import { cameraAt, environmentSchema, lightGroups, type Scene } from '@/core/scene';
+import { environmentSchema, lightGroups, type Scene } from '@/core/scene';
 import { efficiency } from '@/core/stats';
 import { sha256 } from '@/node/hash';
 import { renderBanded } from '@/render/node/banded';
-import { captureDate, filmAttributes, writeFilm } from '@/render/node/film-exr';
+import { attributesOf, writeFilm } from '@/render/node/film-exr';
 import { compileKernel, spawnNode } from '@/render/node/threads';
 import { RenderPool } from '@/render/pool/pool';
 import { cameraNamed } from '@/render/pool/scenes';
@@ -199,18 +198,16 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
       });
     }
     const writing = performance.now();
-    const attributes = filmAttributes(cameraAt(camera, frame), {
-      recipeHash: sha256(canonicalJson(recipe)),
+    const attributes = attributesOf({
+      scene,
       sceneHash: sha256(canonicalJson(scene.document), scene.geometry),
-      seed: recipe.sampling.seed,
-      noisePercent: noise?.rms ?? null,
-      seconds: traceMs / 1000,
-      version: assets.version,
+      camera,
       frame,
-      framesPerSecond: scene.document.frames.perSecond,
-      date: captureDate(new Date()),
-      aspect: recipe.size.height / recipe.size.width,
-      groupColors: groupColors(scene),
+      recipe,
+      recipeHash: sha256(canonicalJson(recipe)),
+      noisePercent: noise?.rms ?? null,
+      traceSeconds: traceMs / 1000,
+      version: assets.version,
     });
     const { bytes } = await writeFilm(layers, rendered.spec, attributes, {
       layers: wanted,

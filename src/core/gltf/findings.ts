@@ -1,16 +1,16 @@
 import {
   type Bounds,
+  geometryOf,
   IDENTITY_TRANSFORM,
-  joinGeometry,
   type Mesh,
   meshAt,
   multiply,
   objectBounds,
-  pictureAt,
   type Scene,
   type SceneDocument,
   sceneBounds,
   smoothNormals,
+  withGeometry,
 } from '../scene';
 import type { GlbNotes } from './read';
 
@@ -287,24 +287,10 @@ function scaled(scene: Scene, k: number): Scene {
 
 /** New triangles for the meshes of some objects. */
 function reshaped(scene: Scene, about: ReadonlySet<string>, change: (m: Mesh) => Mesh): Scene {
-  const { document, geometry } = scene;
-  const names = new Set(document.objects.filter((o) => about.has(o.name)).map((o) => o.mesh));
-  const meshes = Object.fromEntries(
-    document.geometry.meshes.map((e) => {
-      const mesh = meshAt(geometry, e);
-      return [e.name, names.has(e.name) ? change(mesh) : mesh];
-    }),
-  );
-  const pictures = Object.fromEntries(document.geometry.pictures.map((p) => [p.name, pictureAt(geometry, p)]));
-  const joined = joinGeometry(meshes, pictures);
-  return {
-    ...scene,
-    geometry: joined.bytes,
-    document: {
-      ...document,
-      geometry: { hash: '', bytes: joined.bytes.byteLength, meshes: joined.entries, pictures: joined.pictures },
-    },
-  };
+  const { meshes, pictures } = geometryOf(scene);
+  const names = new Set(scene.document.objects.filter((o) => about.has(o.name)).map((o) => o.mesh));
+  for (const name of names) if (Object.hasOwn(meshes, name)) meshes[name] = change(meshes[name]);
+  return withGeometry(scene, meshes, pictures);
 }
 
 /** Corners in one place joined, and normals taken from all triangles about them. */

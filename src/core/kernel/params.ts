@@ -120,7 +120,6 @@ export function writeParams(
   const { width, height } = frameOf(recipe);
   const now = cameraAt(camera, frame);
   const steps = cameraSteps(camera, frame, recipe.camera.motionBlur);
-  const { right, up, back } = cameraAxes(now);
   const scale = exposureScale(camera.exposure);
   const s = recipe.sampling;
   const d = recipe.rayDepth;
@@ -144,12 +143,9 @@ export function writeParams(
   put('reach', d.reachMetres ?? 3e38);
   put('outlierFirst', outlierNits(s.outlierLimit.first, scale));
   put('outlierLater', outlierNits(s.outlierLimit.later, scale));
-  ['X', 'Y', 'Z'].forEach((axis, i) => {
-    put(`cam${axis}` as 'camX', now.position[i]);
-    put(`right${axis}` as 'rightX', right[i]);
-    put(`up${axis}` as 'upX', up[i]);
-    put(`back${axis}` as 'backX', back[i]);
-  });
+  put('camX', now.position[0]);
+  put('camY', now.position[1]);
+  put('camZ', now.position[2]);
   const tanX = camera.sensorWidthMm / (2 * camera.focalLengthMm);
   put('tanHalfX', tanX);
   put('tanHalfY', (tanX * recipe.size.height) / recipe.size.width);
@@ -184,7 +180,6 @@ export function writeParams(
   const { coverage, coverage_material, coverage_set } = planes.features;
   put('planeCoverage', coverage ?? coverage_material ?? coverage_set ?? -1);
   put('planeCount', planes.count);
-  put('tableOn', 1);
   put('study', study);
   put('softenCaustics', d.softenCaustics);
   const { occlusion } = recipe.film;

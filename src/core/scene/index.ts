@@ -53,6 +53,7 @@ export { type Clay, clayScene } from './shape/clay';
 export { displacedScene, isDisplaced } from './shape/displace';
 export { formMesh } from './shape/form';
 export { box, extrude, lathe, merge, plane, sphere, sweep, transformed } from './shape/generate';
+export { geometryOf, withGeometry } from './shape/geometry';
 export { litDocument } from './shape/lit';
 export { joinGeometry, type Mesh, meshAt, type Picture, pictureAt, smoothNormals } from './shape/mesh';
 export type { Pose } from './shape/pose';

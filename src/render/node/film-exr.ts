@@ -9,8 +9,9 @@ import {
   writeExr,
 } from '@/core/exr';
 import { type Film, type FilmLayers, type FilmSpec, layerNames, makeLayer } from '@/core/film';
-import { cameraAxes } from '@/core/kernel';
-import type { Camera } from '@/core/scene';
+import { cameraAxes, groupColors } from '@/core/kernel';
+import type { Recipe } from '@/core/recipe';
+import { type Camera, cameraAt, type Scene } from '@/core/scene';
 import { nodeDeflate } from '@/node/zlib';
 
 /** What a written film says of itself beside its pixels. */
@@ -36,6 +37,33 @@ export function captureDate(now: Date): string {
   const two = (n: number) => String(n).padStart(2, '0');
   const day = `${now.getFullYear()}:${two(now.getMonth() + 1)}:${two(now.getDate())}`;
   return `${day} ${two(now.getHours())}:${two(now.getMinutes())}:${two(now.getSeconds())}`;
+}
+
+/** What a film was rendered of, and how. */
+export interface FilmOrigin {
+  scene: Scene;
+  sceneHash: string;
+  camera: Camera;
+  frame: number;
+  recipe: Recipe;
+  recipeHash: string;
+  noisePercent: number | null;
+  traceSeconds: number;
+  version: string;
+}
+
+/** What a film that was just rendered says of itself. */
+export function attributesOf({ scene, camera, frame, recipe, traceSeconds, ...notes }: FilmOrigin) {
+  return filmAttributes(cameraAt(camera, frame), {
+    ...notes,
+    frame,
+    seconds: traceSeconds,
+    seed: recipe.sampling.seed,
+    framesPerSecond: scene.document.frames.perSecond,
+    date: captureDate(new Date()),
+    aspect: recipe.size.height / recipe.size.width,
+    groupColors: groupColors(scene),
+  });
 }
 
 /** Rec.709 primaries and D65 white. */

@@ -1,24 +1,11 @@
 import { type Film, type FilmFigures, makeLayer, measureFilm } from '@/core/film';
 import { displayOf } from '@/core/image';
-import { groupColors } from '@/core/kernel';
-import { canonicalJson, type Recipe } from '@/core/recipe';
-import { type Camera, cameraAt, type Scene } from '@/core/scene';
+import { canonicalJson } from '@/core/recipe';
 import { sha256 } from '@/node/hash';
-import { captureDate, filmAttributes, streamFilm } from '@/render/node/film-exr';
+import { attributesOf, type FilmOrigin, streamFilm } from '@/render/node/film-exr';
 import type { Sql } from '../db/connection';
 import { putStream } from '../storage/blobs';
 import { thumbnail } from './pictures';
-
-/** What a film was rendered of, for its notes. */
-export interface FilmOrigin {
-  scene: Scene;
-  camera: Camera;
-  frame: number;
-  recipe: Recipe;
-  recipeHash: string;
-  traceSeconds: number;
-  version: string;
-}
 
 /** A film as it was kept: its content's hash, where its layers lie in it, and what was measured of it. */
 export interface StoredFilm {
@@ -32,23 +19,16 @@ export interface StoredFilm {
  * Measures a film and keeps it as multi-part OpenEXR, part by part: beside the film there is one part in memory. 32-bit floats
  * without compression: any depth can be made of it, and packing noise would take longer than storing it.
  */
-export async function storeFilm(sql: Sql, film: Film, origin: FilmOrigin): Promise<StoredFilm> {
-  const { scene, camera, frame, recipe } = origin;
-  const exposure = displayOf(camera.exposure, scene.document.look);
+export async function storeFilm(
+  sql: Sql,
+  film: Film,
+  origin: Omit<FilmOrigin, 'sceneHash' | 'noisePercent'>,
+): Promise<StoredFilm> {
+  const { document } = origin.scene;
+  const exposure = displayOf(origin.camera.exposure, document.look);
   const figures = measureFilm(film, exposure);
-  const attributes = filmAttributes(cameraAt(camera, frame), {
-    recipeHash: origin.recipeHash,
-    sceneHash: sha256(canonicalJson(scene.document)),
-    seed: recipe.sampling.seed,
-    noisePercent: figures.noise?.rms ?? null,
-    seconds: origin.traceSeconds,
-    version: origin.version,
-    frame,
-    framesPerSecond: scene.document.frames.perSecond,
-    date: captureDate(new Date()),
-    aspect: recipe.size.height / recipe.size.width,
-    groupColors: groupColors(scene),
-  });
+  const sceneHash = sha256(canonicalJson(document));
+  const attributes = attributesOf({ ...origin, sceneHash, noisePercent: figures.noise?.rms ?? null });
   const { bytes, layers } = await streamFilm(film, attributes);
   const { hash } = await putStream(sql, bytes);
   const { width, height } = film.spec.region;

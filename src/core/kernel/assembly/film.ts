@@ -4,7 +4,7 @@ import { keepsTrail, noteLight } from './trail';
 import {
   AXIS_ALL, CLASS_CAUSTIC, CLASS_COUNT, LEDGER_PLANES, MAX_GROUPS, OBJECT_COLUMNS, OBJECT_SUM_SLOTS, PLANE_BYTES, P_CAUSTICS,
   P_GROUP_COUNT, P_LEDGER_AXIS, P_LOST_CHANCE, P_OUTLIER_FIRST, P_OUTLIER_LATER, P_PLANE_CLASSES, P_PLANE_COUNT, P_PLANE_GROUPS,
-  P_PLANE_LEDGER, P_PLANE_LOST, P_PLANE_SHADOW, P_TABLE_ON, RAY_LOST, RAY_SHADOW, SCRATCH_PAIRS, SCRATCH_PARAMS, SCRATCH_SUMS,
+  P_PLANE_LEDGER, P_PLANE_LOST, P_PLANE_SHADOW, RAY_LOST, RAY_SHADOW, SCRATCH_PAIRS, SCRATCH_PARAMS, SCRATCH_SUMS,
   SCRATCH_TILE, SUM_OBJECTS, SUM_SLOTS, TABLED_OBJECTS, TABLE_CLAMPED, TABLE_CLASS_BOUNCE, TABLE_GROUP_CLASS, TABLE_INVALID, TABLE_LOST,
   TABLE_OBJECTS, TABLE_PAIRS, TABLE_RAYS, TABLE_TOTAL,
 } from './layout';
@@ -22,7 +22,6 @@ let planeShadow: i32 = -1;
 let planeLost: i32 = -1;
 let ledgerAxis: i32 = 0;
 let lostWeight: f32 = 0;
-let tableOn: bool = false;
 let caustics: bool = true;
 let outlierFirst: f32 = 0;
 let outlierLater: f32 = 0;
@@ -47,7 +46,6 @@ export function bindFilm(base: usize): void {
   const chance = load<f32>(p, P_LOST_CHANCE);
   lostWeight = chance > 0 ? f32(1) / chance : f32(0);
   tables = tile + usize(load<i32>(p, P_PLANE_COUNT)) * PLANE_BYTES;
-  tableOn = load<i32>(p, P_TABLE_ON) != 0;
   caustics = load<i32>(p, P_CAUSTICS) != 0;
   outlierFirst = load<f32>(p, P_OUTLIER_FIRST);
   outlierLater = load<f32>(p, P_OUTLIER_LATER);
@@ -95,7 +93,7 @@ export function countShadow(group: i32): void {
 
 export function beginPixel(index: i32): void {
   pixel = usize(index) << 2;
-  if (tableOn) memory.fill(sums, 0, usize(SUM_OBJECTS + OBJECT_SUM_SLOTS * 12));
+  memory.fill(sums, 0, usize(SUM_OBJECTS + OBJECT_SUM_SLOTS * 12));
 }
 
 /** Of the sample under way: rays traced, light that arrived, light that limits kept away. */
@@ -129,7 +127,7 @@ export function endSample(object: i32): void {
   addTable(slot + 1, f64(light));
   addTable(slot + 2, f64(rays));
   if (lost != 0) addTable(slot + 3, f64(lost));
-  if (!tableOn || light == 0) return;
+  if (light == 0) return;
   let at = sums + SUM_OBJECTS;
   for (let i = 0; i < OBJECT_SUM_SLOTS; i++) {
     const here = load<i32>(at);
@@ -205,17 +203,14 @@ export function contribute(r: f32, g: f32, b: f32, share: f32, group: i32, pathC
     addColor(planeLedger + at * 3, cr, cg, cb);
   }
   light += y * scale;
-  if (tableOn) {
-    const cy = y * scale;
-    addSum(group * CLASS_COUNT + pathClass, cy);
-    addSum(MAX_GROUPS * CLASS_COUNT + pathClass * LEDGER_PLANES + step, cy);
-    addSum(SUM_SLOTS - 1, cy);
-  }
+  const cy = y * scale;
+  addSum(group * CLASS_COUNT + pathClass, cy);
+  addSum(MAX_GROUPS * CLASS_COUNT + pathClass * LEDGER_PLANES + step, cy);
+  addSum(SUM_SLOTS - 1, cy);
 }
 
 /** K_j += (S_jA − S_jB)(S_A − S_B) for each source j of this pixel and sweep. */
 export function endPixel(): void {
-  if (!tableOn) return;
   const whole = sums + (usize(SUM_SLOTS - 1) << 3);
   const d = f64(load<f32>(whole)) - f64(load<f32>(whole, 4));
   addTable(TABLE_TOTAL, d * d);
@@ -241,7 +236,7 @@ export function endPixel(): void {
 
 /** Notes how many pairs of samples the noise tables rest on. */
 export function countPairs(pairs: i32): void {
-  if (tableOn) addTable(TABLE_PAIRS, f64(pairs));
+  addTable(TABLE_PAIRS, f64(pairs));
 }
 
 /** Whether the shadow that catchers receive is kept. */

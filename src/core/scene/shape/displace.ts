@@ -1,5 +1,6 @@
 import type { SceneDocument } from '../document/document';
-import { joinGeometry, type Mesh, meshAt, type Picture, pictureAt, smoothNormals } from './mesh';
+import { geometryOf, withGeometry } from './geometry';
+import { type Mesh, type Picture, smoothNormals } from './mesh';
 import type { Scene } from './scene';
 
 /** Each triangle in four, `levels` times; vertices along an edge are shared by both its triangles. */
@@ -79,9 +80,8 @@ export function isDisplaced(scene: Scene): boolean {
 /** The scene with its displaced objects as finely divided meshes of their own. Throws with an object's name. */
 export function displacedScene(scene: Scene): Scene {
   if (!isDisplaced(scene)) return scene;
-  const { document, geometry } = scene;
-  const meshes = Object.fromEntries(document.geometry.meshes.map((m) => [m.name, meshAt(geometry, m)]));
-  const pictures = Object.fromEntries(document.geometry.pictures.map((p) => [p.name, pictureAt(geometry, p)]));
+  const { meshes, pictures } = geometryOf(scene);
+  const { document } = scene;
   const objects = document.objects.map((o) => {
     if (o.displacement === undefined) return o;
     const picture = pictures[o.displacement.picture];
@@ -90,14 +90,5 @@ export function displacedScene(scene: Scene): Scene {
     meshes[mesh] = displace(meshes[o.mesh], picture, o.displacement, `object ${o.name}`);
     return { ...o, mesh, displacement: undefined };
   });
-  const joined = joinGeometry(meshes, pictures);
-  return {
-    ...scene,
-    geometry: joined.bytes,
-    document: {
-      ...document,
-      objects,
-      geometry: { hash: '', bytes: joined.bytes.byteLength, meshes: joined.entries, pictures: joined.pictures },
-    },
-  };
+  return withGeometry({ ...scene, document: { ...document, objects } }, meshes, pictures);
 }
