@@ -8,7 +8,7 @@ import { measurePage, measureTrial } from './page';
 import { measureInstanced, measureRays, type RayRates, SETS } from './rays';
 import { measureMotionBlur, measureSampling, measureStartUp } from './sampling';
 import { hardScene, instancedScene, lanternRoom } from './scenes';
-import { measureStorage } from './storage';
+import { measureFilmMemory, measureStorage } from './storage';
 import { measureTechniques } from './techniques';
 
 /** `npm run bench`: everything measured in one run, ratios beside their targets. Reports, never gates. */
@@ -92,6 +92,13 @@ async function main(): Promise<void> {
   const storage = await measureStorage(database());
   say('film into PostgreSQL', `${f(storage.writeMBs, 0)} MB/s`, 'at least 25');
   say('film out of PostgreSQL', `${f(storage.readMBs, 0)} MB/s`, 'at least 25');
+  const memory = await measureFilmMemory(database(), module, thread, room);
+  say(
+    `film of ${f(memory.filmMB, 0)} MB with everything: memory while it is stored`,
+    `× ${f(memory.store)}`,
+    'at most 1.3',
+  );
+  say(`  while all of it is cut for a download (${f(memory.cutMB, 0)} MB)`, `× ${f(memory.cut)}`, 'at most 1.3');
   const url = process.env.LANTERN_URL!;
   const page = await measurePage(url);
   say('live: first coarse picture after a change', `${f(page.coarseMs, 0)} ms`, 'within 300 ms');
@@ -111,7 +118,7 @@ async function main(): Promise<void> {
   );
   writeFileSync(
     'build/bench.json',
-    `${JSON.stringify({ rays, instanced, integrator, edits, techniques, sampling, startUp, motionBlur, exr, light, storage, page, trial }, null, 2)}\n`,
+    `${JSON.stringify({ rays, instanced, integrator, edits, techniques, sampling, startUp, motionBlur, exr, light, storage, memory, page, trial }, null, 2)}\n`,
   );
   process.stdout.write('figures are in build/bench.json\n');
   await database().end();

@@ -9,8 +9,8 @@ import { viewNamed } from '../views/registry';
 const [LEAST_HEIGHT, ABOVE_DRAWER] = [150, 260];
 const STEP = 24;
 
-const within = (height: number) =>
-  Math.round(Math.max(LEAST_HEIGHT, Math.min(window.innerHeight - ABOVE_DRAWER, height)));
+const mostHeight = () => Math.max(LEAST_HEIGHT, window.innerHeight - ABOVE_DRAWER);
+const within = (height: number) => Math.round(Math.max(LEAST_HEIGHT, Math.min(mostHeight(), height)));
 const setHeight = (height: number) => useDesk.getState().set({ drawerHeight: within(height) });
 
 /** The upper edge of the drawer: dragged, or moved by arrow keys; a double click gives it its first height back. */
@@ -38,6 +38,7 @@ function Edge({ height }: { height: number }) {
       aria-orientation="horizontal"
       aria-valuenow={height}
       aria-valuemin={LEAST_HEIGHT}
+      aria-valuemax={mostHeight()}
       className="absolute inset-x-0 -top-1 z-10 h-2 cursor-ns-resize touch-none hover:bg-soft/30 focus-visible:bg-soft/50"
       onPointerDown={onPointerDown}
       onPointerMove={onPointerMove}

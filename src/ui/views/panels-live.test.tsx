@@ -1,16 +1,12 @@
 /** @jest-environment <rootDir>/jest.page.cjs */
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { act, render, screen } from '@testing-library/react';
-import { Tooltip } from 'radix-ui';
+import { act, screen } from '@testing-library/react';
 import { Profiler, type ReactNode } from 'react';
 import { parseRecipe } from '@/core/recipe';
 import { emptyShot } from '@/core/scene';
-import { FilmClient, type WorkerEnd } from '@/render/page/client';
 import type { LiveStatus } from '@/render/page/told';
 import { LogbookFace, LogbookHead } from '../logbook/logbook';
 import { Drawer } from '../shell/drawer';
 import { TopBar } from '../shell/top-bar';
-import { ClientContext } from '../state/client';
 import { useDesk } from '../state/desk-store';
 import { useLive } from '../state/live-store';
 import { useRecipe } from '../state/recipe-store';
@@ -18,6 +14,7 @@ import { useScene } from '../state/scene-store';
 import { useShot } from '../state/shot-store';
 import { SHOT, trialLine } from '../state/testing';
 import { useTrials } from '../state/trials-store';
+import { completePage, passes, shown } from '../testing';
 import { VIEWS, viewNamed } from './registry';
 import { CurePart } from './tune/cure-part';
 
@@ -43,24 +40,8 @@ function status(n: number): LiveStatus {
 /** Five seconds of it. */
 const STATUSES = 45;
 
-const worker: WorkerEnd = { postMessage: () => {}, terminate: () => {}, onmessage: null, onerror: null };
-const client = new FilmClient(
-  () => worker,
-  () => {},
-);
-const queries = new QueryClient({ defaultOptions: { queries: { retry: false } } });
-
-class NoObserver {
-  observe() {}
-  unobserve() {}
-  disconnect() {}
-}
-
 beforeAll(() => {
-  Object.assign(globalThis, { ResizeObserver: NoObserver });
-  Object.assign(globalThis, { fetch: () => new Promise(() => {}) });
-  // The 2-D canvas draws nothing here.
-  HTMLCanvasElement.prototype.getContext = (() => null) as never;
+  completePage();
   useScene.getState().load(emptyShot('rock'));
   useRecipe.getState().load(parseRecipe({}), 1);
   useShot.setState({ id: SHOT, name: 'rock', revision: 1, connected: true, baseline: trialLine(1).id });
@@ -71,19 +52,13 @@ beforeEach(() => act(() => useLive.setState({ status: status(0) })));
 /** How often what stands inside renders while the live picture goes on for five seconds. */
 async function rendersWhileLive(children: ReactNode): Promise<number> {
   let renders = 0;
-  const { unmount } = render(
-    <QueryClientProvider client={queries}>
-      <Tooltip.Provider>
-        <ClientContext value={client}>
-          <Profiler id="panel" onRender={() => renders++}>
-            {children}
-          </Profiler>
-        </ClientContext>
-      </Tooltip.Provider>
-    </QueryClientProvider>,
+  const { unmount } = shown(
+    <Profiler id="panel" onRender={() => renders++}>
+      {children}
+    </Profiler>,
   );
   // What is asked at first, and settles a moment later, is none of the live picture's doing.
-  await act(() => new Promise((done) => setTimeout(done, 50)));
+  await passes(50);
   renders = 0;
   for (let n = 1; n <= STATUSES; n++) act(() => useLive.setState({ status: status(n) }));
   unmount();
@@ -137,15 +112,11 @@ test('of two thousand trials only those in sight are in the page', () => {
       2000,
     ),
   );
-  const { container, unmount } = render(
-    <QueryClientProvider client={queries}>
-      <Tooltip.Provider>
-        <ClientContext value={client}>
-          <LogbookFace />
-          <LogbookHead />
-        </ClientContext>
-      </Tooltip.Provider>
-    </QueryClientProvider>,
+  const { container, unmount } = shown(
+    <>
+      <LogbookFace />
+      <LogbookHead />
+    </>,
   );
   expect(screen.getByTestId('logbook-count').textContent).toContain('2000 trials');
   expect(container.querySelectorAll('[data-testid^="trial-"]').length).toBeLessThan(40);

@@ -84,7 +84,8 @@ export async function diagnose(
   const started = performance.now();
   let rays = 0;
   const measure = async (document: SceneDocument, recipe: Recipe): Promise<Measured> => {
-    const camera = cameraOf(patient);
+    // A fix may be one of the camera.
+    const camera = cameraOf({ ...patient, document });
     const { film } = await pool.render(
       await sceneOf(document),
       quickRecipe(recipe, SAMPLES, { groups: false, lostLight: true, lostChance: 1 }),

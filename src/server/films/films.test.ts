@@ -1,0 +1,136 @@
+import { fromBytes, layersOf, readHeaders, readPart } from '@/core/exr';
+import { type Film, type FilmLayers, isMask, makeLayers } from '@/core/film';
+import { canonicalJson } from '@/core/recipe';
+import { sha256 } from '@/node/hash';
+import { nodeInflate } from '@/node/zlib';
+import { renderTest, testRecipe } from '@/render/testing';
+import type { Sql } from '../db/connection';
+import { smallScene, testDatabase } from '../testing';
+import { cutFilm, planarLayer } from './cut';
+import { type StoredFilm, storeFilm } from './store';
+
+let sql: Sql;
+let close: () => Promise<void>;
+let film: Film;
+let layers: FilmLayers;
+let stored: StoredFilm;
+const scene = smallScene();
+const recipe = testRecipe(40, 4, { film: { ledger: 'all', features: ['alpha', 'depth', 'normal', 'coverage'] } });
+const origin = {
+  scene,
+  camera: scene.document.cameras[0],
+  frame: 1,
+  recipe,
+  recipeHash: sha256(canonicalJson(recipe)),
+  traceSeconds: 2,
+  version: 'test',
+};
+
+beforeAll(async () => {
+  ({ sql, close } = await testDatabase('lantern_test_films'));
+  ({ film } = await renderTest(scene, recipe));
+  layers = makeLayers(film);
+  stored = await storeFilm(sql, film, origin);
+});
+afterAll(() => close());
+
+const places = () => stored.layers.map(({ name, part }) => ({ name, part }));
+type How = Parameters<typeof cutFilm>[3];
+
+/** A cut read back: its layers by name, and how its parts are made up. */
+async function cut(how: How) {
+  const made = (await cutFilm(sql, stored.hash, places(), how))!;
+  const chunks: Uint8Array[] = [];
+  for await (const chunk of made.bytes) chunks.push(chunk);
+  const bytes = new Uint8Array(Buffer.concat(chunks));
+  expect(bytes.length).toBe(made.size);
+  const source = fromBytes(bytes);
+  const file = await readHeaders(source);
+  const parts = await Promise.all(
+    file.parts.map(async (p, i) => ({
+      channels: p.channels,
+      planes: await readPart(source, file, i, nodeInflate),
+      width: made.width,
+      height: made.height,
+    })),
+  );
+  return { file, layers: layersOf(parts).layers };
+}
+
+test('every layer of a film comes back from the store, bit for bit', async () => {
+  expect(stored.layers.map((l) => l.name).sort()).toEqual([...layers.layers.keys()].sort());
+  for (const place of places()) {
+    if (isMask(place.name)) continue;
+    const { planes } = layers.layers.get(place.name)!;
+    const back = (await planarLayer(sql, stored.hash, place))!;
+    expect([place.name, back.width, back.height]).toEqual([place.name, 40, 40]);
+    for (const [i, plane] of planes.entries()) {
+      const own = back.values.subarray(i * plane.length, (i + 1) * plane.length);
+      expect(
+        Buffer.from(new Uint8Array(own.slice().buffer)).equals(Buffer.from(new Uint8Array(plane.slice().buffer))),
+      ).toBe(true);
+    }
+  }
+});
+
+test('a film that is stored twice is kept once, under the hash of its bytes', async () => {
+  const { hash } = await storeFilm(sql, film, origin);
+  const [{ n }] = await sql`select count(*)::int as n from blob`;
+  // The date of writing stands in the file: another second may make it another.
+  expect(n).toBe(hash === stored.hash ? 1 : 2);
+  const rows = await sql<{ bytes: Buffer }[]>`select bytes from blob_chunk where hash = ${hash} order by number`;
+  expect(sha256(new Uint8Array(Buffer.concat(rows.map((r) => r.bytes))))).toBe(hash);
+});
+
+test.each(['one', 'many'] as const)(
+  'chosen layers are cut into %s, in the depth that is asked for',
+  async (parting) => {
+    const { file, layers: back } = await cut({
+      layers: ['beauty', 'depth'],
+      depth: 'half',
+      compression: 'zip',
+      parting,
+    });
+    expect(file.parts).toHaveLength(parting === 'one' ? 1 : 2);
+    expect([...back.keys()].sort()).toEqual(['beauty', 'depth']);
+    const [mine, theirs] = [layers.layers.get('beauty')!.planes[0], back.get('beauty')!.planes[0]];
+    for (const [i, v] of mine.entries())
+      expect(Math.abs(theirs[i] - v)).toBeLessThanOrEqual(Math.abs(v) * 2 ** -11 + 1e-7);
+  },
+);
+
+test('alpha goes with the beauty only where it is asked for', async () => {
+  const names = async (wanted: string[]) => {
+    const { file } = await cut({ layers: wanted, depth: 'float', compression: 'none', parting: 'many' });
+    return file.parts.flatMap((p) => p.channels.map((c) => c.name)).sort();
+  };
+  expect(await names(['beauty'])).toEqual(['B', 'G', 'R']);
+  expect(await names(['beauty', 'alpha'])).toEqual(['A', 'B', 'G', 'R']);
+  expect(await names(['alpha'])).toEqual(['A']);
+});
+
+test('a cut of all layers has all of them, and what holds data stays exact', async () => {
+  const wanted = places().map((p) => p.name);
+  const { layers: back, file } = await cut({ layers: wanted, depth: 'auto', compression: 'zips', parting: 'many' });
+  for (const name of wanted.filter((n) => !isMask(n))) expect(back.has(name)).toBe(true);
+  expect(back.get('depth')!.planes[0]).toEqual(layers.layers.get('depth')!.planes[0]);
+  const mask = file.parts.filter((p) => p.name.startsWith('coverage'));
+  expect(mask.length).toBeGreaterThan(0);
+  for (const part of mask) for (const c of part.channels) expect([c.name, c.type]).toEqual([c.name, 'float']);
+});
+
+test('what is not there is said to be not there', async () => {
+  const gone = '0'.repeat(64);
+  const how: How = { layers: ['beauty'], depth: 'half', compression: 'zip', parting: 'one' };
+  expect(await cutFilm(sql, gone, places(), how)).toBeNull();
+  expect(await planarLayer(sql, gone, places()[0])).toBeNull();
+});
+
+test('reading that is given up in the middle leaves the store usable', async () => {
+  const how: How = { layers: places().map((p) => p.name), depth: 'float', compression: 'none', parting: 'many' };
+  for await (const chunk of (await cutFilm(sql, stored.hash, places(), how))!.bytes) {
+    expect(chunk.length).toBeGreaterThan(0);
+    break;
+  }
+  expect((await cut(how)).layers.has('beauty')).toBe(true);
+});
