@@ -112,7 +112,7 @@ function Listing() {
     );
   if (listed.length === 0) return <p className="px-3 pt-1 text-soft">No trial has all of these words.</p>;
   return (
-    <div ref={scroller} className="min-h-0 flex-1 overflow-x-auto overflow-y-hidden px-3">
+    <div ref={scroller} className="min-h-0 flex-1 overflow-x-auto overflow-y-hidden px-3 pt-0.5">
       <ol className="relative h-full" style={{ width: rows.getTotalSize() }}>
         {rows.getVirtualItems().map((item) => (
           <li

@@ -1,13 +1,14 @@
+/** What stands for the middle that is left out: a line may break before it, so that none ends in it. */
+const GAP = ' …';
+
 /** A text of at most `most` signs: what is too long loses its middle, so that its beginning and its end can be read. */
 export function shortened(text: string, most: number): string {
   const signs = Array.from(text);
   if (signs.length <= most) return text;
-  const tail = Math.floor((most - 1) / 2);
-  const head = most - 1 - tail;
-  return `${signs.slice(0, head).join('').trimEnd()}…${signs
-    .slice(signs.length - tail)
-    .join('')
-    .trimStart()}`;
+  const tail = Math.floor((most - GAP.length) / 2);
+  const head = most - GAP.length - tail;
+  const [start, end] = [signs.slice(0, head), signs.slice(signs.length - tail)].map((part) => part.join(''));
+  return `${start.trimEnd()}${GAP}${end.trimStart()}`;
 }
 
 /** Texts of a list without the beginning that all of them share, cut where a word ends; themselves where nothing is left. */

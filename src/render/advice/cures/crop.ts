@@ -4,15 +4,20 @@ import { TILE_SIZE } from '@/core/kernel';
 import type { SmallPicture } from '../../views/place';
 
 /** Patches that are shown side by side. */
-const MOST = 3;
+const MOST = 2;
 
-/** The cells whose noise is largest, of those that have one. */
-export const noisiest = (cells: readonly number[], squares: readonly number[]): number[] =>
-  cells
-    .map((cell, i) => ({ cell, square: squares[i] }))
-    .sort((a, b) => b.square - a.square)
+/** The cells whose noise is largest: whole ones, where there are such, since what is cut at the film's edge shows little. */
+export function noisiest(film: Film, cells: readonly number[], squares: readonly number[]): number[] {
+  const isWhole = (cell: number) => {
+    const { w, h } = film.place(cell);
+    return w === TILE_SIZE && h === TILE_SIZE;
+  };
+  return cells
+    .map((cell, i) => ({ cell, whole: isWhole(cell), square: squares[i] }))
+    .sort((a, b) => Number(b.whole) - Number(a.whole) || b.square - a.square)
     .slice(0, MOST)
     .map(({ cell }) => cell);
+}
 
 /** Cells of a film side by side, as displayed. */
 export function cropOf(film: Film, cells: readonly number[], exposure: Display): SmallPicture {

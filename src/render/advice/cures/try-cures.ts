@@ -163,7 +163,7 @@ export async function tryCures(
         const at = take(film, cells, samples, exposure);
         taken.push(at);
         if (samples !== SAMPLES) return;
-        shown ??= noisiest(cells, at.squares);
+        shown ??= noisiest(film, cells, at.squares);
         crop = cropOf(film, shown, exposure);
       },
     });

@@ -74,8 +74,7 @@ function ByShares() {
 
 const HEADS: { words: string; tip: string }[] = [
   { words: 'efficiency', tip: '1 / (noise² × time) against the recipe as it stands, measured on the patches' },
-  { words: 'noise', tip: 'Noise at the same samples' },
-  { words: 'time', tip: 'Time of the same samples' },
+  { words: 'noise, time', tip: 'Noise and time of the same samples' },
   {
     words: 'look',
     tip: 'How far means of the patches move, in percent of display white: what the cure changes of the picture',
@@ -89,7 +88,7 @@ function Tried({ tried, before }: { tried: readonly TriedCure[]; before: SmallPi
     <table className="num w-full border-separate border-spacing-x-2 border-spacing-y-0 text-[11.5px]">
       <thead>
         <tr className="text-left whitespace-nowrap text-dim">
-          <th className="font-normal">
+          <th className="w-full font-normal">
             <Tip text="A click makes all its steps and logs the trial that proves it.">
               <span className="font-sans">what</span>
             </Tip>
@@ -106,12 +105,20 @@ function Tried({ tried, before }: { tried: readonly TriedCure[]; before: SmallPi
           </th>
         </tr>
       </thead>
-      <tbody>
-        {tried.map((c) => (
-          <Cure key={c.code} cure={c} before={before} />
-        ))}
-      </tbody>
+      {tried.map((c) => (
+        <Cure key={c.code} cure={c} before={before} />
+      ))}
     </table>
+  );
+}
+
+/** Two figures, one over the other. */
+function Over({ first, second }: { first: string; second: string }) {
+  return (
+    <td className="text-right leading-4 whitespace-nowrap">
+      {first}
+      <span className="block">{second}</span>
+    </td>
   );
 }
 
@@ -120,40 +127,51 @@ function Cure({ cure, before }: { cure: TriedCure; before: SmallPicture }) {
   const busy = useBusy();
   const { noise, seconds } = cure.predicted;
   const { nits, steps, matched } = cure;
+  const rows = steps.length > 0 ? 2 : 1;
   const apply = () => {
     makeCure(cure);
     void logTrial({ title: cure.words.slice(0, 120), predicted: cure.predicted });
   };
   return (
-    <tr className="align-top hover:bg-raised" data-testid="cure">
-      <td className="font-sans text-[12px] leading-4">
-        <Word className="!px-0.5 !py-0 text-left" disabled={busy} onClick={apply}>
-          {cure.words}
-        </Word>
-        {steps.length > 0 && <span className="block px-0.5 text-[11px] text-dim">{steps.join('; ')}</span>}
-      </td>
-      <td className={`text-right ${cure.efficiency > 1.05 ? 'font-semibold' : 'text-dim'}`}>
-        {times(cure.efficiency)}
-      </td>
-      <td className="text-right whitespace-nowrap">{signed(cure.noise)}</td>
-      <td className="text-right whitespace-nowrap">{signed(cure.time)}</td>
-      <td className="text-right whitespace-nowrap">{cure.look < 0.05 ? 'same' : `${cure.look.toFixed(1)} %`}</td>
-      <td className="text-right whitespace-nowrap">
-        {steps.length === 0 ? '' : `${nits.before.toPrecision(3)} → ${nits.after.toPrecision(3)}`}
-        {steps.length > 0 && !matched && <span className="block font-sans text-dim">not matched</span>}
-      </td>
-      <td className="text-right whitespace-nowrap">
-        {percent(noise.value)} in {clock(seconds.value)}
-      </td>
-      <td className="text-right">
-        <span className="inline-flex gap-1">
-          <Crop picture={before} />
-          <Crop picture={cure.crop} />
-        </span>
-      </td>
-    </tr>
+    <tbody className="hover:bg-raised" data-testid="cure">
+      <tr className="align-top">
+        <td className="font-sans text-[12px] leading-4">
+          <Word className="!px-0.5 !py-0 text-left" disabled={busy} onClick={apply}>
+            {cure.words}
+          </Word>
+        </td>
+        <td className={`text-right leading-4 ${cure.efficiency > 1.05 ? 'font-semibold' : 'text-dim'}`}>
+          {times(cure.efficiency)}
+        </td>
+        <Over first={signed(cure.noise)} second={signed(cure.time)} />
+        <td className="text-right leading-4 whitespace-nowrap">
+          {cure.look < 0.05 ? 'same' : `${cure.look.toFixed(1)} %`}
+        </td>
+        <td className="text-right leading-4 whitespace-nowrap">
+          {steps.length === 0 ? '' : `${nits.before.toPrecision(3)} → ${nits.after.toPrecision(3)}`}
+          {steps.length > 0 && !matched && <span className="block font-sans text-dim">not matched</span>}
+        </td>
+        <Over first={percent(noise.value)} second={`in ${clock(seconds.value)}`} />
+        <td className="text-right" rowSpan={rows}>
+          <span className="inline-flex gap-1 pt-0.5">
+            <Crop picture={before} />
+            <Crop picture={cure.crop} />
+          </span>
+        </td>
+      </tr>
+      {steps.length > 0 && (
+        <tr>
+          <td colSpan={HEADS.length + 1} className="px-0.5 pb-1 font-sans text-[11px] leading-[14px] text-dim">
+            {steps.join('; ')}
+          </td>
+        </tr>
+      )}
+    </tbody>
   );
 }
+
+/** Pixels of the screen that a pixel of a patch takes. */
+const CROP_SCALE = 2;
 
 /** The noisiest patches side by side, pixel by pixel. */
 function Crop({ picture }: { picture: SmallPicture }) {
@@ -162,5 +180,13 @@ function Crop({ picture }: { picture: SmallPicture }) {
     const { width, height, pixels } = picture;
     canvas.current?.getContext('2d')?.putImageData(new ImageData(pixels, width, height), 0, 0);
   }, [picture]);
-  return <canvas ref={canvas} width={picture.width} height={picture.height} className="block" style={{ height: 18 }} />;
+  return (
+    <canvas
+      ref={canvas}
+      width={picture.width}
+      height={picture.height}
+      className="block shrink-0"
+      style={{ width: picture.width * CROP_SCALE, height: picture.height * CROP_SCALE }}
+    />
+  );
 }

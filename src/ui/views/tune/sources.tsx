@@ -31,7 +31,7 @@ export function SourcesChart() {
   const objects = (f.objects ?? []).filter((o) => o.noise > LEAST_OBJECT).slice(0, MOST_OBJECTS);
   return (
     <div className="flex min-h-0 flex-1 gap-5 px-3" data-testid="noise-sources">
-      <div className="w-[262px] shrink-0 overflow-y-auto pb-1">
+      <div className="w-[226px] shrink-0 overflow-y-auto pb-1">
         <p className="text-dim">{of === 'region' ? 'Noise in the region' : 'Noise in A'}</p>
         {sources.map((s) => (
           <Source key={`${s.group}${s.pathClass}`} {...s} />
@@ -62,7 +62,7 @@ function Source({ group, pathClass, share: part }: { group: string; pathClass: s
     <Tip text={`Shows where the noise of ${words(group)} is.`} side="left">
       <Word
         on={on}
-        className="!grid h-[19px] w-full !px-0 !py-0 grid-cols-[34px_32px_1fr] items-center gap-1.5 text-left"
+        className="!grid min-h-[19px] w-full !px-0 !py-0 grid-cols-[34px_32px_1fr] items-center gap-1.5 text-left"
         onClick={show}
       >
         <GrainBar value={part} label={`${share(part)} of the noise`} />
