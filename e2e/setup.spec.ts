@@ -91,7 +91,7 @@ const lit = (p: Page = page) => expect.poll(() => mean(p), { timeout: 60000 }).t
 async function choose(files: ReturnType<typeof crateFiles>) {
   const chooser = page.waitForEvent('filechooser');
   await page.getByTestId('shot').click();
-  await page.getByRole('menuitem', { name: 'Bring in a file…' }).click();
+  await page.getByRole('menuitem', { name: 'Bring in a file' }).click();
   await (await chooser).setFiles(files);
 }
 
@@ -265,7 +265,7 @@ test('a logged trial freezes the scene, and revisions tell what changed', async 
   await part('Contents').click();
   await expect(page.getByTestId('scene-menu')).toContainText('revision 2');
   await page.getByTestId('scene-menu').click();
-  await page.getByRole('menuitem', { name: 'Revisions…' }).click();
+  await page.getByRole('menuitem', { name: 'Revisions' }).click();
   await expect(page.getByRole('dialog')).toContainText('f stop 0 → 2');
   await page.keyboard.press('Escape');
   const file = page.waitForEvent('download');
@@ -307,7 +307,7 @@ test('a shot is renamed, taken out of the list, and put back', async () => {
     await page.getByTestId('shot').click();
     await page.getByRole('menuitem', { name: item }).click();
   };
-  await menu('Rename…');
+  await menu('Rename');
   await page.getByRole('textbox', { name: 'name of the shot' }).fill('lantern-room');
   await page.getByRole('button', { name: 'Rename' }).click();
   await expect(page.getByText('there is a shot lantern-room already')).toBeVisible();

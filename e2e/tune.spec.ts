@@ -118,7 +118,7 @@ test('a recipe is kept under a name, handed over as JSON, and taken back; a wron
     await page.getByTestId('recipe-menu').click();
     await page.getByRole('menuitem', { name: item }).click();
   };
-  await menu('Keep as…');
+  await menu('Keep as');
   await page.getByRole('textbox', { name: 'name of the recipe' }).fill('Final');
   await page.getByRole('button', { name: 'Keep', exact: true }).click();
   await expect(page.getByText('Final ships with the product')).toBeVisible();
@@ -132,7 +132,7 @@ test('a recipe is kept under a name, handed over as JSON, and taken back; a wron
   expect(written.rayDepth.diffuse).toBe(1);
   const take = async (json: unknown) => {
     const chooser = page.waitForEvent('filechooser');
-    await menu('Take from JSON…');
+    await menu('Take from JSON');
     const buffer = Buffer.from(JSON.stringify(json));
     await (await chooser).setFiles([{ name: 'desk.json', mimeType: 'application/json', buffer }]);
   };

@@ -301,7 +301,7 @@ function PictureImport({ files }: { files: Given[] }) {
     <Frame title={files.length === 1 ? files[0].path : `${files.length} pictures`} onClose={done}>
       {busy ? (
         <p role="status" className="text-soft">
-          Reading {busy}…
+          Reading {busy}
         </p>
       ) : (
         <>

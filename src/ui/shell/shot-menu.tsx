@@ -116,9 +116,9 @@ function Shots({ id, name, onRename }: { id: string; name: string; onRename: () 
         </MenuItem>
       ))}
       <MenuLine />
-      <MenuItem onSelect={() => void useImport.getState().open()}>Bring in a file…</MenuItem>
+      <MenuItem onSelect={() => void useImport.getState().open()}>Bring in a file</MenuItem>
       <MenuItem onSelect={() => void newShot(id, names)}>New shot</MenuItem>
-      <MenuItem onSelect={onRename}>Rename…</MenuItem>
+      <MenuItem onSelect={onRename}>Rename</MenuItem>
       <MenuItem disabled={names.length < 2} onSelect={() => void takeOut(id, name, names)}>
         Take out of the list
       </MenuItem>

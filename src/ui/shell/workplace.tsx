@@ -47,7 +47,7 @@ function Waiting({ fault }: { fault: string | null }) {
   return (
     <main className="flex h-dvh items-center justify-center">
       <p role="status" className="text-soft">
-        {fault ? `${fault}. Reload the page, or look at the console of npm start.` : 'Opening the shot…'}
+        {fault ? `${fault}. Reload the page, or look at the console of npm start.` : 'Opening the shot'}
       </p>
     </main>
   );

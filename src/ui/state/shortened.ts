@@ -1,5 +1,5 @@
-/** What stands for the middle that is left out: a line may break before it, so that none ends in it. */
-const GAP = ' …';
+/** What stands for the middle that is left out: a line may break before it and (by U+2060) not after, so that none ends in it. */
+const GAP = ' …\u2060';
 
 /** A text of at most `most` signs: what is too long loses its middle, so that its beginning and its end can be read. */
 export function shortened(text: string, most: number): string {

@@ -131,7 +131,7 @@ export function AddMenu({ onImport }: { onImport: () => void }) {
           Set of what is chosen
         </MenuItem>
 
-        <MenuItem onSelect={onImport}>From a file…</MenuItem>
+        <MenuItem onSelect={onImport}>From a file</MenuItem>
       </Column>
     </Menu>
   );

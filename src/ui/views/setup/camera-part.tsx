@@ -146,7 +146,7 @@ function Focus() {
   return (
     <div className="flex items-center gap-2 border-b border-line px-4 py-2">
       <Plain aria-pressed={aim?.by === 'focus'} onClick={pick}>
-        {aim?.by === 'focus' ? 'Click in the picture…' : 'Focus by clicking'}
+        {aim?.by === 'focus' ? 'Click in the picture' : 'Focus by clicking'}
       </Plain>
       <Tip text="Width of the blur circle, in pixels of the whole picture, of what lies under the cursor: c = A·|d − f|/d·F/(f − F).">
         <span className="num flex-1 text-right text-[11px] text-dim">

@@ -102,7 +102,7 @@ function Rigs() {
             ))}
             {document.rigs.length === 0 && <p className="px-2 py-1 text-dim">None is kept yet.</p>}
           </Menu>
-          <Word onClick={() => setNaming(true)}>Keep as…</Word>
+          <Word onClick={() => setNaming(true)}>Keep as</Word>
           {current && (
             <Word
               onClick={() =>
@@ -130,7 +130,7 @@ export function LightsPart() {
     <>
       <Rigs />
       <div className="grid grid-cols-[1fr_28px_27px_28px_27px_52px_30px_34px] items-center gap-x-1 border-b border-line px-3.5 py-1 text-[11px] text-dim">
-        <span>{busy ? 'measuring…' : 'source'}</span>
+        <span>{busy ? 'measuring' : 'source'}</span>
         <Tip text="Its share of all light in the picture, measured by a render of its own.">
           <span className="col-span-2">light</span>
         </Tip>
@@ -147,7 +147,7 @@ export function LightsPart() {
             Nothing gives light yet. Contents › Add › Light puts a lamp before the camera.
           </p>
         )}
-        {!effects && <p className="px-4 py-3 text-dim">Measuring what each light does for the picture…</p>}
+        {!effects && <p className="px-4 py-3 text-dim">Measuring what each light does for the picture</p>}
         {effects?.map((e) => {
           const f = fieldsOf(e);
           const on = fieldAt(document, f.owner, f.on);

@@ -39,7 +39,7 @@ export function ReferenceRows() {
         />
         <span className="flex-1" />
         {shown && <Word onClick={() => desk.set({ b: null })}>Take away</Word>}
-        <Word onClick={() => void add()}>From files…</Word>
+        <Word onClick={() => void add()}>From files</Word>
       </div>
       {plate && (
         <div className="flex items-center gap-2 px-4 py-0.5">

@@ -62,7 +62,7 @@ export function SceneMenu() {
           </button>
         }
       >
-        <MenuItem onSelect={() => setOpen(true)}>Revisions…</MenuItem>
+        <MenuItem onSelect={() => setOpen(true)}>Revisions</MenuItem>
         <MenuItem
           disabled={changes.length === 0}
           onSelect={() => from && useScene.getState().edit('back to the revision', () => from)}

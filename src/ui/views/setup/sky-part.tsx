@@ -216,7 +216,7 @@ function Hours({ sun }: { sun: Sun }) {
       <div className="flex items-center gap-2">
         <span className="flex-1">The day in six pictures</span>
         <span className="text-dim" role="status">
-          {busy ? 'rendering…' : pictures ? 'click one to take its sun' : ''}
+          {busy ? 'rendering' : pictures ? 'click one to take its sun' : ''}
         </span>
       </div>
       {pictures && (
@@ -299,7 +299,7 @@ export function SkyPart() {
           ]}
           onChange={choose}
         />
-        <Word onClick={() => void takePicture()}>From a file…</Word>
+        <Word onClick={() => void takePicture()}>From a file</Word>
       </div>
       {env?.kind === 'sky' && (
         <>

@@ -94,7 +94,7 @@ function ClayRows() {
               onChange={(v) => set('clay.except', v)}
             />
             <Plain aria-pressed={aim?.by === 'clay'} onClick={pick}>
-              {aim?.by === 'clay' ? 'Clicking…' : 'Click'}
+              {aim?.by === 'clay' ? 'Clicking' : 'Click'}
             </Plain>
           </div>
         </>
@@ -133,7 +133,7 @@ export function SurfacesPart() {
             className={`flex flex-col items-stretch ${one === m.name ? 'outline outline-2 outline-fill' : ''}`}
           >
             <Swatch material={m} size={SMALL_PX} />
-            <span className="truncate text-left text-[11px]">{m.name}</span>
+            <span className="text-left text-[11px] leading-[13px] break-words">{m.name}</span>
           </button>
         ))}
       </div>

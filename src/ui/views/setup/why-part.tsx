@@ -220,7 +220,7 @@ function Trails() {
         <h3 className="flex-1 font-semibold">Paths of a pixel</h3>
         <Tip text="Each path from the camera: what it meets, by which lobe it goes on, the light it finds and why it ends. They are drawn in the space too.">
           <Plain aria-pressed={aim?.by === 'trails'} onClick={pick}>
-            {aim?.by === 'trails' ? 'Click in the picture…' : 'Pick a pixel'}
+            {aim?.by === 'trails' ? 'Click in the picture' : 'Pick a pixel'}
           </Plain>
         </Tip>
         {trails && <Word onClick={() => set({ trails: null })}>Clear</Word>}

@@ -175,7 +175,7 @@ function Answers({ frames, sequence, slower }: { frames: SequenceFrame[]; sequen
             onChange={(e) => set({ dueAt: e.target.value })}
           />
         </label>
-        <span className="min-w-0 flex-1 truncate" data-testid="affordable">
+        <span className="min-w-0 flex-1" data-testid="affordable">
           {available === null
             ? 'a time of day, as 08:00'
             : found

@@ -246,7 +246,7 @@ function Reading({
     const next = atLimit(recipe, axis, limit);
     useRecipe.getState().replace(next);
     set({ depthLimit: null });
-    setSaving('measuring what it saves…');
+    setSaving('measuring what it saves');
     try {
       const ratio = await client.ask('saving', { patient, to: next });
       setSaving(

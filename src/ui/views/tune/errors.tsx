@@ -163,7 +163,7 @@ export function ErrorsChart() {
         </p>
         {far.fault && <p className="text-soft">{far.fault}</p>}
         {!still && !far.fault && <p className="text-soft">Of two trials, or a trial and a reference.</p>}
-        {still && !e && !far.fault && <p className="text-soft">measuring…</p>}
+        {still && !e && !far.fault && <p className="text-soft">measuring</p>}
         {rowsFar.map(([name, value, words]) => (
           <p key={name} className="num grid h-[19px] grid-cols-[64px_84px_1fr] text-[11.5px]">
             <span className="text-dim">{name}</span> {value}

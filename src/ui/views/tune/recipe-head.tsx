@@ -136,12 +136,12 @@ export function RecipeHead() {
         {own.map(item)}
         {looked && <Against recipe={recipe} other={looked} />}
         <MenuLine />
-        <MenuItem onSelect={() => setKeeping(true)}>Keep as…</MenuItem>
+        <MenuItem onSelect={() => setKeeping(true)}>Keep as</MenuItem>
         {own.some((r) => r.name === recipe.name) && (
           <MenuItem onSelect={() => void drop(recipe.name)}>Forget {recipe.name}</MenuItem>
         )}
         <MenuItem onSelect={() => handOver(recipe)}>Hand over as JSON</MenuItem>
-        <MenuItem onSelect={() => void takeIn(document)}>Take from JSON…</MenuItem>
+        <MenuItem onSelect={() => void takeIn(document)}>Take from JSON</MenuItem>
       </Menu>
       <span className="flex-1" />
       <RaysAPixel samples={recipe.sampling.cameraMax} />

@@ -12,7 +12,7 @@ export function StepLine({ of }: { of: Asked }) {
       <span className="block h-1 w-16 shrink-0 bg-pit">
         <span className="block h-full bg-fill" style={{ width: `${(step.done / Math.max(1, step.of)) * 100}%` }} />
       </span>
-      <span className="min-w-0 truncate">{step.words}</span>
+      <span className="min-w-0">{step.words}</span>
       {leftMs !== null && <span className="num ml-auto shrink-0">{clock(leftMs / 1000)} left</span>}
     </div>
   );

@@ -34,7 +34,7 @@ export function TargetLine() {
         )}
         <Tip text="How many stops each light group of A can be lifted by itself until the noise is above the target, from its halves.">
           <Word className="!px-0" disabled={busy} onClick={headroom.again}>
-            {busy ? 'measuring headroom…' : `headroom at ${percent(target)}`}
+            {busy ? 'measuring headroom' : `headroom at ${percent(target)}`}
           </Word>
         </Tip>
       </p>
