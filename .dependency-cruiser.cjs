@@ -123,13 +123,13 @@ module.exports = {
     {
       name: 'fields-and-parts-at-the-bottom',
       severity: 'error',
-      from: { path: '^src/ui/(parts|fields)/' },
+      from: { path: '^src/ui/(parts|fields)/', pathNot: TEST },
       to: { path: '^src/ui/(?!parts|fields|state)' },
     },
     {
       name: 'state-below-what-shows-it',
       severity: 'error',
-      from: { path: '^src/ui/state/' },
+      from: { path: '^src/ui/state/', pathNot: TEST },
       to: { path: '^src/ui/(?!state/)' },
     },
     {

@@ -21,7 +21,7 @@ import { About } from './about';
 
 export const ENTRY_WIDTH = 148;
 /** Signs of a name that two lines hold. */
-const MOST_SIGNS = 40;
+const MOST_SIGNS = 42;
 
 /** How far a trial came from what was predicted. */
 function foretold({ predicted, noise }: TrialLine): string {

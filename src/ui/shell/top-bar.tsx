@@ -41,7 +41,7 @@ function CameraMenu() {
           data-testid="camera-menu"
           className="flex items-center gap-1.5 rounded-sm px-1 py-0.5 hover:bg-raised"
         >
-          <span className="text-dim">camera</span> <span className="num max-w-28 truncate">{camera.name}</span>
+          <span className="text-dim">camera</span> <span className="num max-w-36 truncate">{camera.name}</span>
           {document.cameras.length > 1 && <ChevronDown size={12} aria-hidden="true" />}
         </button>
       }
