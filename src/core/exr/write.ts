@@ -187,6 +187,9 @@ async function packPart(part: Part, order: number[], deflate: Deflate): Promise<
   return Promise.all(work);
 }
 
+/** Bytes from which on what has been written is handed on. */
+const PIECE_BYTES = 1 << 20;
+
 /** Sizes of a part's chunks where they do not depend on its pixels; null where they do. */
 function knownSizes(part: PartHeader): number[] | null {
   if (part.compression !== 'none') return null;
@@ -249,20 +252,27 @@ export async function streamExr(parts: readonly LatePart[], deflate: Deflate): P
   async function* bytes(): AsyncGenerator<Uint8Array> {
     yield start;
     for (const [p, part] of parts.entries()) {
-      const chunks = packed[p] ?? (await packPart(await planesOf(part), orders[p], deflate));
-      packed[p] = null;
-      const out = new Uint8Array(extents[p].bytes);
-      const view = new DataView(out.buffer);
+      const ready = packed[p];
+      const whole = ready ? null : await planesOf(part);
       const { lines } = COMPRESSIONS[part.compression];
-      let o = 0;
-      chunks.forEach((data, k) => {
-        if (multi) view.setInt32(o, p, true);
-        view.setInt32(o + head - 8, part.dataWindow.yMin + k * lines, true);
-        view.setInt32(o + head - 4, data.length, true);
-        out.set(data, o + head);
-        o += head + data.length;
-      });
-      yield out;
+      const own = sizes[p];
+      for (let k = 0; k < own.length; ) {
+        // As many chunks at once as make a piece worth handing on.
+        let [to, length] = [k, 0];
+        while (to < own.length && length < PIECE_BYTES) length += head + own[to++];
+        const out = new Uint8Array(length);
+        const view = new DataView(out.buffer);
+        for (let o = 0; k < to; o += head + own[k++]) {
+          const y = k * lines;
+          const data = ready ? ready[k] : packLines(whole!, orders[p], y, y + 1);
+          if (multi) view.setInt32(o, p, true);
+          view.setInt32(o + head - 8, part.dataWindow.yMin + y, true);
+          view.setInt32(o + head - 4, data.length, true);
+          out.set(data, o + head);
+        }
+        yield out;
+      }
+      packed[p] = null;
     }
   }
   return { size: at, extents, bytes: bytes() };

@@ -1,6 +1,27 @@
 import { PLANE_BYTES, RAY_COUNTERS, RAY_KINDS, TABLE, TABLE_DOUBLES, TILE_PIXELS, TILE_SIZE } from '../kernel';
 import { type FilmSpec, filmBytes } from './spec';
 
+/** Gives a plane of so many values, whatever they are. */
+export type TakePlane = (size: number) => Float32Array<ArrayBuffer>;
+const newPlane: TakePlane = (size) => new Float32Array(size);
+
+/** Planes that are used again: what was taken since the last `giveBack` is free after it. */
+export class PlaneShelf {
+  private readonly free: Float32Array<ArrayBuffer>[] = [];
+  private readonly out: Float32Array<ArrayBuffer>[] = [];
+
+  readonly take: TakePlane = (size) => {
+    const at = this.free.findIndex((p) => p.length === size);
+    const plane = at < 0 ? new Float32Array(size) : this.free.splice(at, 1)[0];
+    this.out.push(plane);
+    return plane;
+  };
+
+  giveBack(): void {
+    this.free.push(...this.out.splice(0));
+  }
+}
+
 /**
  * All accumulated planes of a render: tile after tile, each with its planes of 16×16 float sums and its
  * float64 tables, then of each cell its samples, and those it is to have after the sweep under way. Tiles are whole so that a worker takes one in a
@@ -62,8 +83,8 @@ export class Film {
   }
 
   /** A plane as a picture: `mean` divides by the samples of each cell, `half` by half of them, `raw` by nothing. */
-  plane(index: number, how: 'mean' | 'half' | 'raw' = 'mean'): Float32Array<ArrayBuffer> {
-    const out = new Float32Array(this.spec.region.width * this.spec.region.height);
+  plane(index: number, how: 'mean' | 'half' | 'raw' = 'mean', take: TakePlane = newPlane): Float32Array<ArrayBuffer> {
+    const out = take(this.spec.region.width * this.spec.region.height);
     for (let t = 0; t < this.tileCount; t++) {
       const n = this.samples[t];
       this.copyTile(t, index, how === 'raw' ? 1 : n === 0 ? 0 : how === 'half' ? 2 / n : 1 / n, out);
@@ -75,9 +96,9 @@ export class Film {
    * Mean red, green and blue of both halves. Tile by tile, all planes at once: a tile that a thread is just now
    * writing shows at most for the moment of its own copy, not with its channels from before and after.
    */
-  beauty(): Float32Array<ArrayBuffer>[] {
+  beauty(take: TakePlane = newPlane): Float32Array<ArrayBuffer>[] {
     const { width, height } = this.spec.region;
-    const out = [0, 1, 2].map(() => new Float32Array(width * height));
+    const out = [0, 1, 2].map(() => take(width * height).fill(0));
     for (let t = 0; t < this.tileCount; t++) {
       const n = this.samples[t];
       if (n === 0) continue;

@@ -19,7 +19,7 @@ export { cellError, cellErrorRelit, raysPerSample } from './cell-error';
 export { cellMean, cellMeanOfGroup } from './cell-mean';
 export { cropLayers } from './crop';
 export { type FilmFigures, halvesOf, measureFilm } from './figures';
-export { Film, type RayCounts } from './film';
+export { Film, PlaneShelf, type RayCounts } from './film';
 export { type FittedRecipe, fitRecipe } from './fit';
 export { type FilmLayers, type Layer, layerNames, makeLayer, makeLayers } from './layers';
 export {

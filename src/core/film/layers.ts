@@ -1,7 +1,7 @@
 import { COVERAGE_SLOTS, PATH_CLASSES, RAY_COUNTERS, TABLE } from '../kernel';
 import { FEATURE_NAMES } from '../recipe';
 import { COVERAGE_RANKS, FEATURES, isMask, LAYER, LEDGER_LAYERS, type MaskLayer } from './catalogue';
-import type { Film } from './film';
+import type { Film, TakePlane } from './film';
 import type { FilmSpec } from './spec';
 
 /** One layer of a finished film: named planes of equal size. `data` layers are never colour-managed. */
@@ -21,17 +21,17 @@ export interface FilmLayers {
 
 const RGB = ['R', 'G', 'B'];
 
-function makersOf(film: Film): Map<string, () => Layer> {
+function makersOf(film: Film, take?: TakePlane): Map<string, () => Layer> {
   const { planes, groups } = film.spec;
   const out = new Map<string, () => Layer>();
   const color = (name: string, index: number, how: 'mean' | 'half') =>
     out.set(name, () => ({
       name,
       channels: RGB,
-      planes: [0, 1, 2].map((c) => film.plane(index + c, how)),
+      planes: [0, 1, 2].map((c) => film.plane(index + c, how, take)),
       kind: 'color',
     }));
-  out.set('beauty', () => ({ name: 'beauty', channels: RGB, planes: film.beauty(), kind: 'color' }));
+  out.set('beauty', () => ({ name: 'beauty', channels: RGB, planes: film.beauty(take), kind: 'color' }));
   color(LAYER.half('a'), 0, 'half');
   color(LAYER.half('b'), 3, 'half');
   if (planes.groups >= 0) {
@@ -42,8 +42,8 @@ function makersOf(film: Film): Map<string, () => Layer> {
         channels: RGB,
         kind: 'color',
         planes: [0, 1, 2].map((c) => {
-          const a = film.plane(planes.groups + g * 3 + c, 'mean');
-          const b = film.plane(planes.groups + (groups.length + g) * 3 + c, 'mean');
+          const a = film.plane(planes.groups + g * 3 + c, 'mean', take);
+          const b = film.plane(planes.groups + (groups.length + g) * 3 + c, 'mean', take);
           for (let i = 0; i < a.length; i++) a[i] += b[i];
           return a;
         }),
@@ -75,7 +75,7 @@ function makersOf(film: Film): Map<string, () => Layer> {
     const { layer, how, data } = FEATURES[name];
     const channels = [...FEATURES[name].channels];
     const kind = data ? 'data' : 'color';
-    if (isMask(name)) out.set(layer, () => coverageLayer(film, at, name));
+    if (isMask(name)) out.set(layer, () => coverageLayer(film, at, name, take));
     else if (name === 'shadow') out.set(layer, () => ({ name: layer, channels, planes: shadowPlanes(film, at), kind }));
     else {
       out.set(layer, () => ({
@@ -83,8 +83,8 @@ function makersOf(film: Film): Map<string, () => Layer> {
         channels,
         kind,
         planes: channels.map((_, c) => {
-          if (how === 'mean') return film.plane(at + c, 'mean');
-          return name === 'depth' || name === 'distance' ? farWhereUnseen(film, at) : film.plane(at + c, 'raw');
+          if (how === 'mean') return film.plane(at + c, 'mean', take);
+          return name === 'depth' || name === 'distance' ? farWhereUnseen(film, at) : film.plane(at + c, 'raw', take);
         }),
       }));
     }
@@ -152,15 +152,15 @@ function costPlane(film: Film): Float32Array {
  * Coverage by object, material or set: `COVERAGE_RANKS` pairs of (its number + 1, share of the pixel), largest share
  * first, lower number first on a tie; 0 marks an unused rank.
  */
-function coverageLayer(film: Film, base: number, name: MaskLayer): Layer {
+function coverageLayer(film: Film, base: number, name: MaskLayer, take?: TakePlane): Layer {
   const of = name === 'coverage_material' ? film.spec.materials.of : name === 'coverage_set' ? film.spec.sets.of : null;
   const group = (id: number) => (of ? (of[id - 1] ?? -1) + 1 : id);
   const slots = Array.from({ length: COVERAGE_SLOTS }, (_, k) => ({
-    id: film.plane(base + k * 2, 'raw'),
-    share: film.plane(base + k * 2 + 1, 'mean'),
+    id: film.plane(base + k * 2, 'raw', take),
+    share: film.plane(base + k * 2 + 1, 'mean', take),
   }));
   const size = film.spec.region.width * film.spec.region.height;
-  const planes = Array.from({ length: COVERAGE_RANKS * 2 }, () => new Float32Array(size));
+  const planes = Array.from({ length: COVERAGE_RANKS * 2 }, () => (take ? take(size).fill(0) : new Float32Array(size)));
   const shares = new Map<number, number>();
   for (let i = 0; i < size; i++) {
     shares.clear();
@@ -177,9 +177,9 @@ function coverageLayer(film: Film, base: number, name: MaskLayer): Layer {
   return { name, channels, planes, kind: 'data' };
 }
 
-/** One layer of a film; null when the film has no such layer. */
-export function makeLayer(film: Film, name: string): Layer | null {
-  return makersOf(film).get(name)?.() ?? null;
+/** One layer of a film, in planes that `take` gives; null when the film has no such layer. */
+export function makeLayer(film: Film, name: string, take?: TakePlane): Layer | null {
+  return makersOf(film, take).get(name)?.() ?? null;
 }
 
 /** Every layer of a film. */

@@ -8,7 +8,7 @@ import {
   streamExr,
   writeExr,
 } from '@/core/exr';
-import { type Film, type FilmLayers, type FilmSpec, layerNames, makeLayer } from '@/core/film';
+import { type Film, type FilmLayers, type FilmSpec, layerNames, makeLayer, PlaneShelf } from '@/core/film';
 import { cameraAxes, groupColors } from '@/core/kernel';
 import type { Recipe } from '@/core/recipe';
 import { type Camera, cameraAt, type Scene } from '@/core/scene';
@@ -168,7 +168,18 @@ export async function streamFilm(
   attributes: Record<string, Attribute>,
 ): Promise<ExrStream & { layers: { name: string; part: number; offset: number; bytes: number }[] }> {
   const names = layerNames(film.spec);
-  const parts = lateFilmParts(names, (name) => makeLayer(film, name)!, { ...filmWindows(film.spec), attributes });
+  // The planes of a part are those of the last one, which has been written: memory that is let go is not free at once.
+  const shelf = new PlaneShelf();
+  const parts = lateFilmParts(names, (name) => makeLayer(film, name, shelf.take)!, {
+    ...filmWindows(film.spec),
+    attributes,
+  }).map((part) => ({
+    ...part,
+    planes: () => {
+      shelf.giveBack();
+      return part.planes();
+    },
+  }));
   const stream = await streamExr(parts, nodeDeflate);
   const layers = names.map((name) => {
     const part = parts.findIndex((p) => p.name === partOf(name));
