@@ -77,21 +77,21 @@ function useLivePicture(): void {
   }, [client, ready, timed]);
 }
 
-/** A slot whose trial has left the logbook shows the live picture again; one just logged may not be listed yet. */
-function useAbsentTrials(): void {
+/** A slot whose trial is not in the logbook, or has left it, shows the live picture again. */
+export function useAbsentTrials(): void {
   const byId = useTrials((s) => s.byId);
+  const complete = useTrials((s) => s.complete);
   const a = useDesk((s) => s.a);
   const b = useDesk((s) => s.b);
   const seen = useRef(new Set<string>());
   useEffect(() => {
     for (const id of byId.keys()) seen.current.add(id);
     const { set } = useDesk.getState();
-    const whole = useTrials.getState().total > 0 && byId.size >= useTrials.getState().total;
     const gone = (pick: typeof b) =>
-      pick?.kind === 'trial' && !byId.has(pick.id) && (whole || seen.current.has(pick.id));
+      pick?.kind === 'trial' && !byId.has(pick.id) && (complete || seen.current.has(pick.id));
     if (gone(a)) set({ a: { kind: 'live' } });
     if (gone(b)) set({ b: null });
-  }, [byId, a, b]);
+  }, [byId, complete, a, b]);
 }
 
 /** Tells what A and B are, and how they are looked at. */

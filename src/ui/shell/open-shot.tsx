@@ -47,6 +47,7 @@ async function takeLogbook(shot: string, signal: AbortSignal): Promise<void> {
     if (trials.length === 0 || seen.size >= total) break;
     before = trials[trials.length - 1].number;
   }
+  useTrials.setState({ complete: true });
   // What left the logbook while nobody told.
   for (const id of useTrials.getState().order) if (!seen.has(id)) await takeTrial(id);
 }

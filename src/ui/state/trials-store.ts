@@ -14,6 +14,8 @@ interface TrialsState {
   order: readonly string[];
   /** How many the shot has in all; more than are here while pages are still on their way. */
   total: number;
+  /** Whether all pages have come, so that what is not here is nowhere. */
+  complete: boolean;
   /** Takes lines in: new ones, and others' new states. */
   put: (lines: readonly TrialLine[], total?: number) => void;
   drop: (id: string) => void;
@@ -28,6 +30,7 @@ export const useTrials = create<TrialsState>((set, get) => ({
   byId: new Map(),
   order: [],
   total: 0,
+  complete: false,
   put: (lines, total) => {
     const { byId, order } = get();
     const next = new Map(byId);
