@@ -63,4 +63,4 @@ export function shown(children: ReactNode, client: FilmClient = new PlayedWorker
 }
 
 /** Lets what was promised, and what waits this long, happen. */
-export const passes = (ms = 5): Promise<void> => act(() => new Promise<void>((done) => setTimeout(done, ms)));
+export const passes = (ms = 20): Promise<void> => act(() => new Promise<void>((done) => setTimeout(done, ms)));
