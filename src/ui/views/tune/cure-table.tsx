@@ -116,8 +116,7 @@ function Tried({ tried, before }: { tried: readonly TriedCure[]; before: SmallPi
 function Over({ first, second }: { first: string; second: string }) {
   return (
     <td className="text-right leading-4 whitespace-nowrap">
-      {first}
-      <span className="block">{second}</span>
+      {first} <span className="block">{second}</span>
     </td>
   );
 }
