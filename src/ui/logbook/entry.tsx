@@ -46,7 +46,9 @@ export function Entry({ id }: { id: string }) {
   const trial = useTrial(id);
   const isA = useDesk((s) => s.a.kind === 'trial' && s.a.id === id);
   const isB = useDesk((s) => s.b?.kind === 'trial' && s.b.id === id);
+  const isBaseline = useShot((st) => st.baseline === id);
   if (!trial) return null;
+  const marks = [isBaseline && 'baseline', trial.state === 'stopped' && 'stopped'].filter(Boolean).join(', ');
   const pick = { kind: 'trial', id } as const;
   const takeRecipe = () => api.trial(id).then(({ trial: t }) => useRecipe.getState().replace(t.recipe), tell);
   return (
@@ -64,9 +66,7 @@ export function Entry({ id }: { id: string }) {
           <Picture trial={trial} />
           {isA && <span className="num absolute top-0 left-0 bg-a px-1.5 text-[11px] font-semibold text-pit">A</span>}
           {isB && <span className="num absolute top-0 right-0 bg-b px-1.5 text-[11px] font-semibold text-pit">B</span>}
-          {trial.state === 'stopped' && (
-            <span className="absolute bottom-0 left-0 bg-pit/90 px-1 text-[11px]">stopped</span>
-          )}
+          {marks && <span className="absolute bottom-0 left-0 bg-pit/90 px-1 text-[11px]">{marks}</span>}
           {trial.ladder && <span className="absolute right-0 bottom-0 bg-pit/90 px-1 text-[11px]">ladder</span>}
         </span>
         <span className="mt-1 block h-[34px] overflow-hidden leading-[17px] break-words">
@@ -104,11 +104,11 @@ function Picture({ trial }: { trial: TrialLine }) {
 function Figures({ trial }: { trial: TrialLine }) {
   const baseline = useBaseline();
   const gain = relativeEfficiency(trial, baseline);
-  const efficiency = trial.id === baseline?.id ? 'baseline' : gain ? `×${gain.toFixed(gain < 10 ? 2 : 0)}` : '';
+  const efficiency = gain && trial.id !== baseline?.id ? `×${gain.toFixed(gain < 10 ? 2 : 0)}` : '';
   return (
     <>
       <p className="num flex text-[11.5px] text-soft">
-        <span className="flex-1">
+        <span className="flex-1 whitespace-nowrap">
           {finished(trial) ? `${percent(trial.noise?.rms)} · ${clock(trial.seconds?.trace)}` : ''}
         </span>
         {efficiency}

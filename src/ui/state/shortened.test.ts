@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { differing, shortened } from './shortened';
+import { shortened } from './shortened';
 
 test('a text that fits stays, a longer one keeps both ends', () => {
   expect(shortened('light samples 1 → 4', 19)).toBe('light samples 1 → 4');
@@ -30,11 +30,4 @@ test('whole words are kept, as many of both ends as there is room for', () => {
 test('a line may break before what stands for the rest, and does not end in it', () => {
   const words = shortened('light samples 2 → 1, later outlier limit 1 → 2', 40).split(' ');
   expect(words.filter((w) => w.includes('…')).every((w) => w.length > 1 && w.startsWith('…'))).toBe(true);
-});
-
-test('of a list what differs is left', () => {
-  expect(differing(['fog density 0.1', 'fog density 0.25'])).toEqual(['0.1', '0.25']);
-  expect(differing(['fog density 0.1'])).toEqual(['fog density 0.1']);
-  expect(differing(['lamp', 'sky'])).toEqual(['lamp', 'sky']);
-  expect(differing(['the lamp', 'the lamp'])).toEqual(['lamp', 'lamp']);
 });

@@ -37,13 +37,3 @@ export function shortened(text: string, most: number): string {
   const [start, end] = [signs.slice(0, room - tail), signs.slice(signs.length - tail)].map((part) => part.join(''));
   return `${start.trimEnd()}${GAP}${end.trimStart()}`;
 }
-
-/** Texts of a list without the beginning that all of them share, cut where a word ends; themselves where nothing is left. */
-export function differing(texts: readonly string[]): string[] {
-  if (texts.length < 2) return [...texts];
-  let shared = 0;
-  const [first] = texts;
-  while (shared < first.length && texts.every((t) => t[shared] === first[shared])) shared++;
-  const cut = first.lastIndexOf(' ', shared - 1) + 1;
-  return texts.every((t) => t.length > cut) ? texts.map((t) => t.slice(cut)) : [...texts];
-}
