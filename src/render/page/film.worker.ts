@@ -249,8 +249,13 @@ function depthAt(look: NonNullable<Extract<ToFilm, { type: 'probe' }>['look']>, 
   return axialDepth(look.camera, look.frame, sight.position);
 }
 
-self.onmessage = (event: MessageEvent<ToFilm>) => {
-  handle(event.data).catch((error) => post({ type: 'fault', message: (error as Error).message }));
+/** What follows an opening waits for it, in its order: without the kernel there is nothing that could be started or stopped. */
+let opened: Promise<void> = Promise.resolve();
+self.onmessage = ({ data }: MessageEvent<ToFilm>) => {
+  const handled = opened
+    .then(() => handle(data))
+    .catch((error) => post({ type: 'fault', message: (error as Error).message }));
+  if (data.type === 'open') opened = handled;
 };
 
 /** Held until the worker ends, however it does: so the page knows that it has. */
