@@ -22,5 +22,6 @@ fi
 port="${LANTERN_BENCH_PORT:-4182}"
 node node_modules/next/dist/bin/next start -H 127.0.0.1 -p "$port" > "$data/web.log" 2>&1 & web=$!
 node build/worker.mjs worker > "$data/worker.log" 2>&1 & worker=$!
+await_web "$web" "$port" "$data/web.log"
 export LANTERN_URL="http://127.0.0.1:$port"
 node --expose-gc build/bench.mjs

@@ -21,7 +21,7 @@ fi
 stamp=node_modules/.lantern-lock
 if [ ! -f "$stamp" ] || ! cmp -s package-lock.json "$stamp"; then
   echo "installing node modules"
-  npm ci --no-audit --no-fund --loglevel=error >/dev/null || fail "npm ci failed"
+  npm ci --include=dev --no-audit --no-fund --loglevel=error >/dev/null || fail "npm ci failed"
   cp package-lock.json "$stamp"
 fi
 node scripts/build-kernel.mjs || fail "the kernel did not compile"

@@ -1,37 +1,40 @@
 #!/usr/bin/env bash
 # Sets up, starts PostgreSQL, the web server and one render worker on loopback; Ctrl-C ends all of it.
+# PORT (4180), LANTERN_PG_PORT (5480) and LANTERN_DATA (.data) say where; LANTERN_THREADS how many threads render.
 set -euo pipefail
 . "$(dirname "${BASH_SOURCE[0]}")/lib.sh"
-cd "$root"
-data="${LANTERN_DATA:-$root/.data}"
+data="$(absolute "${LANTERN_DATA:-$root/.data}")"
 port="${PORT:-4180}"
-bash scripts/setup.sh
+pg_port="${LANTERN_PG_PORT:-5480}"
+cd "$root"
+writable "$root" "the program's own folder"
+writable "$data" "the data folder (LANTERN_DATA)"
+exec 8>"$data/start.lock"; flock -n 8 || fail "another start is running on $data"
+taken "$port" && fail "port $port is taken by another program: end it, or choose another with PORT"
+bash scripts/setup.sh 8>&-
 web=""; worker=""; ending=0
 finish() {
   [ "$ending" = 0 ] || return 0
   ending=1
-  end_process "$worker"; end_process "$web"
+  # A worker keeps what it is rendering before it ends, however long that takes.
+  end_process "$worker" 300; end_process "$web"
   db_stop "$data"
 }
-trap 'finish; exit 0' INT TERM
+trap 'finish; exit 0' INT TERM HUP
 trap finish EXIT
-db_start "$data" "${LANTERN_PG_PORT:-5480}"
-node build/migrate.mjs || fail "the database could not be brought up to date"
-web_build
-start_web() { node node_modules/next/dist/bin/next start -H 127.0.0.1 -p "$port" > "$data/web.log" 2>&1 & web=$!; }
-start_worker() { node build/worker.mjs worker > "$data/worker.log" 2>&1 & worker=$!; }
+db_start "$data" "$pg_port" 8>&-
+node build/migrate.mjs 8>&- || fail "the database could not be brought up to date"
+web_build 8>&-
+start_web() { node node_modules/next/dist/bin/next start -H 127.0.0.1 -p "$port" >> "$data/web.log" 2>&1 8>&- & web=$!; }
+start_worker() { node build/worker.mjs worker >> "$data/worker.log" 2>&1 8>&- & worker=$!; }
 start_web; start_worker
-for _ in $(seq 150); do
-  kill -0 "$web" 2>/dev/null || { tail -n 5 "$data/web.log" >&2; fail "the web server did not start on port $port"; }
-  curl -fs -o /dev/null "http://127.0.0.1:$port/" && break
-  sleep 0.2
-done
+await_web "$web" "$port" "$data/web.log"
 echo "Zealous Lantern is at http://127.0.0.1:$port   (Ctrl-C ends it)"
-# A server or worker that dies is started again; what it was doing is taken up from the database.
+# What dies is started again; what it was doing is taken up from the database.
 while true; do
-  wait -n "$web" "$worker" || true
+  sleep 1 8>&- & wait $! || true
   [ "$ending" = 0 ] || exit 0
-  sleep 1
+  db_alive "$data" || { echo "PostgreSQL ended; starting it again" >&2; (db_start "$data" "$pg_port") 8>&- || true; }
   kill -0 "$web" 2>/dev/null || { echo "the web server ended; starting it again" >&2; start_web; }
   kill -0 "$worker" 2>/dev/null || { echo "the worker ended; starting it again" >&2; start_worker; }
 done

@@ -29,11 +29,7 @@ web_build
 port="${LANTERN_TEST_PORT:-4181}"
 node node_modules/next/dist/bin/next start -H 127.0.0.1 -p "$port" > "$data/web.log" 2>&1 & web=$!
 node build/worker.mjs worker > "$data/worker.log" 2>&1 & worker=$!
-for _ in $(seq 100); do
-  kill -0 "$web" 2>/dev/null || { tail -n 5 "$data/web.log" >&2; fail "the web server did not start on port $port"; }
-  curl -fs -o /dev/null "http://127.0.0.1:$port/" && break
-  sleep 0.2
-done
+await_web "$web" "$port" "$data/web.log"
 export LANTERN_URL="http://127.0.0.1:$port"
 step "story in the browser" npx --no-install playwright test
 echo "all checks passed"

@@ -38,17 +38,20 @@ export async function withExr<T>(path: string, use: (source: ByteSource, file: E
   }
 }
 
-/** All layers of a file. */
+/** All layers of a file; what of it is no layer of the picture is told on the error stream. */
 export async function readLayers(source: ByteSource, file: ExrFile): Promise<FilmLayers> {
   const parts = [];
   for (let i = 0; i < file.parts.length; i++) {
     const p = file.parts[i];
     parts.push({
+      name: p.name,
       channels: p.channels,
       planes: await readPart(source, file, i, nodeInflate),
       width: boxWidth(p.dataWindow),
       height: boxHeight(p.dataWindow),
     });
   }
-  return layersOf(parts);
+  const film = layersOf(parts);
+  for (const words of film.leftOut) process.stderr.write(`left out: ${words}\n`);
+  return film;
 }

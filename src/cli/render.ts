@@ -13,7 +13,7 @@ import {
   RecipeError,
   withSetting,
 } from '@/core/recipe';
-import { environmentSchema, lightGroups, type Scene } from '@/core/scene';
+import { lightGroups, picturedEnvironment, type Scene } from '@/core/scene';
 import { efficiency } from '@/core/stats';
 import { sha256 } from '@/node/hash';
 import { renderBanded } from '@/render/node/banded';
@@ -60,7 +60,7 @@ async function loadScene(name: string, args: Arguments, warnings: Warning[]): Pr
       if (error instanceof UsageError) throw error;
       throw new UsageError(`${env}: ${(error as Error).message}`);
     }
-    scene.document.environment = environmentSchema.parse({ kind: 'picture', group: 'environment', picture: 'env' });
+    scene.document.environment = picturedEnvironment(scene.document.environment, 'env');
   }
   return scene;
 }

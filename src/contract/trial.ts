@@ -105,6 +105,8 @@ export const newTrialSchema = z.strictObject({
     .default([]),
   ladder: ladderStepSchema.nullable().default(null),
   predicted: predictionSchema.nullable().default(null),
+  /** Made by the sender: what is sent twice under one key is logged once. */
+  key: identifier.nullable().default(null),
 });
 export type NewTrial = z.infer<typeof newTrialSchema>;
 

@@ -1,3 +1,4 @@
+import { connect, createServer, type Socket } from 'node:net';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import postgres from 'postgres';
@@ -40,4 +41,48 @@ export async function seedShot(sql: Sql, scene = smallScene()): Promise<{ shot: 
   const geometry = await putBlob(sql, scene.geometry);
   const shot = await putShot(sql, 'test-shot', 0, { document: scene.document, geometry, hash: 'x' }, smallRecipe(4));
   return { shot, revision: (await latestRevision(sql, shot))!.id };
+}
+
+/** A way to the database that can be cut and mended: what a restart or a lost network looks like from the client's side. */
+export async function cuttableLine(
+  url: string,
+): Promise<{ url: string; cut: () => void; mend: () => void; close: () => void }> {
+  const { hostname, port } = new URL(url);
+  const open = new Set<Socket>();
+  let whole = true;
+  const server = createServer((near) => {
+    if (!whole) return void near.destroy();
+    const far = connect(Number(port), hostname);
+    for (const [from, to] of [
+      [near, far],
+      [far, near],
+    ]) {
+      open.add(from);
+      from.on('error', () => {});
+      from.on('close', () => {
+        open.delete(from);
+        to.destroy();
+      });
+      from.pipe(to);
+    }
+  });
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+  const line = new URL(url);
+  line.port = String((server.address() as { port: number }).port);
+  const cut = () => {
+    whole = false;
+    for (const socket of open) socket.destroy();
+  };
+  const close = () => {
+    cut();
+    server.close();
+  };
+  return {
+    url: line.href,
+    cut,
+    mend: () => {
+      whole = true;
+    },
+    close,
+  };
 }

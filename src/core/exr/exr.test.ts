@@ -236,3 +236,27 @@ test('a writer is told of wrong sizes and repeated names', async () => {
   await expect(writeExr([good, good], pack)).rejects.toThrow(/names repeat/);
   await expect(writeExr([], pack)).rejects.toThrow(/at least one part/);
 });
+
+test('a file whose table gives one chunk twice is refused, not read with lines missing', async () => {
+  const window = { xMin: 0, yMin: 0, xMax: 3, yMax: 39 };
+  const values = Float32Array.from({ length: 160 }, (_, i) => i);
+  const part: Part = {
+    name: '',
+    channels: [{ name: 'Y', type: 'float' }],
+    planes: [values],
+    compression: 'zip',
+    dataWindow: window,
+    displayWindow: window,
+    attributes: {},
+  };
+  const { bytes } = await writeExr([part], pack);
+  const file = await readHeaders(fromBytes(bytes));
+  const [first, second] = file.chunks[0];
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const at = Array.from({ length: bytes.length - 8 }, (_, i) => i).find(
+    (i) => view.getBigUint64(i, true) === BigInt(second),
+  )!;
+  view.setBigUint64(at, BigInt(first), true);
+  const broken = await readHeaders(fromBytes(bytes));
+  await expect(readPart(fromBytes(bytes), broken, 0, unpack)).rejects.toThrow('the chunk of line 0 comes twice');
+});

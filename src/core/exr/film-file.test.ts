@@ -47,6 +47,7 @@ async function roundTrip(o: FilmFileOptions) {
   const file = await readHeaders(source);
   const parts = await Promise.all(
     file.parts.map(async (p, i) => ({
+      name: p.name,
       channels: p.channels,
       planes: await readPart(source, file, i, async (b, most) => inflateSync(b, { maxOutputLength: most })),
       width: width(p.dataWindow),
@@ -96,4 +97,32 @@ test('masks carry the names’ hashes, and the manifest says which is which', as
 
 test('a layer the film lacks is named', () => {
   expect(() => filmParts(film, { ...options, layers: ['beauty', 'class.caustic'] })).toThrow('class.caustic');
+});
+
+const foreignPart = (name: string, channels: string[], size = 2, value = 1) => ({
+  name,
+  channels: channels.map((c) => ({ name: c })),
+  planes: channels.map(() => new Float32Array(size * size).fill(value)),
+  width: size,
+  height: size,
+});
+
+test('bare channels of several parts are layers of their own, named by their parts', () => {
+  const { layers, leftOut } = layersOf([
+    foreignPart('key', ['B', 'G', 'R'], 2, 2),
+    foreignPart('beauty', ['A', 'B', 'G', 'R', 'Z'], 2, 5),
+    foreignPart('depth', ['Z']),
+    foreignPart('fill', ['fill.B', 'fill.G', 'fill.R']),
+    foreignPart('small', ['R', 'G', 'B'], 1),
+  ]);
+  expect([...layers.keys()].sort()).toEqual(['Z', 'alpha', 'beauty', 'depth', 'fill', 'key']);
+  expect(layers.get('key')).toMatchObject({ channels: ['R', 'G', 'B'], kind: 'color' });
+  expect(layers.get('beauty')!.planes.map((p) => p[0])).toEqual([5, 5, 5]);
+  expect(leftOut).toEqual(['part small is 1×1, not 2×2']);
+});
+
+test('where no part is the beauty’s by name, none of several is taken for it', () => {
+  const several = layersOf([foreignPart('key', ['R', 'G', 'B']), foreignPart('fill', ['R', 'G', 'B'])]);
+  expect([...several.layers.keys()]).toEqual(['key', 'fill']);
+  expect(layersOf([foreignPart('whatever', ['R', 'G', 'B'])]).layers.has('beauty')).toBe(true);
 });

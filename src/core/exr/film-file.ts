@@ -151,18 +151,50 @@ export function filmParts(film: FilmLayers, options: FilmFileOptions): Part[] {
   return options.multiPart ? all.map((g) => part(g.name, [g])) : [part('rgba', all)];
 }
 
-/** Layers of a file read back: channels gathered by what stands before the last dot. */
-export function layersOf(
-  parts: { channels: { name: string }[]; planes: (Float32Array | Uint32Array)[]; width: number; height: number }[],
-): FilmLayers {
+/** A part of a file that was read. */
+export interface ReadPart {
+  name: string;
+  channels: { name: string }[];
+  planes: (Float32Array | Uint32Array)[];
+  width: number;
+  height: number;
+}
+
+const ROOT = ['R', 'G', 'B', 'A'];
+const isBare = (channel: string) => !channel.includes('.');
+
+/** The part whose bare R G B A are the beauty: the one named so, or else the only one that has any. */
+function beautyPart(parts: readonly ReadPart[]): ReadPart | undefined {
+  const bare = parts.filter((p) => p.channels.some((c) => ROOT.includes(c.name)));
+  return (
+    bare.find((p) => ['rgba', 'beauty', ''].includes(p.name.toLowerCase())) ?? (bare.length === 1 ? bare[0] : undefined)
+  );
+}
+
+/**
+ * Layers of a file read back: channels gathered by what stands before the last dot, bare ones by the name of their part, or
+ * by their own where the part is that of the beauty. Parts of another size than the beauty's, or the first's, are told in
+ * `leftOut`.
+ */
+export function layersOf(parts: readonly ReadPart[]): FilmLayers & { leftOut: string[] } {
   const layers = new Map<string, Layer>();
-  const { width, height } = parts[0];
+  const beauty = beautyPart(parts);
+  const { width, height } = beauty ?? parts[0];
+  const leftOut: string[] = [];
+  const layerOf = (p: ReadPart, channel: string) => {
+    if (!isBare(channel)) return channel.slice(0, channel.lastIndexOf('.'));
+    if (p !== beauty) return p.name || channel;
+    if (channel === 'A') return 'alpha';
+    return ROOT.includes(channel) ? 'beauty' : channel;
+  };
   for (const p of parts) {
-    if (p.width !== width || p.height !== height) continue;
+    if (p.width !== width || p.height !== height) {
+      leftOut.push(`part ${p.name || 'without a name'} is ${p.width}×${p.height}, not ${width}×${height}`);
+      continue;
+    }
     p.channels.forEach((c, i) => {
-      const dot = c.name.lastIndexOf('.');
-      const channel = c.name.slice(dot + 1);
-      const name = dot < 0 ? (channel === 'A' ? 'alpha' : 'beauty') : c.name.slice(0, dot);
+      const channel = c.name.slice(c.name.lastIndexOf('.') + 1);
+      const name = layerOf(p, c.name);
       const plane =
         p.planes[i] instanceof Float32Array ? (p.planes[i] as Float32Array) : Float32Array.from(p.planes[i]);
       const layer: Layer = layers.get(name) ?? { name, channels: [], planes: [], kind: 'color' };
@@ -178,7 +210,7 @@ export function layersOf(
       layer.channels = ['R', 'G', 'B'];
     } else layer.kind = 'data';
   }
-  return { width, height, layers };
+  return { width, height, layers, leftOut };
 }
 
 /** Name of the part that holds a layer. */

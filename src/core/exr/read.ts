@@ -189,6 +189,7 @@ export async function readPart(
       throw new ExrError('chunk offset lies outside the file', Math.min(offset, source.size));
   }
   const planes = part.channels.map((c) => (c.type === 'uint' ? new Uint32Array(w * h) : new Float32Array(w * h)));
+  const seen = new Set<number>();
   const read = async (offset: number) => {
     const header = await source.read(offset, head);
     const view = new DataView(header.buffer, header.byteOffset, head);
@@ -197,6 +198,9 @@ export async function readPart(
     const y0 = view.getInt32(head - 8, true) - part.dataWindow.yMin;
     const size = view.getInt32(head - 4, true);
     if (y0 < 0 || y0 >= h || y0 % lines !== 0) throw new ExrError(`chunk begins at line ${y0}`, offset);
+    // There are as many chunks as the picture needs: one that comes twice stands in another's place.
+    if (seen.has(y0)) throw new ExrError(`the chunk of line ${y0 + part.dataWindow.yMin} comes twice`, offset);
+    seen.add(y0);
     const rows = Math.min(lines, h - y0);
     const expected = rows * lineBytes;
     if (size < 0 || size > expected || offset + head + size > source.size)

@@ -1,6 +1,6 @@
 import type { Display } from '../image';
 import { TABLE, TILE_PIXELS, TILE_SIZE } from '../kernel';
-import { cellNoise } from '../stats';
+import { cellNoise, cellWeight2 } from '../stats';
 import type { Film } from './film';
 import { type Balance, balanceFactors } from './relight';
 
@@ -12,7 +12,7 @@ export function cellError(film: Film, t: number, exposure: Display, watch: 'beau
   const { w, h } = film.place(t);
   const n = film.samples[t];
   const floats = film.floats(t);
-  const of = (a: number, b: number) => cellNoise(floats, TILE_SIZE, w, h, n, exposure, a, b);
+  const of = (a: number, b: number) => cellNoise({ tile: floats, stride: TILE_SIZE, w, h, n, a, b }, exposure);
   let worst = of(0, 3);
   const { groups } = film.spec.planes;
   if (watch === 'groups' && groups >= 0) {
@@ -20,6 +20,12 @@ export function cellError(film: Film, t: number, exposure: Display, watch: 'beau
     for (let g = 0; g < count; g++) worst = Math.max(worst, of(groups + g * 3, groups + (count + g) * 3));
   }
   return worst;
+}
+
+/** Squared weight by which the noise of a cell's linear light is seen. */
+export function seenWeight2(film: Film, t: number, exposure: Display): number {
+  const { w, h } = film.place(t);
+  return cellWeight2({ tile: film.floats(t), stride: TILE_SIZE, w, h, n: film.samples[t] }, exposure);
 }
 
 /** Rays that a sample of a pixel takes in a cell: what it costs, whatever machine counts. */
@@ -46,5 +52,5 @@ export function cellErrorRelit(film: Film, t: number, exposure: Display, balance
         for (let i = 0; i < TILE_PIXELS; i++) relit[to + i] += floats[from + i] * factor[c];
       }
   });
-  return cellNoise(relit, TILE_SIZE, w, h, film.samples[t], exposure, 0, 3);
+  return cellNoise({ tile: relit, stride: TILE_SIZE, w, h, n: film.samples[t] }, exposure);
 }

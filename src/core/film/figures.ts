@@ -1,6 +1,17 @@
-import { type Display, displaySlope, luminance } from '../image';
-import { type Noise, noiseFigures, noiseSquares, type Rgb } from '../stats';
-import { cellMean } from './cell-mean';
+import type { Display } from '../image';
+import { TABLE } from '../kernel';
+import {
+  DARKER_STOPS,
+  darker,
+  type HotPixels,
+  hotPixels,
+  type Noise,
+  noiseFigures,
+  noiseOf,
+  noiseSquares,
+  type Rgb,
+} from '../stats';
+import { seenWeight2 } from './cell-error';
 import type { Film, RayCounts } from './film';
 import { type TimeShares, timeShares } from './ray-costs';
 import { limitShares, type NoiseShares, noiseShares, type ObjectShare, objectShares } from './shares';
@@ -8,6 +19,9 @@ import { limitShares, type NoiseShares, noiseShares, type ObjectShare, objectSha
 /** What is measured of a film. */
 export interface FilmFigures {
   noise: Noise | null;
+  /** Noise at `DARKER_STOPS` below the camera's exposure, in percent, and hot pixels; left out in films from before they were told. */
+  darker?: number | null;
+  hot?: HotPixels | null;
   rays: RayCounts;
   /** Share of the time by kind of ray; not the same on every machine, and left out in films from before it was told. */
   times?: TimeShares | null;
@@ -18,6 +32,8 @@ export interface FilmFigures {
   clampedLight: number;
   /** Contributions left out for being no finite numbers; above 0 the scene or the kernel is at fault. */
   invalid: number;
+  /** Camera samples whose object found no room in its pixel's mask; left out in films from before it was counted. */
+  unmasked?: number;
   shares: NoiseShares | null;
   /** Shares by object of the first hit; null before the first sample. */
   objects: ObjectShare[] | null;
@@ -31,14 +47,6 @@ export function halvesOf(film: Film): { a: Rgb; b: Rgb } {
   return { a: [plane(0), plane(1), plane(2)], b: [plane(3), plane(4), plane(5)] };
 }
 
-/** Squared display slope at a tile's mean luminance: the weight of its noise in the whole picture's. */
-function tileSlope2(film: Film, exposure: Display): (t: number) => number {
-  return (t) => {
-    const s = displaySlope(luminance(...cellMean(film, t)), exposure);
-    return s * s;
-  };
-}
-
 /** Measures a film. Noise needs two samples in every cell; before that it is null. */
 export function measureFilm(film: Film, exposure: Display): FilmFigures {
   let least = Infinity;
@@ -47,23 +55,26 @@ export function measureFilm(film: Film, exposure: Display): FilmFigures {
     least = Math.min(least, n);
     most = Math.max(most, n);
   }
-  let noise: Noise | null = null;
-  if (least >= 2) {
-    const { a, b } = halvesOf(film);
-    const { width, height } = film.spec.region;
-    noise = noiseFigures(noiseSquares(a, b, width, height, exposure), width, height);
-  }
-  const slope2 = tileSlope2(film, exposure);
-  const objects = objectShares(film, slope2);
+  const { width, height } = film.spec.region;
+  const halves = least >= 2 ? halvesOf(film) : null;
+  const noise = halves && noiseFigures(noiseSquares(halves.a, halves.b, exposure), width, height);
+  const weights = Array.from({ length: film.tileCount }, (_, t) =>
+    film.samples[t] >= 2 ? seenWeight2(film, t, exposure) : 0,
+  );
+  const weight2 = (t: number) => weights[t];
+  const objects = objectShares(film, weight2, exposure);
   return {
     noise,
+    darker: halves && noiseOf(halves.a, halves.b, width, height, darker(exposure, DARKER_STOPS)).rms,
+    hot: halves && hotPixels(halves.a, halves.b, exposure),
     rays: film.rays(),
     times: timeShares(film),
     samples: film.sampleTotal(),
     sampleRange: [least, most],
     clampedLight: film.clampedLight(),
     invalid: film.invalidCount(),
-    shares: noiseShares(film, slope2),
+    unmasked: film.tableSums(TABLE.unmasked, 1)[0],
+    shares: noiseShares(film, weight2),
     objects,
     lost:
       film.spec.planes.lost < 0

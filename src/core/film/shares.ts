@@ -1,3 +1,4 @@
+import { type Display, displaySlope } from '../image';
 import { LEDGER_PLANES, LIMIT_KINDS, OBJECT_COLUMNS, PATH_CLASSES, TABLE, TABLED_OBJECTS } from '../kernel';
 import type { Film } from './film';
 
@@ -8,10 +9,10 @@ export interface NoiseShares {
 }
 
 /**
- * Noise shares from the films' tables: Σ_cells w²K_j/N² ÷ Σ_cells w²K/N², `slope2` = w² of each cell.
+ * Noise shares from the films' tables: Σ_cells w²K_j/N² ÷ Σ_cells w²K/N², `weight2` = w² of each cell.
  * Null before any pair of samples has been seen.
  */
-export function noiseShares(film: Film, slope2: (tile: number) => number): NoiseShares | null {
+export function noiseShares(film: Film, weight2: (tile: number) => number): NoiseShares | null {
   const { groups } = film.spec;
   const sources = new Float64Array(TABLE.rays);
   let whole = 0;
@@ -19,7 +20,7 @@ export function noiseShares(film: Film, slope2: (tile: number) => number): Noise
     const n = film.samples[t];
     if (n < 2) continue;
     const table = film.tables(t);
-    const k = slope2(t) / (n * n);
+    const k = weight2(t) / (n * n);
     whole += k * table[TABLE.total];
     for (let i = 0; i < TABLE.rays; i++) if (table[i] !== 0) sources[i] += k * table[i];
   }
@@ -50,34 +51,55 @@ export interface ObjectShare {
   lost: number;
 }
 
-/** Shares by object of the first hit, those with none left out; `slope2` weighs cells as for `noiseShares`. Null without samples. */
-export function objectShares(film: Film, slope2: (tile: number) => number): ObjectShare[] | null {
+/**
+ * Shares by object of the first hit, those with none left out. Null without samples. `weight2` weighs cells as for `noiseShares`;
+ * within a cell objects' noise is weighed by how it is seen at their own brightness, so that a dark thing before a bright
+ * one has what the eye gives it: shares of the printed noise.
+ */
+export function objectShares(film: Film, weight2: (tile: number) => number, exposure: Display): ObjectShare[] | null {
   const rows = TABLED_OBJECTS + 1;
   const columns = OBJECT_COLUMNS.length;
+  const [NOISE, LIGHT, RAYS, LOST, SAMPLES] = [0, 1, 2, 3, 4];
   const sums = new Float64Array(rows * columns);
+  const seen = new Float64Array(rows);
   for (let t = 0; t < film.tileCount; t++) {
     const n = film.samples[t];
     if (n === 0) continue;
     const table = film.tables(t);
-    const weights = [n < 2 ? 0 : slope2(t) / (n * n), 1 / n, 1, 1 / n];
-    for (let i = 0; i < sums.length; i++) {
-      const v = table[TABLE.objects + i];
-      if (v !== 0) sums[i] += v * weights[i % columns];
+    const at = (r: number, c: number) => table[TABLE.objects + r * columns + c];
+    let [plain, weighed] = [0, 0];
+    for (let r = 0; r < rows; r++) {
+      const samples = at(r, SAMPLES);
+      if (samples === 0) continue;
+      sums[r * columns + LIGHT] += at(r, LIGHT) / n;
+      sums[r * columns + RAYS] += at(r, RAYS);
+      sums[r * columns + LOST] += at(r, LOST) / n;
+      const slope = at(r, NOISE) === 0 ? 0 : displaySlope(at(r, LIGHT) / samples, exposure);
+      seen[r] = slope * slope * at(r, NOISE);
+      plain += at(r, NOISE);
+      weighed += seen[r];
+    }
+    if (n < 2) continue;
+    // The cell's own noise, dealt out by what its objects bring to it.
+    const k = weighed > 0 ? (weight2(t) * plain) / (n * n) / weighed : 0;
+    for (let r = 0; r < rows; r++) {
+      sums[r * columns + NOISE] += k * seen[r];
+      seen[r] = 0;
     }
   }
-  const total = [0, 1, 2].map((c) => {
+  const total = [NOISE, LIGHT, RAYS].map((c) => {
     let sum = 0;
     for (let r = 0; r < rows; r++) sum += sums[r * columns + c];
     return sum;
   });
-  if (!(total[2] > 0)) return null;
+  if (!(total[RAYS] > 0)) return null;
   const share = (r: number, c: number, of: number) => (of === 0 ? 0 : sums[r * columns + c] / of);
   return Array.from({ length: rows }, (_, r) => ({
     object: r < TABLED_OBJECTS ? (film.spec.coverage[r] ?? null) : null,
-    noise: share(r, 0, total[0]),
-    light: share(r, 1, total[1]),
-    rays: share(r, 2, total[2]),
-    lost: share(r, 3, total[1]),
+    noise: share(r, NOISE, total[NOISE]),
+    light: share(r, LIGHT, total[LIGHT]),
+    rays: share(r, RAYS, total[RAYS]),
+    lost: share(r, LOST, total[LIGHT]),
   })).filter((row) => row.rays > 0);
 }
 

@@ -1,10 +1,13 @@
 import type { AnimationSampler, Document, Node, Primitive, Skin } from '@gltf-transform/core';
 import { type Mesh, slerp } from '../scene';
+import { plainValues } from './values';
 
 /** Frames a second at which the times of a glTF file are counted. */
 const PER_SECOND = 24;
 /** Keys a frame that placements are kept at. */
 const KEYS_A_FRAME = 2;
+/** Frames of the longest animation taken: almost seven minutes. */
+const MOST_FRAMES = 10000;
 /** Most vertices kept of one object over all its keys. */
 const MOST_SHAPE_VERTICES = 8e6;
 
@@ -94,6 +97,8 @@ function normalized(normals: Float32Array): Float32Array {
 /** The animations of a glTF file: where its nodes are, and what shape their meshes have, at any frame. */
 export class GltfAnimation {
   private readonly channels = new Map<Node, Partial<Record<Path, AnimationSampler>>>();
+  /** Frames of the file that are not taken, at its end. */
+  readonly cut: number;
   readonly frames: { first: number; last: number; perSecond: number };
 
   constructor(gltf: Document) {
@@ -109,7 +114,9 @@ export class GltfAnimation {
         seconds = Math.max(seconds, times[times.length - 1]);
       }
     }
-    this.frames = { first: 1, last: 1 + Math.ceil(seconds * PER_SECOND - 1e-6), perSecond: PER_SECOND };
+    const last = 1 + Math.ceil(seconds * PER_SECOND - 1e-6);
+    this.cut = last > MOST_FRAMES ? last - MOST_FRAMES : 0;
+    this.frames = { first: 1, last: Math.min(last, MOST_FRAMES), perSecond: PER_SECOND };
   }
 
   private chain(node: Node): Node[] {
@@ -168,7 +175,8 @@ export class GltfAnimation {
   shapeAt(node: Node, primitive: Primitive, mesh: Mesh, frame: number): Mesh {
     const t = (frame - 1) / PER_SECOND;
     const sampler = this.channels.get(node)?.weights;
-    const weights = sampler ? sampleAt(sampler, t, false) : node.getWeights();
+    const still = node.getWeights().length > 0 ? node.getWeights() : (node.getMesh()?.getWeights() ?? []);
+    const weights = sampler ? sampleAt(sampler, t, false) : still;
     let positions: Float32Array = mesh.positions.slice();
     let normals: Float32Array = mesh.normals.slice();
     primitive.listTargets().forEach((target, k) => {
@@ -178,7 +186,7 @@ export class GltfAnimation {
         ['POSITION', positions],
         ['NORMAL', normals],
       ] as const) {
-        const delta = target.getAttribute(name)?.getArray();
+        const delta = plainValues(target.getAttribute(name));
         if (delta && delta.length === out.length) for (let i = 0; i < out.length; i++) out[i] += w * delta[i];
       }
     });

@@ -20,6 +20,16 @@ export interface RawLight {
   spot?: { innerConeAngle?: number; outerConeAngle?: number };
 }
 
+const MOST_CONE = 179;
+/** Signs of a name; a number that tells doubles apart and a frame come after them. */
+const MOST_SIGNS = 100;
+
+/** A name as scenes take it: without control signs and halves of characters, and not too long. */
+export function plainName(name: string, otherwise: string): string {
+  const plain = name.replace(/[\p{Cc}\p{Surrogate}]+/gu, ' ').trim();
+  return (plain.length > MOST_SIGNS ? `${[...plain].slice(0, MOST_SIGNS - 1).join('')}…` : plain) || otherwise;
+}
+
 /** Placements of a node over the frames; undefined when it stands still. */
 export function motionOf(animation: GltfAnimation, node: Node): SceneDocument['objects'][number]['motion'] {
   if (!animation.moves(node)) return undefined;
@@ -36,20 +46,32 @@ export function cameraKey(animation: GltfAnimation, node: Node, frame: number): 
   };
 }
 
-export function cameraOf(node: Node): Camera | null {
+const SENSOR_MM = 36;
+/** Longest lens that a camera may have. */
+const MOST_FOCAL_MM = 2000;
+
+/** Width over height of a perspective camera's picture, where it says so. */
+export function aspectOf(node: Node): number | null {
+  const camera = node.getCamera();
+  const aspect = camera?.getType() === 'perspective' ? camera.getAspectRatio() : null;
+  return aspect !== null && aspect > 0 ? aspect : null;
+}
+
+/** A perspective camera of a node, for pictures of `aspect` width over height, which keep its vertical field of view. */
+export function cameraOf(node: Node, aspect: number): Camera | null {
   const camera = node.getCamera();
   if (camera?.getType() !== 'perspective') return null;
   const m = node.getWorldMatrix();
-  const yfov = camera.getYFov();
-  const aspect = camera.getAspectRatio() ?? 16 / 9;
-  const sensor = 36;
+  const across = 2 * fmath.tan(camera.getYFov() / 2) * aspect;
+  // A long lens has a small sensor rather than a longer tube than there can be.
+  const sensor = Math.min(SENSOR_MM, MOST_FOCAL_MM * across);
   return cameraSchema.parse({
-    name: node.getName() || camera.getName() || 'camera',
+    name: plainName(node.getName() || camera.getName(), 'camera'),
     position: [m[12], m[13], m[14]],
     target: [m[12] - m[8], m[13] - m[9], m[14] - m[10]],
     up: [m[4], m[5], m[6]],
     sensorWidthMm: sensor,
-    focalLengthMm: sensor / (2 * fmath.tan(yfov / 2) * aspect),
+    focalLengthMm: sensor / across,
   });
 }
 
@@ -76,7 +98,8 @@ export function lightOf(light: RawLight, node: Node, name: string): Light | null
     position,
     facing,
     up: [m[4], m[5], m[6]],
-    coneDegrees: (outer * 360) / Math.PI,
+    // A cone as wide as a half space is the widest there is.
+    coneDegrees: Math.min(MOST_CONE, (outer * 360) / Math.PI),
     softness: 1 - inner / outer,
   });
 }

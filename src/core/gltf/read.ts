@@ -1,11 +1,4 @@
-import {
-  type Accessor,
-  type Document,
-  type Material as GltfMaterial,
-  Logger,
-  type Node,
-  WebIO,
-} from '@gltf-transform/core';
+import { type Document, type Material as GltfMaterial, Logger, type Node, WebIO } from '@gltf-transform/core';
 import {
   type Camera,
   joinGeometry,
@@ -17,11 +10,13 @@ import {
   smoothNormals,
 } from '../scene';
 import { GltfAnimation } from './animation';
-import { GltfError } from './error';
+import { asGltfError, GltfError } from './error';
 import { readLantern } from './lantern';
 import { convertMaterial, type RawMaterial } from './materials';
-import { cameraKey, cameraOf, framingCamera, lightOf, motionOf, type RawLight } from './nodes';
+import { aspectOf, cameraKey, cameraOf, framingCamera, lightOf, motionOf, plainName, type RawLight } from './nodes';
+import { checkStructure } from './structure';
 import { GltfTextures, type TextureJson } from './textures';
+import { plainValues, triangleCorners } from './values';
 
 /** Extensions whose data this reader takes; a file may require these and no others. */
 const READ_EXTENSIONS = [
@@ -80,6 +75,9 @@ function jsonChunk(bytes: Uint8Array): { json: RawJson; binary: Uint8Array } {
 }
 
 function meshOf(primitive: {
+  /** What the mesh is called where it is at fault. */
+  name: string;
+  mode: number;
   positions: ArrayLike<number>;
   normals: ArrayLike<number> | null;
   uvs: ArrayLike<number> | null;
@@ -88,9 +86,14 @@ function meshOf(primitive: {
   keep: boolean;
 }): Mesh {
   const positions = Float32Array.from(primitive.positions);
-  const indices = primitive.indices
-    ? Uint32Array.from(primitive.indices)
-    : Uint32Array.from({ length: positions.length / 3 }, (_, i) => i);
+  const vertices = positions.length / 3;
+  const listed = primitive.indices ?? Uint32Array.from({ length: vertices }, (_, i) => i);
+  const indices = triangleCorners(primitive.mode, listed);
+  const stray = indices.findIndex((i) => i >= vertices);
+  if (stray >= 0)
+    throw new GltfError(
+      `mesh ${primitive.name}: triangle ${Math.floor(stray / 3)} names vertex ${indices[stray]} of ${vertices}`,
+    );
   const uvs = primitive.uvs ? Float32Array.from(primitive.uvs) : undefined;
   if (primitive.normals) return { positions, normals: Float32Array.from(primitive.normals), uvs, indices };
   if (primitive.keep) return { positions, normals: smoothNormals({ positions, indices }), uvs, indices };
@@ -114,18 +117,6 @@ function meshOf(primitive: {
   const flatUvs =
     uvs && Float32Array.from({ length: indices.length * 2 }, (_, i) => uvs[indices[i >> 1] * 2 + (i & 1)]);
   return { positions: flat, normals, uvs: flatUvs, indices: Uint32Array.from(indices, (_, i) => i) };
-}
-
-/** Values of an accessor as they are meant: normalised integers as fractions. */
-function plainValues(accessor: Accessor | null): ArrayLike<number> | null {
-  if (!accessor) return null;
-  const array = accessor.getArray();
-  if (!array || !accessor.getNormalized()) return array;
-  const size = accessor.getElementSize();
-  const out = new Float32Array(array.length);
-  const element: number[] = [];
-  for (let i = 0; i < accessor.getCount(); i++) out.set(accessor.getElement(i, element), i * size);
-  return out;
 }
 
 /** World matrices of nodes that place their mesh many times (EXT_mesh_gpu_instancing). */
@@ -168,6 +159,18 @@ function product(a: readonly number[], b: readonly number[]): number[] {
   );
 }
 
+/** Attributes that are not taken, and what that means. */
+const UNREAD_ATTRIBUTES = [
+  ['COLOR_0', 'colours at its vertices are not read'],
+  ['JOINTS_1', 'more than four joints a vertex are not read'],
+] as const;
+
+/** Pixels of a picture of so much width over height, the longer side as of a 720-line picture. */
+function sizeOf(aspect: number): { width: number; height: number } {
+  const held = Math.min(16, Math.max(1 / 16, aspect));
+  return held >= 1 ? { width: Math.round(720 * held), height: 720 } : { width: 720, height: Math.round(720 / held) };
+}
+
 /** What a GLB holds. */
 export interface GlbScene {
   scene: Scene;
@@ -195,22 +198,26 @@ export interface GlbNotes {
  * know refuses the file. No light is added to its own: without an environment the background is black.
  */
 export async function readGlb(bytes: Uint8Array, name: string): Promise<GlbScene> {
+  try {
+    return await readParts(bytes, name);
+  } catch (error) {
+    throw asGltfError(error);
+  }
+}
+
+async function readParts(bytes: Uint8Array, name: string): Promise<GlbScene> {
   const { json: raw, binary } = jsonChunk(bytes);
+  checkStructure(raw, binary.byteLength);
   const refused = (raw.extensionsRequired ?? []).filter((e) => !READ_EXTENSIONS.includes(e));
   if (refused.length > 0) throw new GltfError(`required extension ${refused.join(', ')} is not supported`);
   const warnings = (raw.extensionsUsed ?? [])
     .filter((e) => !READ_EXTENSIONS.includes(e))
     .map((e) => `extension ${e} is not read`);
-  let gltf: Document;
-  try {
-    const io = new WebIO().setLogger(new Logger(Logger.Verbosity.SILENT));
-    const parts = await io.binaryToJSON(bytes);
-    // What is required has been checked above; the library would refuse extensions it has no classes for.
-    parts.json.extensionsRequired = [];
-    gltf = await io.readJSON(parts);
-  } catch (error) {
-    throw new GltfError((error as Error).message);
-  }
+  const io = new WebIO().setLogger(new Logger(Logger.Verbosity.SILENT));
+  const chunks = await io.binaryToJSON(bytes);
+  // What is required has been checked above; the library would refuse extensions it has no classes for.
+  chunks.json.extensionsRequired = [];
+  const gltf: Document = await io.readJSON(chunks);
   const root = gltf.getRoot();
   const warn = (message: string) => {
     if (!warnings.includes(message)) warnings.push(message);
@@ -241,12 +248,12 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<GlbScene
   const nameMaterial = (m: GltfMaterial | null) => {
     const known = materialName.get(m);
     if (known) return known;
-    const n = unique(m?.getName() || 'unnamed', names.material);
+    const n = unique(plainName(m?.getName() ?? '', 'unnamed'), names.material);
     const source = m ? raw.materials?.[all.indexOf(m)] : undefined;
     try {
       materials.push(convertMaterial(source ?? {}, n, textures));
     } catch (error) {
-      throw new GltfError(`material ${n}: ${(error as Error).message}`);
+      throw asGltfError(error, `material ${n}`);
     }
     materialName.set(m, n);
     return n;
@@ -264,15 +271,17 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<GlbScene
   const lights: SceneDocument['lights'] = [];
   const placings = placingsOf(gltf, raw);
   const animation = new GltfAnimation(gltf);
+  if (animation.cut > 0) warn(`the animation is long: its last ${animation.cut} frames are not read`);
+  const aspect = nodes.map(aspectOf).find((a) => a !== null) ?? 16 / 9;
   sceneRoot.traverse((node) => {
     const number = raw.nodes?.[nodes.indexOf(node)]?.extensions?.KHR_lights_punctual?.light;
     const light = number === undefined ? undefined : rawLights[number];
     if (light) {
-      const read = lightOf(light, node, unique(node.getName() || light.name || 'light', names.light));
+      const read = lightOf(light, node, unique(plainName(node.getName() || light.name || '', 'light'), names.light));
       if (read) lights.push(read);
       else warn(`light ${light.name ?? number}: type ${light.type} is not read`);
     }
-    const camera = cameraOf(node);
+    const camera = cameraOf(node, aspect);
     if (camera) {
       const motion = animation.moves(node)
         ? animation.keys().map((frame) => cameraKey(animation, node, frame))
@@ -282,14 +291,19 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<GlbScene
     const mesh = node.getMesh();
     if (!mesh) return;
     mesh.listPrimitives().forEach((primitive, k) => {
-      if (primitive.getMode() !== 4) {
-        warnings.push(`mesh ${mesh.getName()}: points and lines are not read`);
+      const called = plainName(mesh.getName(), `${root.listMeshes().indexOf(mesh)}`);
+      if (primitive.getMode() < 4) {
+        warn(`mesh ${called}: points and lines are not read`);
         return;
       }
+      for (const [attribute, words] of UNREAD_ATTRIBUTES)
+        if (primitive.getAttribute(attribute)) warn(`mesh ${called}: ${words}`);
       const position = plainValues(primitive.getAttribute('POSITION'));
       if (!position) return;
       const meshName = `${root.listMeshes().indexOf(mesh)}.${k}`;
       meshes[meshName] ??= meshOf({
+        name: called,
+        mode: primitive.getMode(),
         positions: position,
         normals: plainValues(primitive.getAttribute('NORMAL')),
         uvs: plainValues(primitive.getAttribute('TEXCOORD_0')),
@@ -299,7 +313,7 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<GlbScene
       if (!primitive.getAttribute('NORMAL')) flat.add(meshName);
       const material = nameMaterial(primitive.getMaterial());
       if (!primitive.getMaterial()) plain = material;
-      const name = () => unique(node.getName() || mesh.getName() || 'object', names.object);
+      const name = () => unique(plainName(node.getName() || mesh.getName(), 'object'), names.object);
       if (node.getSkin() || primitive.listTargets().length > 0) {
         const skinned = node.getSkin() !== null;
         const own = name();
@@ -347,11 +361,10 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<GlbScene
     if (flat.has(bareName)) notes.withoutNormals.push(o.name);
     if (o.material === plain) notes.withoutMaterial.push(o.name);
   }
-  const parsed = sceneSchema.safeParse({
+  const document = sceneSchema.parse({
     schema: 1,
     name,
-    width: 1280,
-    height: 720,
+    ...sizeOf(aspect),
     frames: animation.frames,
     cameras,
     materials,
@@ -359,10 +372,5 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<GlbScene
     lights,
     geometry: geometryEntry,
   });
-  if (!parsed.success) {
-    const [issue] = parsed.error.issues;
-    throw new GltfError(`${issue.path.join('.')}: ${issue.message}`);
-  }
-  const document = parsed.data;
   return { scene: { document, geometry, pictures: new Map() }, warnings, notes, contents: new Map() };
 }

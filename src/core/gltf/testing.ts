@@ -1,5 +1,6 @@
 import { Document, WebIO } from '@gltf-transform/core';
 import { sphere } from '../scene';
+import { glbOf } from './pack';
 
 /** A GLB for tests: a red buoy of one mesh and material, seen from the quay; `change` alters it before it is written. */
 export async function buoyGlb(change: (d: Document) => void = () => {}): Promise<Uint8Array> {
@@ -51,3 +52,51 @@ export function patchJson(bytes: Uint8Array, change: (json: any) => void): Uint8
   out.set(rest, 20 + text.length);
   return out;
 }
+
+const KINDS: Record<string, [number, number]> = {
+  Float32Array: [5126, 4],
+  Uint16Array: [5123, 2],
+  Int16Array: [5122, 2],
+  Uint8Array: [5121, 1],
+  Int8Array: [5120, 1],
+};
+type Values = Float32Array | Uint16Array | Int16Array | Uint8Array | Int8Array;
+
+/** Accessors of values by hand, each with its view, and the GLB of a JSON that names them by number. */
+export function handMade() {
+  const parts: Uint8Array[] = [];
+  const bufferViews: object[] = [];
+  const accessors: object[] = [];
+  let size = 0;
+  const view = (bytes: Uint8Array) => {
+    bufferViews.push({ buffer: 0, byteOffset: size, byteLength: bytes.length });
+    parts.push(bytes);
+    size += (bytes.length + 3) & ~3;
+    return bufferViews.length - 1;
+  };
+  const accessor = (type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4', values: Values, normalized = false) => {
+    const width = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4 }[type];
+    const [componentType] = KINDS[values.constructor.name];
+    const bufferView = view(new Uint8Array(values.buffer, values.byteOffset, values.byteLength));
+    const bounds =
+      type === 'VEC3'
+        ? { min: [0, 1, 2].map((c) => least(values, c, -1)), max: [0, 1, 2].map((c) => least(values, c, 1)) }
+        : {};
+    accessors.push({ bufferView, componentType, type, count: values.length / width, normalized, ...bounds });
+    return accessors.length - 1;
+  };
+  const glb = (json: object) =>
+    glbOf(
+      { asset: { version: '2.0' }, scene: 0, buffers: [{ byteLength: size }], bufferViews, accessors, ...json },
+      parts,
+    );
+  return { view, accessor, glb };
+}
+
+const least = (values: Values, c: number, sign: number) =>
+  sign *
+  Math.max(
+    ...Array.from(values as Float32Array)
+      .filter((_, i) => i % 3 === c)
+      .map((v) => sign * v),
+  );

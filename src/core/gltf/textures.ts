@@ -1,12 +1,14 @@
 import { decode as decodePng } from 'fast-png';
 import { decode as decodeJpeg } from 'jpeg-js';
-import type { Picture, Texture } from '../scene';
+import { decodeSrgb } from '../image';
+import type { Picture, Texture, TextureInput } from '../scene';
+import { asGltfError } from './error';
 
 /** What of a GLB's JSON its textures need. */
 export interface TextureJson {
   textures?: { source?: number; sampler?: number }[];
   images?: { bufferView?: number; mimeType?: string; uri?: string; name?: string }[];
-  samplers?: { wrapS?: number; wrapT?: number }[];
+  samplers?: { wrapS?: number; wrapT?: number; magFilter?: number }[];
   bufferViews?: { byteOffset?: number; byteLength: number }[];
 }
 
@@ -20,10 +22,23 @@ export interface TextureInfo {
   };
 }
 
-const CLAMP_TO_EDGE = 33071;
-const MIRRORED_REPEAT = 33648;
+const WRAPS: Record<number, Texture['wrap']> = { 33071: 'clamp', 33648: 'mirror' };
+const NEAREST = 9728;
+/** Inputs that are colours: pictures of theirs are encoded as sRGB. */
+const COLORS: TextureInput[] = ['base_color', 'specular_color', 'coat_color', 'emission_color'];
 /** Pixels of the largest picture taken: 16384². */
 const MOST_PIXELS = 16384 * 16384;
+/** Most pixels that a byte of a packed picture stands for: zlib packs at most about 1032 to 1. */
+const MOST_PIXELS_A_BYTE = 8 * 1032;
+
+/** Refuses a PNG that claims more pixels than its bytes can hold, before memory is taken for them. */
+function checkPngSize(bytes: Uint8Array): void {
+  if (bytes.length < 33) throw new Error('it is cut short');
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const [width, height] = [view.getUint32(16), view.getUint32(20)];
+  const most = Math.min(MOST_PIXELS, bytes.length * MOST_PIXELS_A_BYTE);
+  if (!(width * height > 0 && width * height <= most)) throw new Error(`${width}×${height} pixels are out of range`);
+}
 
 function decodePicture(bytes: Uint8Array, what: string): Picture {
   const isPng = bytes[0] === 0x89 && bytes[1] === 0x50;
@@ -37,9 +52,9 @@ function decodePicture(bytes: Uint8Array, what: string): Picture {
     return { width, height, channels: 4, values: data };
   }
   if (!isPng) throw new Error(`${what} is neither PNG nor JPEG`);
+  checkPngSize(bytes);
   const png = decodePng(bytes);
   const { width, height, channels, depth, palette } = png;
-  if (width * height > MOST_PIXELS) throw new Error(`${what}: ${width}×${height} pixels are too many`);
   const count = width * height;
   if (palette) {
     const values = new Uint8Array(count * 4);
@@ -49,10 +64,11 @@ function decodePicture(bytes: Uint8Array, what: string): Picture {
     }
     return { width, height, channels: 4, values };
   }
-  const values = new Uint8Array(count * channels);
-  // 16 bits keep their high byte; fewer than 8 are spread over the range.
-  const scale = depth === 16 ? 1 / 257 : 255 / (2 ** Math.min(depth, 8) - 1);
-  for (let i = 0; i < values.length; i++) values[i] = Math.round(png.data[i] * scale);
+  // 16 bits stay what they are, as floats; fewer than 8 are spread over the range.
+  const values = depth === 16 ? new Float32Array(count * channels) : new Uint8Array(count * channels);
+  const scale = depth === 16 ? 1 / 65535 : 255 / (2 ** Math.min(depth, 8) - 1);
+  for (let i = 0; i < values.length; i++)
+    values[i] = depth === 16 ? png.data[i] * scale : Math.round(png.data[i] * scale);
   return { width, height, channels, values };
 }
 
@@ -64,7 +80,7 @@ export class GltfTextures {
   constructor(
     private readonly json: TextureJson,
     private readonly binary: Uint8Array,
-    private readonly warn: (message: string) => void,
+    readonly warn: (message: string) => void,
   ) {}
 
   /** The picture that a texture shows; null, with a warning, when it cannot be taken. */
@@ -87,23 +103,39 @@ export class GltfTextures {
       if (from + view.byteLength > this.binary.byteLength) throw new Error('its bytes lie beyond the file');
       this.pictures[name] = decodePicture(this.binary.slice(from, from + view.byteLength), name);
     } catch (error) {
-      this.warn(`${name}: ${(error as Error).message}`);
+      this.warn(`${name}: ${asGltfError(error).message}`);
       return null;
     }
     return name;
   }
 
+  /** A picture that drives a colour: one of 16 bits is decoded, since floats are taken as they are. */
+  private decoded(name: string): string {
+    const source = this.pictures[name];
+    if (!(source.values instanceof Float32Array)) return name;
+    const own = `${name} decoded`;
+    const { channels } = source;
+    const colours = channels < 3 ? 1 : 3;
+    this.pictures[own] ??= {
+      ...source,
+      values: source.values.map((v, i) => (i % channels < colours ? decodeSrgb(v) : v)),
+    };
+    return own;
+  }
+
   /** A texture driving `input`; none, with a warning, when it cannot be taken. */
   use(info: TextureInfo | undefined, input: Texture['input'], channel: Texture['channel'] = 'r'): Texture[] {
     if (info?.index === undefined) return [];
-    const name = this.nameOf(info.index);
-    if (name === null) return [];
+    const found = this.nameOf(info.index);
+    if (found === null) return [];
+    const name = COLORS.includes(input) ? this.decoded(found) : found;
     const transform = info.extensions?.KHR_texture_transform;
     if ((transform?.texCoord ?? info.texCoord ?? 0) !== 0)
       this.warn(`texture ${info.index}: the first set of texture coordinates is taken for another`);
     const sampler = this.json.samplers?.[this.json.textures?.[info.index]?.sampler ?? -1];
-    if (sampler?.wrapS === MIRRORED_REPEAT || sampler?.wrapT === MIRRORED_REPEAT)
-      this.warn(`texture ${info.index}: mirrored repetition is read as plain`);
+    if (sampler?.magFilter === NEAREST)
+      this.warn(`texture ${info.index}: its texels are asked for with hard edges; they are read as smooth`);
+    const [wrap, wrapV] = [WRAPS[sampler?.wrapS ?? 0] ?? 'repeat', WRAPS[sampler?.wrapT ?? 0] ?? 'repeat'];
     return [
       {
         input,
@@ -112,7 +144,8 @@ export class GltfTextures {
         offset: [transform?.offset?.[0] ?? 0, transform?.offset?.[1] ?? 0],
         scale: [transform?.scale?.[0] ?? 1, transform?.scale?.[1] ?? 1],
         rotationDegrees: ((transform?.rotation ?? 0) * 180) / Math.PI,
-        wrap: sampler?.wrapS === CLAMP_TO_EDGE ? 'clamp' : 'repeat',
+        wrap,
+        ...(wrapV === wrap ? {} : { wrapV }),
         strength: info.scale ?? 1,
       },
     ];
@@ -125,6 +158,7 @@ export class GltfTextures {
     const channel = Math.min(source.channels - 1, ['r', 'g', 'b', 'a'].indexOf(texture.channel));
     const hasAlpha = source.channels === 4 || source.channels === 2;
     const count = source.width * source.height;
+    const white = source.values instanceof Float32Array ? 1 : 255;
     this.pictures[name] ??= {
       width: source.width,
       height: source.height,
@@ -132,7 +166,7 @@ export class GltfTextures {
       values: Uint8Array.from({ length: count }, (_, i) =>
         texture.channel === 'a' && !hasAlpha
           ? 255
-          : source.values[i * source.channels + channel] / 255 >= least
+          : source.values[i * source.channels + channel] / white >= least
             ? 255
             : 0,
       ),

@@ -121,7 +121,40 @@ export function displayValue(v: number, display: Display): number {
   return typeof display === 'number' ? encodeSrgb(shoulder(Math.max(0, v * scale))) : toneOf(display.look)(v * scale);
 }
 
-/** Derivative of `displayValue` by v, per unit of scene-linear light: the weight w of the noise figures. */
+/** Steps of the table of display values, over the square root of exposed light up to `READ_TOP`. */
+const READ_STEPS = 16384;
+const READ_TOP = 12;
+const READERS = 8;
+const readers: { display: Display; read: (v: number) => number }[] = [];
+const isSame = (a: Display, b: Display) =>
+  a === b || (typeof a !== 'number' && typeof b !== 'number' && a.scale === b.scale && a.look === b.look);
+
+/**
+ * `displayValue` of many values: from a table, between whose steps it is within 3·10⁻⁷ (near black, where they are the
+ * longest against the value, within 0.4 % of a difference). The last few displays' tables are kept.
+ */
+export function displayReader(display: Display): (v: number) => number {
+  const known = readers.find((r) => isSame(r.display, display));
+  if (known) return known.read;
+  const scale = scaleOf(display);
+  const values = Float64Array.from({ length: READ_STEPS + 1 }, (_, i) =>
+    displayValue(((i / READ_STEPS) * READ_TOP) ** 2 / scale, display),
+  );
+  const most = READ_TOP * READ_TOP;
+  const read = (v: number) => {
+    const e = v * scale;
+    if (!(e > 0)) return values[0];
+    if (e >= most) return displayValue(v, display);
+    const x = (Math.sqrt(e) * READ_STEPS) / READ_TOP;
+    const i = Math.floor(x);
+    return values[i] + (values[i + 1] - values[i]) * (x - i);
+  };
+  readers.unshift({ display, read });
+  readers.length = Math.min(readers.length, READERS);
+  return read;
+}
+
+/** Derivative of `displayValue` by v, per unit of scene-linear light: what small differences are seen by. */
 export function displaySlope(v: number, display: Display): number {
   const scale = scaleOf(display);
   const e = Math.max(0, v * scale);

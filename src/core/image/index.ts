@@ -2,6 +2,7 @@ export { decodeSrgb, encodeSrgb, hexToRgb, kelvinToRgb, luminance, rgbToHex } fr
 export {
   type Display,
   displayOf,
+  displayReader,
   displaySlope,
   displayValue,
   exposureScale,

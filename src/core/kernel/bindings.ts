@@ -267,7 +267,7 @@ export function updateScene(module: WebAssembly.Module, p: PreparedScene, scene:
     x.tree,
     x.temp,
     x.envPixels,
-    x.glassTable,
+    x.energySlabs,
     x.textures,
     x.places,
     x.poses,

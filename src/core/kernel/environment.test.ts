@@ -1,6 +1,6 @@
 import fc from 'fast-check';
-import { testScene } from '@/render/testing';
-import { sceneSchema } from '../scene';
+import { meanOf, renderTest, testRecipe, testScene } from '@/render/testing';
+import { plane, sceneSchema, transformed } from '../scene';
 import { environmentDistribution, environmentPicture } from '../sky';
 
 const even = (width: number, height: number, value: number) => ({
@@ -101,6 +101,39 @@ describe('the environment’s picture', () => {
       ),
     )!;
     expect(Array.from({ length: 8 }, (_, x) => turned.pixels[x * 3])).toEqual([4, 6, 8, 10, 12, 14, 0, 2]);
+  });
+
+  test('a turn by part of a pixel is seen and sampled as such: what is behind moves on by that part', async () => {
+    // A white half and a black one in a picture of eight columns: 1 column is 45°.
+    const source = even(8, 2, 0);
+    source.pixels.forEach((_, i) => {
+      source.pixels[i] = Math.floor(i / 3) % 8 < 4 ? 1 : 0;
+    });
+    const pictures = new Map([['dusk', source]]);
+    const edge = async (rotationDegrees: number) => {
+      const environment = { kind: 'picture', group: 'sky', picture: 'dusk', rotationDegrees };
+      const wide = { position: [0, 0, 0], target: [0, 0, -1], focalLengthMm: 18 };
+      const scene = { ...testScene({ environment, camera: wide }), pictures };
+      const { layers } = await renderTest(scene, testRecipe(64, 16));
+      return meanOf(layers, 'beauty');
+    };
+    // The view is 90° wide: the edge stands in its middle, and goes through it by tan of the turn.
+    for (const degrees of [0, 5, 10, 17, -8])
+      expect(await edge(degrees)).toBeCloseTo(0.5 - Math.tan((degrees * Math.PI) / 180) / 2, 2);
+    // Its light on a matt floor is the same by light samples as by rays that meet it.
+    const light = async (change: Record<string, unknown>) => {
+      const scene = {
+        ...testScene({
+          meshes: { wall: transformed(plane(2, 2), [0, 0, 0]) },
+          materials: { wall: { base_color: [1, 1, 1], specular_weight: 0 } },
+          environment: { kind: 'picture', group: 'sky', picture: 'dusk', rotationDegrees: 30 },
+          camera: { position: [0, 3, 0.01], target: [0, 0, 0], up: [0, 0, -1], focalLengthMm: 200 },
+        }),
+        pictures,
+      };
+      return meanOf((await renderTest(scene, testRecipe(8, 1024, change))).layers, 'beauty');
+    };
+    expect(await light({})).toBeCloseTo(0.5, 2);
   });
 
   test('a picture that is not there is named', () => {

@@ -36,6 +36,8 @@ export const HEADER_FIELDS = [
   'envMarginal',
   'envConditional',
   'envRows',
+  /** A float: columns by which directions are seen further on in the picture, 0 to 1. */
+  'envShift',
   'envLight',
   /** Shapes that rays can meet, lights without a place, lights with samples of their own: lists of light numbers. */
   'shapeCount',
@@ -53,9 +55,9 @@ export const HEADER_FIELDS = [
   'portals',
   /** Fog record; 0 = none. */
   'fog',
-  'albedoTable',
-  'glassTable',
-  'glassCount',
+  /** Slabs of energy that facets keep, one after another, and how many. */
+  'energySlabs',
+  'energyCount',
   'textures',
   'decodeTable',
   'bvhRoot',
@@ -88,8 +90,8 @@ export const TREE_BYTES = 64;
 
 /**
  * Instance record, 192 bytes: a shared tree placed in the world. Matrices by rows of 4, affine. `normal`s go by the
- * transpose of `toLocal`. The box is in world space, over the shutter. `poses`: `toWorld` (48 bytes) at `steps` even
- * steps over the shutter, at the frame and at the next; 0 = it never moves. `slot`: where a thread keeps the record for
+ * transpose of `toLocal`. The box is in world space, over the shutter. `poses`: `toWorld` and the time (`POSE_BYTES`) at `steps`
+ * moments of the shutter, at the frame and at the next, then the times of its shapes; 0 = it never moves. `slot`: where a thread keeps the record for
  * the time of its path, -1 = it stands still over the shutter. `shapes` and `stride`: steps of its surface, and bytes
  * from the vertices of one to those of the next; after the last come those at the frame and at the next.
  */
@@ -112,6 +114,9 @@ export const INSTANCE_FIELDS = [
   'i:stamp',
 ] as const;
 export const INSTANCE_BYTES = 192;
+/** A placement: three rows of four floats, and the time within the shutter, 0 to 1. */
+export const POSE_BYTES = 64;
+export const POSE_TIME = 48;
 /** Low bits of a child reference that stand for an instance; fewer count the blocks of a leaf. */
 export const INSTANCE_LEAF = 15;
 
@@ -208,7 +213,9 @@ export const USE_FIELDS = [
   'i:target',
   'i:channel',
   'i:encoded',
-  'i:clamp',
+  /** Beyond the edges along u and v (`WRAPS`). */
+  'i:wrapU',
+  'i:wrapV',
   'strength',
   'm0',
   'm1',
@@ -217,6 +224,7 @@ export const USE_FIELDS = [
   'm4',
   'm5',
 ] as const;
+export const WRAPS = ['repeat', 'clamp', 'mirror'] as const;
 export const USE_BYTES = 64;
 export const USE_NORMAL = -1;
 export const USE_BUMP = -2;

@@ -23,6 +23,8 @@ import {
   PASSED_BIT,
   PORTAL_BYTES,
   PORTAL_FIELDS,
+  POSE_BYTES,
+  POSE_TIME,
   SCENE_BASE,
   TEXTURE_BYTES,
   TEXTURE_FIELDS,
@@ -33,6 +35,7 @@ import {
   USE_BYTES,
   USE_FIELDS,
   USE_NORMAL,
+  WRAPS,
 } from './layout-scene';
 
 export * from './layout-scene';
@@ -106,12 +109,14 @@ export const TABLE = {
   pairs: SOURCES + RAY_COUNTERS + 2,
   timeMs: SOURCES + RAY_COUNTERS + 3,
   invalid: SOURCES + RAY_COUNTERS + 4,
+  /** Samples whose object found no room in its pixel's mask. */
+  unmasked: SOURCES + RAY_COUNTERS + 5,
   /** Lost light by the kind of limit that a path met first. */
-  lost: SOURCES + RAY_COUNTERS + 5,
-  /** By object of the first hit: its covariance with the pixel's noise, light, rays, lost light. */
-  objects: SOURCES + RAY_COUNTERS + 5 + LIMIT_KINDS.length,
+  lost: SOURCES + RAY_COUNTERS + 6,
+  /** By object of the first hit: its covariance with the pixel's noise, light, rays, lost light, samples. */
+  objects: SOURCES + RAY_COUNTERS + 6 + LIMIT_KINDS.length,
 } as const;
-export const OBJECT_COLUMNS = ['noise', 'light', 'rays', 'lost'] as const;
+export const OBJECT_COLUMNS = ['noise', 'light', 'rays', 'lost', 'samples'] as const;
 /** Objects told apart in tables; all others, and what hits none, share one more row. */
 export const TABLED_OBJECTS = 255;
 export const TABLE_DOUBLES = TABLE.objects + (TABLED_OBJECTS + 1) * OBJECT_COLUMNS.length;
@@ -198,14 +203,18 @@ export const SCRATCH = {
   material: 2048,
   pairs: 2560,
   camera: 3200,
-  pose: 4288,
-  stack: 4608,
-  sums: 16896,
-  tile: 25088,
+  pose: 5504,
+  stack: 5824,
+  sums: 18112,
+  tile: 26304,
 } as const;
-/** Most cameras over the shutter. In `SCRATCH.camera` (12 floats each) follow that of the path's time, the frame's and the next. */
-export const MOST_CAMERA_STEPS = 17;
-export const CAMERA_BYTES = 48;
+/**
+ * Most cameras over the shutter, 12 floats and the time of each. In `SCRATCH.camera` follow that of the path's time, the
+ * frame's and the next.
+ */
+export const MOST_CAMERA_STEPS = 33;
+export const CAMERA_BYTES = 64;
+export const CAMERA_TIME = 48;
 /** Room for the traversal of one level of trees; the world's comes first, then that of the instance entered. */
 export const LEVEL_STACK_BYTES = 6144;
 export const SUM_SLOTS = MAX_GROUPS * PATH_CLASSES.length + PATH_CLASSES.length * LEDGER_PLANES + 1;
@@ -213,15 +222,17 @@ export const SUM_SLOTS = MAX_GROUPS * PATH_CLASSES.length + PATH_CLASSES.length 
 /** Objects whose light is told apart within a pixel; it follows the sources' sums: number + 1, light of either half. */
 export const OBJECT_SUM_SLOTS = 16;
 
-/** Side of the square directional-albedo table (root of the cosine across, roughness down). */
-export const ALBEDO_TABLE_SIZE = 32;
+/** What energy of facets is tabled of: opaque reflection, glass that refracts, thin walls. */
+export const ENERGY_KINDS = ['opaque', 'solid', 'pane'] as const;
+export type EnergyKind = (typeof ENERGY_KINDS)[number];
 /**
- * Directional albedo of rough glass, a slab for each relative index that the scene's solids can make: the index, then
- * root of the cosine across, roughness down.
+ * Steps of a slab of energy: by the root of the cosine, by roughness, and where facets are stretched by sin² of the azimuth.
+ * Before its pairs of floats a slab has its kind, relative index, stretch and bytes. The first is that of opaque facets
+ * without a stretch.
  */
-export const GLASS_TABLE = { cosines: 24, roughnesses: 16 } as const;
-export const GLASS_SLAB_BYTES = (1 + GLASS_TABLE.cosines * GLASS_TABLE.roughnesses) * 4;
-export const MOST_GLASS_SLABS = 32;
+export const ENERGY_TABLE = { cosines: 32, roughnesses: 32, azimuths: 6 } as const;
+export const ENERGY_HEAD_BYTES = 16;
+export const MOST_ENERGY_SLABS = 48;
 /** Media a path may be inside of at once. */
 export const MOST_MEDIA = 8;
 /** Events of a walk inside a scattering interior before it is given up. */
@@ -290,6 +301,8 @@ export const KERNEL_CONSTANTS: Record<string, number> = {
   TREE_BYTES,
   ...offsets('I', INSTANCE_FIELDS),
   INSTANCE_BYTES,
+  POSE_BYTES,
+  POSE_TIME,
   INSTANCE_LEAF,
   ...offsets('O', OBJECT_FIELDS),
   OBJECT_BYTES,
@@ -342,10 +355,13 @@ export const KERNEL_CONSTANTS: Record<string, number> = {
   OBJECT_SUM_SLOTS,
   SUM_OBJECTS: (SUM_SLOTS * 8 + 15) & ~15,
   CAMERA_BYTES,
-  ALBEDO_TABLE_SIZE,
-  GLASS_COSINES: GLASS_TABLE.cosines,
-  GLASS_ROUGHNESSES: GLASS_TABLE.roughnesses,
-  GLASS_SLAB_BYTES,
+  CAMERA_TIME,
+  ...Object.fromEntries(ENERGY_KINDS.map((name, i) => [`ENERGY_${upper(name)}`, i])),
+  ENERGY_COSINES: ENERGY_TABLE.cosines,
+  ENERGY_ROUGHNESSES: ENERGY_TABLE.roughnesses,
+  ENERGY_AZIMUTHS: ENERGY_TABLE.azimuths,
+  ENERGY_HEAD_BYTES,
+  ...Object.fromEntries(WRAPS.map((name, i) => [`WRAP_${upper(name)}`, i])),
   MOST_MEDIA,
   MOST_WALK_EVENTS,
   ...offsets('V', TRAIL_FIELDS),

@@ -73,7 +73,7 @@ test('limits of an object are told as such, and lost light by the object where t
   const t: TestScene = { ...corner, rules: { ball: { rayDepth: { transmission: 0 } } } };
   const m = await measure({ film: { lostLight: true, lostChance: 1 } }, 64, t);
   expect(limitShares(m.film)!.object).toBeGreaterThan(0.99);
-  const rows = objectShares(m.film, () => 1)!;
+  const rows = objectShares(m.film, () => 1, 1)!;
   const most = rows.reduce((a, b) => (b.lost > a.lost ? b : a));
   expect(most.object).toBe('ball');
 });
@@ -117,7 +117,7 @@ test('the ledger of reach gives the picture at every band', async () => {
 
 test('light, rays and noise by object of the first hit sum to those of the picture', async () => {
   const m = await measure({}, 64);
-  const rows = objectShares(m.film, () => 1)!;
+  const rows = objectShares(m.film, () => 1, 1)!;
   const sum = (of: (r: (typeof rows)[number]) => number) => rows.reduce((s, r) => s + of(r), 0);
   expect(sum((r) => r.noise)).toBeCloseTo(1, 4);
   expect(sum((r) => r.light)).toBeCloseTo(1, 4);

@@ -90,6 +90,63 @@ test('an edge that moves evenly across pixels covers each by the time it is over
   }
 });
 
+/** Stands until three tenths of the shutter, then goes half a metre: keys that even steps over the shutter would miss. */
+const standingStart = (place: (x: number) => number[]) => [
+  { frame: 0, transform: place(0) },
+  { frame: 0.9, transform: place(0) },
+  { frame: 1.25, transform: place(0.5) },
+];
+const coverage = (layers: Awaited<ReturnType<typeof render>>['layers']) => {
+  const alpha = layers.layers.get('alpha')!.planes[0];
+  return Array.from({ length: SIZE }, (_, x) => ({
+    at: (((x + 0.5) / SIZE) * 2 - 1) * 1.8,
+    mean: Array.from({ length: SIZE }, (_, y) => alpha[y * SIZE + x]).reduce((a, b) => a + b, 0) / SIZE,
+  })).filter(({ at }) => Math.abs(Math.abs(at) - 0.25) > 0.06);
+};
+const passed = (at: number) => 0.7 * Math.min(1, Math.max(0, (0.25 - at) / 0.5)) + (at < -0.25 ? 0.3 : 0);
+
+test('a key within the shutter is kept to: a standing start covers each pixel by the time it is over it', async () => {
+  const scene = animated(
+    { meshes: { card: box(4, 8, 0.001) }, environment: sky, camera },
+    { card: { motion: standingStart((x) => move(-2.25 + x, 0, 0)) } },
+  );
+  for (const { at, mean } of coverage((await render(scene, testRecipe(SIZE, 1024))).layers))
+    expect(Math.abs(mean - passed(at))).toBeLessThan(0.01);
+});
+
+test('so do surfaces and cameras', async () => {
+  const bent = animated(
+    {
+      meshes: {
+        card: box(4, 8, 0.001),
+        'shape 0': transformed(box(4, 8, 0.001), [-2.25, 0, 0]),
+        'shape 1': transformed(box(4, 8, 0.001), [-1.75, 0, 0]),
+      },
+      environment: sky,
+      camera,
+    },
+    {
+      card: {
+        shapes: [
+          { frame: 0, mesh: 'shape 0' },
+          { frame: 0.9, mesh: 'shape 0' },
+          { frame: 1.25, mesh: 'shape 1' },
+        ],
+      },
+    },
+  );
+  const motion = standingStart((x) => [x]).map(({ frame, transform: [x] }) => ({
+    frame,
+    position: [-x, 0, 5],
+    target: [-x, 0, 0],
+  }));
+  const still = transformed(box(4, 8, 0.001), [-2.25, 0, 0]);
+  const filmed = testScene({ meshes: { still }, environment: sky, camera: { ...camera, motion } });
+  for (const scene of [bent, filmed])
+    for (const { at, mean } of coverage((await render(scene, testRecipe(SIZE, 1024))).layers))
+      expect(Math.abs(mean - passed(at))).toBeLessThan(0.01);
+});
+
 test.each<[string, TestScene, Parameters<typeof animated>[1], string, number]>([
   [
     'a turning card',

@@ -12,6 +12,7 @@ import {
   USE_BYTES,
   USE_FIELDS,
   USE_NORMAL,
+  WRAPS,
 } from './layout';
 
 type MaterialField = (typeof MATERIAL_FIELDS)[number];
@@ -126,7 +127,8 @@ function packUse(view: DataView, at: number, use: Use, scene: Scene, plan: Textu
   integer('i:target', use.target);
   integer('i:channel', use.channel);
   integer('i:encoded', use.encoded ? 1 : 0);
-  integer('i:clamp', t.wrap === 'clamp' ? 1 : 0);
+  integer('i:wrapU', WRAPS.indexOf(t.wrap));
+  integer('i:wrapV', WRAPS.indexOf(t.wrapV ?? t.wrap));
   view.setFloat32(at + fieldOffset(USE_FIELDS, 'strength'), t.strength, true);
   const a = (t.rotationDegrees * Math.PI) / 180;
   const [c, s] = [fmath.cos(a), fmath.sin(a)];

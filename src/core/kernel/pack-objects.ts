@@ -4,11 +4,13 @@ import {
   fieldOffset,
   INSTANCE_BYTES,
   INSTANCE_FIELDS,
+  POSE_BYTES,
+  POSE_TIME,
   TREE_BYTES,
   TREE_FIELDS,
   TRIANGLE_MATERIAL_SHIFT,
 } from './layout';
-import { isMoving, type PackPlan, POSE_BYTES } from './pack-plan';
+import { isMoving, type PackPlan } from './pack-plan';
 
 /** Writes all triangles, tree after tree, and the records of trees and instances; instances' boxes are left to `placeInstances`. */
 export function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPlan): void {
@@ -110,9 +112,16 @@ export function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPla
       whole('slot', isMoving(pose) ? slot++ : -1);
       whole('shapes', pose?.shapes?.length ?? 0);
       whole('stride', pose?.shapes ? shared.vertices * 12 : 0);
-      for (const m of pose ? [...pose.steps, pose.now, pose.next] : []) {
-        new Float32Array(memory, poseAt, 12).set(instanceMatrices(m, document.objects[i].name).toWorld);
-        poseAt += POSE_BYTES;
+      if (pose) {
+        [...pose.steps, pose.now, pose.next].forEach((m, k) => {
+          const place = new Float32Array(memory, poseAt, POSE_BYTES / 4);
+          place.set(instanceMatrices(m, document.objects[i].name).toWorld);
+          place[POSE_TIME / 4] = pose.times[k] ?? 0;
+          poseAt += POSE_BYTES;
+        });
+        const times = pose.shapeTimes ?? [];
+        new Float32Array(memory, poseAt, times.length).set(times);
+        poseAt += (times.length * 4 + 15) & ~15;
       }
       record += INSTANCE_BYTES;
     }

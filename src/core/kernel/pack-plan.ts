@@ -1,18 +1,19 @@
 import { lightGroups, type Material, type Pose, type Scene } from '../scene';
 import { environmentSize } from '../sky';
+import { type EnergySlab, slabFloats } from './energy';
 import { type Instancing, instancingOf } from './instancing';
 import {
-  ALBEDO_TABLE_SIZE,
   BLOCK_BYTES,
+  ENERGY_HEAD_BYTES,
   FOG_BYTES,
-  GLASS_SLAB_BYTES,
   HEADER_FIELDS,
   INSTANCE_BYTES,
   MATERIAL_BYTES,
   MAX_GROUPS,
-  MOST_GLASS_SLABS,
+  MOST_ENERGY_SLABS,
   NODE_BYTES,
   OBJECT_BYTES,
+  POSE_BYTES,
   SCENE_BASE,
   TREE_BYTES,
 } from './layout';
@@ -32,16 +33,15 @@ export interface PackPlan {
   poses: number;
   moving: number;
   materials: number;
-  albedoTable: number;
+  /** Slabs of energy, one after another. */
+  energySlabs: number;
+  energy: EnergySlab[];
   envPixels: number;
   envMarginal: number;
   envConditional: number;
   envRows: number;
   uvs: number;
   fog: number;
-  glassTable: number;
-  /** Relative indices of rough glass for which there is a table. */
-  glassIndices: number[];
   textures: TexturePlan;
   light: LightPlan;
   /** Of each object: its first triangle, and the record of the instance that places it (0 = world). */
@@ -62,12 +62,12 @@ export interface PackPlan {
   instanceCount: number;
 }
 
-/** A placement: three rows of four floats. */
-export const POSE_BYTES = 48;
-
 /** Whether an object changes over the shutter. */
 export const isMoving = (pose: Pose | undefined) =>
   pose !== undefined && (pose.steps.length > 1 || (pose.shapes?.length ?? 0) > 1);
+
+/** Room for an object's placements, and the times of its shapes. */
+const poseBytes = (p: Pose) => (p.steps.length + 2) * POSE_BYTES + align((p.shapeTimes?.length ?? 0) * 4);
 
 // No bit arithmetic: plans beyond 2 GiB are made too, to be refused by their size.
 const align = (n: number, to = 16) => Math.ceil(n / to) * to;
@@ -93,13 +93,40 @@ function placesOf(scene: Scene, instancing: Instancing, instances: number): Pack
   return places;
 }
 
-/** Indices, beyond over before, that rays can meet at rough glass: against air and against every other solid. */
-function relativeIndices(materials: Material[]): number[] {
+/** Stretches that a material's facets have; where a picture sets them, steps between which the kernel finds its way. */
+function stretchesOf(m: Material): number[] {
+  const textured = m.textures.some((t) => t.input === 'specular_roughness_anisotropy');
+  return textured ? [0, 0.25, 0.5, 0.75, 1] : [m.specular_roughness_anisotropy];
+}
+
+/**
+ * Slabs of energy that the kernel needs: of opaque facets for each stretch; of rough glass for each index, beyond over
+ * before, that rays can meet, against air first and then against every other solid; of thin walls where what passes has
+ * a roughness of its own.
+ */
+function energyOf(materials: Material[]): EnergySlab[] {
   const solids = materials.filter((m) => m.transmission_weight > 0 && !m.geometry_thin_walled);
-  const rough = solids.filter((m) => m.specular_roughness > 0 || (m.transmission_roughness ?? 0) > 0);
-  const outside = [1, ...solids.map((m) => m.specular_ior)];
-  const all = rough.flatMap((m) => outside.flatMap((n) => [m.specular_ior / n, n / m.specular_ior]));
-  return [...new Set(all)].slice(0, MOST_GLASS_SLABS);
+  const isRough = (m: Material) =>
+    m.specular_roughness > 0 ||
+    (m.transmission_roughness ?? 0) > 0 ||
+    m.textures.some((t) => t.input === 'specular_roughness');
+  const apart = (m: Material) =>
+    m.transmission_weight > 0 && m.geometry_thin_walled && m.transmission_roughness !== null;
+  const opaque = [0, ...materials.flatMap(stretchesOf)].map((anisotropy) => ({ kind: 'opaque', index: 1, anisotropy }));
+  const against = (n: number) => [
+    ...solids
+      .filter(isRough)
+      .flatMap((m) =>
+        [m.specular_ior / n, n / m.specular_ior].flatMap((index) =>
+          stretchesOf(m).map((anisotropy) => ({ kind: 'solid', index, anisotropy })),
+        ),
+      ),
+    ...materials
+      .filter(apart)
+      .flatMap((m) => stretchesOf(m).map((anisotropy) => ({ kind: 'pane', index: m.specular_ior / n, anisotropy }))),
+  ];
+  const all = [...opaque, ...[1, ...solids.map((m) => m.specular_ior)].flatMap(against)] as EnergySlab[];
+  return [...new Map(all.map((s) => [`${s.kind} ${s.index} ${s.anisotropy}`, s])).values()].slice(0, MOST_ENERGY_SLABS);
 }
 
 /** Plans the memory of a scene from its document alone and the environment's size. */
@@ -135,16 +162,15 @@ export function planPack(scene: Scene): PackPlan {
   const triangleInfo = take(triangleCount * 4);
   const treeRecords = take(treeTriangles.length * TREE_BYTES);
   const instances = take(instanceCount * INSTANCE_BYTES);
-  const poses = take([...(scene.poses?.values() ?? [])].reduce((n, p) => n + (p.steps.length + 2) * POSE_BYTES, 0));
+  const poses = take([...(scene.poses?.values() ?? [])].reduce((n, p) => n + poseBytes(p), 0));
   const objectRecords = take(document.objects.length * OBJECT_BYTES);
   // One more, for the boundary of fog.
   const materials = take((document.materials.length + 1) * MATERIAL_BYTES);
   const fog = take(FOG_BYTES);
   const light = planLights(scene, take);
   const places = placesOf(scene, instancing, instances);
-  const albedoTable = take(ALBEDO_TABLE_SIZE * ALBEDO_TABLE_SIZE * 8);
-  const glassIndices = relativeIndices(document.materials);
-  const glassTable = take(glassIndices.length * GLASS_SLAB_BYTES);
+  const energy = energyOf(document.materials);
+  const energySlabs = take(energy.reduce((n, s) => n + ENERGY_HEAD_BYTES + slabFloats(s) * 4, 0));
   const textures = planTextures(scene, take);
   const envPixels = take(envWidth * envHeight * 12);
   const envMarginal = take(envHeight * 4);
@@ -173,15 +199,14 @@ export function planPack(scene: Scene): PackPlan {
     materials,
     light,
     places,
-    albedoTable,
+    energySlabs,
+    energy,
     envPixels,
     envMarginal,
     envConditional,
     envRows,
     uvs,
     fog,
-    glassTable,
-    glassIndices,
     textures,
     tree,
     treeBytes,

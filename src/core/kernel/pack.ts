@@ -1,7 +1,7 @@
 import { lightGroups, type Scene } from '../scene';
 import { type EnvironmentPicture, environmentDistribution, environmentPicture } from '../sky';
-import { albedoTable, glassSlab } from './albedo-table';
-import { ALBEDO_TABLE_SIZE, fieldOffset, GLASS_SLAB_BYTES, HEADER_FIELDS, SCENE_BASE } from './layout';
+import { slabFloats, slabValues } from './energy';
+import { ENERGY_HEAD_BYTES, ENERGY_KINDS, fieldOffset, HEADER_FIELDS, SCENE_BASE } from './layout';
 import { packFog } from './pack-fog';
 import { packLights } from './pack-lights';
 import { packMaterials, packTextures } from './pack-materials';
@@ -20,7 +20,6 @@ export function packScene(memory: ArrayBufferLike, scene: Scene, plan: PackPlan)
     view.setInt32(SCENE_BASE + fieldOffset(HEADER_FIELDS, field), value, true);
   packObjects(memory, scene, plan);
   packTextures(memory, scene, plan.textures);
-  new Float32Array(memory, plan.albedoTable, ALBEDO_TABLE_SIZE * ALBEDO_TABLE_SIZE * 2).set(albedoTable());
   packRecords(memory, scene, plan);
   header('vertexCount', plan.vertexCount);
   header('triangleCount', plan.triangleCount);
@@ -35,9 +34,6 @@ export function packScene(memory: ArrayBufferLike, scene: Scene, plan: PackPlan)
   header('instances', plan.instances);
   header('moving', plan.moving);
   header('materials', plan.materials);
-  header('albedoTable', plan.albedoTable);
-  header('glassTable', plan.glassTable);
-  header('glassCount', plan.glassIndices.length);
   header('textures', plan.textures.records);
   header('decodeTable', plan.textures.decode);
   header('uvs', plan.uvs);
@@ -54,11 +50,19 @@ export function packRecords(memory: ArrayBufferLike, scene: Scene, plan: PackPla
   const header = (field: string, value: number) =>
     view.setInt32(SCENE_BASE + fieldOffset(HEADER_FIELDS, field), value, true);
   packMaterials(memory, plan.materials, scene, plan.textures, groups);
-  plan.glassIndices.forEach((eta, i) => {
-    const slab = new Float32Array(memory, plan.glassTable + i * GLASS_SLAB_BYTES, GLASS_SLAB_BYTES / 4);
-    slab[0] = eta;
-    slab.set(glassSlab(eta), 1);
-  });
+  header('energySlabs', plan.energySlabs);
+  header('energyCount', plan.energy.length);
+  let at = plan.energySlabs;
+  for (const slab of plan.energy) {
+    const floats = slabFloats(slab);
+    const bytes = ENERGY_HEAD_BYTES + floats * 4;
+    view.setInt32(at, ENERGY_KINDS.indexOf(slab.kind), true);
+    view.setFloat32(at + 4, slab.index, true);
+    view.setFloat32(at + 8, slab.anisotropy, true);
+    view.setInt32(at + 12, bytes, true);
+    new Float32Array(memory, at + ENERGY_HEAD_BYTES, floats).set(slabValues(slab));
+    at += bytes;
+  }
   const environment = environmentOf(scene);
   if (environment) {
     const { picture, distribution } = environment;
@@ -69,6 +73,7 @@ export function packRecords(memory: ArrayBufferLike, scene: Scene, plan: PackPla
     new Float32Array(memory, plan.envRows, rows.length).set(rows);
     header('envWidth', picture.width);
     header('envHeight', picture.height);
+    view.setFloat32(SCENE_BASE + fieldOffset(HEADER_FIELDS, 'envShift'), picture.shift ?? 0, true);
   }
   packLights(memory, scene, plan, groups, environment?.distribution ?? null, header);
   packFog(memory, scene, plan, header);

@@ -3,6 +3,7 @@ import { exposureScale } from '../image';
 import { FEATURE_NAMES, type FeatureName, frameOf, type Recipe } from '../recipe';
 import { type Camera, cameraAt, cameraSteps } from '../scene';
 import {
+  CAMERA_BYTES,
   FILTER_TABLE_SIZE,
   fieldOffset,
   LEDGER_AXES,
@@ -32,6 +33,8 @@ export interface PlaneMap {
   pairs: Record<number, number>;
   count: number;
 }
+
+const CAMERA_FLOATS = CAMERA_BYTES / 4;
 
 function normalize(v: number[]): number[] {
   const l = Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]) || 1;
@@ -160,12 +163,13 @@ export function writeParams(
   put('bladesTurn', (camera.bladesDegrees * Math.PI) / 180);
   put('catsEye', camera.catsEye);
   put('cameraSteps', steps.length);
-  const cameras = new Float32Array(memory, scratch + SCRATCH.camera, (MOST_CAMERA_STEPS + 3) * 12);
-  steps.forEach((c, i) => {
-    cameras.set(cameraRow(c), i * 12);
+  const cameras = new Float32Array(memory, scratch + SCRATCH.camera, (MOST_CAMERA_STEPS + 3) * CAMERA_FLOATS);
+  const later = [now, now, cameraAt(camera, frame + 1)].map((c) => ({ camera: c, time: 0 }));
+  steps.forEach((s, i) => {
+    cameras.set([...cameraRow(s.camera), s.time], i * CAMERA_FLOATS);
   });
-  [now, now, cameraAt(camera, frame + 1)].forEach((c, i) => {
-    cameras.set(cameraRow(c), (MOST_CAMERA_STEPS + i) * 12);
+  later.forEach((s, i) => {
+    cameras.set([...cameraRow(s.camera), s.time], (MOST_CAMERA_STEPS + i) * CAMERA_FLOATS);
   });
   put('filterWidth', s.filter.widthPx);
   put('planeGroups', planes.groups);

@@ -1,7 +1,6 @@
 import { numbers, testKernel, testScene } from '@/render/testing';
 import { box, type Mesh, merge, sphere, sweep, transformed } from '../scene';
 import { Kernel, prepareScene } from '.';
-import { makeAlbedoTable } from './albedo-table';
 import { intersectAll } from './reference/intersect';
 
 /** Boxes, balls and long thin diagonal rods: easy and hard boxes mixed. */
@@ -119,15 +118,4 @@ describe('Owen-scrambled Sobol pairs', () => {
     for (let i = 0; i < n; i++) sum += (a[i * 2] - 0.5) * (b[i * 2] - 0.5) * 12;
     expect(Math.abs(sum / n)).toBeLessThan(4 / Math.sqrt(n));
   });
-});
-
-test('directional albedo lies in (0, 1] and falls with roughness at white', () => {
-  const table = makeAlbedoTable();
-  const at = (row: number, col: number) => table[(row * 32 + col) * 2] + table[(row * 32 + col) * 2 + 1];
-  for (let row = 0; row < 32; row++)
-    for (let col = 0; col < 32; col++) {
-      expect(at(row, col)).toBeGreaterThan(0.3);
-      expect(at(row, col)).toBeLessThanOrEqual(1.0001);
-    }
-  expect(at(31, 20)).toBeLessThan(at(10, 20));
 });

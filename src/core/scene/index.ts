@@ -3,6 +3,7 @@ export {
   type Camera,
   cameraSchema,
   coverageNames,
+  fogSchema,
   lightGroups,
   type SceneDocument,
   sceneSchema,
@@ -15,6 +16,7 @@ export {
   type LightControls,
   lightSchema,
   type Portal,
+  picturedEnvironment,
   sunDirection,
 } from './document/light';
 export { type Look, PLAIN_LOOK } from './document/look';

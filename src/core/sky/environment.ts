@@ -2,15 +2,19 @@ import * as fmath from '../fmath';
 import type { Environment, Scene } from '../scene';
 import { SKY_SIZE, skyPicture } from './sky';
 
-/** An equirectangular picture of radiance in nits: u = ½ + atan2(x, −z)/2π, v = acos(y)/π. 3 floats a pixel. */
+/**
+ * An equirectangular picture of radiance in nits: u = ½ + atan2(x, −z)/2π, v = acos(y)/π. 3 floats a pixel. Direction u is
+ * seen at column u·width + shift: what a turn leaves over beyond whole pixels, 0 to 1.
+ */
 export interface EnvironmentPicture {
   width: number;
   height: number;
   pixels: Float32Array;
+  shift?: number;
 }
 
 // Taken out of the global once: hosts that wrap it make each look-up slow.
-const { PI, round, sqrt } = Math;
+const { PI, floor, sqrt } = Math;
 
 const GRADIENT_WIDTH = 512;
 const GRADIENT_HEIGHT = 256;
@@ -69,14 +73,15 @@ export function environmentPicture(scene: Scene): EnvironmentPicture | null {
   const { width, height } = source;
   const pixels = new Float32Array(width * height * 3);
   // A positive turn is counter-clockwise seen from above: content moves to smaller u.
-  const shift = round((env.rotationDegrees / 360) * width);
+  const turn = (env.rotationDegrees / 360) * width;
+  const shift = floor(turn);
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const from = (y * width + ((((x + shift) % width) + width) % width)) * 3;
       for (let c = 0; c < 3; c++) pixels[(y * width + x) * 3 + c] = source.pixels[from + c] * env.scale;
     }
   }
-  return { width, height, pixels };
+  return { width, height, pixels, shift: turn - shift };
 }
 
 /**
@@ -129,14 +134,14 @@ const PATCH_DEGREES = 3;
 export function brightestDirection(
   picture: EnvironmentPicture,
 ): { direction: [number, number, number]; nits: number; share: number } | null {
-  const { width, height, pixels } = picture;
+  const { width, height, pixels, shift = 0 } = picture;
   const y709 = (i: number) => 0.2126 * pixels[i * 3] + 0.7152 * pixels[i * 3 + 1] + 0.0722 * pixels[i * 3 + 2];
   let best = 0;
   for (let i = 1; i < width * height; i++) if (y709(i) > y709(best)) best = i;
   if (!(y709(best) > 0)) return null;
   const direction = (i: number): [number, number, number] => {
     const theta = (PI * (((i / width) | 0) + 0.5)) / height;
-    const phi = (((i % width) + 0.5) / width - 0.5) * 2 * PI;
+    const phi = (((i % width) + 0.5 - shift) / width - 0.5) * 2 * PI;
     const s = fmath.sin(theta);
     return [s * fmath.sin(phi), fmath.cos(theta), -s * fmath.cos(phi)];
   };

@@ -30,6 +30,20 @@ export { type PictureErrors, pictureErrors } from './errors';
 export { flipMap } from './flip';
 export { type Knee, kneeOf, type LadderPoint } from './knee';
 export { nonNegativeLeastSquares } from './least-squares';
-export { cellNoise, laidOver, type Noise, noiseFigures, noiseMap, noiseOf, noiseSquares, type Rgb } from './noise';
+export {
+  cellNoise,
+  cellWeight2,
+  DARKER_STOPS,
+  darker,
+  type HotPixels,
+  hotPixels,
+  laidOver,
+  type Noise,
+  noiseFigures,
+  noiseMap,
+  noiseOf,
+  noiseSquares,
+  type Rgb,
+} from './noise';
 export { between, exactly, type Interval, mulberry, scaledBy, widened } from './resample';
 export { type Chosen, chooseCells } from './strata';

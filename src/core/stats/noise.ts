@@ -1,4 +1,4 @@
-import { type Display, displaySlope, luminance, scaleOf } from '../image';
+import { type Display, displayReader, luminance, scaleOf } from '../image';
 
 /** Three planes of one colour picture. */
 export type Rgb = readonly [Float32Array, Float32Array, Float32Array];
@@ -12,106 +12,51 @@ export interface Noise {
 }
 
 const CELL = 16;
-const windowBuffer = () => new Float32Array(25);
-
-/** Median of the values of `y` within two pixels of (px, py), the window cut at the bounds. */
-function medianAround(
-  y: Float32Array,
-  stride: number,
-  x0: number,
-  y0: number,
-  x1: number,
-  y1: number,
-  px: number,
-  py: number,
-  w: Float32Array,
-): number {
-  let n = 0;
-  const fromX = Math.max(x0, px - 2);
-  const toX = Math.min(x1, px + 3);
-  const toY = Math.min(y1, py + 3);
-  for (let j = Math.max(y0, py - 2); j < toY; j++) {
-    for (let i = fromX; i < toX; i++) {
-      const v = y[j * stride + i];
-      let k = n++;
-      while (k > 0 && w[k - 1] > v) {
-        w[k] = w[k - 1];
-        k--;
-      }
-      w[k] = v;
-    }
-  }
-  return w[n >> 1];
-}
-
-/** Luminance of the mean of two halves and of their difference. */
-function meanAndDifference(a: Rgb, b: Rgb, count: number): { mean: Float32Array; diff: Float32Array } {
-  const mean = new Float32Array(count);
-  const diff = new Float32Array(count);
-  for (let i = 0; i < count; i++) {
-    const ya = luminance(a[0][i], a[1][i], a[2][i]);
-    const yb = luminance(b[0][i], b[1][i], b[2][i]);
-    mean[i] = (ya + yb) / 2;
-    diff[i] = ya - yb;
-  }
-  return { mean, diff };
-}
-
-/** Steps of the slope table, over the square root of exposed luminance up to `LEVEL_TOP`. */
-const LEVELS = 2048;
-const LEVEL_TOP = 12;
-
-/** Slope of the display transform at the middle of each step; within 0.6 % of the slope anywhere in it. */
-function slopeSteps(exposure: Display): Float32Array {
-  return Float32Array.from({ length: LEVELS }, (_, i) =>
-    displaySlope((((i + 0.5) / LEVELS) * LEVEL_TOP) ** 2 / scaleOf(exposure), exposure),
-  );
-}
 
 /**
- * Squared displayed noise of each pixel, w²·(A−B)²/4, w = slope of the display transform at the 5×5
- * median of the pixel means, so that one hot pixel cannot hide itself. Unsmoothed, 1 = display white.
- * The median is found on the slope table's steps by a histogram that slides along each row
- * [Huang, Yang & Tang 1979, A fast two-dimensional median filtering algorithm].
+ * Squared displayed noise of each pixel: (f(A) − f(B))²/4, f the display transform of the luminance of either half. Unsmoothed,
+ * 1 = display white. What the display cannot show, as beyond white, is no noise of the picture.
  */
-export function noiseSquares(a: Rgb, b: Rgb, width: number, height: number, exposure: Display): Float32Array {
-  const count = width * height;
-  const { mean, diff } = meanAndDifference(a, b, count);
-  const scale = scaleOf(exposure);
-  const slopes = slopeSteps(exposure);
-  const level = new Uint16Array(count);
-  for (let i = 0; i < count; i++) {
-    level[i] = Math.min(LEVELS - 1, (Math.sqrt(Math.max(0, mean[i] * scale)) * LEVELS) / LEVEL_TOP);
+export function noiseSquares(a: Rgb, b: Rgb, exposure: Display): Float32Array {
+  const f = displayReader(exposure);
+  const out = new Float32Array(a[0].length);
+  for (let i = 0; i < out.length; i++) {
+    const d = f(luminance(a[0][i], a[1][i], a[2][i])) - f(luminance(b[0][i], b[1][i], b[2][i]));
+    out[i] = (d * d) / 4;
   }
-  const histogram = new Uint8Array(LEVELS);
-  for (let y = 0; y < height; y++) {
-    const top = Math.max(0, y - 2);
-    const bottom = Math.min(height, y + 3);
-    histogram.fill(0);
-    let inside = 0;
-    let below = 0;
-    let median = level[y * width];
-    const column = (x: number, sign: 1 | -1) => {
-      for (let j = top; j < bottom; j++) {
-        const v = level[j * width + x];
-        histogram[v] += sign;
-        if (v < median) below += sign;
-      }
-      inside += sign * (bottom - top);
-    };
-    for (let x = 0; x < Math.min(2, width); x++) column(x, 1);
-    for (let x = 0; x < width; x++) {
-      if (x + 2 < width) column(x + 2, 1);
-      if (x - 3 >= 0) column(x - 3, -1);
-      const rank = inside >> 1;
-      while (below > rank) below -= histogram[--median];
-      while (below + histogram[median] <= rank) below += histogram[median++];
-      const i = y * width + x;
-      const d = diff[i] * slopes[median];
-      diff[i] = (d * d) / 4;
-    }
+  return out;
+}
+
+/** Stops below the camera's exposure at which it is told what compositing may still bring to light. */
+export const DARKER_STOPS = 3;
+/** A half this many times as bright as the other is hot beside it. */
+const HOT_RATIO = 4;
+
+/** Pixels that are beyond white in one half of the samples and ordinary in the other: how many, and their share of all light. */
+export interface HotPixels {
+  count: number;
+  ofLight: number;
+}
+
+export function hotPixels(a: Rgb, b: Rgb, exposure: Display): HotPixels {
+  const white = 1 / scaleOf(exposure);
+  let [count, light, whole] = [0, 0, 0];
+  for (let i = 0; i < a[0].length; i++) {
+    const ya = luminance(a[0][i], a[1][i], a[2][i]);
+    const yb = luminance(b[0][i], b[1][i], b[2][i]);
+    whole += (ya + yb) / 2;
+    const [more, less] = ya > yb ? [ya, yb] : [yb, ya];
+    if (more <= white || less > white || more < HOT_RATIO * less) continue;
+    count++;
+    light += (more - less) / 2;
   }
-  return diff;
+  return { count, ofLight: whole > 0 ? light / whole : 0 };
+}
+
+/** A display that shows everything so many stops darker. */
+export function darker(exposure: Display, stops: number): Display {
+  const scale = scaleOf(exposure) / 2 ** stops;
+  return typeof exposure === 'number' ? scale : { ...exposure, scale };
 }
 
 /** Noise figures from squared displayed noise, over a rectangle (whole picture by default). */
@@ -149,7 +94,7 @@ export function noiseFigures(
 
 /** Noise of a picture given as two halves (each the mean of its own samples). */
 export function noiseOf(a: Rgb, b: Rgb, width: number, height: number, exposure: Display): Noise {
-  return noiseFigures(noiseSquares(a, b, width, height, exposure), width, height);
+  return noiseFigures(noiseSquares(a, b, exposure), width, height);
 }
 
 /** Noise map in percent: squares smoothed by a 7×7 mean, then the root. */
@@ -176,44 +121,54 @@ export function noiseMap(squares: Float32Array, width: number, height: number): 
   return out;
 }
 
-/**
- * Noise of one cell in percent, from the sums of its halves as they lie in a tile of a film: planes of
- * `stride`×`stride` values; red of half A is plane `a`, of half B plane `b`, green and blue follow. `n` samples so far, even.
- */
-export function cellNoise(
-  tile: Float32Array,
-  stride: number,
-  w: number,
-  h: number,
-  n: number,
+/** A cell as it lies in a tile of a film, and the halves that are meant in it. */
+export interface CellHalves {
+  /** Planes of `stride`×`stride` sums of samples. */
+  tile: Float32Array;
+  stride: number;
+  w: number;
+  h: number;
+  /** Samples so far, even. */
+  n: number;
+  /** Planes of red of either half; green and blue follow. */
+  a?: number;
+  b?: number;
+}
+
+/** Sums over a cell's pixels: of squared displayed noise, and of what it is before display, (A − B)²/4 in luminance. */
+function cellSums(
+  { tile, stride, w, h, n, a = 0, b = 3 }: CellHalves,
   exposure: Display,
-  a = 0,
-  b = 3,
-): number {
+): { seen: number; plain: number } {
+  const f = displayReader(exposure);
   const size = stride * stride;
   const scale = 2 / n;
-  const mean = new Float32Array(size);
-  const diff = new Float32Array(size);
-  for (let y = 0; y < h; y++) {
+  let [seen, plain] = [0, 0];
+  for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
       const i = y * stride + x;
       const at = (p: number) =>
         luminance(tile[p * size + i], tile[(p + 1) * size + i], tile[(p + 2) * size + i]) * scale;
-      const ya = at(a);
-      const yb = at(b);
-      mean[i] = (ya + yb) / 2;
-      diff[i] = ya - yb;
+      const [ya, yb] = [at(a), at(b)];
+      const d = f(ya) - f(yb);
+      seen += (d * d) / 4;
+      plain += ((ya - yb) * (ya - yb)) / 4;
     }
-  }
-  const win = windowBuffer();
-  let sum = 0;
-  for (let y = 0; y < h; y++) {
-    for (let x = 0; x < w; x++) {
-      const d = diff[y * stride + x] * displaySlope(medianAround(mean, stride, 0, 0, w, h, x, y, win), exposure);
-      sum += (d * d) / 4;
-    }
-  }
-  return Math.sqrt(sum / (w * h)) * 100;
+  return { seen, plain };
+}
+
+/** Noise of one cell in percent of display white. */
+export function cellNoise(cell: CellHalves, exposure: Display): number {
+  return Math.sqrt(cellSums(cell, exposure).seen / (cell.w * cell.h)) * 100;
+}
+
+/**
+ * Squared weight w² by which a cell's noise in linear light is seen: the mean over its pixels of the squared secants of the
+ * display transform between the halves, weighed by their differences. 0 where the halves are alike.
+ */
+export function cellWeight2(cell: CellHalves, exposure: Display): number {
+  const { seen, plain } = cellSums(cell, exposure);
+  return plain > 0 ? seen / plain : 0;
 }
 
 /**

@@ -94,8 +94,7 @@ const pixelsOf = (film: Film, t: number) => {
 /** Share of the squared noise that lies in the hottest pixels. */
 function hotShare(film: Film, exposure: Display): number {
   const { a, b } = halvesOf(film);
-  const { width, height } = film.spec.region;
-  const squares = noiseSquares(a, b, width, height, exposure).sort();
+  const squares = noiseSquares(a, b, exposure).sort();
   const hot = Math.max(1, Math.round(squares.length * HOT_PIXELS));
   const sum = (from: number) => squares.subarray(from).reduce((s, v) => s + v, 0);
   const whole = sum(0);

@@ -265,6 +265,8 @@ export class LiveRender {
       rays,
       noise: this.figures?.noise ?? null,
       times: this.figures?.times ?? null,
+      darker: this.figures?.darker ?? null,
+      hot: this.figures?.hot ?? null,
       shares: this.figures?.shares ?? null,
       objects:
         this.figures?.objects

@@ -1,6 +1,6 @@
 import type { FilmFigures, RayCounts, TimeShares } from '@/core/film';
 import type { Content } from '@/core/scene';
-import type { Noise } from '@/core/stats';
+import type { HotPixels, Noise } from '@/core/stats';
 import type { Legend } from '../views/painting';
 import type { Placement } from '../views/place';
 import type { ProbeValue } from './probe';
@@ -23,6 +23,9 @@ export interface LiveStatus {
   rays: RayCounts | null;
   times: TimeShares | null;
   noise: Noise | null;
+  /** What the display hides of it. */
+  darker: number | null;
+  hot: HotPixels | null;
   shares: FilmFigures['shares'];
   /** Objects whose first hits are noisiest, at most eight. */
   objects: FilmFigures['objects'];

@@ -24,7 +24,7 @@ export const noise: Kind<{ of: string | null }> = {
     const halves = noisyHalves(film, of);
     if (!halves) return null;
     const [a, b] = halves;
-    const map = noiseMap(noiseSquares(a, b, film.width, film.height, exposure), film.width, film.height);
+    const map = noiseMap(noiseSquares(a, b, exposure), film.width, film.height);
     const [dataLow, dataHigh] = finiteRange(map);
     const high = scale ? scale[1] : percentiles(map, [0.98])[0];
     return {

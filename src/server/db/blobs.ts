@@ -1,5 +1,11 @@
-import { copyChunks } from './chunks';
 import type { Sql } from './connection';
+import { transaction } from './transaction';
+
+/** Notes that content is wanted again, so that it is not swept up; its bytes, null when it is not there. */
+export async function touchBlob(sql: Sql, hash: string): Promise<number | null> {
+  const [row] = await sql<{ bytes: string }[]>`update blob set created_at = now() where hash = ${hash} returning bytes`;
+  return row ? Number(row.bytes) : null;
+}
 
 /** Bytes of some content by its hash; null when it is not there. */
 export async function blobBytes(sql: Sql, hash: string): Promise<number | null> {
@@ -25,14 +31,15 @@ export async function insertBlob(
   expected: string | null,
   finish: () => { hash: string; bytes: number },
 ): Promise<void> {
-  await sql.begin(async (tx) => {
-    const own = tx as unknown as Sql;
+  await transaction(sql, async (tx) => {
     const [{ unique }] = await tx<{ unique: string }[]>`
       select replace(gen_random_uuid()::text || gen_random_uuid()::text, '-', '') as unique`;
     const key = expected ?? unique;
     const made = await tx`insert into blob (hash, bytes) values (${key}, 0) on conflict do nothing returning hash`;
     if (made.length === 0) return;
-    await copyChunks(own, 'blob_chunk', 'hash', Buffer.from(key), chunks);
+    let n = 0;
+    for await (const data of chunks)
+      await tx`insert into blob_chunk (hash, n, data) values (${key}, ${n++}, ${data as Buffer})`;
     const { hash, bytes } = finish();
     if (hash === key) {
       await tx`update blob set bytes = ${bytes} where hash = ${key}`;
@@ -61,4 +68,21 @@ export async function storedBytes(sql: Sql): Promise<number> {
     { bytes: string }[]
   >`select (select coalesce(sum(bytes), 0) from blob) + (select coalesce(sum(bytes), 0) from checkpoint) as bytes`;
   return Number(row.bytes);
+}
+
+/**
+ * Deletes content that was put in so many days ago and that nothing refers to: no scene or draft, no film of a trial.
+ * Returns how much went.
+ */
+export async function sweepBlobs(sql: Sql, days: number): Promise<number> {
+  const gone = await sql`
+    with used as (
+      select geometry as hash from scene_revision
+      union select film from trial where film is not null
+      union select (regexp_matches(document::text, '[0-9a-f]{64}', 'g'))[1] from scene_revision
+      union select (regexp_matches(scene::text, '[0-9a-f]{64}', 'g'))[1] from draft where scene is not null
+    )
+    delete from blob where created_at < now() - ${days} * interval '1 day'
+      and not exists (select 1 from used where used.hash = blob.hash) returning hash`;
+  return gone.length;
 }

@@ -1,14 +1,15 @@
-import { copyChunks } from './chunks';
 import type { Sql } from './connection';
+import { transaction } from './transaction';
 
 /** Replaces the checkpoint of a film that is being rendered, by the identifier of its trial or frame. */
 export async function saveCheckpoint(sql: Sql, id: string, bytes: number, chunks: Iterable<Uint8Array>): Promise<void> {
-  await sql.begin(async (tx) => {
+  await transaction(sql, async (tx) => {
     await tx`delete from checkpoint_chunk where trial_id = ${id}`;
     await tx`insert into checkpoint (trial_id, bytes) values (${id}, ${bytes})
              on conflict (trial_id) do update set bytes = excluded.bytes, saved_at = now()`;
-    const key = Buffer.from(id.replaceAll('-', ''), 'hex');
-    await copyChunks(tx as unknown as Sql, 'checkpoint_chunk', 'trial_id', key, chunks);
+    let n = 0;
+    for (const data of chunks)
+      await tx`insert into checkpoint_chunk (trial_id, n, data) values (${id}, ${n++}, ${data as Buffer})`;
   });
 }
 

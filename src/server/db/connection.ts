@@ -19,11 +19,9 @@ export function database(): Sql {
   return holder.lanternSql;
 }
 
-/** Whether an error means that the database cannot be reached, rather than that a query is wrong. */
-export function isAway(error: unknown): boolean {
-  const code = (error as { code?: string }).code ?? '';
-  return /^(CONNECT|CONNECTION_|ECONN|ETIMEDOUT|EPIPE|57P0|08)/.test(code);
-}
+/** A client of the same database with one connection of its own, which is never closed for its age. */
+export const singleConnection = (sql: Sql, onclose?: () => void): Sql =>
+  postgres({ ...sql.options, max: 1, idle_timeout: null, max_lifetime: null, onclose } as never);
 
 export const CHANNEL = 'lantern';
 

@@ -3,8 +3,9 @@ import { join } from 'node:path';
 import { logbookPageSchema } from '@/contract/trial';
 import { canonicalJson } from '@/core/recipe';
 import { seedShot, smallRecipe, smallScene, testDatabase } from '../testing';
+import { isAway } from './away';
 import { missingBlobs } from './blobs';
-import { isAway, type Sql } from './connection';
+import type { Sql } from './connection';
 import { isId, newId } from './ids';
 import { listMoods, putMood, removeMood } from './moods';
 import { dropRecipe, keepRecipe, listRecipes } from './recipes';
@@ -25,16 +26,17 @@ import {
   shotById,
 } from './shots';
 import {
-  addTrial,
   beginTrial,
-  editTrial,
-  listTrials,
+  failTrial,
+  giveBack,
+  goOn,
+  MOST_ATTEMPTS,
+  noteKept,
   noteProgress,
-  purgeRemoved,
+  noteStoring,
   requestStop,
-  setState,
-  trialById,
-} from './trials';
+} from './trial-life';
+import { addTrial, editTrial, listTrials, type NewTrialRow, purgeRemoved, trialById } from './trials';
 
 let sql: Sql;
 let close: () => Promise<void>;
@@ -46,8 +48,10 @@ beforeAll(async () => {
 });
 afterAll(() => close());
 
-const newTrial = (title = 'one') =>
-  addTrial(sql, {
+const unqueued = async () => {};
+const add = (trial: NewTrialRow) => addTrial(sql, trial, unqueued);
+const newTrial = (title = 'one', key: string | null = null) =>
+  add({
     shot,
     revision,
     recipe: smallRecipe(4),
@@ -55,6 +59,7 @@ const newTrial = (title = 'one') =>
     camera: 'cam',
     parent: null,
     title,
+    key,
   });
 
 test('ids sort by time and carry version 7', () => {
@@ -122,19 +127,63 @@ test('trials are numbered within their shot, also when logged at once', async ()
 
 test('a trial goes its way: begun, stopped, edited, removed and brought back', async () => {
   const { id } = await newTrial();
-  expect(await beginTrial(sql, id)).toBe(true);
-  expect(await noteProgress(sql, id, 0.5, 1000)).toBe(false);
+  const holder = newId();
+  expect(await beginTrial(sql, id, holder)).toBe('begun');
+  expect(await noteProgress(sql, id, holder, 0.5, 1000)).toBe('on');
   expect(await requestStop(sql, id)).toBe(true);
-  expect(await noteProgress(sql, id, 0.6, 900)).toBe(true);
-  await setState(sql, id, 'done');
-  expect(await beginTrial(sql, id)).toBe(false);
+  expect(await noteProgress(sql, id, holder, 0.6, 900)).toBe('stop');
+  await sql`update trial set state = 'done' where id = ${id}`;
+  expect(await beginTrial(sql, id, newId())).toBeNull();
   expect(await requestStop(sql, id)).toBe(false);
-  await editTrial(sql, id, { note: 'too dark by the stair', starred: true });
+  await editTrial(sql, id, { note: 'too dark by the stair', starred: true }, unqueued);
   expect(await trialById(sql, id)).toMatchObject({ note: 'too dark by the stair', starred: true, title: 'one' });
-  await editTrial(sql, id, { removed: true });
+  await editTrial(sql, id, { removed: true }, unqueued);
   expect(await trialById(sql, id)).toBeNull();
-  await editTrial(sql, id, { removed: false });
+  await editTrial(sql, id, { removed: false }, unqueued);
   expect((await trialById(sql, id))?.note).toBe('too dark by the stair');
+});
+
+test('who was given up for dead may not write any more', async () => {
+  const { id } = await newTrial();
+  const [first, second] = [newId(), newId()];
+  await beginTrial(sql, id, first);
+  await beginTrial(sql, id, second);
+  expect(await noteProgress(sql, id, first, 0.9, 1)).toBe('lost');
+  await noteStoring(sql, id, first);
+  await failTrial(sql, id, first, 'late');
+  await giveBack(sql, id, first);
+  expect(await trialById(sql, id)).toMatchObject({ state: 'rendering', fault: null, fraction: 0 });
+  expect(await noteProgress(sql, id, second, 0.1, 9)).toBe('on');
+});
+
+test('a trial whose workers keep dying fails in words, and can be tried again; orders and what was kept cost no attempt', async () => {
+  const { id } = await newTrial();
+  for (let i = 0; i < 3 * MOST_ATTEMPTS; i++) {
+    const holder = newId();
+    expect(await beginTrial(sql, id, holder)).toBe('begun');
+    await (i % 2 ? giveBack(sql, id, holder) : noteKept(sql, id, holder));
+  }
+  let last: string | null = 'begun';
+  let deaths = 0;
+  for (; last === 'begun'; deaths++) last = await beginTrial(sql, id, newId());
+  expect(last).toBe('spent');
+  expect(deaths).toBeLessThanOrEqual(MOST_ATTEMPTS);
+  expect(await trialById(sql, id)).toMatchObject({
+    state: 'failed',
+    fault: expect.stringMatching(/worker ended \d+ times/),
+  });
+  expect(await beginTrial(sql, id, newId())).toBeNull();
+  expect(await goOn(sql, id, unqueued)).toBe(true);
+  expect(await trialById(sql, id)).toMatchObject({ state: 'queued', fault: null });
+  expect(await goOn(sql, id, unqueued)).toBe(false);
+  expect(await beginTrial(sql, id, newId())).toBe('begun');
+});
+
+test('what is sent twice under one key is logged once', async () => {
+  const key = newId();
+  const first = await newTrial('once', key);
+  expect(await newTrial('once', key)).toEqual(first);
+  expect((await newTrial('other', newId())).id).not.toBe(first.id);
 });
 
 test('films of trials that have been out of the logbook for a while are deleted, others kept', async () => {
@@ -144,13 +193,13 @@ test('films of trials that have been out of the logbook for a while are deleted,
     await sql`insert into blob (hash, bytes) values (${hashes[i]}, 5) on conflict do nothing`;
     await sql`update trial set film = ${hashes[i]}, state = 'done' where id = ${id}`;
   }
-  for (const { id } of made.slice(0, 2)) await editTrial(sql, id, { removed: true });
+  for (const { id } of made.slice(0, 2)) await editTrial(sql, id, { removed: true }, unqueued);
   await sql`update trial set removed_at = now() - interval '2 hours' where id = ${made[0].id}`;
   expect(await purgeRemoved(sql, 60)).toBe(1);
   expect(await purgeRemoved(sql, 60)).toBe(0);
   const left = await sql<{ hash: string }[]>`select hash from blob where hash in ${sql(hashes)} order by hash`;
   expect(left.map((r) => r.hash)).toEqual(hashes.slice(1));
-  await editTrial(sql, made[1].id, { removed: false });
+  await editTrial(sql, made[1].id, { removed: false }, unqueued);
   expect((await trialById(sql, made[1].id))!.film).toBe(hashes[1]);
 });
 
@@ -162,7 +211,7 @@ test('a step of a ladder says which, and a variant of the scene leaves the draft
   expect((await freezeVariant(sql, from, document, 'variant')).id).toBe(variant.id);
   expect((await draftOf(sql, shot))!.revision).toBe(from.id);
   const ladder = { id: newId(), at: [{ label: 'look: contrast', value: 1.2 }] };
-  const { id } = await addTrial(sql, {
+  const { id } = await add({
     shot,
     revision: variant.id,
     recipe: smallRecipe(4),
@@ -214,7 +263,7 @@ test('what was stored before settings existed is read with their defaults', asyn
   delete old.rayDepth.fog;
   const draft = (await draftOf(sql, shot))!;
   await saveDraft(sql, shot, draft.version, old as never);
-  const { id } = await addTrial(sql, {
+  const { id } = await add({
     shot,
     revision,
     recipe: old as never,
@@ -227,8 +276,8 @@ test('what was stored before settings existed is read with their defaults', asyn
     expect(recipe.sampling.splits.fog).toBe(1);
     expect(recipe.rayDepth.fog).toBe(1);
   }
-  await setState(sql, id, 'failed');
-  await editTrial(sql, id, { removed: true });
+  await sql`update trial set state = 'failed' where id = ${id}`;
+  await editTrial(sql, id, { removed: true }, unqueued);
 });
 
 test('a scene stored before documents told of frames and rules is read with their defaults', async () => {
@@ -303,8 +352,8 @@ test('what a trial was predicted to come to is kept with it', async () => {
     parent: null,
     title: 't',
   };
-  const told = await addTrial(sql, { ...common, predicted });
+  const told = await add({ ...common, predicted });
   expect((await trialById(sql, told.id))!.predicted).toEqual(predicted);
-  const plain = await addTrial(sql, common);
+  const plain = await add(common);
   expect((await trialById(sql, plain.id))!.predicted).toBeNull();
 });

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import type { Sql } from './connection';
+import { type Sql, singleConnection } from './connection';
 
 /** Notes that a render worker on this machine is alive. */
 export async function seeMachine(sql: Sql, name: string, cores: number): Promise<void> {
@@ -15,15 +15,32 @@ export async function liveMachines(sql: Sql): Promise<number> {
   return row.n;
 }
 
-/** Runs some work while no other worker of the same machine runs any. */
-export async function withMachineLock<T>(sql: Sql, machine: string, work: () => Promise<T>): Promise<T> {
-  const lock = await sql.reserve();
-  const key = createHash('sha256').update(machine).digest().readUInt32BE() >>> 4;
-  try {
-    await lock`select pg_advisory_lock(7312, ${key})`;
-    return await work();
-  } finally {
-    await lock`select pg_advisory_unlock(7312, ${key})`.catch(() => {});
-    lock.release();
+/**
+ * A machine's one place for rendering. The worker that took it has it until it gives it back or ends; when it loses the
+ * database it has to take it again.
+ */
+export class MachinePlace {
+  private held = false;
+  private readonly own: Sql;
+  private readonly key: number;
+
+  constructor(sql: Sql, machine: string) {
+    this.own = singleConnection(sql, () => {
+      this.held = false;
+    });
+    this.key = createHash('sha256').update(machine).digest().readUInt32BE() >>> 4;
+  }
+
+  /** Whether this worker has the place, having taken it where it was free. */
+  async take(): Promise<boolean> {
+    if (!this.held) {
+      const [row] = await this.own<{ got: boolean }[]>`select pg_try_advisory_lock(7312, ${this.key}) as got`;
+      this.held = row.got;
+    }
+    return this.held;
+  }
+
+  async close(): Promise<void> {
+    await this.own.end({ timeout: 2 });
   }
 }

@@ -3,6 +3,7 @@ import { parseRecipe, type Recipe } from '@/core/recipe';
 import { type SceneDocument, sceneChanges, sceneSchema } from '@/core/scene';
 import type { Sql } from './connection';
 import { newId } from './ids';
+import { oneAtATime, transaction } from './transaction';
 
 export interface ShotRow {
   id: string;
@@ -75,6 +76,9 @@ export async function revisionById(sql: Sql, id: string): Promise<RevisionRow | 
   return read(row);
 }
 
+/** Key under which one process at a time gives out names. */
+const NAMING = 7315;
+
 /** Adds a shot under a name that no other has; null when it is taken. */
 export async function addShot(
   sql: Sql,
@@ -82,11 +86,13 @@ export async function addShot(
   scene: { document: SceneDocument; geometry: string; hash: string },
   recipe: Recipe,
 ): Promise<string | null> {
-  await freeName(sql, name, null);
-  const [taken] = await sql`select 1 from shot where name = ${name}`;
-  if (taken) return null;
-  const [{ last }] = await sql<{ last: number }[]>`select coalesce(max(position), 0) + 1 as last from shot`;
-  return putShot(sql, name, last, scene, recipe);
+  return oneAtATime(sql, NAMING, async () => {
+    await freeName(sql, name, null);
+    const [taken] = await sql`select 1 from shot where name = ${name}`;
+    if (taken) return null;
+    const [{ last }] = await sql<{ last: number }[]>`select coalesce(max(position), 0) + 1 as last from shot`;
+    return putShot(sql, name, last, scene, recipe);
+  });
 }
 
 /** Adds a shot with its first revision, or a new revision when the scene has changed. Returns the shot's id. */
@@ -97,7 +103,7 @@ export async function putShot(
   scene: { document: SceneDocument; geometry: string; hash: string },
   recipe: Recipe,
 ): Promise<string> {
-  return sql.begin(async (tx) => {
+  return transaction(sql, async (tx) => {
     await tx`insert into shot (id, name, position) values (${newId()}, ${name}, ${position}) on conflict (name) do nothing`;
     const [shot] = await tx<{ id: string }[]>`select id from shot where name = ${name} for update`;
     const [latest] = await tx<{ number: number }[]>`
@@ -149,11 +155,10 @@ export async function freezeDraft(
   shot: string,
   hashOf: (document: SceneDocument) => string,
 ): Promise<RevisionRow> {
-  return sql.begin(async (tx) => {
-    const own = tx as unknown as Sql;
+  return transaction(sql, async (tx) => {
     await tx`select 1 from draft where shot_id = ${shot} for update`;
-    const draft = (await draftOf(own, shot))!;
-    const from = (await revisionById(own, draft.revision))!;
+    const draft = (await draftOf(tx, shot))!;
+    const from = (await revisionById(tx, draft.revision))!;
     const scene = draft.scene;
     if (!scene || sceneChanges(from.document, scene).length === 0) return from;
     const words = sceneChanges(from.document, scene);
@@ -163,7 +168,7 @@ export async function freezeDraft(
     await tx`insert into scene_revision (id, shot_id, number, hash, document, geometry, words)
              values (${id}, ${shot}, ${next}, ${hashOf(scene)}, ${tx.json(scene as never)}, ${scene.geometry.hash || from.geometry}, ${tx.json(words)})`;
     await tx`update draft set revision_id = ${id}, scene = null where shot_id = ${shot}`;
-    return (await revisionById(own, id))!;
+    return (await revisionById(tx, id))!;
   });
 }
 
@@ -177,18 +182,17 @@ export async function freezeVariant(
   document: SceneDocument,
   hash: string,
 ): Promise<RevisionRow> {
-  return sql.begin(async (tx) => {
-    const own = tx as unknown as Sql;
+  return transaction(sql, async (tx) => {
     await tx`select 1 from shot where id = ${from.shot} for update`;
     const [known] = await tx<{ id: string }[]>`
       select id from scene_revision where shot_id = ${from.shot} and hash = ${hash} order by number desc limit 1`;
-    if (known) return (await revisionById(own, known.id))!;
+    if (known) return (await revisionById(tx, known.id))!;
     const [{ next }] = await tx<{ next: number }[]>`
       select max(number) + 1 as next from scene_revision where shot_id = ${from.shot}`;
     const id = newId();
     await tx`insert into scene_revision (id, shot_id, number, hash, document, geometry, words)
              values (${id}, ${from.shot}, ${next}, ${hash}, ${tx.json(document as never)}, ${from.geometry}, ${tx.json(sceneChanges(from.document, document))})`;
-    return (await revisionById(own, id))!;
+    return (await revisionById(tx, id))!;
   });
 }
 

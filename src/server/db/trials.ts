@@ -1,10 +1,10 @@
 import type { Prediction } from '@/contract/terms';
-import type { LadderStep, LogbookPage, Trial, TrialLine, TrialSeconds, TrialState } from '@/contract/trial';
-import type { FilmFigures, FilmSpec } from '@/core/film';
+import type { LadderStep, LogbookPage, Trial, TrialLine, TrialState } from '@/contract/trial';
 import { canonicalJson, frameOf, parseRecipe, type Recipe } from '@/core/recipe';
-import type { Noise } from '@/core/stats';
 import type { Sql } from './connection';
 import { newId } from './ids';
+import { type Inside, transaction } from './transaction';
+import { strandedTrials } from './trial-life';
 
 /** A trial as it is stored: what the contract tells of one, and what only the server needs. */
 export interface TrialRow extends Trial {
@@ -73,88 +73,28 @@ export interface NewTrialRow {
   title: string;
   predicted?: Prediction | null;
   ladder?: LadderStep | null;
+  /** Under which it was sent. */
+  key?: string | null;
 }
 
-/** Adds a trial to the logbook, numbered within its shot. */
-export async function addTrial(sql: Sql, trial: NewTrialRow): Promise<{ id: string; number: number }> {
-  return sql.begin(async (tx) => {
+/** Adds a trial to the logbook, numbered within its shot; one that was sent before under the same key is given back as it is. */
+export async function addTrial(sql: Sql, trial: NewTrialRow, queue: Inside): Promise<{ id: string; number: number }> {
+  return transaction(sql, async (tx) => {
     await tx`insert into recipe (hash, document) values (${trial.recipeHash}, ${tx.json(JSON.parse(canonicalJson(trial.recipe)))}) on conflict do nothing`;
     await tx`select 1 from shot where id = ${trial.shot} for update`;
+    const key = trial.key ?? null;
+    const [known] = await tx<
+      { id: string; number: number }[]
+    >`select id, number from trial where key = ${key} and shot_id = ${trial.shot}`;
+    if (known) return known;
     const [{ next }] = await tx<
       { next: number }[]
     >`select coalesce(max(number), 0) + 1 as next from trial where shot_id = ${trial.shot}`;
     const id = newId();
-    await tx`insert into trial (id, shot_id, number, revision_id, recipe_hash, camera, frame, parent, title, predicted, ladder)
-      values (${id}, ${trial.shot}, ${next}, ${trial.revision}, ${trial.recipeHash}, ${trial.camera}, ${trial.frame ?? null}, ${trial.parent}, ${trial.title}, ${trial.predicted ? tx.json(trial.predicted as never) : null}, ${trial.ladder ? tx.json(trial.ladder as never) : null})`;
+    await tx`insert into trial (id, shot_id, number, revision_id, recipe_hash, camera, frame, parent, title, predicted, ladder, key)
+      values (${id}, ${trial.shot}, ${next}, ${trial.revision}, ${trial.recipeHash}, ${trial.camera}, ${trial.frame ?? null}, ${trial.parent}, ${trial.title}, ${trial.predicted ? tx.json(trial.predicted as never) : null}, ${trial.ladder ? tx.json(trial.ladder as never) : null}, ${key})`;
+    await queue(tx, id);
     return { id, number: next };
-  });
-}
-
-/** Marks a trial as rendering, once more attempted; false when it is not there to be rendered. */
-export async function beginTrial(sql: Sql, id: string): Promise<boolean> {
-  const rows = await sql`update trial set state = 'rendering', attempts = attempts + 1, fault = null
-    where id = ${id} and state in ('queued', 'rendering', 'storing') and removed_at is null returning id`;
-  return rows.length > 0;
-}
-
-/** Notes progress and says whether a stop has been asked for. */
-export async function noteProgress(sql: Sql, id: string, fraction: number, leftMs: number | null): Promise<boolean> {
-  const [row] = await sql<
-    { stop: boolean }[]
-  >`update trial set fraction = ${fraction}, left_ms = ${leftMs} where id = ${id}
-    returning stop_requested or removed_at is not null as stop`;
-  return row?.stop ?? true;
-}
-
-export async function requestStop(sql: Sql, id: string): Promise<boolean> {
-  const rows =
-    await sql`update trial set stop_requested = true where id = ${id} and state in ('queued', 'rendering') returning id`;
-  return rows.length > 0;
-}
-
-/** Queues a stopped trial again, to go on from where it stopped; false when it did not stop or what is needed is gone. */
-export async function goOn(sql: Sql, id: string): Promise<boolean> {
-  const rows = await sql`update trial set state = 'queued', stop_requested = false
-    where id = ${id} and state = 'stopped' and removed_at is null
-      and exists (select 1 from checkpoint where trial_id = ${id}) returning id`;
-  return rows.length > 0;
-}
-
-export async function setState(sql: Sql, id: string, state: TrialState, fault: string | null = null): Promise<void> {
-  await sql`update trial set state = ${state}, fault = ${fault} where id = ${id}`;
-}
-
-export interface FinishedTrial {
-  state: 'done' | 'stopped';
-  seconds: TrialSeconds;
-  noise: Noise | null;
-  figures: FilmFigures;
-  spec: FilmSpec;
-  film: string;
-  thumbnail: Uint8Array;
-  layers: { name: string; part: number; offset: number; bytes: number }[];
-}
-
-/** Records a finished trial with its film's layers, in one transaction. */
-export async function finishTrial(sql: Sql, id: string, t: FinishedTrial): Promise<void> {
-  await sql.begin(async (tx) => {
-    const [before] = await tx<{ film: string | null }[]>`select film from trial where id = ${id}`;
-    await tx`delete from film_layer where trial_id = ${id}`;
-    const rows = t.layers.map((l, i) => ({
-      trial_id: id,
-      name: l.name,
-      ordinal: i,
-      part: l.part,
-      file_offset: l.offset,
-      bytes: l.bytes,
-    }));
-    await tx`insert into film_layer ${tx(rows)}`;
-    await tx`update trial set state = ${t.state}, fraction = 1, left_ms = 0, seconds = ${tx.json(t.seconds as never)}, noise = ${tx.json(t.noise as never)},
-      figures = ${tx.json(t.figures as never)}, spec = ${tx.json(t.spec as never)}, film = ${t.film}, thumbnail = ${Buffer.from(t.thumbnail)}, finished_at = now()
-      where id = ${id}`;
-    // The film of the stop that it went on from.
-    if (before?.film && before.film !== t.film)
-      await tx`delete from blob where hash = ${before.film} and not exists (select 1 from trial where film = ${before.film})`;
   });
 }
 
@@ -175,17 +115,34 @@ export async function thumbnailOf(sql: Sql, id: string): Promise<Uint8Array | nu
   return row?.thumbnail ?? null;
 }
 
+export interface TrialChange {
+  title?: string;
+  note?: string;
+  starred?: boolean;
+  removed?: boolean;
+}
+
+/** Changes what is told of a trial. Taken out of the logbook it is to stop; back in it, it goes on where it had not ended. */
 export async function editTrial(
   sql: Sql,
   id: string,
-  change: { title?: string; note?: string; starred?: boolean; removed?: boolean },
+  change: TrialChange,
+  queue: Inside,
 ): Promise<{ shot: string; state: TrialState } | null> {
-  const [row] = await sql<{ shot: string; state: TrialState }[]>`update trial set
-    title = coalesce(${change.title ?? null}, title), note = coalesce(${change.note ?? null}, note),
-    starred = coalesce(${change.starred ?? null}, starred),
-    removed_at = case when ${change.removed ?? null}::boolean is null then removed_at when ${change.removed ?? null}::boolean then now() end
-    where id = ${id} returning shot_id as shot, state`;
-  return row ?? null;
+  const removed = change.removed ?? null;
+  return transaction(sql, async (tx) => {
+    const [row] = await tx<{ shot: string; state: TrialState }[]>`update trial set
+      title = coalesce(${change.title ?? null}, title), note = coalesce(${change.note ?? null}, note),
+      starred = coalesce(${change.starred ?? null}, starred),
+      removed_at = case when ${removed}::boolean is null then removed_at when ${removed}::boolean then now() end,
+      stop_requested = case when ${removed}::boolean is null then stop_requested
+                            else ${removed}::boolean and state in ('queued', 'rendering') end
+      where id = ${id} returning shot_id as shot, state`;
+    if (!row) return null;
+    const waits = row.state === 'queued' || row.state === 'rendering' || row.state === 'storing';
+    if (removed === false && waits) for (const s of await strandedTrials(tx, id)) await queue(tx, s);
+    return row;
+  });
 }
 
 export async function savePreview(
@@ -218,7 +175,7 @@ export async function dropPreview(sql: Sql, id: string): Promise<void> {
  * can be undone. Returns how many films went.
  */
 export async function purgeRemoved(sql: Sql, minutes: number): Promise<number> {
-  return sql.begin(async (tx) => {
+  return transaction(sql, async (tx) => {
     const gone = await tx<{ id: string; film: string | null }[]>`
       select id, film from trial
       where removed_at < now() - ${minutes} * interval '1 minute'
@@ -234,13 +191,4 @@ export async function purgeRemoved(sql: Sql, minutes: number): Promise<number> {
       await tx`delete from blob where hash in ${tx(films)} and not exists (select 1 from trial where film = blob.hash)`;
     return films.length;
   });
-}
-
-/** Trials that wait or are being rendered, in every shot, the first asked for first. */
-export async function listWaiting(
-  sql: Sql,
-): Promise<{ number: number; shot: string; title: string; state: TrialState; fraction: number }[]> {
-  return sql`
-    select trial.number, shot.name as shot, title, state, fraction from trial join shot on shot.id = shot_id
-    where state in ('queued', 'rendering', 'storing') and removed_at is null order by trial.created_at`;
 }

@@ -97,7 +97,7 @@ export async function planarLayer(
   const header = opened.file.parts[part];
   const planes = await opened.read(part);
   const [width, height] = [boxWidth(header.dataWindow), boxHeight(header.dataWindow)];
-  const { layers } = layersOf([{ channels: header.channels, planes, width, height }]);
+  const { layers } = layersOf([{ name: header.name, channels: header.channels, planes, width, height }]);
   // A mask part holds identifiers; its channels are sent as they stand.
   const chosen = isMask(name)
     ? { channels: header.channels.map((c) => c.name), planes: planes as Float32Array[] }

@@ -48,6 +48,7 @@ async function cut(how: How) {
   const file = await readHeaders(source);
   const parts = await Promise.all(
     file.parts.map(async (p, i) => ({
+      name: p.name,
       channels: p.channels,
       planes: await readPart(source, file, i, nodeInflate),
       width: made.width,

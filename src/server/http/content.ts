@@ -1,5 +1,7 @@
+import { touchBlob } from '../db/blobs';
 import type { Sql } from '../db/connection';
-import { putStream } from '../storage/blobs';
+import { putStream, WrongDigest } from '../storage/blobs';
+import { spool } from '../storage/spool';
 import { Refusal } from './respond';
 
 /** Largest content that may be put in one request. */
@@ -20,5 +22,10 @@ export async function putSentContent(sql: Sql, request: Request): Promise<{ hash
     throw new Refusal(413, 'too-large', `content may have ${MOST_BYTES} bytes at most`, '', { mostBytes: MOST_BYTES });
   if (!request.body) throw new Refusal(400, 'empty', 'the request has no content');
   const promised = promisedHash(request.headers.get('content-digest'));
-  return putStream(sql, request.body as unknown as AsyncIterable<Uint8Array>, MOST_BYTES, promised);
+  const known = promised === null ? null : await touchBlob(sql, promised);
+  if (promised !== null && known !== null) return { hash: promised, bytes: known };
+  return spool(request.body as unknown as AsyncIterable<Uint8Array>, MOST_BYTES, ({ hash, chunks }) => {
+    if (promised !== null && promised !== hash) throw new WrongDigest('the content is not what its digest says');
+    return putStream(sql, chunks(), MOST_BYTES, hash);
+  });
 }

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { RecipeError } from '@/core/recipe';
-import { isAway } from '../db/connection';
+import { faultWords, isAway } from '../db/away';
 import { TooLarge, WrongDigest } from '../storage/blobs';
 import { foreign } from './guard';
 
@@ -36,6 +36,8 @@ export async function answer(request: Request, handle: () => Promise<Response>):
     }
     if (error instanceof TooLarge) return failure(413, 'too-large', '', error.message);
     if (error instanceof WrongDigest) return failure(400, 'digest', 'Content-Digest', error.message);
+    if ((error as { code?: string }).code === '23505')
+      return failure(409, 'taken', '', 'somebody else put the same there at the same moment: load it again');
     if (isAway(error))
       return failure(
         503,
@@ -44,13 +46,32 @@ export async function answer(request: Request, handle: () => Promise<Response>):
         'the database cannot be reached; what is on the page is kept, try again in a moment',
       );
     process.stderr.write(`server: ${(error as Error).stack}\n`);
-    return failure(500, 'fault', '', (error as Error).message);
+    return failure(500, 'fault', '', faultWords(error));
   }
 }
 
 const MOST_JSON_BYTES = 1 << 20;
 /** Scenes of tens of thousands of objects. */
 export const MOST_SCENE_BYTES = 64 << 20;
+
+/** Escapes in JSON that stand for NUL or for half a character, neither of which a database holds. */
+const MAY_BE_UNSTORABLE = /\\u(0000|[dD][89a-fA-F])/;
+const UNSTORABLE = /\0|\p{Surrogate}/u;
+
+function refuseUnstorable(value: unknown, path: string[]): void {
+  if (typeof value === 'string' && UNSTORABLE.test(value))
+    throw new Refusal(
+      400,
+      'invalid',
+      'the text has a sign in it that is none: NUL or half a character',
+      path.join('.'),
+    );
+  if (typeof value !== 'object' || value === null) return;
+  for (const [key, inner] of Object.entries(value)) {
+    refuseUnstorable(key, path);
+    refuseUnstorable(inner, [...path, key]);
+  }
+}
 
 /** The JSON body of a request, at most `most` bytes, checked by a schema. */
 export async function body<T>(request: Request, schema: z.ZodType<T>, most = MOST_JSON_BYTES): Promise<T> {
@@ -64,10 +85,12 @@ export async function body<T>(request: Request, schema: z.ZodType<T>, most = MOS
     chunks.push(part);
   }
   let value: unknown;
+  const text = Buffer.concat(chunks).toString('utf8');
   try {
-    value = JSON.parse(Buffer.concat(chunks).toString('utf8'));
+    value = JSON.parse(text);
   } catch (error) {
     throw new Refusal(400, 'not-json', (error as Error).message);
   }
+  if (MAY_BE_UNSTORABLE.test(text)) refuseUnstorable(value, []);
   return schema.parse(value);
 }

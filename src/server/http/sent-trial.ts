@@ -90,5 +90,6 @@ export async function sentTrial(sql: Sql, asked: NewTrial): Promise<NewTrialRow>
     title: asked.title?.trim() || titleOf(recipe, parent),
     predicted: asked.predicted,
     ladder: asked.ladder,
+    key: asked.key,
   };
 }

@@ -1,24 +1,20 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { join } from 'node:path';
-import { fromBytes, readHeaders, readPart } from '@/core/exr';
-import { type Film, makeLayers } from '@/core/film';
+import { makeLayers } from '@/core/film';
 import { canonicalJson, type Recipe } from '@/core/recipe';
 import { sha256 } from '@/node/hash';
-import { nodeInflate } from '@/node/zlib';
 import { filmHash } from '@/render/node/film-digest';
-import { RenderPool } from '@/render/pool/pool';
-import { spawnInline } from '@/render/pool/spawn-inline';
-import { testKernel } from '@/render/testing';
 import type { Sql } from '../db/connection';
-import { addTrial, goOn, layersOf, requestStop, thumbnailOf, trialById } from '../db/trials';
+import type { Inside } from '../db/transaction';
+import { goOn, requestStop } from '../db/trial-life';
+import { addTrial, thumbnailOf, trialById } from '../db/trials';
 import { getBlob } from '../storage/blobs';
 import { loadCheckpoint } from '../storage/checkpoints';
-import { seedShot, smallRecipe, smallScene, testDatabase } from '../testing';
-import { openQueue, TRIAL_QUEUE } from './queue';
+import { seedShot, smallRecipe, testDatabase } from '../testing';
+import { TrialQueue } from './queue';
 import { Interrupted } from './render-film';
-import { Studio } from './studio';
-import { TrialRunner } from './trial';
+import { storedLayer, straight, testRunner } from './testing';
 
 let sql: Sql;
 let url: string;
@@ -31,37 +27,13 @@ beforeAll(async () => {
 });
 afterAll(() => close());
 
-const log = async (recipe: Recipe) =>
-  (
-    await addTrial(sql, {
-      shot,
-      revision,
-      recipe,
-      recipeHash: sha256(canonicalJson(recipe)),
-      camera: 'cam',
-      parent: null,
-      title: 't',
-    })
-  ).id;
-const runner = () =>
-  new TrialRunner(sql, new Studio(sql, { module: testKernel(), spawn: spawnInline, threads: 2, version: 'test' }));
-
-async function straight(recipe: Recipe): Promise<Film> {
-  const pool = new RenderPool(testKernel(), spawnInline, 1);
-  const scene = smallScene();
-  await pool.load(scene);
-  return (await pool.render(scene, recipe, scene.document.cameras[0])).film;
-}
-
-async function storedLayer(id: string, name: string): Promise<Float32Array[]> {
-  const trial = (await trialById(sql, id))!;
-  const bytes = (await getBlob(sql, trial.film!))!;
-  const file = await readHeaders(fromBytes(bytes));
-  const row = (await layersOf(sql, id)).find((l) => l.name === name)!;
-  const planes = await readPart(fromBytes(bytes), file, row.part, nodeInflate);
-  const order = file.parts[row.part].channels.map((c) => c.name.split('.').at(-1));
-  return ['R', 'G', 'B'].map((c) => planes[order.indexOf(c)] as Float32Array);
-}
+const unqueued = async () => {};
+const log = async (recipe: Recipe, queue: Inside = unqueued) => {
+  const recipeHash = sha256(canonicalJson(recipe));
+  return (await addTrial(sql, { shot, revision, recipe, recipeHash, camera: 'cam', parent: null, title: 't' }, queue))
+    .id;
+};
+const runner = () => testRunner(sql);
 
 test('a trial is rendered, measured and stored with its film to the bit', async () => {
   const recipe = smallRecipe(6);
@@ -76,7 +48,7 @@ test('a trial is rendered, measured and stored with its film to the bit', async 
   expect(trial.figures!.rays).toEqual(film.rays());
   const expected = makeLayers(film).layers;
   for (const name of ['beauty', 'group.bulb', 'half_b.bulb', 'class.direct_diffuse']) {
-    expect((await storedLayer(id, name)).map((p) => Array.from(p))).toEqual(
+    expect((await storedLayer(sql, id, name)).map((p) => Array.from(p))).toEqual(
       expected.get(name)!.planes.map((p) => Array.from(p)),
     );
   }
@@ -96,7 +68,7 @@ test('a stop keeps what there is', async () => {
   const trial = (await trialById(sql, id))!;
   expect(trial.state).toBe('stopped');
   expect(trial.figures!.sampleRange[1]).toBeLessThan(4096);
-  expect((await storedLayer(id, 'beauty'))[0].some((v) => v > 0)).toBe(true);
+  expect((await storedLayer(sql, id, 'beauty'))[0].some((v) => v > 0)).toBe(true);
 });
 
 test('a stopped trial goes on where it stopped, to the bits of one that never did', async () => {
@@ -112,15 +84,17 @@ test('a stopped trial goes on where it stopped, to the bits of one that never di
   const stopped = (await trialById(sql, id))!;
   expect(stopped.state).toBe('stopped');
   expect(stopped.figures!.sampleRange[0]).toBeLessThan(400);
-  expect(await goOn(sql, id)).toBe(true);
-  expect(await goOn(sql, id)).toBe(false);
+  expect(await goOn(sql, id, unqueued)).toBe(true);
+  expect(await goOn(sql, id, unqueued)).toBe(false);
   await runner().run(id, new AbortController().signal);
   const done = (await trialById(sql, id))!;
   expect(done.state).toBe('done');
   expect(done.figures!.sampleRange).toEqual([400, 400]);
   expect(done.seconds!.trace).toBeGreaterThan(stopped.seconds!.trace);
   const film = makeLayers(await straight(recipe)).layers.get('beauty')!;
-  expect((await storedLayer(id, 'beauty')).map((p) => Array.from(p))).toEqual(film.planes.map((p) => Array.from(p)));
+  expect((await storedLayer(sql, id, 'beauty')).map((p) => Array.from(p))).toEqual(
+    film.planes.map((p) => Array.from(p)),
+  );
   // The film of the stop is no longer kept, nor what was needed to go on.
   expect(await getBlob(sql, stopped.film!)).toBeNull();
   expect(await loadCheckpoint(sql, id)).toBeNull();
@@ -137,13 +111,16 @@ test('an interrupted trial goes on from its checkpoint to the same bits', async 
     closing.abort();
   }, 40);
   await expect(first).rejects.toBeInstanceOf(Interrupted);
-  expect((await trialById(sql, id))!.state).toBe('rendering');
+  // An end that was ordered costs no attempt.
+  const [{ attempts }] = await sql`select attempts from trial where id = ${id}`;
+  expect(attempts).toBe(0);
+  expect((await trialById(sql, id))!.state).toBe('queued');
   expect(await loadCheckpoint(sql, id)).not.toBeNull();
   await runner().run(id, new AbortController().signal);
   expect((await trialById(sql, id))!.state).toBe('done');
   expect(await loadCheckpoint(sql, id)).toBeNull();
   const film = await straight(recipe);
-  expect((await storedLayer(id, 'beauty')).map((p) => Array.from(p))).toEqual(
+  expect((await storedLayer(sql, id, 'beauty')).map((p) => Array.from(p))).toEqual(
     makeLayers(film)
       .layers.get('beauty')!
       .planes.map((p) => Array.from(p)),
@@ -193,13 +170,11 @@ describe('worker process', () => {
   };
 
   test('kill -9 in the middle of a trial loses nothing: another worker takes it up', async () => {
-    const boss = await openQueue(sql, false);
+    const queue = await TrialQueue.open(sql, false);
     const first = await start();
-    const quick = await log(smallRecipe(4));
-    await boss.send(TRIAL_QUEUE, { trial: quick });
+    const quick = await log(smallRecipe(4), queue.add);
     await until(quick, ['done'], 20);
-    const id = await log(smallRecipe(1200, 96));
-    await boss.send(TRIAL_QUEUE, { trial: id });
+    const id = await log(smallRecipe(1200, 96), queue.add);
     await until(id, ['rendering'], 20);
     await new Promise((r) => setTimeout(r, 400));
     expect((await trialById(sql, id))!.state).toBe('rendering');
@@ -213,6 +188,6 @@ describe('worker process', () => {
     second.kill('SIGTERM');
     const [code] = await once(second, 'exit');
     expect(code).toBe(0);
-    await boss.stop({ graceful: false });
+    await queue.close();
   }, 120000);
 });

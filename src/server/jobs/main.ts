@@ -1,15 +1,23 @@
 import { readFileSync } from 'node:fs';
 import { availableParallelism, hostname } from 'node:os';
 import { compileKernel, spawnNode } from '@/render/node/threads';
+import { faultWords, patiently } from '../db/away';
+import { sweepBlobs } from '../db/blobs';
 import { database } from '../db/connection';
-import { seeMachine } from '../db/machines';
-import { listWaiting, purgeRemoved } from '../db/trials';
-import { openQueue, TRIAL_QUEUE, type TrialJob } from './queue';
+import { MachinePlace, seeMachine } from '../db/machines';
+import { listWaiting } from '../db/trial-life';
+import { purgeRemoved } from '../db/trials';
+import { TrialQueue } from './queue';
 import { Studio } from './studio';
 import { TrialRunner } from './trial';
+import { serve } from './work';
 
 /** How long the film of a trial is kept after it has been taken out of the logbook. */
 const KEPT_AFTER_REMOVAL_MINUTES = 60;
+/** How long content is kept that nothing refers to: an edit that is undone may want it back. */
+const KEPT_UNUSED_DAYS = 7;
+const BEAT_MS = 10000;
+const SWEEP_MS = 6 * 3600e3;
 
 const root = new URL('..', import.meta.url);
 const version: string = JSON.parse(readFileSync(new URL('package.json', root), 'utf8')).version;
@@ -18,6 +26,8 @@ const version: string = JSON.parse(readFileSync(new URL('package.json', root), '
 async function work(): Promise<void> {
   const sql = database();
   const threads = Number(process.env.LANTERN_THREADS) || availableParallelism();
+  const closing = new AbortController();
+  for (const signal of ['SIGTERM', 'SIGINT']) process.on(signal, () => closing.abort());
   const studio = new Studio(sql, {
     module: await compileKernel(new URL('public/wasm/kernel.wasm', root)),
     spawn: spawnNode(new URL('./thread.mjs', import.meta.url)),
@@ -25,33 +35,26 @@ async function work(): Promise<void> {
     version,
   });
   const runner = new TrialRunner(sql, studio);
-  const boss = await openQueue(sql, true);
-  const closing = new AbortController();
+  const queue = await patiently(closing.signal, () => TrialQueue.open(sql, true));
+  const place = new MachinePlace(sql, hostname());
   const seen = () =>
     seeMachine(sql, hostname(), threads)
       .then(() => purgeRemoved(sql, KEPT_AFTER_REMOVAL_MINUTES))
       .catch(() => {});
+  const sweep = () => sweepBlobs(sql, KEPT_UNUSED_DAYS).catch(() => {});
   await seen();
-  const beat = setInterval(seen, 10000);
-  await boss.work<TrialJob>(
-    TRIAL_QUEUE,
-    { batchSize: 1, pollingIntervalSeconds: 1, notifyPollingIntervalSeconds: 5 },
-    async ([job]) => {
-      await runner.run(job.data.trial, closing.signal);
-    },
-  );
+  const beat = setInterval(seen, BEAT_MS);
+  const broom = setInterval(sweep, SWEEP_MS);
+  void sweep();
   process.stdout.write(`worker: ready with ${threads} threads\n`);
-  const end = async () => {
-    if (closing.signal.aborted) return;
-    closing.abort();
-    clearInterval(beat);
-    await boss.stop({ graceful: true, timeout: 8000 }).catch(() => {});
-    studio.close();
-    await sql.end({ timeout: 2 });
-    process.exit(0);
-  };
-  process.on('SIGTERM', end);
-  process.on('SIGINT', end);
+  const run = (trial: string, signal: AbortSignal) => runner.run(trial, signal);
+  await serve({ sql, queue, place, run, signal: closing.signal });
+  clearInterval(beat);
+  clearInterval(broom);
+  studio.close();
+  await Promise.all([queue.close(), place.close()]);
+  await sql.end({ timeout: 2 });
+  process.exit(0);
 }
 
 /** `lantern queue`: what is waiting and what is being rendered. */
@@ -68,6 +71,6 @@ async function list(): Promise<void> {
 
 const verb = process.argv[2] ?? 'worker';
 (verb === 'queue' ? list() : work()).catch((error) => {
-  process.stderr.write(`lantern ${verb}: ${(error as Error).message.split('\n')[0]}\n`);
-  process.exit(/DATABASE_URL/.test((error as Error).message) ? 2 : 1);
+  process.stderr.write(`lantern ${verb}: ${faultWords(error)}\n`);
+  process.exit(1);
 });

@@ -1,47 +1,115 @@
-import { PgBoss } from 'pg-boss';
-import type { Sql } from '../db/connection';
-import { queueAdapter } from '../db/queue-adapter';
+import { type Job, PgBoss } from 'pg-boss';
+import { announce, type Sql, singleConnection } from '../db/connection';
+import { queueAdapter, queueInside } from '../db/queue-adapter';
+import { type Inside, oneAtATime } from '../db/transaction';
+import { strandedTrials } from '../db/trial-life';
 
 /** The queue of trials to render. It holds only that a trial must be done; the trial row says what it is. */
-export const TRIAL_QUEUE = 'trial';
+const TRIALS = 'trial';
+/** Keys under which one process at a time makes the queue, and looks for stranded trials. */
+const MAKING = 7313;
+const ADOPTING = 7314;
 
-export interface TrialJob {
-  trial: string;
+export type TrialJob = Job<{ trial: string }>;
+
+/** A job whose worker has not been heard of for this long is given to another. */
+const SILENCE_SECONDS = 10;
+export const BEAT_MS = 3000;
+
+const OPTIONS = {
+  heartbeatSeconds: SILENCE_SECONDS,
+  // How often a trial is tried is counted with the trial, where what it kept is known.
+  retryLimit: 10000,
+  retryDelay: 0,
+  expireInSeconds: 86000,
+  deleteAfterSeconds: 86400,
+};
+
+/** Jobs in PostgreSQL that any number of workers share. */
+export class TrialQueue {
+  private constructor(
+    private readonly sql: Sql,
+    private readonly single: Sql,
+    private readonly boss: PgBoss,
+  ) {}
+
+  /** `supervise` makes it look for jobs whose worker has died; workers do, the web server need not. */
+  static async open(sql: Sql, supervise: boolean): Promise<TrialQueue> {
+    const single = singleConnection(sql);
+    const boss = new PgBoss({
+      db: queueAdapter(sql, single),
+      schema: 'queue',
+      supervise,
+      schedule: false,
+      superviseIntervalSeconds: 2,
+      monitorIntervalSeconds: 2,
+      reindex: false,
+      monitorVacuum: false,
+    });
+    boss.on('error', (error) => process.stderr.write(`queue: ${(error as Error).message}\n`));
+    try {
+      await oneAtATime(sql, MAKING, async () => {
+        await boss.start();
+        await boss.createQueue(TRIALS, OPTIONS);
+        await boss.updateQueue(TRIALS, OPTIONS);
+      });
+    } catch (error) {
+      await boss.stop({ graceful: false }).catch(() => {});
+      await single.end({ timeout: 1 });
+      throw error;
+    }
+    return new TrialQueue(sql, single, boss);
+  }
+
+  /** Asks for a trial to be rendered, within a transaction. */
+  readonly add: Inside = async (tx, trial) => {
+    await this.boss.send(TRIALS, { trial }, { db: queueInside(tx) });
+  };
+
+  /** The job that has waited longest, which is this process's from now on; null when none waits. */
+  async take(): Promise<TrialJob | null> {
+    return (await this.boss.fetch<{ trial: string }>(TRIALS))[0] ?? null;
+  }
+
+  /** Tells that a job is still worked at. */
+  async beat(job: TrialJob): Promise<void> {
+    await this.boss.touch(TRIALS, job);
+  }
+
+  async done(job: TrialJob): Promise<void> {
+    await this.boss.complete(TRIALS, job);
+  }
+
+  /** Gives a job back, to be taken again at once. */
+  async giveBack(job: TrialJob, why: string): Promise<void> {
+    await this.boss.fail(TRIALS, job, { why });
+  }
+
+  /** Asks again for trials that wait for their end while the queue knows nothing of them; how many there were. */
+  async adopt(): Promise<number> {
+    return oneAtATime(this.sql, ADOPTING, async () => {
+      const stranded = await strandedTrials(this.sql);
+      for (const trial of stranded) await this.boss.send(TRIALS, { trial });
+      return stranded.length;
+    });
+  }
+
+  async close(): Promise<void> {
+    await this.boss.stop({ graceful: false }).catch(() => {});
+    await this.single.end({ timeout: 2 });
+  }
 }
 
-/** A started queue. `supervise` makes it look for jobs whose worker has died; workers do, the web server need not. */
-export async function openQueue(sql: Sql, supervise: boolean): Promise<PgBoss> {
-  const boss = new PgBoss({
-    db: queueAdapter(sql),
-    schema: 'queue',
-    supervise,
-    schedule: false,
-    useListenNotify: supervise,
-    superviseIntervalSeconds: 2,
-    monitorIntervalSeconds: 2,
-    reindex: false,
-    monitorVacuum: false,
-  });
-  boss.on('error', (error) => process.stderr.write(`queue: ${(error as Error).message}\n`));
-  await boss.start();
-  await boss.createQueue(TRIAL_QUEUE, {
-    notify: true,
-    heartbeatSeconds: 10,
-    retryLimit: 5,
-    retryDelay: 0,
-    expireInSeconds: 86000,
-    deleteAfterSeconds: 86400,
-  });
-  return boss;
-}
-
-const holder = globalThis as unknown as { lanternQueue?: Promise<PgBoss> };
+const holder = globalThis as unknown as { lanternQueue?: Promise<TrialQueue> };
 
 /** The web server's queue, for sending only. A failed start is tried again at the next call. */
-export function sendingQueue(sql: Sql): Promise<PgBoss> {
-  holder.lanternQueue ??= openQueue(sql, false).catch((error) => {
+export function sendingQueue(sql: Sql): Promise<TrialQueue> {
+  holder.lanternQueue ??= TrialQueue.open(sql, false).catch((error) => {
     holder.lanternQueue = undefined;
     throw error;
   });
   return holder.lanternQueue;
 }
+
+/** Tells workers and pages that a trial waits. */
+export const ring = (sql: Sql, id: string, shot: string) => announce(sql, { type: 'trial', id, shot, state: 'queued' });

@@ -2,6 +2,7 @@ import { Film, makeSpec } from '@/core/film';
 import type { Recipe } from '@/core/recipe';
 import type { Camera, Scene } from '@/core/scene';
 import type { RenderPool } from '@/render/pool/pool';
+import { patiently } from '../db/away';
 import type { Sql } from '../db/connection';
 import { type StoredFilm, storeFilm } from '../films/store';
 import { loadCheckpoint, type Spent, saveCheckpoint } from '../storage/checkpoints';
@@ -12,6 +13,9 @@ const CHECKPOINT_MS = 30000;
 
 /** A job ended because its worker is closing; it will be taken up again from its checkpoint. */
 export class Interrupted extends Error {}
+
+/** Somebody else renders it now, since this worker was not heard of: nothing of it may be written any more. */
+export class Superseded extends Error {}
 
 /** A film to be rendered: what a trial and a frame of a run have in common. */
 export interface FilmJob {
@@ -30,6 +34,8 @@ export interface FilmHost {
   signal: AbortSignal;
   /** Hears how far it has come, a few times a second; resolves to whether a stop has been asked for. */
   onProgress: (fraction: number, leftMs: number | null, film: Film) => Promise<boolean>;
+  /** It has been kept as far as it is. */
+  onKept: () => Promise<void>;
   /** All samples are there, and the film is about to be measured and stored. */
   onStoring: () => Promise<void>;
 }
@@ -105,14 +111,20 @@ async function trace(sql: Sql, pool: RenderPool, scene: Scene, camera: Camera, j
       onSweep: async (film, _target, so) => {
         if (performance.now() - lastCheckpoint < Math.max(CHECKPOINT_MS, 20 * checkpointMs)) return;
         const from = performance.now();
-        await saveCheckpoint(sql, job.id, film.buffer, added(spent, so));
+        try {
+          await saveCheckpoint(sql, job.id, film.buffer, added(spent, so));
+          await host.onKept();
+          checkpointMs = performance.now() - from;
+        } catch {
+          // A database that is away or full must not end a render that is going well: it is tried again.
+        }
         lastCheckpoint = performance.now();
-        checkpointMs = lastCheckpoint - from;
       },
     });
     const total = added(spent, { traceMs, calibratedMs: calibratedMs ?? 0 });
     // What has been stopped can go on later to the same bits.
-    if (!finished) await saveCheckpoint(sql, job.id, film.buffer, total);
+    if (host.signal.reason instanceof Superseded) throw host.signal.reason;
+    if (!finished) await patiently(host.signal, () => saveCheckpoint(sql, job.id, film.buffer, total));
     if (!finished && host.signal.aborted && !stopAsked) throw new Interrupted('the worker is closing');
     return { film, finished, total };
   } finally {
@@ -131,9 +143,9 @@ export async function renderFilm(sql: Sql, studio: Studio, job: FilmJob, host: F
   if (!camera) throw new Error(`the scene has no camera ${job.camera}`);
   const load = performance.now() - started;
   const { film, finished, total } = await trace(sql, pool, scene, camera, job, host);
-  await host.onStoring();
+  await host.onStoring().catch(() => {});
   const from = performance.now();
-  const stored = await storeFilm(sql, film, {
+  const origin = {
     scene,
     camera,
     frame: job.frame ?? scene.document.frames.first,
@@ -141,6 +153,11 @@ export async function renderFilm(sql: Sql, studio: Studio, job: FilmJob, host: F
     recipeHash: job.recipeHash,
     traceSeconds: total.traceMs / 1000,
     version: studio.version,
+  };
+  const stored = await patiently(host.signal, () => storeFilm(sql, film, origin)).catch(async (error) => {
+    // Samples that were traced are not to be lost with what could not be stored.
+    await saveCheckpoint(sql, job.id, film.buffer, total).catch(() => {});
+    throw error;
   });
   const write = performance.now() - from;
   const seconds = { load, trace: total.traceMs, calibrated: total.calibratedMs, write };

@@ -1,80 +1,87 @@
-import { hostname } from 'node:os';
+import { faultWords, isAway, patiently } from '../db/away';
 import { dropCheckpoint } from '../db/checkpoints';
 import { announce, type Sql } from '../db/connection';
-import { withMachineLock } from '../db/machines';
-import {
-  beginTrial,
-  dropPreview,
-  finishTrial,
-  noteProgress,
-  savePreview,
-  setState,
-  type TrialRow,
-  trialById,
-} from '../db/trials';
+import { newId } from '../db/ids';
+import { beginTrial, failTrial, finishTrial, giveBack, noteKept, noteProgress, noteStoring } from '../db/trial-life';
+import { dropPreview, savePreview, type TrialRow, trialById } from '../db/trials';
 import { previewBytes } from '../films/pictures';
-import { Interrupted, renderFilm } from './render-film';
+import { Interrupted, renderFilm, Superseded } from './render-film';
 import type { Studio } from './studio';
 
 /** Milliseconds between pictures of a trial under way. */
 const PREVIEW_MS = 900;
 
-/** Renders trials from the queue. One at a time on a machine, however many workers it has. */
+/** Renders trials. */
 export class TrialRunner {
   constructor(
     private readonly sql: Sql,
     private readonly studio: Studio,
   ) {}
 
-  /** Renders one trial to its end, its stop, or an interruption. `signal` interrupts. */
+  /**
+   * Renders one trial to its end, its stop, or an interruption. `signal` interrupts. Throws when the trial is to be taken up
+   * again: the worker is closing, or the database went away before there was anything to keep.
+   */
   async run(id: string, signal: AbortSignal): Promise<void> {
-    await withMachineLock(this.sql, hostname(), async () => {
-      if (!(await beginTrial(this.sql, id))) return;
-      const trial = await trialById(this.sql, id);
-      if (!trial) return;
-      await this.tell(trial, 'rendering');
-      try {
-        await this.render(trial, signal);
-      } catch (error) {
-        if (error instanceof Interrupted) throw error;
-        this.studio.close();
-        await setState(this.sql, id, 'failed', (error as Error).message.slice(0, 500));
-        await this.tell(trial, 'failed');
+    const holder = newId();
+    const begun = await patiently(signal, () => beginTrial(this.sql, id, holder));
+    const trial = begun && (await patiently(signal, () => trialById(this.sql, id)));
+    if (!trial) return;
+    if (begun === 'spent') return this.tell(trial, 'failed');
+    await this.tell(trial, 'rendering');
+    try {
+      await this.render(trial, holder, signal);
+    } catch (error) {
+      if (error instanceof Superseded) return;
+      if (error instanceof Interrupted || isAway(error)) {
+        await giveBack(this.sql, id, holder).catch(() => {});
+        await this.tell(trial, 'queued');
+        throw error;
       }
-    });
+      this.studio.close();
+      await patiently(signal, () => failTrial(this.sql, id, holder, faultWords(error)));
+      await this.tell(trial, 'failed');
+    }
   }
 
+  /** Tells the pages, where they can be told: whoever misses it asks when the line is there again. */
   private tell({ id, shot }: TrialRow, state: TrialRow['state']): Promise<void> {
-    return announce(this.sql, { type: 'trial', id, shot, state });
+    return announce(this.sql, { type: 'trial', id, shot, state }).catch(() => {});
   }
 
-  private async render(trial: TrialRow, signal: AbortSignal): Promise<void> {
+  private async render(trial: TrialRow, holder: string, closing: AbortSignal): Promise<void> {
     const { sql } = this;
+    const { id, shot } = trial;
+    const mine = new AbortController();
+    const signal = AbortSignal.any([closing, mine.signal]);
     let preview = 0;
     let lastPreview = 0;
     const rendered = await renderFilm(sql, this.studio, trial, {
       signal,
       onProgress: async (fraction, leftMs, film) => {
-        const stop = await noteProgress(sql, trial.id, fraction, leftMs);
+        const asked = await noteProgress(sql, id, holder, fraction, leftMs);
+        if (asked === 'lost') mine.abort(new Superseded());
         if (performance.now() - lastPreview > PREVIEW_MS) {
           lastPreview = performance.now();
           const { width, height } = film.spec.region;
-          await savePreview(sql, trial.id, ++preview, width, height, previewBytes(film));
+          await savePreview(sql, id, ++preview, width, height, previewBytes(film));
         }
-        await announce(sql, { type: 'progress', id: trial.id, shot: trial.shot, fraction, leftMs, preview });
-        return stop;
+        await announce(sql, { type: 'progress', id, shot, fraction, leftMs, preview });
+        return asked === 'stop';
       },
+      onKept: () => noteKept(sql, id, holder),
       onStoring: async () => {
-        await setState(sql, trial.id, 'storing');
+        await noteStoring(sql, id, holder);
         await this.tell(trial, 'storing');
       },
     });
     const { finished, seconds, figures, spec, hash, thumbnail, layers } = rendered;
     const state = finished ? 'done' : 'stopped';
-    const noise = figures.noise;
-    await finishTrial(sql, trial.id, { state, seconds, noise, figures, spec, film: hash, thumbnail, layers });
-    if (finished) await dropCheckpoint(sql, trial.id);
-    await dropPreview(sql, trial.id);
+    const result = { state, seconds, noise: figures.noise, figures, spec, film: hash, thumbnail, layers } as const;
+    if (!(await patiently(signal, () => finishTrial(sql, id, holder, result)))) throw new Superseded();
+    // What is left over of these is swept up later.
+    if (finished) await dropCheckpoint(sql, id).catch(() => {});
+    await dropPreview(sql, id).catch(() => {});
     await this.tell(trial, state);
   }
 }

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { type ByteSource, ExrError } from '@/core/exr';
-import { blobBytes, blobChunk, insertBlob } from '../db/blobs';
+import { blobBytes, blobChunk, insertBlob, touchBlob } from '../db/blobs';
 import type { Sql } from '../db/connection';
 import { CHUNK_BYTES, rechunked } from './chunks';
 
@@ -18,7 +18,7 @@ export async function putStream(
   most = Number.POSITIVE_INFINITY,
   promised: string | null = null,
 ): Promise<{ hash: string; bytes: number }> {
-  const known = promised === null ? null : await blobBytes(sql, promised);
+  const known = promised === null ? null : await touchBlob(sql, promised);
   if (promised !== null && known !== null) return { hash: promised, bytes: known };
   const digest = createHash('sha256');
   let bytes = 0;

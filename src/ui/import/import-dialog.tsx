@@ -2,13 +2,13 @@
 
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
-import { environmentSchema, freeMesh, freeName, type SceneDocument } from '@/core/scene';
+import { freeMesh, freeName, picturedEnvironment, type SceneDocument } from '@/core/scene';
 import { Plain, Primary } from '../parts/controls';
 import { Dialog } from '../parts/dialog';
 import { api } from '../state/api';
 import { useDesk } from '../state/desk-store';
 import { saveDraftNow } from '../state/draft';
-import { count } from '../state/format';
+import { counted } from '../state/format';
 import { useScene } from '../state/scene-store';
 import { kindOf, stillNumber } from './choose';
 import { ImportClient, importPicture, type ReadMessage } from './import-client';
@@ -117,8 +117,9 @@ function SceneImport({ files, shot }: { files: Given[]; shot: string }) {
       {read && !step && (
         <>
           <p className="num text-soft" data-testid="import-counts">
-            {read.counts.objects} objects · {count(read.counts.triangles)} triangles · {read.counts.materials} materials
-            · {read.counts.cameras} cameras · {read.counts.lights} lights ·{' '}
+            {counted(read.counts.objects, 'object')} · {counted(read.counts.triangles, 'triangle')} ·{' '}
+            {counted(read.counts.materials, 'material')} · {counted(read.counts.cameras, 'camera')} ·{' '}
+            {counted(read.counts.lights, 'light')} ·{' '}
             {read.counts.metres < 1
               ? `${(read.counts.metres * 100).toFixed(1)} cm`
               : `${read.counts.metres.toFixed(1)} m`}{' '}
@@ -273,7 +274,7 @@ function PictureImport({ files }: { files: Given[] }) {
             return {
               ...d,
               contents,
-              environment: environmentSchema.parse({ kind: 'picture', group: 'environment', picture: content.name }),
+              environment: picturedEnvironment(d.environment, content.name),
             };
           if (!numbered) return { ...d, contents };
           const number = stillNumber(f.path)!;

@@ -1,6 +1,6 @@
 'use client';
 
-import { Flag, LayoutGrid, Play, Star, Trash2 } from 'lucide-react';
+import { Flag, LayoutGrid, Play, RotateCw, Star, Trash2 } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { toast } from 'sonner';
 import { finished, running, type TrialLine } from '@/contract/trial';
@@ -41,7 +41,7 @@ async function remove(trial: TrialLine): Promise<void> {
   }
 }
 
-/** A trial in the logbook. A click shows it in A, with Alt or Shift in B; a double click takes its recipe. */
+/** A trial in the logbook. A click anywhere on it shows it in A, with Alt or Shift in B; a double click takes its recipe. */
 export function Entry({ id }: { id: string }) {
   const trial = useTrial(id);
   const isA = useDesk((s) => s.a.kind === 'trial' && s.a.id === id);
@@ -55,11 +55,12 @@ export function Entry({ id }: { id: string }) {
     <div className="group relative" data-testid={`trial-${trial.number}`}>
       <button
         type="button"
-        className="block w-full text-left"
+        className="absolute inset-0"
         aria-label={`trial ${two(trial.number)} ${trial.title}: show in A; with Alt, in B`}
         onClick={(e) => useDesk.getState().set(e.altKey || e.shiftKey ? { b: pick } : { a: pick })}
         onDoubleClick={() => void takeRecipe()}
-      >
+      />
+      <div className="pointer-events-none relative">
         <span
           className={`relative block aspect-video w-full overflow-hidden bg-pit ${isA ? 'ring-[1.5px] ring-a' : isB ? 'ring-[1.5px] ring-b' : ''}`}
         >
@@ -72,8 +73,8 @@ export function Entry({ id }: { id: string }) {
         <span className="mt-1 block h-[34px] overflow-hidden leading-[17px] break-words">
           <span className="num">{two(trial.number)}</span> {shortened(trial.title, MOST_SIGNS)}
         </span>
-      </button>
-      <Figures trial={trial} />
+        <Figures trial={trial} />
+      </div>
       <Deeds trial={trial} />
     </div>
   );
@@ -85,7 +86,7 @@ function Picture({ trial }: { trial: TrialLine }) {
     return <img src={`/api/trials/${trial.id}/thumbnail`} alt="" className="h-full w-full object-contain" />;
   if (trial.state === 'failed')
     return (
-      <span className="block h-full overflow-y-auto px-1 py-0.5 text-[11px] leading-[14px] text-soft">
+      <span className="pointer-events-auto block h-full overflow-y-auto px-1 py-0.5 text-[11px] leading-[14px] text-soft">
         failed: {trial.fault}
       </span>
     );
@@ -119,7 +120,7 @@ function Figures({ trial }: { trial: TrialLine }) {
           type="button"
           aria-label={trial.starred ? 'unstar' : 'star'}
           aria-pressed={trial.starred}
-          className={`p-0.5 hover:text-ink ${trial.starred ? 'text-ink' : ''}`}
+          className={`pointer-events-auto p-0.5 hover:text-ink ${trial.starred ? 'text-ink' : ''}`}
           onClick={() => saying(api.editTrial(trial.id, { starred: !trial.starred }))}
         >
           <Star size={12} fill={trial.starred ? 'currentColor' : 'none'} />
@@ -168,6 +169,15 @@ function Deeds({ trial }: { trial: TrialLine }) {
           onClick={() => saying(api.goOnTrial(trial.id))}
         >
           <Play size={12} />
+        </Deed>
+      )}
+      {trial.state === 'failed' && (
+        <Deed
+          label="try again"
+          tip="Renders it again, from what was kept of it if anything was"
+          onClick={() => saying(api.goOnTrial(trial.id))}
+        >
+          <RotateCw size={12} />
         </Deed>
       )}
       {trial.ladder && (

@@ -60,6 +60,21 @@ async function ask<T>(path: string, init?: RequestInit & { json?: unknown }): Pr
   return value as T;
 }
 
+/** Milliseconds before a request that reached nobody is sent again, time after time. */
+const AGAIN_MS = [700, 2000, 5000];
+
+/** Sends again what reached nobody. Only for requests that do the same when they arrive twice. */
+async function insist<T>(send: () => Promise<T>): Promise<T> {
+  for (const ms of AGAIN_MS)
+    try {
+      return await send();
+    } catch (error) {
+      if (!(error instanceof ApiError) || (error.status !== 0 && error.status !== 503)) throw error;
+      await new Promise((resolve) => setTimeout(resolve, ms));
+    }
+  return send();
+}
+
 /** Every request of the page. What it lists is checked by the contract. */
 export const api = {
   shots: async (): Promise<ShotList> => shotListSchema.parse(await ask('/api/shots')),
@@ -92,8 +107,11 @@ export const api = {
   /** A trial as the logbook lists it; null when it is not in it any more. */
   line: async (id: string): Promise<TrialLine | null> =>
     trialLineSchema.nullable().parse((await ask<{ trial: unknown }>(`/api/trials/${id}/line`)).trial),
-  logTrial: async (trial: Partial<NewTrial> & Pick<NewTrial, 'shot' | 'camera' | 'recipe'>): Promise<TrialLine> =>
-    trialLineSchema.parse((await ask<{ trial: unknown }>('/api/trials', { method: 'POST', json: trial })).trial),
+  logTrial: async (trial: Partial<NewTrial> & Pick<NewTrial, 'shot' | 'camera' | 'recipe'>): Promise<TrialLine> => {
+    const json = { ...trial, key: crypto.randomUUID() };
+    const sent = await insist(() => ask<{ trial: unknown }>('/api/trials', { method: 'POST', json }));
+    return trialLineSchema.parse(sent.trial);
+  },
   editTrial: (id: string, change: EditTrial) => ask(`/api/trials/${id}`, { method: 'PATCH', json: change }),
   goOnTrial: (id: string) => ask(`/api/trials/${id}/go-on`, { method: 'POST' }),
   stopTrial: (id: string) => ask(`/api/trials/${id}/stop`, { method: 'POST' }),

@@ -1,7 +1,7 @@
 import { useMemo } from 'react';
 import { finished, type Trial, type TrialLine } from '@/contract/trial';
 import type { NoiseShares, ObjectShare, RayCounts, TimeShares } from '@/core/film';
-import { efficiency, type Noise } from '@/core/stats';
+import { efficiency, type HotPixels, type Noise } from '@/core/stats';
 import type { LiveStatus, Slot } from '@/render/page/told';
 import { useDesk } from './desk-store';
 import { useLive } from './live-store';
@@ -11,6 +11,9 @@ import { useSlotTrial, useWhole } from './slots';
 /** Measured figures of whatever a slot shows. */
 export interface Figures {
   noise: Noise | null;
+  /** What the display hides of it: noise three stops darker, and hot pixels. */
+  darker: number | null;
+  hot: HotPixels | null;
   /** By the clock. */
   seconds: number | null;
   /** At speed 1, which the budget and efficiency go by; null for the live picture. */
@@ -27,6 +30,8 @@ export interface Figures {
 export function trialFigures(t: TrialLine, whole: Trial | null): Figures {
   return {
     noise: t.noise,
+    darker: whole?.figures?.darker ?? null,
+    hot: whole?.figures?.hot ?? null,
     seconds: t.seconds?.trace ?? null,
     calibrated: t.seconds?.calibrated ?? null,
     rays: whole?.figures?.rays ?? null,
@@ -40,6 +45,8 @@ export function trialFigures(t: TrialLine, whole: Trial | null): Figures {
 function liveFigures(s: LiveStatus | null): Figures {
   return {
     noise: s?.noise ?? null,
+    darker: s?.darker ?? null,
+    hot: s?.hot ?? null,
     seconds: s ? s.elapsedMs / 1000 : null,
     calibrated: null,
     rays: s?.rays ?? null,

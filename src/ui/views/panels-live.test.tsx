@@ -29,6 +29,8 @@ function status(n: number): LiveStatus {
     rays: null,
     times: null,
     noise: { rms: 20 / Math.sqrt(1 + Math.floor(n / 13)), p95: 30, worstCell: 60 } as LiveStatus['noise'],
+    darker: null,
+    hot: null,
     shares: null,
     objects: null,
     elapsedMs: n * 110,

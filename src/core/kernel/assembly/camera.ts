@@ -1,6 +1,6 @@
 // Thin-lens camera with filter importance sampling [Ernst et al. 2006], moving over the shutter.
 import {
-  CAMERA_BYTES, FILTER_TABLE_SIZE, MOST_CAMERA_STEPS, P_BLADES, P_BLADES_TURN, P_CAMERA_STEPS, P_CATS_EYE, P_CLIP_FAR, P_CLIP_NEAR,
+  CAMERA_BYTES, CAMERA_TIME, FILTER_TABLE_SIZE, MOST_CAMERA_STEPS, P_BLADES, P_BLADES_TURN, P_CAMERA_STEPS, P_CATS_EYE, P_CLIP_FAR, P_CLIP_NEAR,
   P_FILTER_WIDTH, P_FOCUS, P_HEIGHT, P_LENS_RADIUS, P_SHIFT_X, P_SHIFT_Y, P_TAN_HALF_X, P_TAN_HALF_Y, P_WIDTH, SCRATCH_CAMERA,
   SCRATCH_FILTER, SCRATCH_PARAMS,
 } from './layout';
@@ -28,15 +28,15 @@ export function bindCamera(base: usize): void {
 /** Takes the camera's place at `time` within the shutter. */
 export function moveCamera(time: f32): void {
   if (steps <= 1) return;
-  const at = time * f32(steps - 1);
-  const step = min(i32(at), steps - 2);
-  const way = at - f32(step);
-  const from = scratch + SCRATCH_CAMERA + usize(step * CAMERA_BYTES);
-  for (let i: usize = 0; i < usize(CAMERA_BYTES); i += 4) {
+  let from = scratch + SCRATCH_CAMERA;
+  for (let i = steps - 2; i > 0 && load<f32>(from, CAMERA_BYTES + CAMERA_TIME) <= time; i--) from += CAMERA_BYTES;
+  const a = load<f32>(from, CAMERA_TIME);
+  const way = (time - a) / (load<f32>(from, CAMERA_BYTES + CAMERA_TIME) - a);
+  for (let i: usize = 0; i < usize(CAMERA_TIME); i += 4) {
     const v = load<f32>(from + i);
     store<f32>(now + i, v + (load<f32>(from + i, CAMERA_BYTES) - v) * way);
   }
-  for (let i: usize = 12; i < usize(CAMERA_BYTES); i += 12) {
+  for (let i: usize = 12; i < usize(CAMERA_TIME); i += 12) {
     const a = now + i;
     const x = load<f32>(a), y = load<f32>(a, 4), z = load<f32>(a, 8);
     const k = f32(1) / sqrt<f32>(x * x + y * y + z * z);

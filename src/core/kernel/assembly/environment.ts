@@ -1,6 +1,6 @@
 // The environment: a picture all around, sampled by its luminance and, where there are portals, through them.
 import {
-  H_ENV_CONDITIONAL, H_ENV_HEIGHT, H_ENV_LIGHT, H_ENV_MARGINAL, H_ENV_PIXELS, H_ENV_ROWS, H_ENV_WIDTH, H_PORTALS, H_PORTAL_COUNT,
+  H_ENV_CONDITIONAL, H_ENV_HEIGHT, H_ENV_LIGHT, H_ENV_MARGINAL, H_ENV_PIXELS, H_ENV_ROWS, H_ENV_SHIFT, H_ENV_WIDTH, H_PORTALS, H_PORTAL_COUNT,
   PORTAL_BYTES, SCENE_BASE, W_HALF_U, W_HALF_V, W_NX, W_NY, W_NZ, W_UX, W_UY, W_UZ, W_VX, W_VY, W_VZ, W_X, W_Y, W_Z,
 } from './layout';
 
@@ -15,7 +15,7 @@ let lastX: f32 = 0, lastY: f32 = 0, lastZ: f32 = 0;
 let lastPixel: i32 = -1;
 
 /**
- * Pixel of the environment picture in direction d: u = ½ + atan2(x, −z)/2π, v = acos(y)/π. The last answer is kept,
+ * Pixel of the environment picture in direction d: u = ½ + atan2(x, −z)/2π and the shift, v = acos(y)/π. The last answer is kept,
  * since what is seen is often weighed next.
  */
 function envPixel(dx: f32, dy: f32, dz: f32): i32 {
@@ -23,7 +23,10 @@ function envPixel(dx: f32, dy: f32, dz: f32): i32 {
   const w = load<i32>(SCENE_BASE, H_ENV_WIDTH), h = load<i32>(SCENE_BASE, H_ENV_HEIGHT);
   const u = f32(0.5) + NativeMathf.atan2(dx, -dz) / TWO_PI;
   const v = NativeMathf.acos(min<f32>(max<f32>(dy, -1), 1)) / PI;
-  const x = min(max(i32(u * f32(w)), 0), w - 1), y = min(max(i32(v * f32(h)), 0), h - 1);
+  let x = max(i32(u * f32(w) + load<f32>(SCENE_BASE, H_ENV_SHIFT)), 0);
+  // Past the last column comes the first.
+  if (x >= w) x = load<f32>(SCENE_BASE, H_ENV_SHIFT) > 0 ? x - w : w - 1;
+  const y = min(max(i32(v * f32(h)), 0), h - 1);
   lastX = dx; lastY = dy; lastZ = dz;
   lastPixel = y * w + x;
   return lastPixel;
@@ -146,7 +149,8 @@ function sampleLuminance(u: f32, v: f32): bool {
   const c0 = load<f32>(edges), c1 = load<f32>(edges, 4);
   const cosine = c0 + (c1 - c0) * min<f32>(max<f32>(fv, 0), 1);
   const sine = sqrt<f32>(max<f32>(f32(1) - cosine * cosine, 0));
-  const phi = ((f32(x) + min<f32>(max<f32>(fu, f32(0.0001)), f32(0.9999))) / f32(w) - f32(0.5)) * TWO_PI;
+  const column = f32(x) + min<f32>(max<f32>(fu, f32(0.0001)), f32(0.9999)) - load<f32>(SCENE_BASE, H_ENV_SHIFT);
+  const phi = (column / f32(w) - f32(0.5)) * TWO_PI;
   envX = sine * NativeMathf.sin(phi);
   envY = cosine;
   envZ = -sine * NativeMathf.cos(phi);

@@ -1,7 +1,7 @@
 // Data about the first hit: means over the samples, and values of the sample nearest to its pixel's centre.
 import { occluded } from './bvh-trace';
 import { axialDepth, ox as camX, oy as camY, oz as camZ, pictureX, pictureY, project, toCameraX, toCameraY, toCameraZ, turnToCamera } from './camera';
-import { addAt, addColor, countRay, planeAt } from './film';
+import { addAt, addColor, countRay, countUnmasked, planeAt } from './film';
 import { PAIR_LIGHT, pairAt, stream } from './gather';
 import {
   COVERAGE_SLOTS, M_ROUGHNESS, PLANE_BYTES, P_OCCLUSION_COSINE, P_OCCLUSION_RAYS, P_OCCLUSION_REACH, P_PLANE_ALBEDO, P_PLANE_ALPHA,
@@ -80,6 +80,7 @@ function cover(object: i32): void {
     }
     at += 2 * PLANE_BYTES;
   }
+  countUnmasked();
 }
 
 /** Records a sample that met no surface: infinitely far, or a light's shape of number `object` at (x, y, z). */

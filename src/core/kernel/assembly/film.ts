@@ -6,7 +6,7 @@ import {
   P_GROUP_COUNT, P_LEDGER_AXIS, P_LOST_CHANCE, P_OUTLIER_FIRST, P_OUTLIER_LATER, P_PLANE_CLASSES, P_PLANE_COUNT, P_PLANE_GROUPS,
   P_PLANE_LEDGER, P_PLANE_LOST, P_PLANE_SHADOW, RAY_LOST, RAY_SHADOW, SCRATCH_PAIRS, SCRATCH_PARAMS, SCRATCH_SUMS,
   SCRATCH_TILE, SUM_OBJECTS, SUM_SLOTS, TABLED_OBJECTS, TABLE_CLAMPED, TABLE_CLASS_BOUNCE, TABLE_GROUP_CLASS, TABLE_INVALID, TABLE_LOST,
-  TABLE_OBJECTS, TABLE_PAIRS, TABLE_RAYS, TABLE_TOTAL,
+  TABLE_OBJECTS, TABLE_PAIRS, TABLE_RAYS, TABLE_TOTAL, TABLE_UNMASKED,
 } from './layout';
 
 let scratch: usize = 0;
@@ -127,6 +127,7 @@ export function endSample(object: i32): void {
   addTable(slot + 1, f64(light));
   addTable(slot + 2, f64(rays));
   if (lost != 0) addTable(slot + 3, f64(lost));
+  addTable(slot + 4, 1);
   if (light == 0) return;
   let at = sums + SUM_OBJECTS;
   for (let i = 0; i < OBJECT_SUM_SLOTS; i++) {
@@ -158,7 +159,8 @@ export function ledgerOf(): i32 {
 
 function bookLost(r: f32, g: f32, b: f32, share: f32): void {
   const y = r * f32(0.2126) + g * f32(0.7152) + b * f32(0.0722);
-  if (!(y > 0) || !(y < f32(1e30))) return;
+  if (!(y < f32(1e30))) { addTable(TABLE_INVALID, 1); return; }
+  if (!(y > 0)) return;
   const k = share * lostWeight;
   addColor(planeLost, r * k, g * k, b * k);
   lost += y * k;
@@ -232,6 +234,11 @@ export function endPixel(): void {
     if (object == 0) break;
     addTable(TABLE_OBJECTS + (object - 1) * OBJECT_COLUMNS, (f64(load<f32>(at, 4)) - f64(load<f32>(at, 8))) * d);
   }
+}
+
+/** Notes a sample whose object found no room in its pixel's mask. */
+export function countUnmasked(): void {
+  addTable(TABLE_UNMASKED, 1);
 }
 
 /** Notes how many pairs of samples the noise tables rest on. */

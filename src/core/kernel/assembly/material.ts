@@ -2,7 +2,8 @@
 // Layers from the top: coat, then metal, glass or opaque dielectric over matt; each lies under what the layers
 // above reflect, by directional albedo [Turquin 2019].
 import {
-  ALBEDO_TABLE_SIZE, CAUSTIC_ROUGHNESS, GLASS_COSINES, GLASS_ROUGHNESSES, GLASS_SLAB_BYTES, H_ALBEDO_TABLE, H_GLASS_COUNT, H_GLASS_TABLE,
+  CAUSTIC_ROUGHNESS, ENERGY_AZIMUTHS, ENERGY_COSINES, ENERGY_HEAD_BYTES, ENERGY_OPAQUE, ENERGY_PANE, ENERGY_ROUGHNESSES, ENERGY_SOLID,
+  H_ENERGY_COUNT, H_ENERGY_SLABS,
   MIRROR_ALPHA, M_ANISOTROPY, M_BASE_B, M_BASE_G, M_BASE_R, M_COAT_B, M_COAT_G, M_COAT_IOR, M_COAT_R, M_COAT_ROUGHNESS,
   M_COAT_WEIGHT, M_DIFFUSE_ROUGHNESS, M_DISPERSION, M_EMIT_B, M_EMIT_DOUBLE_SIDED, M_EMIT_G, M_EMIT_R, M_IOR, M_METALNESS,
   M_ROUGHNESS, M_SPECULAR_B, M_SPECULAR_G, M_SPECULAR_R, M_SPECULAR_WEIGHT, M_STRAIGHT_SHADOWS, M_THIN_WALLED, M_TINT_B, M_TINT_G,
@@ -11,7 +12,7 @@ import {
 import { bindDiffuse } from './diffuse';
 import { fresnelDielectric, schlickWeight } from './optics';
 import { paneReflectance } from './panes';
-import { front, material, woz } from './vertex';
+import { front, material, wox, woy, woz } from './vertex';
 
 // @ts-ignore: decorator
 @inline
@@ -80,19 +81,10 @@ export let er: f32 = 0;
 export let eg: f32 = 0;
 export let eb: f32 = 0;
 
+/** Directional albedo of reflection with Schlick's Fresnel term: F0·tabA + tabB. */
 let tabA: f32 = 0, tabB: f32 = 0;
-/** Directional albedo of GGX with Schlick's Fresnel term: F0·tabA + tabB. */
-function lookUpAlbedo(roughness: f32): void {
-  const n = f32(ALBEDO_TABLE_SIZE - 1);
-  const x = sqrt<f32>(min<f32>(woz, 1)) * n, y = min<f32>(max<f32>(roughness, 0), 1) * n;
-  const i = min(i32(x), ALBEDO_TABLE_SIZE - 2), j = min(i32(y), ALBEDO_TABLE_SIZE - 2);
-  const fx = x - f32(i), fy = y - f32(j);
-  const row = usize(ALBEDO_TABLE_SIZE) * 8;
-  const at = load<usize>(SCENE_BASE, H_ALBEDO_TABLE) + usize(j) * row + usize(i) * 8;
-  const w00 = (f32(1) - fx) * (f32(1) - fy), w10 = fx * (f32(1) - fy), w01 = (f32(1) - fx) * fy, w11 = fx * fy;
-  tabA = load<f32>(at) * w00 + load<f32>(at, 8) * w10 + load<f32>(at + row) * w01 + load<f32>(at + row, 8) * w11;
-  tabB = load<f32>(at, 4) * w00 + load<f32>(at, 12) * w10 + load<f32>(at + row, 4) * w01 + load<f32>(at + row, 12) * w11;
-}
+/** What facets keep of the light, in two parts (see ../energy.ts). */
+let keptA: f32 = 0, keptB: f32 = 0;
 
 // @ts-ignore: decorator
 @inline
@@ -100,23 +92,101 @@ function mix(a: f32, b: f32, t: f32): f32 {
   return a + (b - a) * t;
 }
 
-/** What single scattering by rough glass keeps, from the table whose relative index is next to `eta`. */
-function glassAlbedo(roughness: f32): f32 {
-  const count = load<i32>(SCENE_BASE, H_GLASS_COUNT);
-  const table = load<usize>(SCENE_BASE, H_GLASS_TABLE);
-  let slab = table;
-  for (let i = 1; i < count; i++) {
-    const other = table + usize(i) * GLASS_SLAB_BYTES;
-    if (abs(load<f32>(other) - eta) < abs(load<f32>(slab) - eta)) slab = other;
-  }
-  if (count == 0) return 1;
-  const x = sqrt<f32>(min<f32>(woz, 1)) * f32(GLASS_COSINES - 1);
-  const y = min<f32>(max<f32>(roughness, 0), 1) * f32(GLASS_ROUGHNESSES - 1);
-  const i = min(i32(x), GLASS_COSINES - 2), j = min(i32(y), GLASS_ROUGHNESSES - 2);
+// @ts-ignore: decorator
+@inline
+function between(at: usize, fx: f32, fy: f32): f32 {
+  const row = usize(ENERGY_COSINES) * 8;
+  return mix(mix(load<f32>(at), load<f32>(at, 8), fx), mix(load<f32>(at + row), load<f32>(at + row, 8), fx), fy);
+}
+
+/** Looks up one slab, for facets that are stretched as it says. */
+function lookUp(slab: usize, roughness: f32): void {
+  const x = sqrt<f32>(min<f32>(woz, 1)) * f32(ENERGY_COSINES - 1);
+  const y = min<f32>(max<f32>(roughness, 0), 1) * f32(ENERGY_ROUGHNESSES - 1);
+  const i = min(i32(x), ENERGY_COSINES - 2), j = min(i32(y), ENERGY_ROUGHNESSES - 2);
   const fx = x - f32(i), fy = y - f32(j);
-  const row = usize(GLASS_COSINES) * 4;
-  const at = slab + 4 + usize(j) * row + usize(i) * 4;
-  return mix(mix(load<f32>(at), load<f32>(at, 4), fx), mix(load<f32>(at + row), load<f32>(at + row, 4), fx), fy);
+  let at = slab + ENERGY_HEAD_BYTES + usize(j * ENERGY_COSINES + i) * 8;
+  if (load<f32>(slab, 8) == 0) { keptA = between(at, fx, fy); keptB = between(at + 4, fx, fy); return; }
+  const flat = wox * wox + woy * woy;
+  const z = (flat > 0 ? woy * woy / flat : f32(0)) * f32(ENERGY_AZIMUTHS - 1);
+  const k = min(i32(z), ENERGY_AZIMUTHS - 2);
+  const fz = z - f32(k);
+  const sheet = usize(ENERGY_COSINES * ENERGY_ROUGHNESSES) * 8;
+  at += usize(k) * sheet;
+  keptA = mix(between(at, fx, fy), between(at + sheet, fx, fy), fz);
+  keptB = mix(between(at + 4, fx, fy), between(at + sheet + 4, fx, fy), fz);
+}
+
+/**
+ * Sets `kept*` for facets of this roughness and stretch, from the slabs whose relative index is next to `index`, between those
+ * whose stretches are next to this. False when there is none of the kind.
+ */
+function lookUpKept(kind: i32, index: f32, roughness: f32, stretch: f32): bool {
+  let slab = load<usize>(SCENE_BASE, H_ENERGY_SLABS);
+  if (kind == ENERGY_OPAQUE && stretch == 0) { lookUp(slab, roughness); return true; }
+  let low: usize = 0, high: usize = 0, nearest = f32.MAX_VALUE;
+  for (let i = load<i32>(SCENE_BASE, H_ENERGY_COUNT); i > 0; i--) {
+    if (load<i32>(slab) == kind) {
+      const off = kind == ENERGY_OPAQUE ? f32(0) : abs(load<f32>(slab, 4) - index), s = load<f32>(slab, 8);
+      if (off < nearest) { nearest = off; low = 0; high = 0; }
+      if (off == nearest) {
+        if (s <= stretch && (low == 0 || s > load<f32>(low, 8))) low = slab;
+        if (s >= stretch && (high == 0 || s < load<f32>(high, 8))) high = slab;
+      }
+    }
+    slab += load<i32>(slab, 12);
+  }
+  if (low == 0) low = high;
+  if (high == 0) high = low;
+  if (low == 0) return false;
+  lookUp(low, roughness);
+  if (low == high) return true;
+  const a = keptA, b = keptB, s = load<f32>(low, 8);
+  lookUp(high, roughness);
+  const t = (stretch - s) / (load<f32>(high, 8) - s);
+  keptA = mix(a, keptA, t); keptB = mix(b, keptB, t);
+  return true;
+}
+
+/** The most that light which passes facets is raised by, where less passes them than is not reflected. */
+const MOST_RAISED: f32 = 4;
+/** What facets of glass reflect and let through, lost light given back: shares of the light, with 1 for their sum. */
+let glassR: f32 = 0, glassT: f32 = 0;
+
+/**
+ * Shares the light that meets glass out between reflection and transmission, which may differ in roughness. From outside,
+ * reflected is what facets of its roughness reflect of all they keep, and the rest passes; from inside, what facets of the
+ * other's roughness let out passes, and the rest is reflected, or sharp reflection would hold light beyond the critical
+ * angle for ever. Where facets that let light through let next to none of it, reflection has that too.
+ */
+function shareGlass(roughness: f32, own: f32, stretch: f32): void {
+  const f = thin ? paneReflectance(woz, paneIor) : fresnelDielectric(woz, eta);
+  glassR = f; glassT = f32(1) - f;
+  compGlass = 1; compThrough = 1;
+  if (mirrorR && mirrorT) return;
+  const apart = own >= 0 && own != roughness;
+  if (thin && !apart) {
+    // Both keep the same of it.
+    lookUpKept(ENERGY_OPAQUE, 1, roughness, stretch);
+    compGlass = f32(1) / max<f32>(keptA + keptB, f32(1e-3));
+    compThrough = compGlass;
+    return;
+  }
+  const kind = thin ? ENERGY_PANE : ENERGY_SOLID, index = thin ? paneIor : eta;
+  let back = f, on = f32(1) - f;
+  if (!mirrorR && lookUpKept(kind, index, roughness, stretch)) { back = keptA; on = keptB; }
+  let passes = on / (back + on);
+  if (mirrorT) on = f32(1) - f;
+  else if (apart || mirrorR) {
+    let whole: f32 = 1;
+    if (lookUpKept(kind, index, apart ? own : roughness, stretch)) { on = keptB; whole = keptA + keptB; }
+    if (eta < 1) passes = on / whole;
+  }
+  if (mirrorT && eta < 1) passes = on;
+  compThrough = min<f32>(passes / max<f32>(on, f32(1e-4)), MOST_RAISED);
+  glassT = compThrough * on;
+  glassR = f32(1) - glassT;
+  compGlass = glassR / max<f32>(back, f32(1e-4));
 }
 
 /** Schlick's loss towards 82° that makes the reflectance there `tint` times as high. */
@@ -174,7 +244,8 @@ export function loadMaterial(outer: f32, wavelength: f32): void {
     ownThrough = clear ? through : ownThrough < 0 ? ownThrough : max<f32>(ownThrough, softness);
     roughness = max<f32>(roughness, softness);
   }
-  setRoughness(roughness, load<f32>(m, M_ANISOTROPY), ownThrough);
+  const stretch = load<f32>(m, M_ANISOTROPY);
+  setRoughness(roughness, stretch, ownThrough);
   metal = load<f32>(m, M_METALNESS);
   const trans = load<f32>(m, M_TRANSMISSION);
   opaque = (f32(1) - metal) * (f32(1) - trans);
@@ -201,14 +272,15 @@ export function loadMaterial(outer: f32, wavelength: f32): void {
     sharpR = own <= CAUSTIC_ROUGHNESS;
     const k = (index - outer) / (index + outer);
     coatF0 = k * k;
-    if (mirrorC) { tabB = schlickWeight(woz); tabA = f32(1) - tabB; } else lookUpAlbedo(rough);
-    coatAlbedo = coatWeight * (coatF0 * tabA + tabB);
+    if (mirrorC) { keptB = schlickWeight(woz); keptA = f32(1) - keptB; } else lookUpKept(ENERGY_OPAQUE, 1, rough, 0);
+    coatAlbedo = coatWeight * (coatF0 * keptA + keptB);
     const passes = f32(1) - coatAlbedo;
     underR = passes * (f32(1) + coatWeight * (load<f32>(m, M_COAT_R) - f32(1)));
     underG = passes * (f32(1) + coatWeight * (load<f32>(m, M_COAT_G) - f32(1)));
     underB = passes * (f32(1) + coatWeight * (load<f32>(m, M_COAT_B) - f32(1)));
   }
-  if (mirrorR) { tabB = schlickWeight(woz); tabA = f32(1) - tabB; } else lookUpAlbedo(roughness);
+  if (mirrorR) { keptB = schlickWeight(woz); keptA = f32(1) - keptB; } else lookUpKept(ENERGY_OPAQUE, 1, roughness, stretch);
+  tabA = keptA; tabB = keptB;
   const whole = max<f32>(tabA + tabB, f32(1e-3));
   const lost = (f32(1) - whole) / whole;
   compR = f32(1) + baseR * lost; compG = f32(1) + baseG * lost; compB = f32(1) + baseB * lost;
@@ -218,30 +290,15 @@ export function loadMaterial(outer: f32, wavelength: f32): void {
   albedoD = luminance(diffR * baseR, diffG * baseG, diffB * baseB);
   const tintR = load<f32>(m, M_TINT_R), tintG = load<f32>(m, M_TINT_G), tintB = load<f32>(m, M_TINT_B);
   compGlass = 1; compThrough = 1;
-  let glassR: f32 = 0;
-  if (glass > 0) {
-    glassR = thin ? paneReflectance(woz, paneIor) : fresnelDielectric(woz, eta);
-    if (thin) {
-      if (!mirrorR) compGlass = f32(1) / whole;
-      compThrough = compGlass;
-      if (ownThrough >= 0) {
-        compThrough = 1;
-        if (!mirrorT) { const a = tabA, b = tabB; lookUpAlbedo(ownThrough); compThrough = f32(1) / max<f32>(tabA + tabB, f32(1e-3)); tabA = a; tabB = b; }
-      }
-    } else {
-      if (!mirrorR) compGlass = f32(1) / glassAlbedo(roughness);
-      compThrough = compGlass;
-      if (ownThrough >= 0) compThrough = mirrorT ? f32(1) : f32(1) / glassAlbedo(ownThrough);
-    }
-  }
+  glassR = 0; glassT = 0;
+  if (glass > 0) shareGlass(roughness, ownThrough, stretch);
   throughR = glass * tintR * underR * compThrough; throughG = glass * tintG * underG * compThrough; throughB = glass * tintB * underB * compThrough;
   const baseY = luminance(baseR, baseG, baseB);
   const below = luminance(underR, underG, underB) *
     (metal * (baseY * tabA + tabB) * (f32(1) + baseY * lost) + opaque * luminance(specR, specG, specB) * e + glass * glassR);
   albedoR = coatAlbedo + below;
   coatShare = coatAlbedo > 0 ? coatAlbedo / albedoR : 0;
-  // Microfacets turned towards the ray transmit even where the whole surface would reflect totally.
-  albedoT = luminance(throughR, throughG, throughB) * (mirrorT ? f32(1) - glassR : max<f32>(f32(1) - glassR, f32(0.05)));
+  albedoT = glass > 0 ? luminance(throughR, throughG, throughB) * glassT / max<f32>(compThrough, f32(1e-6)) : f32(0);
   er = 0; eg = 0; eb = 0;
   if (front || load<f32>(m, M_EMIT_DOUBLE_SIDED) > 0) {
     er = load<f32>(m, M_EMIT_R); eg = load<f32>(m, M_EMIT_G); eb = load<f32>(m, M_EMIT_B);

@@ -1,7 +1,7 @@
 // Things that move while the shutter is open: placements and surfaces at the time of the path, straight between steps.
 import {
   BLOCK_BYTES, BLOCK_E1, BLOCK_E2, BLOCK_ID, BLOCK_NORMAL, H_INDICES, H_MOVING, H_NORMALS, H_POSITIONS, INSTANCE_BYTES, I_POSES, I_SHAPES,
-  I_SLOT, I_STAMP, I_STEPS, I_STRIDE, I_TO_LOCAL0, I_TO_WORLD0, PASSED_BIT, P_POSES, SCENE_BASE, SCRATCH_PARAMS, SCRATCH_POSE,
+  I_SLOT, I_STAMP, I_STEPS, I_STRIDE, I_TO_LOCAL0, I_TO_WORLD0, PASSED_BIT, POSE_BYTES, POSE_TIME, P_POSES, SCENE_BASE, SCRATCH_PARAMS, SCRATCH_POSE,
 } from './layout';
 
 let slots: usize = 0;
@@ -28,13 +28,12 @@ export function beginTime(t: f32): void {
 
 let step: i32 = 0;
 let way: f32 = 0;
-/** Finds the step before the path's time among `count`, and the way from there to the next. */
-// @ts-ignore: decorator
-@inline
-function between(count: i32): void {
-  const at = time * f32(count - 1);
-  step = min(i32(at), count - 2);
-  way = at - f32(step);
+/** Finds the last of `count` moments before the path's time, `stride` bytes apart, and the way from there to the next. */
+function between(times: usize, stride: usize, count: i32): void {
+  step = 0;
+  while (step < count - 2 && load<f32>(times + usize(step + 1) * stride) <= time) step++;
+  const a = load<f32>(times + usize(step) * stride), b = load<f32>(times + usize(step + 1) * stride);
+  way = (time - a) / (b - a);
 }
 
 /** Writes the inverse of a record's matrix to the world. */
@@ -68,11 +67,12 @@ function pose(instance: usize, slot: i32): usize {
   store<i32>(at, stamp, I_STAMP);
   const steps = load<i32>(instance, I_STEPS);
   if (steps > 1) {
-    between(steps);
-    const m = load<usize>(instance, I_POSES) + usize(step) * 48;
+    const poses = load<usize>(instance, I_POSES);
+    between(poses + POSE_TIME, POSE_BYTES, steps);
+    const m = poses + usize(step) * POSE_BYTES;
     for (let i: usize = 0; i < 48; i += 4) {
       const v = load<f32>(m + i);
-      store<f32>(at + i, v + (load<f32>(m + i, 48) - v) * way, I_TO_WORLD0);
+      store<f32>(at + i, v + (load<f32>(m + i, POSE_BYTES) - v) * way, I_TO_WORLD0);
     }
     invert(at);
   }
@@ -99,7 +99,9 @@ function blend(to: usize, from: usize, stride: usize): void {
 /** The corners of a triangle of a changing surface at the path's time: three positions, then three normals. */
 export function bentCorners(triangle: i32, instance: usize): usize {
   const stride = load<usize>(instance, I_STRIDE);
-  between(load<i32>(instance, I_SHAPES));
+  // The times of its shapes lie behind its placements.
+  const times = load<usize>(instance, I_POSES) + usize(load<i32>(instance, I_STEPS) + 2) * POSE_BYTES;
+  between(times, 4, load<i32>(instance, I_SHAPES));
   const tri = load<usize>(SCENE_BASE, H_INDICES) + usize(triangle) * 12;
   const positions = load<usize>(SCENE_BASE, H_POSITIONS) + usize(step) * stride;
   const normals = load<usize>(SCENE_BASE, H_NORMALS) + usize(step) * stride;
@@ -167,13 +169,14 @@ export function traceMotion(instance: usize, triangle: i32, u: f32, v: f32, x: f
   lx = load<f32>(l) * x + load<f32>(l, 4) * y + load<f32>(l, 8) * z + load<f32>(l, 12);
   ly = load<f32>(l, 16) * x + load<f32>(l, 20) * y + load<f32>(l, 24) * z + load<f32>(l, 28);
   lz = load<f32>(l, 32) * x + load<f32>(l, 36) * y + load<f32>(l, 40) * z + load<f32>(l, 44);
-  const m = load<usize>(instance, I_POSES) + usize(load<i32>(instance, I_STEPS)) * 48;
+  const m = load<usize>(instance, I_POSES) + usize(load<i32>(instance, I_STEPS)) * POSE_BYTES;
   if (shapes) shapeAt(instance, triangle, u, v, 0);
   nowX = load<f32>(m) * lx + load<f32>(m, 4) * ly + load<f32>(m, 8) * lz + load<f32>(m, 12);
   nowY = load<f32>(m, 16) * lx + load<f32>(m, 20) * ly + load<f32>(m, 24) * lz + load<f32>(m, 28);
   nowZ = load<f32>(m, 32) * lx + load<f32>(m, 36) * ly + load<f32>(m, 40) * lz + load<f32>(m, 44);
   if (shapes) shapeAt(instance, triangle, u, v, 1);
-  nextX = load<f32>(m, 48) * lx + load<f32>(m, 52) * ly + load<f32>(m, 56) * lz + load<f32>(m, 60);
-  nextY = load<f32>(m, 64) * lx + load<f32>(m, 68) * ly + load<f32>(m, 72) * lz + load<f32>(m, 76);
-  nextZ = load<f32>(m, 80) * lx + load<f32>(m, 84) * ly + load<f32>(m, 88) * lz + load<f32>(m, 92);
+  const n = m + POSE_BYTES;
+  nextX = load<f32>(n) * lx + load<f32>(n, 4) * ly + load<f32>(n, 8) * lz + load<f32>(n, 12);
+  nextY = load<f32>(n, 16) * lx + load<f32>(n, 20) * ly + load<f32>(n, 24) * lz + load<f32>(n, 28);
+  nextZ = load<f32>(n, 32) * lx + load<f32>(n, 36) * ly + load<f32>(n, 40) * lz + load<f32>(n, 44);
 }

@@ -1,7 +1,7 @@
 // Pictures on surfaces: bilinear look-up, and the fields of a material that they multiply.
 import {
   H_DECODE_TABLE, MATERIAL_BYTES, M_USES, M_USE_COUNT, SCENE_BASE, SCRATCH_MATERIAL, USE_BUMP, USE_BYTES, USE_NORMAL, U_CHANNEL,
-  U_CLAMP, U_ENCODED, U_M0, U_M1, U_M2, U_M3, U_M4, U_M5, U_STRENGTH, U_TARGET, U_TEXTURE, X_HEIGHT, X_IS_FLOAT, X_PIXELS, X_WIDTH,
+  U_ENCODED, U_M0, U_M1, U_M2, U_M3, U_M4, U_M5, U_STRENGTH, U_TARGET, U_TEXTURE, U_WRAP_U, U_WRAP_V, WRAP_CLAMP, WRAP_MIRROR, X_HEIGHT, X_IS_FLOAT, X_PIXELS, X_WIDTH,
 } from './layout';
 
 let textured: usize = 0;
@@ -14,10 +14,12 @@ let c0: f32 = 0, c1: f32 = 0, c2: f32 = 0, c3: f32 = 0;
 
 // @ts-ignore: decorator
 @inline
-function wrap(i: i32, n: i32, clamped: bool): i32 {
-  if (clamped) return min(max(i, 0), n - 1);
-  const r = i % n;
-  return r < 0 ? r + n : r;
+function wrap(i: i32, n: i32, how: i32): i32 {
+  if (how == WRAP_CLAMP) return min(max(i, 0), n - 1);
+  const span = how == WRAP_MIRROR ? n << 1 : n;
+  let r = i % span;
+  if (r < 0) r += span;
+  return r < n ? r : span - 1 - r;
 }
 
 function addTexel(texture: usize, x: i32, y: i32, weight: f32, encoded: bool): void {
@@ -43,14 +45,14 @@ function addTexel(texture: usize, x: i32, y: i32, weight: f32, encoded: bool): v
 function lookUp(use: usize, u: f32, v: f32, du: f32, dv: f32): void {
   const texture = load<usize>(use, U_TEXTURE);
   const w = load<i32>(texture, X_WIDTH), h = load<i32>(texture, X_HEIGHT);
-  const clamped = load<i32>(use, U_CLAMP) != 0, encoded = load<i32>(use, U_ENCODED) != 0;
+  const across = load<i32>(use, U_WRAP_U), down = load<i32>(use, U_WRAP_V), encoded = load<i32>(use, U_ENCODED) != 0;
   const s = load<f32>(use, U_M0) * u + load<f32>(use, U_M1) * v + load<f32>(use, U_M2);
   const t = load<f32>(use, U_M3) * u + load<f32>(use, U_M4) * v + load<f32>(use, U_M5);
   const x = s * f32(w) - f32(0.5) + du, y = t * f32(h) - f32(0.5) + dv;
   const fx = floor<f32>(x), fy = floor<f32>(y);
   const ax = x - fx, ay = y - fy;
-  const x0 = wrap(i32(fx), w, clamped), x1 = wrap(i32(fx) + 1, w, clamped);
-  const y0 = wrap(i32(fy), h, clamped), y1 = wrap(i32(fy) + 1, h, clamped);
+  const x0 = wrap(i32(fx), w, across), x1 = wrap(i32(fx) + 1, w, across);
+  const y0 = wrap(i32(fy), h, down), y1 = wrap(i32(fy) + 1, h, down);
   c0 = 0; c1 = 0; c2 = 0; c3 = 0;
   addTexel(texture, x0, y0, (f32(1) - ax) * (f32(1) - ay), encoded);
   addTexel(texture, x1, y0, ax * (f32(1) - ay), encoded);

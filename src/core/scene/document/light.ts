@@ -166,6 +166,13 @@ export const environmentSchema = z.discriminatedUnion('kind', [
 ]);
 export type Environment = z.infer<typeof environmentSchema>;
 
+/** An environment of a picture in the place of another, whose group, roles, gain and turn it keeps. */
+export function picturedEnvironment(before: Environment | null, picture: string): Environment {
+  const controls = Object.entries(before ?? { group: 'environment' }).filter(([key]) => key in lightControls);
+  const turned = before?.kind === 'picture' ? { scale: before.scale, rotationDegrees: before.rotationDegrees } : {};
+  return environmentSchema.parse({ ...Object.fromEntries(controls), ...turned, kind: 'picture', picture });
+}
+
 /** Direction towards a sky's sun. */
 export function sunDirection(
   sun: { heightDegrees: number; bearingDegrees: number },

@@ -40,6 +40,9 @@ const ior = z.union([
   z.enum(IOR_PRESETS.map((p) => p.name)).transform((n) => IOR_PRESETS.find((p) => p.name === n)!.ior),
 ]);
 
+/** What lies beyond a picture's edges: the picture again, its edge, or its mirror image. */
+const wrap = z.enum(['repeat', 'clamp', 'mirror']);
+
 export const textureSchema = z.strictObject({
   input: z.enum(TEXTURE_INPUTS),
   /** A picture of the geometry, by name. */
@@ -50,7 +53,9 @@ export const textureSchema = z.strictObject({
   offset: z.tuple([finite, finite]).default([0, 0]),
   scale: z.tuple([finite, finite]).default([1, 1]),
   rotationDegrees: finite.default(0),
-  wrap: z.enum(['repeat', 'clamp']).default('repeat'),
+  wrap: wrap.default('repeat'),
+  /** Wrapping along v, where it differs. */
+  wrapV: wrap.optional(),
   /** Scale of a normal map's slope; height of white in metres for a bump map. */
   strength: finite.default(1),
 });

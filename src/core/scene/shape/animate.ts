@@ -10,7 +10,7 @@ type Object3 = SceneDocument['objects'][number];
 const IDENTITY: Matrix = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 /** Turn between two steps at most, so that straight lines between them stay near the arc (within 0.4 %). */
 const MOST_TURN = (10 * Math.PI) / 180;
-const MOST_STEPS = 17;
+const MOST_STEPS = 33;
 
 interface Parts {
   move: number[];
@@ -100,12 +100,33 @@ function turnBetween(a: Matrix, b: Matrix): number {
   return 2 * fmath.acos(Math.min(1, Math.abs(p.turn.reduce((s, v, i) => s + v * q.turn[i], 0))));
 }
 
-/** Even steps over [from, to] that keep to the keys within and to `MOST_TURN`. */
-function stepsBetween(keys: readonly { frame: number }[], from: number, to: number, turn: number): number[] {
-  const within = keys.filter((k) => k.frame > from && k.frame < to).length;
-  const count = Math.min(MOST_STEPS, Math.max(2, within > 0 ? 2 * within + 7 : 2, Math.ceil(turn / MOST_TURN) + 1));
-  return Array.from({ length: count }, (_, i) => from + ((to - from) * i) / (count - 1));
+/** Moments of the shutter, in frames: where it opens and closes, the keys between, and as many more as turns ask for. */
+function momentsBetween(
+  keys: readonly { frame: number }[],
+  from: number,
+  to: number,
+  turn: (a: number, b: number) => number,
+): number[] {
+  const within = keys.map((k) => k.frame).filter((f) => f > from && f < to);
+  const marks = [from, ...new Set(within), to];
+  if (!(to > from)) return [from];
+  if (marks.length > MOST_STEPS)
+    return Array.from({ length: MOST_STEPS }, (_, i) => from + ((to - from) * i) / (MOST_STEPS - 1));
+  const wanted = marks.slice(1).map((b, i) => Math.max(1, Math.ceil(turn(marks[i], b) / MOST_TURN)));
+  const more = wanted.reduce((n, w) => n + w - 1, 0);
+  const share = Math.min(1, more > 0 ? (MOST_STEPS - marks.length) / more : 1);
+  const parts = wanted.map((w) => 1 + Math.floor((w - 1) * share));
+  return [
+    from,
+    ...parts.flatMap((n, i) =>
+      Array.from({ length: n }, (_, k) => marks[i] + ((marks[i + 1] - marks[i]) * (k + 1)) / n),
+    ),
+  ];
 }
+
+/** Moments as shares of the shutter. */
+const timesOf = (moments: number[], from: number, to: number) =>
+  moments.map((t) => (to > from ? (t - from) / (to - from) : 0));
 
 function shapeAt(scene: Scene, o: Object3, frame: number): Mesh {
   const { a, b, t } = around(o.shapes!, frame);
@@ -141,19 +162,17 @@ export function sceneAt(scene: Scene, frame: number, shutter: { open: number; cl
     if (!o.motion && !o.shapes) return o;
     const [from, to] = shutter ? [frame + shutter.open, frame + shutter.close] : [frame, frame];
     const now = transformAt(o, frame);
-    const times = !shutter
-      ? [frame]
-      : stepsBetween(
-          o.motion ?? o.shapes!,
-          from,
-          to,
-          o.motion ? turnBetween(transformAt(o, from), transformAt(o, to)) : 0,
-        );
-    const steps = o.motion ? times.map((t) => transformAt(o, t)) : [now];
+    const turn = (a: number, b: number) => turnBetween(transformAt(o, a), transformAt(o, b));
+    const moments = o.motion && shutter ? momentsBetween(o.motion, from, to, turn) : [frame];
+    const steps = moments.map((t) => transformAt(o, t));
     const still = steps.every((m) => m.every((v, k) => v === steps[0][k]));
-    const pose: Pose = { steps: still ? [now] : steps, now, next: transformAt(o, frame + 1) };
+    const next = transformAt(o, frame + 1);
+    const pose: Pose = still
+      ? { steps: [now], times: [0], now, next }
+      : { steps, times: timesOf(moments, from, to), now, next };
     if (o.shapes) {
-      const shaped = shutter ? stepsBetween(o.shapes, from, to, 0) : [frame];
+      const shaped = shutter ? momentsBetween(o.shapes, from, to, () => 0) : [frame];
+      pose.shapeTimes = timesOf(shaped, from, to);
       pose.shapes = shaped.map((t) => shapeAt(scene, o, t));
       pose.shapeNow = shapeAt(scene, o, frame);
       pose.shapeNext = shapeAt(scene, o, frame + 1);
@@ -178,9 +197,12 @@ export function cameraAt(camera: Camera, frame: number): Camera {
   };
 }
 
-/** Cameras at even steps over the shutter; one when it does not move. */
-export function cameraSteps(camera: Camera, frame: number, blur: boolean): Camera[] {
-  if (!camera.motion || !blur) return [cameraAt(camera, frame)];
-  const { open, close } = camera.shutter;
-  return stepsBetween(camera.motion, frame + open, frame + close, MOST_TURN * 3).map((t) => cameraAt(camera, t));
+/** Cameras at moments of the shutter with the moments (0 to 1); one when it does not move. */
+export function cameraSteps(camera: Camera, frame: number, blur: boolean): { camera: Camera; time: number }[] {
+  if (!camera.motion || !blur) return [{ camera: cameraAt(camera, frame), time: 0 }];
+  const [from, to] = [frame + camera.shutter.open, frame + camera.shutter.close];
+  // Its directions turn as it passes what it looks at: a few moments between any two keys.
+  const moments = momentsBetween(camera.motion, from, to, () => MOST_TURN * 3);
+  const times = timesOf(moments, from, to);
+  return moments.map((t, i) => ({ camera: cameraAt(camera, t), time: times[i] }));
 }

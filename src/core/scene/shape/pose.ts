@@ -1,12 +1,15 @@
 import type { Mesh } from './mesh';
 
-/** Where an object is at even steps over the shutter, at the frame and at the next one. Column-major 4×4. */
+/** Where an object is at moments of the shutter, at the frame and at the next one. Column-major 4×4; straight on between moments. */
 export interface Pose {
   steps: (readonly number[])[];
+  /** The moments, from 0 where the shutter opens to 1 where it closes. */
+  times: number[];
   now: readonly number[];
   next: readonly number[];
-  /** Its surface at even steps over the shutter, when it deforms; then at the frame and at the next one. */
+  /** Its surface at moments of its own, when it deforms; then at the frame and at the next one. */
   shapes?: Mesh[];
+  shapeTimes?: number[];
   shapeNow?: Mesh;
   shapeNext?: Mesh;
 }

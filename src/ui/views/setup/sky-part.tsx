@@ -3,7 +3,7 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import * as SunCalc from 'suncalc';
-import { environmentSchema, makeGradient, makeSky, type SceneDocument } from '@/core/scene';
+import { fogSchema, makeGradient, makeSky, picturedEnvironment, type SceneDocument } from '@/core/scene';
 import type { Sun } from '@/render/questions/hours';
 import type { SmallPicture } from '@/render/views/place';
 import { Choice } from '../../fields/choice';
@@ -258,7 +258,7 @@ async function takePicture(): Promise<void> {
       return {
         ...d,
         contents: [...kept, content],
-        environment: environmentSchema.parse({ kind: 'picture', group: 'environment', picture: content.name }),
+        environment: picturedEnvironment(d.environment, content.name),
       };
     });
   } catch (error) {
@@ -280,7 +280,7 @@ export function SkyPart() {
     else if (kind === 'picture' && pictures.length > 0)
       edit('picture', (d) => ({
         ...d,
-        environment: environmentSchema.parse({ kind: 'picture', group: 'environment', picture: pictures[0].name }),
+        environment: picturedEnvironment(d.environment, pictures[0].name),
       }));
     else void takePicture();
   };
@@ -372,24 +372,23 @@ export function SkyPart() {
           in.
         </p>
       )}
-      <div className="flex items-center gap-2 border-b border-line px-4 py-2">
-        <span className="flex-1 font-semibold">Fog</span>
-        {document.fog ? (
-          <Word onClick={() => edit('no fog', (d) => ({ ...d, fog: null }))}>Take away</Word>
-        ) : (
+      {document.fog ? (
+        <Fields
+          groups={FOG_FIELDS}
+          owners={[{ kind: 'fog', name: 'fog' }]}
+          document={document}
+          beside={{ Fog: <Word onClick={() => edit('no fog', (d) => ({ ...d, fog: null }))}>Take away</Word> }}
+        />
+      ) : (
+        <div className="flex items-center gap-2 border-b border-line px-4 py-2">
+          <span className="flex-1 font-semibold">Fog</span>
           <Word
-            onClick={() =>
-              edit('fog', (d) => ({
-                ...d,
-                fog: { density: 0.05, albedo: [0.95, 0.95, 0.95], anisotropy: 0.3, within: null, radiusMetres: null },
-              }))
-            }
+            onClick={() => edit('fog', (d) => ({ ...d, fog: fogSchema.parse({ density: 0.05, anisotropy: 0.3 }) }))}
           >
             Add fog
           </Word>
-        )}
-      </div>
-      {document.fog && <Fields groups={FOG_FIELDS} owners={[{ kind: 'fog', name: 'fog' }]} document={document} />}
+        </div>
+      )}
     </div>
   );
 }

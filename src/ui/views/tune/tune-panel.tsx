@@ -1,9 +1,10 @@
 'use client';
 
+import { DARKER_STOPS } from '@/core/stats';
 import { useLadder } from '../../ladder/ladder-store';
 import { Key, Plain, Primary, Stat, Tip, Word } from '../../parts/controls';
 import { useDesk } from '../../state/desk-store';
-import { relativeEfficiency, useFigures, useGoverning } from '../../state/figures';
+import { type Figures, relativeEfficiency, useFigures, useGoverning } from '../../state/figures';
 import { clock, percent, share, two, words } from '../../state/format';
 import { useLive, useReady } from '../../state/live-store';
 import { logTrial } from '../../state/log-trial';
@@ -84,9 +85,24 @@ function Sources() {
           ))}
         </p>
       )}
+      <Hidden figures={figures} />
     </section>
   );
 }
+
+/** What the display hides of the noise and compositing may bring to light. */
+function Hidden({ figures: { darker, hot } }: { figures: Figures }) {
+  if (darker === null || !hot) return null;
+  return (
+    <p className="num text-[11.5px] text-dim" data-testid="hidden-noise">
+      {DARKER_STOPS} stops darker {percent(darker)} ·{' '}
+      {hot.count === 0 ? 'no hot pixels' : hotWords(hot.count, hot.ofLight)}
+    </p>
+  );
+}
+
+const hotWords = (count: number, ofLight: number) =>
+  `${count} hot ${count === 1 ? 'pixel' : 'pixels'} with ${share(ofLight)} of the light`;
 
 function Foot() {
   const ready = useReady();

@@ -1,9 +1,10 @@
 import { editTrialSchema } from '@/contract/trial';
 import { announce, database } from '@/server/db/connection';
 import { isId } from '@/server/db/ids';
-import { editTrial, layersOf, requestStop } from '@/server/db/trials';
+import { editTrial, layersOf } from '@/server/db/trials';
 import { findTrial } from '@/server/http/find';
 import { answer, body, Refusal } from '@/server/http/respond';
+import { sendingQueue } from '@/server/jobs/queue';
 
 type Context = { params: Promise<{ id: string }> };
 
@@ -19,9 +20,9 @@ export const PATCH = (request: Request, { params }: Context) =>
   answer(request, async () => {
     const { id } = await params;
     const asked = await body(request, editTrialSchema);
-    if (asked.removed) await requestStop(database(), (await findTrial(id)).id);
-    const edited = isId(id) ? await editTrial(database(), id, asked) : null;
+    const sql = database();
+    const edited = isId(id) ? await editTrial(sql, id, asked, (await sendingQueue(sql)).add) : null;
     if (!edited) throw new Refusal(404, 'no-trial', 'there is no such trial', 'id');
-    await announce(database(), { type: 'trial', id, ...edited });
+    await announce(sql, { type: 'trial', id, ...edited });
     return Response.json({ ok: true });
   });

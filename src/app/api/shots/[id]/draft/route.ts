@@ -11,7 +11,7 @@ export const PATCH = (request: Request, { params }: { params: Promise<{ id: stri
   answer(request, async () => {
     const shot = await findShot((await params).id);
     const version = Number(request.headers.get('if-match'));
-    if (!Number.isInteger(version) || version < 1)
+    if (!(Number.isInteger(version) && version > 0 && version < 2 ** 31))
       throw new Refusal(400, 'no-version', 'If-Match must carry the draft version', 'if-match');
     const sent = await body(request, draftChangeSchema, MOST_SCENE_BYTES);
     const sql = database();

@@ -1,5 +1,5 @@
 import { announce, database } from '@/server/db/connection';
-import { requestStop } from '@/server/db/trials';
+import { requestStop } from '@/server/db/trial-life';
 import { findTrial } from '@/server/http/find';
 import { answer } from '@/server/http/respond';
 

@@ -1,0 +1,89 @@
+import { z } from 'zod';
+import { faultWords, patiently } from '../db/away';
+import { CHANNEL, type Sql } from '../db/connection';
+import type { MachinePlace } from '../db/machines';
+import { BEAT_MS, type TrialJob, type TrialQueue } from './queue';
+
+/** How long a worker that hears of nothing waits before it looks again. */
+const IDLE_MS = 1000;
+/** How often stranded trials are looked for. */
+const ADOPT_MS = 60000;
+
+const queued = z.object({ type: z.literal('trial'), state: z.literal('queued') });
+
+/** Wakes whoever waits when there may be something to do. */
+class Bell {
+  private wake = () => {};
+
+  ring(): void {
+    this.wake();
+  }
+
+  wait(ms: number): Promise<void> {
+    return new Promise((resolve) => {
+      const timer = setTimeout(resolve, ms);
+      this.wake = () => {
+        clearTimeout(timer);
+        resolve();
+      };
+    });
+  }
+}
+
+export interface Work {
+  sql: Sql;
+  queue: TrialQueue;
+  place: MachinePlace;
+  /** Renders a trial; throws when it is to be taken up again. */
+  run: (trial: string, signal: AbortSignal) => Promise<void>;
+  /** Ends the work; what is being rendered is kept as far as it is. */
+  signal: AbortSignal;
+}
+
+/**
+ * Takes jobs one after another until it is told to end. A job is taken only by the worker that has its machine's place, so
+ * that a machine renders one at a time and none waits in the hands of a worker that waits itself. A database that is away
+ * is waited for.
+ */
+export async function serve({ sql, queue, place, run, signal }: Work): Promise<void> {
+  const bell = new Bell();
+  const hear = (payload: string) => queued.safeParse(JSON.parse(payload)).success && bell.ring();
+  const heard = await sql.listen(CHANNEL, hear, () => bell.ring());
+  signal.addEventListener('abort', () => bell.ring());
+  let adopted = Number.NEGATIVE_INFINITY;
+
+  const next = async (): Promise<TrialJob | null> => {
+    if (!(await place.take())) return null;
+    if (performance.now() - adopted > ADOPT_MS) {
+      await queue.adopt();
+      adopted = performance.now();
+    }
+    return queue.take();
+  };
+  const work = async (job: TrialJob) => {
+    const beat = setInterval(() => {
+      queue.beat(job).catch(() => {});
+      place.take().catch(() => {});
+    }, BEAT_MS);
+    try {
+      const fault = await run(job.data.trial, signal).then(
+        () => null,
+        (error) => faultWords(error),
+      );
+      await patiently(signal, () => (fault === null ? queue.done(job) : queue.giveBack(job, fault)));
+    } finally {
+      clearInterval(beat);
+    }
+  };
+  while (!signal.aborted) {
+    try {
+      const job = await next();
+      if (job) await work(job);
+      else await bell.wait(IDLE_MS);
+    } catch (error) {
+      if (!signal.aborted) process.stderr.write(`worker: ${faultWords(error)}\n`);
+      await bell.wait(IDLE_MS);
+    }
+  }
+  await heard.unlisten().catch(() => {});
+}
