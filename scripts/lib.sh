@@ -76,11 +76,14 @@ end_process() {
   kill -KILL "$1" 2>/dev/null
 }
 
-# web_build: builds the pages when sources are newer than the last build.
+# web_build: builds the pages when sources are newer than the last build; one build at a time.
 web_build() {
   local stamp="$root/.next/lantern.stamp" now
+  exec 7>"$root/node_modules/.lantern-build.lock"; flock 7
   now="$(cd "$root" && find src public next.config.ts postcss.config.mjs package-lock.json -type f -not -name '*.test.ts' -print0 | sort -z | xargs -0 sha256sum | sha256sum)"
-  [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$now" ] && return 0
-  (cd "$root" && npx --no-install next build > "$root/.next-build.log" 2>&1) || { tail -n 30 "$root/.next-build.log" >&2; rm -rf "$root/.next"; fail "the page build failed"; }
-  echo "$now" > "$stamp"
+  if [ ! -f "$stamp" ] || [ "$(cat "$stamp")" != "$now" ]; then
+    (cd "$root" && npx --no-install next build > "$root/.next-build.log" 2>&1 7>&-) || { tail -n 30 "$root/.next-build.log" >&2; rm -rf "$root/.next"; fail "the page build failed"; }
+    echo "$now" > "$stamp"
+  fi
+  exec 7>&-
 }

@@ -76,6 +76,7 @@ test('what is sent for a trial has its defaults, and no word that is not known',
     fields: [],
     ladder: null,
     predicted: null,
+    key: null,
   });
   expect(faults(newTrialSchema, { ...least, samples: 4 })).toHaveLength(1);
   expect(faults(newTrialSchema, { ...least, frame: 1.5 })).toEqual(['frame']);

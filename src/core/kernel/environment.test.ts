@@ -131,7 +131,7 @@ describe('the environment’s picture', () => {
         }),
         pictures,
       };
-      return meanOf((await renderTest(scene, testRecipe(8, 1024, change))).layers, 'beauty');
+      return meanOf((await renderTest(scene, testRecipe(16, 512, change))).layers, 'beauty');
     };
     expect(await light({})).toBeCloseTo(0.5, 2);
   });

@@ -13,25 +13,41 @@ export interface Noise {
 
 const CELL = 16;
 
+/** A half this many times as bright as the other is hot beside it. */
+const HOT_RATIO = 4;
+
+/** Whether a pixel is beyond white in one half of its samples and ordinary in the other: a rare bright path was met once. */
+const isHot = (more: number, less: number, white: number) => more > white && less <= white && more >= HOT_RATIO * less;
+
 /**
- * Squared displayed noise of each pixel: (f(A) − f(B))²/4, f the display transform of the luminance of either half. Unsmoothed,
- * 1 = display white. What the display cannot show, as beyond white, is no noise of the picture.
+ * Squared displayed noise of pixels, by the luminances of their halves: of what the display f shows of their mean M, against
+ * what it would show of either half alone, ((f(M) − f(A))² + (f(M) − f(B))²)/2. M is as far from a half as from the truth on
+ * average, so small differences give f′²(A − B)²/4, the variance of the mean. Where one half is hot, the truth is next to
+ * the other: (f(M) − f(the darker))². Never more than the display can show.
  */
-export function noiseSquares(a: Rgb, b: Rgb, exposure: Display): Float32Array {
+function seenSquares(exposure: Display): (a: number, b: number) => number {
   const f = displayReader(exposure);
-  const out = new Float32Array(a[0].length);
-  for (let i = 0; i < out.length; i++) {
-    const d = f(luminance(a[0][i], a[1][i], a[2][i])) - f(luminance(b[0][i], b[1][i], b[2][i]));
-    out[i] = (d * d) / 4;
-  }
-  return out;
+  const white = 1 / scaleOf(exposure);
+  return (a, b) => {
+    const [less, more] = a < b ? [a, b] : [b, a];
+    const shown = f((a + b) / 2);
+    const low = shown - f(less);
+    if (isHot(more, less, white)) return low * low;
+    const high = f(more) - shown;
+    return (low * low + high * high) / 2;
+  };
+}
+
+/** Squared displayed noise of each pixel, from the luminances of the halves. Unsmoothed, 1 = display white. */
+export function noiseSquares(a: Rgb, b: Rgb, exposure: Display): Float32Array {
+  const seen = seenSquares(exposure);
+  return Float32Array.from(a[0], (_, i) =>
+    seen(luminance(a[0][i], a[1][i], a[2][i]), luminance(b[0][i], b[1][i], b[2][i])),
+  );
 }
 
 /** Stops below the camera's exposure at which it is told what compositing may still bring to light. */
 export const DARKER_STOPS = 3;
-/** A half this many times as bright as the other is hot beside it. */
-const HOT_RATIO = 4;
-
 /** Pixels that are beyond white in one half of the samples and ordinary in the other: how many, and their share of all light. */
 export interface HotPixels {
   count: number;
@@ -46,7 +62,7 @@ export function hotPixels(a: Rgb, b: Rgb, exposure: Display): HotPixels {
     const yb = luminance(b[0][i], b[1][i], b[2][i]);
     whole += (ya + yb) / 2;
     const [more, less] = ya > yb ? [ya, yb] : [yb, ya];
-    if (more <= white || less > white || more < HOT_RATIO * less) continue;
+    if (!isHot(more, less, white)) continue;
     count++;
     light += (more - less) / 2;
   }
@@ -140,7 +156,7 @@ function cellSums(
   { tile, stride, w, h, n, a = 0, b = 3 }: CellHalves,
   exposure: Display,
 ): { seen: number; plain: number } {
-  const f = displayReader(exposure);
+  const squares = seenSquares(exposure);
   const size = stride * stride;
   const scale = 2 / n;
   let [seen, plain] = [0, 0];
@@ -150,8 +166,7 @@ function cellSums(
       const at = (p: number) =>
         luminance(tile[p * size + i], tile[(p + 1) * size + i], tile[(p + 2) * size + i]) * scale;
       const [ya, yb] = [at(a), at(b)];
-      const d = f(ya) - f(yb);
-      seen += (d * d) / 4;
+      seen += squares(ya, yb);
       plain += ((ya - yb) * (ya - yb)) / 4;
     }
   return { seen, plain };
@@ -164,7 +179,7 @@ export function cellNoise(cell: CellHalves, exposure: Display): number {
 
 /**
  * Squared weight w² by which a cell's noise in linear light is seen: the mean over its pixels of the squared secants of the
- * display transform between the halves, weighed by their differences. 0 where the halves are alike.
+ * display transform that noise is seen by, weighed by the halves' differences. 0 where the halves are alike.
  */
 export function cellWeight2(cell: CellHalves, exposure: Display): number {
   const { seen, plain } = cellSums(cell, exposure);

@@ -76,7 +76,7 @@ test('cheapest: the frame reaches the noise, with fewer rays than the same sampl
   // Rays for the same noise: noise falls at least as their root.
   expect(raysOf(film) * noise!.rms ** 2).toBeLessThan(0.8 * raysOf(uniform) * rms ** 2);
   const byOrder = [...film.samples].sort((a, b) => a - b);
-  expect(byOrder.at(-1)!).toBeGreaterThan(4 * byOrder[0]);
+  expect(byOrder.at(-1)!).toBeGreaterThanOrEqual(4 * byOrder[0]);
 });
 
 test('watching groups gives a dim one its own samples', async () => {

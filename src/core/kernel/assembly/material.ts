@@ -152,6 +152,8 @@ function lookUpKept(kind: i32, index: f32, roughness: f32, stretch: f32): bool {
 const MOST_RAISED: f32 = 4;
 /** What facets of glass reflect and let through, lost light given back: shares of the light, with 1 for their sum. */
 let glassR: f32 = 0, glassT: f32 = 0;
+/** How often either is to be followed, together as often as glass is. */
+let drawnR: f32 = 0, drawnT: f32 = 0;
 
 /**
  * Shares the light that meets glass out between reflection and transmission, which may differ in roughness. From outside,
@@ -162,6 +164,7 @@ let glassR: f32 = 0, glassT: f32 = 0;
 function shareGlass(roughness: f32, own: f32, stretch: f32): void {
   const f = thin ? paneReflectance(woz, paneIor) : fresnelDielectric(woz, eta);
   glassR = f; glassT = f32(1) - f;
+  drawnR = glassR; drawnT = glassT;
   compGlass = 1; compThrough = 1;
   if (mirrorR && mirrorT) return;
   const apart = own >= 0 && own != roughness;
@@ -187,6 +190,12 @@ function shareGlass(roughness: f32, own: f32, stretch: f32): void {
   glassT = compThrough * on;
   glassR = f32(1) - glassT;
   compGlass = glassR / max<f32>(back, f32(1e-4));
+  drawnR = glassR; drawnT = glassT;
+  if (eta >= 1) return;
+  // From inside each facet reflects all or next to nothing, so that a lobe of little light is next to none in most draws
+  // and all of it in few: the root of the share is the deviation that its draws have.
+  const a = sqrt<f32>(glassR), b = sqrt<f32>(glassT);
+  drawnR = a / (a + b); drawnT = b / (a + b);
 }
 
 /** Schlick's loss towards 82° that makes the reflectance there `tint` times as high. */
@@ -290,15 +299,15 @@ export function loadMaterial(outer: f32, wavelength: f32): void {
   albedoD = luminance(diffR * baseR, diffG * baseG, diffB * baseB);
   const tintR = load<f32>(m, M_TINT_R), tintG = load<f32>(m, M_TINT_G), tintB = load<f32>(m, M_TINT_B);
   compGlass = 1; compThrough = 1;
-  glassR = 0; glassT = 0;
+  drawnR = 0; drawnT = 0;
   if (glass > 0) shareGlass(roughness, ownThrough, stretch);
   throughR = glass * tintR * underR * compThrough; throughG = glass * tintG * underG * compThrough; throughB = glass * tintB * underB * compThrough;
   const baseY = luminance(baseR, baseG, baseB);
   const below = luminance(underR, underG, underB) *
-    (metal * (baseY * tabA + tabB) * (f32(1) + baseY * lost) + opaque * luminance(specR, specG, specB) * e + glass * glassR);
+    (metal * (baseY * tabA + tabB) * (f32(1) + baseY * lost) + opaque * luminance(specR, specG, specB) * e + glass * drawnR);
   albedoR = coatAlbedo + below;
   coatShare = coatAlbedo > 0 ? coatAlbedo / albedoR : 0;
-  albedoT = glass > 0 ? luminance(throughR, throughG, throughB) * glassT / max<f32>(compThrough, f32(1e-6)) : f32(0);
+  albedoT = glass > 0 ? luminance(throughR, throughG, throughB) * drawnT / max<f32>(compThrough, f32(1e-6)) : f32(0);
   er = 0; eg = 0; eb = 0;
   if (front || load<f32>(m, M_EMIT_DOUBLE_SIDED) > 0) {
     er = load<f32>(m, M_EMIT_R); eg = load<f32>(m, M_EMIT_G); eb = load<f32>(m, M_EMIT_B);

@@ -60,7 +60,13 @@ const MATCH_SAMPLES = 16;
 /** Sample counts from which the fall of the noise is read. */
 const SLOPE_FROM = [4, 8, 16];
 const MOST_CELLS = 64;
-const [SLOWEST, FASTEST] = [0.6, 1.5];
+/**
+ * Bounds of the exponent by which squared noise falls. Below 0 it rises: where bright paths are met ever more often, while
+ * each is still beyond what the display shows.
+ */
+const [SLOWEST, FASTEST] = [-1, 1.5];
+/** With less than this no number of samples reaches a threshold. */
+const LEAST_FALL = 0.1;
 /** Strengths beyond these are no match but another light. */
 const [LEAST_MATCH, MOST_MATCH] = [1 / 32, 32];
 const RESAMPLED = 200;
@@ -119,7 +125,7 @@ const withoutLimits = (r: Recipe): Recipe =>
 /** Samples a recipe comes to: those that reach its threshold, between its least and most. */
 function samplesOf({ sampling }: Recipe, noiseAt: (n: number) => number, exponent: number): number {
   const { cameraMin, cameraMax, stopNoise } = sampling;
-  if (stopNoise === 0) return cameraMax;
+  if (stopNoise === 0 || exponent < LEAST_FALL) return cameraMax;
   const needed = SAMPLES * (noiseAt(SAMPLES) / stopNoise) ** (2 / exponent);
   return Math.min(cameraMax, Math.max(cameraMin, needed));
 }

@@ -102,7 +102,7 @@ function Hidden({ figures: { darker, hot } }: { figures: Figures }) {
 }
 
 const hotWords = (count: number, ofLight: number) =>
-  `${count} hot ${count === 1 ? 'pixel' : 'pixels'} with ${share(ofLight)} of the light`;
+  `${count} hot ${count === 1 ? 'pixel' : 'pixels'}, ${share(ofLight)} of light`;
 
 function Foot() {
   const ready = useReady();
