@@ -1,3 +1,4 @@
+import { base64 } from './chunks';
 import type { Sql } from './connection';
 import { transaction } from './transaction';
 
@@ -39,7 +40,7 @@ export async function insertBlob(
     if (made.length === 0) return;
     let n = 0;
     for await (const data of chunks)
-      await tx`insert into blob_chunk (hash, n, data) values (${key}, ${n++}, ${data as Buffer})`;
+      await tx`insert into blob_chunk (hash, n, data) values (${key}, ${n++}, decode(${base64(data)}, 'base64'))`;
     const { hash, bytes } = finish();
     if (hash === key) {
       await tx`update blob set bytes = ${bytes} where hash = ${key}`;

@@ -1,3 +1,4 @@
+import { base64 } from './chunks';
 import type { Sql } from './connection';
 import { transaction } from './transaction';
 
@@ -9,7 +10,7 @@ export async function saveCheckpoint(sql: Sql, id: string, bytes: number, chunks
              on conflict (trial_id) do update set bytes = excluded.bytes, saved_at = now()`;
     let n = 0;
     for (const data of chunks)
-      await tx`insert into checkpoint_chunk (trial_id, n, data) values (${id}, ${n++}, ${data as Buffer})`;
+      await tx`insert into checkpoint_chunk (trial_id, n, data) values (${id}, ${n++}, decode(${base64(data)}, 'base64'))`;
   });
 }
 
