@@ -333,5 +333,6 @@ test('every part of Set-up can be used without seeing colours or holding a mouse
 
 test('no error reached the console', () => {
   // A name that is taken is refused by the server, and the browser writes that down.
-  expect(faults.filter((f) => !/net::ERR_FAILED|409 .*\/api\/shots\/[^/]+$/.test(f))).toEqual([]);
+  // So it does with a draft that the second tab has changed meanwhile, before both are joined.
+  expect(faults.filter((f) => !/net::ERR_FAILED|409 .*\/api\/shots\/[^/]+(\/draft)?$/.test(f))).toEqual([]);
 });

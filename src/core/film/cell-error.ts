@@ -1,6 +1,6 @@
 import type { Display } from '../image';
 import { TABLE, TILE_PIXELS, TILE_SIZE } from '../kernel';
-import { cellNoise, cellWeight2 } from '../stats';
+import { cellGrain, cellNoise, cellWeight2 } from '../stats';
 import type { Film } from './film';
 import { type Balance, balanceFactors } from './relight';
 
@@ -26,6 +26,12 @@ export function cellError(film: Film, t: number, exposure: Display, watch: 'beau
 export function seenWeight2(film: Film, t: number, exposure: Display): number {
   const { w, h } = film.place(t);
   return cellWeight2({ tile: film.floats(t), stride: TILE_SIZE, w, h, n: film.samples[t] }, exposure);
+}
+
+/** Squared grain of a cell's beauty, from an even number of samples (see `cellGrain`). */
+export function grainOf(film: Film, t: number, exposure: Display): number {
+  const { w, h } = film.place(t);
+  return cellGrain({ tile: film.floats(t), stride: TILE_SIZE, w, h, n: film.samples[t] }, exposure);
 }
 
 /** Rays that a sample of a pixel takes in a cell: what it costs, whatever machine counts. */

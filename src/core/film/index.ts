@@ -15,7 +15,7 @@ export {
   type MaskLayer,
   MEASURED_LAYERS,
 } from './catalogue';
-export { cellError, cellErrorRelit, raysPerSample } from './cell-error';
+export { cellError, cellErrorRelit, grainOf, raysPerSample } from './cell-error';
 export { cellMean, cellMeanOfGroup } from './cell-mean';
 export { cropLayers } from './crop';
 export { type FilmFigures, halvesOf, measureFilm } from './figures';

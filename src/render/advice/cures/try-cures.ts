@@ -4,6 +4,7 @@ import {
   cellMeanOfGroup,
   costsOf,
   type Film,
+  grainOf,
   measureFilm,
   msOfCell,
   raysOfCell,
@@ -76,7 +77,9 @@ const [NOISE_ERROR, TIME_ERROR] = [0.06, 0.08];
 /** What a short render told of the cells. */
 interface Taken {
   samples: number;
+  /** Noise as it is seen, squared, and grain, squared. */
   squares: number[];
+  grain: number[];
   rays: number[][];
   clock: number[];
   means: [number, number, number][];
@@ -103,6 +106,7 @@ function take(film: Film, cells: readonly number[], samples: number, exposure: D
   return {
     samples,
     squares: cells.map((t) => (cellError(film, t, exposure, 'beauty') / 100) ** 2),
+    grain: cells.map((t) => grainOf(film, t, exposure)),
     rays: cells.map((t) => raysOfCell(film, t)),
     clock: cells.map((t) => msOfCell(film, t)),
     means: cells.map((t) => cellMean(film, t)),
@@ -272,9 +276,10 @@ export async function tryCures(
       seconds: widened(exactly((msOf(t) * speed * pixels * (n / SAMPLES)) / threads / 1000), TIME_ERROR),
     };
   };
-  const [square0, ms0] = [mean(reference.squares, weights), msOf(reference)];
+  // Cures are compared by grain: what takes rare bright paths away would look noisier than what has not met them yet.
+  const [square0, ms0] = [mean(reference.grain, weights), msOf(reference)];
   const tried = all.map(({ taken, ...idea }): TriedCure => {
-    const [square, ms] = [mean(taken.squares, weights), msOf(taken)];
+    const [square, ms] = [mean(taken.grain, weights), msOf(taken)];
     return {
       ...idea,
       noise: Math.sqrt(square / square0),
