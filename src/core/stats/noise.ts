@@ -29,7 +29,8 @@ function seenSquares(exposure: Display): (a: number, b: number) => number {
   const f = displayReader(exposure);
   const white = 1 / scaleOf(exposure);
   return (a, b) => {
-    const [less, more] = a < b ? [a, b] : [b, a];
+    const less = Math.min(a, b);
+    const more = Math.max(a, b);
     const shown = f((a + b) / 2);
     const low = shown - f(less);
     if (isHot(more, less, white)) return low * low;
@@ -151,24 +152,28 @@ export interface CellHalves {
   b?: number;
 }
 
-/** Sums over a cell's pixels: of squared displayed noise, and of what it is before display, (A − B)²/4 in luminance. */
-function cellSums(
-  { tile, stride, w, h, n, a = 0, b = 3 }: CellHalves,
-  exposure: Display,
-): { seen: number; plain: number } {
-  const squares = seenSquares(exposure);
+/** Visits a cell's pixels: the place in the tile, and the luminances of both halves as means of their samples. */
+export function eachPixel(cell: CellHalves, visit: (i: number, ya: number, yb: number) => void): void {
+  const { tile, stride, w, h, n, a = 0, b = 3 } = cell;
   const size = stride * stride;
   const scale = 2 / n;
-  let [seen, plain] = [0, 0];
+  const at = (p: number, i: number) =>
+    luminance(tile[p * size + i], tile[(p + 1) * size + i], tile[(p + 2) * size + i]) * scale;
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
       const i = y * stride + x;
-      const at = (p: number) =>
-        luminance(tile[p * size + i], tile[(p + 1) * size + i], tile[(p + 2) * size + i]) * scale;
-      const [ya, yb] = [at(a), at(b)];
-      seen += squares(ya, yb);
-      plain += ((ya - yb) * (ya - yb)) / 4;
+      visit(i, at(a, i), at(b, i));
     }
+}
+
+/** Sums over a cell's pixels: of squared displayed noise, and of what it is before display, (A − B)²/4 in luminance. */
+function cellSums(cell: CellHalves, exposure: Display): { seen: number; plain: number } {
+  const squares = seenSquares(exposure);
+  let [seen, plain] = [0, 0];
+  eachPixel(cell, (_, ya, yb) => {
+    seen += squares(ya, yb);
+    plain += ((ya - yb) * (ya - yb)) / 4;
+  });
   return { seen, plain };
 }
 

@@ -75,4 +75,15 @@ describe('bodies', () => {
     expect(await error(await send('n=3', 'text/plain'))).toMatchObject({ status: 415 });
     expect(await error(await send(`{"n": ${' '.repeat(2 ** 20)}3}`))).toMatchObject({ status: 413 });
   });
+  test('with signs that no database holds are refused by their place; whole characters pass', async () => {
+    const text = z.strictObject({ a: z.array(z.strictObject({ name: z.string() })) });
+    const sent = (name: string) => {
+      const request = () =>
+        ask({ method: 'POST', body: `{"a":[{"name":"${name}"}]}`, headers: { 'content-type': 'application/json' } });
+      return answer(request(), async () => Response.json(await body(request(), text)));
+    };
+    for (const name of ['lamp\\u0000', 'half \\ud83d', '\\udc00 other half'])
+      expect(await error(await sent(name))).toMatchObject({ status: 400, code: 'invalid', path: 'a.0.name' });
+    expect((await sent('\\ud83d\\udd26 lamp')).status).toBe(200);
+  });
 });

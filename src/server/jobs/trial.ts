@@ -34,7 +34,8 @@ export class TrialRunner {
     } catch (error) {
       if (error instanceof Superseded) return;
       if (error instanceof Interrupted || isAway(error)) {
-        await giveBack(this.sql, id, holder).catch(() => {});
+        // A lost database is no fault of the trial: no attempt is counted for it, once that can be written.
+        await patiently(signal, () => giveBack(this.sql, id, holder)).catch(() => {});
         await this.tell(trial, 'queued');
         throw error;
       }

@@ -1,10 +1,12 @@
 import { createHash, randomBytes } from 'node:crypto';
+import { missingBlobs, sweepBlobs, touchBlob } from '../db/blobs';
 import { dropCheckpoint } from '../db/checkpoints';
 import type { Sql } from '../db/connection';
 import { testDatabase } from '../testing';
 import { blobSource, getBlob, putBlob, putStream, readChunks, TooLarge, WrongDigest } from './blobs';
 import { loadCheckpoint, saveCheckpoint } from './checkpoints';
 import { CHUNK_BYTES } from './chunks';
+import { spool } from './spool';
 
 let sql: Sql;
 let close: () => Promise<void>;
@@ -122,4 +124,26 @@ test('a checkpoint is replaced whole and dropped whole', async () => {
   expect(kept.spent).toEqual({ traceMs: 3.5, calibratedMs: 2.25 });
   await dropCheckpoint(sql, id);
   expect(await loadCheckpoint(sql, id)).toBeNull();
+});
+
+test('what is taken in first comes back in chunks as often as asked, with its hash; too much is refused', async () => {
+  const bytes = randomBytes(CHUNK_BYTES * 2 + 9);
+  async function* slow() {
+    for (let at = 0; at < bytes.length; at += 700_000) yield bytes.subarray(at, at + 700_000);
+  }
+  const told = await spool(slow(), 1e8, async ({ hash, bytes: size, chunks }) => {
+    const parts: Uint8Array[][] = [[], []];
+    for (const into of parts) for await (const c of chunks()) into.push(c);
+    return { hash, size, same: parts.every((p) => Buffer.concat(p).equals(bytes)) };
+  });
+  expect(told).toEqual({ hash: createHash('sha256').update(bytes).digest('hex'), size: bytes.length, same: true });
+  await expect(spool(slow(), 1000, async () => 0)).rejects.toBeInstanceOf(TooLarge);
+});
+
+test('content that nothing refers to goes after some days, and stays where it was wanted again', async () => {
+  const [gone, wanted, young] = await Promise.all([1, 2, 3].map(() => putBlob(sql, new Uint8Array(randomBytes(50)))));
+  await sql`update blob set created_at = now() - interval '8 days' where hash in ${sql([gone, wanted])}`;
+  expect(await touchBlob(sql, wanted)).toBe(50);
+  expect(await sweepBlobs(sql, 7)).toBe(1);
+  expect(await missingBlobs(sql, [gone, wanted, young])).toEqual([gone]);
 });
