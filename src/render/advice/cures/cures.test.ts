@@ -38,7 +38,7 @@ test('cures come in the order of their efficiency, each with what it does', () =
   expect(structuredClone(cures)).toEqual(cures);
   const e = cures.tried.map((t) => t.efficiency);
   expect(e).toEqual([...e].sort((a, b) => b - a));
-  for (const t of cures.tried) expect(t.efficiency).toBeCloseTo(1 / (t.noise ** 2 * t.time), 6);
+  for (const t of cures.tried) expect(t.efficiency).toBeCloseTo(1 / (t.grain ** 2 * t.time), 6);
   expect(told).toEqual(expect.arrayContaining(['the picture as it stands', 'light samples 1 → 2']));
 });
 

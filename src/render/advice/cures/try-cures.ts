@@ -29,8 +29,8 @@ export interface TriedCure {
   words: string;
   /** What is done to the scene, step by step; empty for a setting of the recipe. */
   steps: string[];
-  /** Against the picture as it stands at the same samples: noise, time, and what both come to. */
-  noise: number;
+  /** Against the picture as it stands at the same samples: grain (see `cellGrain`), time, and what both come to. */
+  grain: number;
   time: number;
   efficiency: number;
   /** How far the patches' means are from what they were, in percent of display white, noise taken off. */
@@ -200,7 +200,7 @@ export async function tryCures(
   const ideas = recipeIdeas(recipe, figures);
   const looked = survey(pool.inspector()!, document, recipe, camera, frame);
   const changes = sceneIdeas(document, looked, figures);
-  const all: (Omit<TriedCure, 'noise' | 'time' | 'efficiency' | 'look' | 'predicted'> & { taken: Taken })[] = [];
+  const all: (Omit<TriedCure, 'grain' | 'time' | 'efficiency' | 'look' | 'predicted'> & { taken: Taken })[] = [];
   let step = 1;
   const steps = 1 + ideas.length + changes.length;
   for (const idea of ideas) {
@@ -282,7 +282,7 @@ export async function tryCures(
     const [square, ms] = [mean(taken.grain, weights), msOf(taken)];
     return {
       ...idea,
-      noise: Math.sqrt(square / square0),
+      grain: Math.sqrt(square / square0),
       time: ms / ms0,
       efficiency: (square0 * ms0) / (square * ms),
       look: lookChange(base.at(-1)!, taken, weights, exposure),

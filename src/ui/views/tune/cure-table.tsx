@@ -73,14 +73,17 @@ function ByShares() {
 }
 
 const HEADS: { words: string; tip: string }[] = [
-  { words: 'efficiency', tip: '1 / (noise² × time) against the recipe as it stands, measured on the patches' },
-  { words: 'noise, time', tip: 'Noise and time of the same samples' },
+  { words: 'efficiency', tip: '1 / (grain² × time) against the recipe as it stands, measured on the patches' },
+  {
+    words: 'grain, time',
+    tip: 'Of the same samples, against the picture as it stands. Grain counts bright dots by all their light, noise only by what the display shows: at few samples a picture that has not met its rare light yet has little noise, but not little grain.',
+  },
   {
     words: 'look',
     tip: 'How far means of the patches move, in percent of display white: what the cure changes of the picture',
   },
   { words: 'nits', tip: 'Mean luminance of the patches before and after; a strength keeps it where one is found' },
-  { words: 'comes to', tip: 'What the whole picture is predicted to come to with it' },
+  { words: 'comes to', tip: 'Noise and time that the whole picture is predicted to come to with it' },
 ];
 
 function Tried({ tried, before }: { tried: readonly TriedCure[]; before: SmallPicture }) {
@@ -142,7 +145,7 @@ function Cure({ cure, before }: { cure: TriedCure; before: SmallPicture }) {
         <td className={`text-right leading-4 ${cure.efficiency > 1.05 ? 'font-semibold' : 'text-dim'}`}>
           {times(cure.efficiency)}
         </td>
-        <Over first={signed(cure.noise)} second={signed(cure.time)} />
+        <Over first={signed(cure.grain)} second={signed(cure.time)} />
         <td className="text-right leading-4 whitespace-nowrap">
           {cure.look < 0.05 ? 'same' : `${cure.look.toFixed(1)} %`}
         </td>
