@@ -123,3 +123,17 @@ export function numbers(seed: number): () => number {
     return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
   };
 }
+
+/** A copy cut off, with a piece of it repeated, or with a few bytes changed; the first `spare` bytes stay. */
+export function damaged(bytes: Uint8Array, next: () => number, spare = 0): Uint8Array {
+  const kind = next();
+  const at = () => spare + Math.floor(next() * (bytes.length - spare));
+  if (kind < 0.15) return bytes.slice(0, at());
+  if (kind < 0.3) {
+    const [from, to] = [at(), at()].sort((a, b) => a - b);
+    return Uint8Array.from([...bytes.subarray(0, to), ...bytes.subarray(from)]);
+  }
+  const out = bytes.slice();
+  for (let k = 0; k < 1 + next() * 6; k++) out[at()] = Math.floor(next() * 256);
+  return out;
+}

@@ -1,4 +1,4 @@
-import { numbers } from '@/render/testing';
+import { damaged, numbers } from '@/render/testing';
 import { decodeHdr, PictureError } from '../image';
 import { GltfError, readGlb } from '.';
 import { buoyGlb } from './testing';
@@ -12,20 +12,6 @@ const buoys = () =>
       .addChild(d.createNode('second buoy').setMesh(mesh).setScale([1, -1, 1]));
   });
 
-/** A copy with a few bytes changed, cut off, or a piece repeated. */
-function damage(bytes: Uint8Array, next: () => number, spare: number): Uint8Array {
-  const kind = next();
-  const at = () => spare + Math.floor(next() * (bytes.length - spare));
-  if (kind < 0.15) return bytes.slice(0, at());
-  if (kind < 0.3) {
-    const [from, to] = [at(), at()].sort((a, b) => a - b);
-    return Uint8Array.from([...bytes.subarray(0, to), ...bytes.subarray(from)]);
-  }
-  const out = bytes.slice();
-  for (let k = 0; k < 1 + next() * 6; k++) out[at()] = Math.floor(next() * 256);
-  return out;
-}
-
 test('two nodes with one mesh are two objects that share it', async () => {
   const { scene } = await readGlb(await buoys(), 'buoys');
   expect(scene.document.objects.map((o) => o.mesh)).toEqual(['0.0', '0.0']);
@@ -38,7 +24,7 @@ test('five hundred damaged GLBs are read or refused in words', async () => {
   const next = numbers(31);
   let refused = 0;
   for (let i = 0; i < 500; i++) {
-    const file = damage(bytes, next, i % 3 === 0 ? 0 : 12);
+    const file = damaged(bytes, next, i % 3 === 0 ? 0 : 12);
     try {
       const { scene } = await readGlb(file, 'buoy');
       for (const mesh of scene.document.geometry.meshes) expect(mesh.triangles).toBeGreaterThanOrEqual(0);
@@ -60,7 +46,7 @@ test('a thousand damaged HDR pictures are read or refused in words', () => {
   let refused = 0;
   for (let i = 0; i < 1000; i++) {
     try {
-      const { width, height, pixels } = decodeHdr(damage(bytes, next, 0));
+      const { width, height, pixels } = decodeHdr(damaged(bytes, next));
       expect(pixels.length).toBe(width * height * 3);
       expect(pixels.every((v) => v >= 0)).toBe(true);
     } catch (error) {

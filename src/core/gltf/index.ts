@@ -1,5 +1,5 @@
 export { GltfError } from './error';
 export { type Finding, findingsOf, fixFinding } from './findings';
 export { packGltf } from './pack';
-export { type GlbNotes, type GlbScene, readGlb } from './read';
+export { checkGlb, type GlbNotes, type GlbScene, readGlb } from './read';
 export { writeGlb } from './write';

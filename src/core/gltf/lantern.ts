@@ -1,6 +1,6 @@
 import type { Document } from '@gltf-transform/core';
-import { decode as decodePng } from 'fast-png';
 import { z } from 'zod';
+import { decodePng } from '../image';
 import { joinGeometry, type Mesh, type Picture, type Scene, type SceneDocument, sceneSchema } from '../scene';
 import { GltfError } from './error';
 
@@ -80,13 +80,11 @@ export function readLantern(gltf: Document, json: RawBinary, binary: Uint8Array)
     }
     const index = images[name];
     const bytes = view(index === undefined ? undefined : json.images?.[index]?.bufferView, `picture ${name}`);
-    let png: ReturnType<typeof decodePng>;
     try {
-      png = decodePng(bytes);
+      return decodePng(bytes);
     } catch (error) {
       throw new GltfError(`picture ${name}: ${(error as Error).message}`);
     }
-    return { width: png.width, height: png.height, channels: png.channels, values: Uint8Array.from(png.data) };
   };
   const bytesOf = (p: Picture) => new Uint8Array(p.values.buffer, p.values.byteOffset, p.values.byteLength);
   const pictures = Object.fromEntries(document.geometry.pictures.map((p) => [p.name, pictureOf(p.name)]));

@@ -171,6 +171,12 @@ function sizeOf(aspect: number): { width: number; height: number } {
   return held >= 1 ? { width: Math.round(720 * held), height: 720 } : { width: 720, height: Math.round(720 / held) };
 }
 
+/** Throws `GltfError` where a GLB's container or the structure of its JSON is at fault; reads nothing of it. */
+export function checkGlb(bytes: Uint8Array): void {
+  const { json, binary } = jsonChunk(bytes);
+  checkStructure(json, binary.byteLength);
+}
+
 /** What a GLB holds. */
 export interface GlbScene {
   scene: Scene;
@@ -206,8 +212,8 @@ export async function readGlb(bytes: Uint8Array, name: string): Promise<GlbScene
 }
 
 async function readParts(bytes: Uint8Array, name: string): Promise<GlbScene> {
+  checkGlb(bytes);
   const { json: raw, binary } = jsonChunk(bytes);
-  checkStructure(raw, binary.byteLength);
   const refused = (raw.extensionsRequired ?? []).filter((e) => !READ_EXTENSIONS.includes(e));
   if (refused.length > 0) throw new GltfError(`required extension ${refused.join(', ')} is not supported`);
   const warnings = (raw.extensionsUsed ?? [])

@@ -1,3 +1,4 @@
+import { whiteOf } from '../image';
 import type { Picture, Texture } from '../scene';
 
 /** A roughness and stretch in OpenPBR's terms. */
@@ -35,7 +36,7 @@ export function stretchedPicture(roughness: Driven, strength: Driven): Picture |
   const at = ({ factor, picture, channel }: Driven, i: number) => {
     if (!picture) return factor;
     const v = picture.values[i * picture.channels + Math.min(channel, picture.channels - 1)];
-    return factor * (picture.values instanceof Float32Array ? v : v / 255);
+    return (factor * v) / whiteOf(picture.values);
   };
   const values = new Float32Array(width * height * 3);
   for (let i = 0; i < width * height; i++) {
@@ -57,7 +58,7 @@ export const lieAlike = (a: Texture, b: Texture) =>
  */
 export function directionOf(picture: Picture): number | null {
   const count = picture.width * picture.height;
-  const scale = picture.values instanceof Float32Array ? 1 : 1 / 255;
+  const scale = 1 / whiteOf(picture.values);
   let [c, s, n] = [0, 0, 0];
   for (let i = 0; i < count; i++) {
     const x = picture.values[i * picture.channels] * scale * 2 - 1;

@@ -10,6 +10,9 @@ interface StructureJson {
 const COMPONENT_BYTES: Record<number, number> = { 5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4 };
 const COMPONENTS: Record<string, number> = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4, MAT2: 4, MAT3: 9, MAT4: 16 };
 
+/** Most bytes of values that are zeros since they lie nowhere. */
+const MOST_ZEROS = 1 << 26;
+
 const isCount = (n: unknown): n is number => typeof n === 'number' && Number.isInteger(n) && n >= 0;
 
 function checkLists(json: StructureJson): void {
@@ -41,7 +44,11 @@ function checkAccessors({ bufferViews = [], accessors = [] }: StructureJson): vo
     if (!size || !width) throw new GltfError(`accessor ${i}: ${a.componentType} ${a.type} is no kind of values`);
     if (!isCount(a.count) || !isCount(a.byteOffset ?? 0))
       throw new GltfError(`accessor ${i}: its place is no whole number`);
-    if (a.bufferView === undefined) return;
+    if (a.bufferView === undefined) {
+      // Values that lie nowhere are zeros: they cost the file nothing, but memory.
+      if (a.count * size * width > MOST_ZEROS) throw new GltfError(`accessor ${i}: ${a.count} values that lie nowhere`);
+      return;
+    }
     const view = bufferViews[a.bufferView];
     if (!view) throw new GltfError(`accessor ${i}: there is no buffer view ${a.bufferView}`);
     const stride = view.byteStride ?? size * width;

@@ -1,5 +1,4 @@
-/** A fault in a picture file, for people: what and where. */
-export class PictureError extends Error {}
+import { PictureError } from './samples';
 
 /**
  * Radiance HDR (RGBE) to linear RGB, top row first, 3 floats a pixel; v = m/256·2^(e−128).

@@ -1,4 +1,6 @@
 export { decodeSrgb, encodeSrgb, hexToRgb, kelvinToRgb, luminance, rgbToHex } from './color';
+export { decodeJpeg } from './decode-jpeg';
+export { decodePng } from './decode-png';
 export {
   type Display,
   displayOf,
@@ -12,5 +14,6 @@ export {
   shoulder,
   toDisplayBytes,
 } from './display';
-export { decodeHdr, PictureError } from './hdr';
+export { decodeHdr } from './hdr';
 export { encodePng } from './png';
+export { asPictureError, checkSize, type DecodedPicture, PictureError, type Samples, whiteOf } from './samples';

@@ -1,4 +1,4 @@
-import { luminance } from '../image';
+import { luminance, whiteOf } from '../image';
 import { type LightControls, type Material, meshAt, pictureAt, type Scene, secondaryMaterials } from '../scene';
 import { IDENTITY, point } from './instancing';
 import { LIGHT_BYTES, LIGHT_NODE_BYTES, PORTAL_BYTES } from './layout';
@@ -45,7 +45,7 @@ function pictureLuminance(scene: Scene, material: Scene['document']['materials']
   if (!texture || !entry) return null;
   const picture = pictureAt(scene.geometry, entry);
   const { width, height, channels, values } = picture;
-  const scale = entry.format === 'byte' ? 1 / 255 : 1;
+  const scale = 1 / whiteOf(values);
   return (u: number, v: number) => {
     const x = Math.floor(((((u * texture.scale[0] + texture.offset[0]) % 1) + 1) % 1) * width) % width;
     const y = Math.floor(((((v * texture.scale[1] + texture.offset[1]) % 1) + 1) % 1) * height) % height;

@@ -1,6 +1,6 @@
 import * as fmath from '../fmath';
-import { decodeSrgb } from '../image';
-import { type Material, pictureAt, type Scene, type Texture, type TextureInput } from '../scene';
+import { decodeSrgb, type Samples, whiteOf } from '../image';
+import { type Material, type PictureEntry, pictureAt, type Scene, type Texture, type TextureInput } from '../scene';
 import {
   fieldOffset,
   MATERIAL_BYTES,
@@ -62,67 +62,86 @@ function usesOf(material: Material): Use[] {
   });
 }
 
+/** A picture as it lies in memory. Words lie as floats: as they are for data, decoded from sRGB for colours. */
+interface PackedPicture {
+  entry: PictureEntry;
+  decoded: boolean;
+  /** Address of its pixels. */
+  pixels: number;
+}
+
 /** Room that a scene's pictures and texture uses take, and where each begins. */
 export interface TexturePlan {
   records: number;
   uses: number;
-  /** Address of each picture's pixels. */
-  pixels: number[];
+  pictures: PackedPicture[];
   decode: number;
 }
 
 /** Plans pictures and texture uses; `take` hands out memory. */
 export function planTextures(scene: Scene, take: (bytes: number) => number): TexturePlan {
-  const { pictures } = scene.document.geometry;
-  const names = new Set(pictures.map((p) => p.name));
-  let uses = 0;
-  for (const m of scene.document.materials) {
-    for (const t of m.textures)
-      if (!names.has(t.picture)) throw new Error(`material ${m.name}: no picture ${t.picture}`);
-    uses += usesOf(m).length;
+  const entries = new Map(scene.document.geometry.pictures.map((p) => [p.name, p]));
+  const uses = scene.document.materials.flatMap((m) => usesOf(m).map((use) => ({ use, material: m.name })));
+  const wanted = new Map<string, Omit<PackedPicture, 'pixels'>>();
+  for (const { use, material } of uses) {
+    const entry = entries.get(use.texture.picture);
+    if (!entry) throw new Error(`material ${material}: no picture ${use.texture.picture}`);
+    const decoded = entry.format === 'word' && use.encoded;
+    wanted.set(`${entry.name}\n${decoded}`, { entry, decoded });
   }
   return {
-    records: take(pictures.length * TEXTURE_BYTES),
-    uses: take(uses * USE_BYTES),
-    pixels: pictures.map((p) => take(p.width * p.height * (p.format === 'byte' ? 4 : 16))),
-    decode: take(pictures.length > 0 ? 1024 : 0),
+    records: take(wanted.size * TEXTURE_BYTES),
+    uses: take(uses.length * USE_BYTES),
+    pictures: [...wanted.values()].map((p) => ({
+      ...p,
+      pixels: take(p.entry.width * p.entry.height * (p.entry.format === 'byte' ? 4 : 16)),
+    })),
+    decode: take(wanted.size > 0 ? 1024 : 0),
   };
+}
+
+/** Writes samples as four channels a pixel; one channel is grey, two are grey and alpha. */
+function spread(values: Samples, channels: number, out: Uint8Array | Float32Array, scale: number): void {
+  const grey = channels < 3;
+  const [g, b] = grey ? [0, 0] : [1, 2];
+  const a = channels === 2 || channels === 4 ? channels - 1 : -1;
+  const one = out instanceof Uint8Array ? 255 : 1;
+  for (let o = 0, from = 0; o < out.length; o += 4, from += channels) {
+    out[o] = values[from] * scale;
+    out[o + 1] = values[from + g] * scale;
+    out[o + 2] = values[from + b] * scale;
+    out[o + 3] = a < 0 ? one : values[from + a] * scale;
+  }
 }
 
 /** Writes pictures as four channels a pixel, and the table that decodes sRGB bytes. */
 export function packTextures(memory: ArrayBufferLike, scene: Scene, plan: TexturePlan): void {
   const view = new DataView(memory);
-  scene.document.geometry.pictures.forEach((entry, i) => {
+  plan.pictures.forEach(({ entry, decoded, pixels }, i) => {
     const { width, height, channels, values } = pictureAt(scene.geometry, entry);
-    const isFloat = values instanceof Float32Array;
+    const isFloat = entry.format !== 'byte';
     const put = (field: (typeof TEXTURE_FIELDS)[number], value: number) =>
       view.setInt32(plan.records + i * TEXTURE_BYTES + fieldOffset(TEXTURE_FIELDS, field), value, true);
-    put('i:pixels', plan.pixels[i]);
+    put('i:pixels', pixels);
     put('i:width', width);
     put('i:height', height);
     put('i:isFloat', isFloat ? 1 : 0);
-    const count = width * height;
-    const out = isFloat
-      ? new Float32Array(memory, plan.pixels[i], count * 4)
-      : new Uint8Array(memory, plan.pixels[i], count * 4);
-    const one = isFloat ? 1 : 255;
-    for (let p = 0; p < count; p++) {
-      const from = p * channels;
-      // One channel is grey, two are grey and alpha.
-      const grey = channels < 3;
-      for (let c = 0; c < 3; c++) out[p * 4 + c] = values[from + (grey ? 0 : c)];
-      out[p * 4 + 3] = channels === 2 || channels === 4 ? values[from + channels - 1] : one;
-    }
+    const count = width * height * 4;
+    const out = isFloat ? new Float32Array(memory, pixels, count) : new Uint8Array(memory, pixels, count);
+    spread(values, channels, out, isFloat ? 1 / whiteOf(values) : 1);
+    if (decoded) for (let o = 0; o < count; o++) if (o % 4 !== 3) out[o] = decodeSrgb(out[o]);
   });
-  if (plan.pixels.length > 0)
+  if (plan.pictures.length > 0)
     new Float32Array(memory, plan.decode, 256).set(Array.from({ length: 256 }, (_, i) => decodeSrgb(i / 255)));
 }
 
-function packUse(view: DataView, at: number, use: Use, scene: Scene, plan: TexturePlan): void {
+function packUse(view: DataView, at: number, use: Use, plan: TexturePlan): void {
   const { texture: t } = use;
   const integer = (field: (typeof USE_FIELDS)[number], value: number) =>
     view.setInt32(at + fieldOffset(USE_FIELDS, field), value, true);
-  const index = scene.document.geometry.pictures.findIndex((p) => p.name === t.picture);
+  const index = plan.pictures.findIndex(
+    (p) => p.entry.name === t.picture && p.decoded === (p.entry.format === 'word' && use.encoded),
+  );
   integer('i:texture', plan.records + index * TEXTURE_BYTES);
   integer('i:target', use.target);
   integer('i:channel', use.channel);
@@ -220,7 +239,7 @@ export function packMaterials(
     view.setInt32(record + fieldOffset(MATERIAL_FIELDS, 'uses'), use, true);
     view.setInt32(record + fieldOffset(MATERIAL_FIELDS, 'useCount'), uses.length, true);
     for (const u of uses) {
-      packUse(view, use, u, scene, plan);
+      packUse(view, use, u, plan);
       use += USE_BYTES;
     }
   });

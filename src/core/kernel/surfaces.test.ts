@@ -1,4 +1,5 @@
 import { meanOf, measureTest, type TestScene } from '@/render/testing';
+import { decodeSrgb } from '../image';
 import { box, merge, plane, sphere, transformed } from '../scene';
 
 /** Surfaces against a white world and against each other. Tolerance: four standard errors and the bias stated. */
@@ -282,6 +283,19 @@ describe('pictures on surfaces', () => {
       { camera: { ...look, position: [0, 2, 0] } },
     );
     near(cut.mean, 1 - 0.2, cut.error + 0.003);
+  });
+
+  test('one picture of sixteen bits drives a colour decoded and data as it is', async () => {
+    const level = 20011;
+    const words = { width: 1, height: 1, channels: 3, values: new Uint16Array(3).fill(level) };
+    const textures = [
+      { input: 'emission_color', picture: 'p' },
+      { input: 'geometry_opacity', picture: 'p', channel: 'g' },
+    ];
+    const glow = { base_color: [0, 0, 0], specular_weight: 0, emission_luminance: 50, emission_color: white, textures };
+    const { mean, error } = await render(glow, { p: words }, { environment: null });
+    const share = level / 65535;
+    near(mean, 50 * decodeSrgb(share) * share, error + 1e-3);
   });
 
   test('a float picture is emitted as it is, placed by its coordinates', async () => {

@@ -9,6 +9,7 @@ export {
   sceneSchema,
 } from './document/document';
 export { type Form, formSchema } from './document/form';
+export type { PictureEntry } from './document/geometry';
 export {
   type Environment,
   environmentSchema,
@@ -57,6 +58,6 @@ export { formMesh } from './shape/form';
 export { box, extrude, lathe, merge, plane, sphere, sweep, transformed } from './shape/generate';
 export { geometryOf, withGeometry } from './shape/geometry';
 export { litDocument } from './shape/lit';
-export { joinGeometry, type Mesh, meshAt, type Picture, pictureAt, smoothNormals } from './shape/mesh';
+export { formatOf, joinGeometry, type Mesh, meshAt, type Picture, pictureAt, smoothNormals } from './shape/mesh';
 export type { Pose } from './shape/pose';
 export type { Scene } from './shape/scene';

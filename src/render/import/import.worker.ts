@@ -1,7 +1,7 @@
 import { validateBytes } from 'gltf-validator';
 import { fixFinding } from '@/core/gltf';
 import { decodeSrgb } from '@/core/image';
-import { type Content, makeSky, type Scene, sceneBounds } from '@/core/scene';
+import { type Content, formatOf, makeSky, type Scene, sceneBounds } from '@/core/scene';
 import { inflateInPage } from './inflate';
 import type { FromImport, ToImport } from './protocol';
 import { environmentValues, readPicture } from './read-picture';
@@ -94,7 +94,8 @@ async function readOne({ file, use }: Extract<ToImport, { type: 'picture' }>): P
       width,
       height,
       channels: use === 'environment' ? 3 : picture.channels,
-      format: values instanceof Float32Array ? 'float' : 'byte',
+      format: formatOf(values),
+      ...(picture.alpha && use !== 'environment' ? { alpha: picture.alpha } : {}),
     },
   });
 }

@@ -1,4 +1,4 @@
-import { type Finding, findingsOf, GltfError, packGltf, readGlb } from '@/core/gltf';
+import { checkGlb, type Finding, findingsOf, GltfError, packGltf, readGlb } from '@/core/gltf';
 import { sizeFault } from '@/core/kernel';
 import type { Scene, SceneDocument } from '@/core/scene';
 
@@ -92,8 +92,10 @@ async function checked(bytes: Uint8Array, validate: Validate): Promise<string[]>
   let result: Validation;
   try {
     result = await validate(bytes, { maxIssues: 200 });
-  } catch (error) {
-    throw new GltfError(`it cannot be read as glTF: ${(error as Error).message ?? error}`);
+  } catch {
+    // It throws where it fails itself, in words about its own workings.
+    checkGlb(bytes);
+    throw new GltfError('it cannot be read as glTF: its parts do not fit together');
   }
   const { messages } = result.issues;
   const errors = messages.filter((m) => m.severity === 0);

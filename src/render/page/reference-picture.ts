@@ -1,23 +1,24 @@
 import type { FilmLayers } from '@/core/film';
-import { decodeSrgb, encodeSrgb } from '@/core/image';
+import { decodeSrgb, encodeSrgb, whiteOf } from '@/core/image';
 import { type Content, pictureAt } from '@/core/scene';
 import type { Rgb } from '@/core/stats';
 import type { Shown } from '../views/overlap';
 
 const references = new Map<string, Promise<Shown>>();
 
-/** A picture of the scene's contents as a film with a beauty; bytes are decoded from sRGB. */
+/** A picture of the scene's contents as a film with a beauty; bytes and words are decoded from sRGB. */
 export function referencePicture(c: Content, fetchContent: (hash: string) => Promise<Uint8Array>): Promise<Shown> {
   const known = references.get(c.hash);
   if (known) return known;
   const made = fetchContent(c.hash).then((bytes): Shown => {
     const { width, height, channels, values } = pictureAt(bytes, { ...c, offset: 0 });
-    const isByte = values instanceof Uint8Array;
+    const white = whiteOf(values);
+    const encoded = white !== 1;
     const planes = [0, 1, 2].map((k) => {
       const from = channels < 3 ? 0 : k;
       return Float32Array.from({ length: width * height }, (_, i) => {
         const v = values[i * channels + from];
-        return isByte ? decodeSrgb(v / 255) : v;
+        return encoded ? decodeSrgb(v / white) : v;
       });
     });
     return {
@@ -27,7 +28,7 @@ export function referencePicture(c: Content, fetchContent: (hash: string) => Pro
         layers: new Map([['beauty', { name: 'beauty', channels: ['R', 'G', 'B'], planes, kind: 'color' }]]),
       },
       place: { width, height, x: 0, y: 0, w: width, h: height },
-      encoded: isByte,
+      encoded,
     };
   });
   references.set(c.hash, made);

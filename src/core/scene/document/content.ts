@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { pictureFormat } from './geometry';
 import { name } from './terms';
 
 const hash = z.string().regex(/^[0-9a-f]{64}$/, 'must be a SHA-256');
@@ -13,8 +14,9 @@ export const contentSchema = z.strictObject({
   width: z.number().int().min(1).max(16384),
   height: z.number().int().min(1).max(16384),
   channels: z.number().int().min(1).max(4),
-  /** Bytes of 0 to 255 encoded as sRGB, or linear 32-bit floats. */
-  format: z.enum(['byte', 'float']),
+  format: pictureFormat,
+  /** How its alpha relates to its colours; absent where it has none, or where its file did not say. */
+  alpha: z.enum(['straight', 'premultiplied']).optional(),
 });
 export type Content = z.infer<typeof contentSchema>;
 

@@ -11,14 +11,17 @@ const meshEntrySchema = z.strictObject({
   uvs: z.boolean().default(false),
 });
 
+/** Bytes or 16-bit words, encoded as sRGB where they are colours, or linear 32-bit floats. */
+export const pictureFormat = z.enum(['byte', 'word', 'float']);
+export type PictureFormat = z.infer<typeof pictureFormat>;
+
 /** A picture among the geometry's bytes, row by row from the top, channels interleaved. */
 const pictureEntrySchema = z.strictObject({
   name,
   width: z.number().int().min(1).max(16384),
   height: z.number().int().min(1).max(16384),
   channels: z.number().int().min(1).max(4),
-  /** Bytes of 0 to 255, or 32-bit floats. */
-  format: z.enum(['byte', 'float']),
+  format: pictureFormat,
   offset: z.number().int().min(0),
 });
 

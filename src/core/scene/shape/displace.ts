@@ -1,3 +1,4 @@
+import { whiteOf } from '../../image';
 import type { SceneDocument } from '../document/document';
 import { geometryOf, withGeometry } from './geometry';
 import { type Mesh, type Picture, smoothNormals } from './mesh';
@@ -43,7 +44,7 @@ export function subdivide(mesh: Mesh, levels: number): Mesh {
 
 /** Value of a channel at (u, v), repeated beyond the picture, bilinearly between texel centres; bytes as 0 to 1. */
 function sample(p: Picture, channel: number, u: number, v: number): number {
-  const scale = p.values instanceof Uint8Array ? 1 / 255 : 1;
+  const scale = 1 / whiteOf(p.values);
   const x = u * p.width - 0.5;
   const y = v * p.height - 0.5;
   const [x0, y0] = [Math.floor(x), Math.floor(y)];

@@ -1,4 +1,5 @@
-import type { MeshEntry, PictureEntry } from '../document/geometry';
+import type { Samples } from '../../image';
+import type { MeshEntry, PictureEntry, PictureFormat } from '../document/geometry';
 
 /** Indexed triangles with smooth normals. Positions in metres; counter-clockwise seen from outside. */
 export interface Mesh {
@@ -17,9 +18,14 @@ export interface Picture {
   width: number;
   height: number;
   channels: number;
-  /** 0 to 255, or scene-linear floats. */
-  values: Uint8Array | Float32Array;
+  values: Samples;
 }
+
+const FORMATS = { byte: Uint8Array, word: Uint16Array, float: Float32Array } as const;
+
+/** The format that a document names such samples by. */
+export const formatOf = (values: Samples): PictureFormat =>
+  values instanceof Uint8Array ? 'byte' : values instanceof Uint16Array ? 'word' : 'float';
 
 /**
  * Lays meshes, then pictures, one after another as the geometry of a document: positions, normals, texture
@@ -33,9 +39,9 @@ export function joinGeometry(
   entries: MeshEntry[];
   pictures: PictureEntry[];
 } {
-  const parts: (Float32Array | Uint32Array | Uint8Array)[] = [];
+  const parts: (Samples | Uint32Array)[] = [];
   let size = 0;
-  const add = (part: Float32Array | Uint32Array | Uint8Array) => {
+  const add = (part: Samples | Uint32Array) => {
     const at = size;
     parts.push(part);
     size = (size + part.byteLength + 3) & ~3;
@@ -56,8 +62,7 @@ export function joinGeometry(
   });
   const pictureEntries = Object.entries(pictures).map(([name, p]) => {
     const { width, height, channels, values } = p;
-    const format = values instanceof Uint8Array ? ('byte' as const) : ('float' as const);
-    return { name, width, height, channels, format, offset: add(values) };
+    return { name, width, height, channels, format: formatOf(values), offset: add(values) };
   });
   const bytes = new Uint8Array(size);
   let at = 0;
@@ -95,18 +100,10 @@ export function meshAt(geometry: Uint8Array, entry: MeshEntry): Mesh {
 export function pictureAt(geometry: Uint8Array, entry: PictureEntry): Picture {
   const { width, height, channels } = entry;
   const count = width * height * channels;
-  const { buffer, at } = within(
-    geometry,
-    `picture ${entry.name}`,
-    entry.offset,
-    count * (entry.format === 'byte' ? 1 : 4),
-  );
-  return {
-    width,
-    height,
-    channels,
-    values: entry.format === 'byte' ? new Uint8Array(buffer, at, count) : new Float32Array(buffer, at, count),
-  };
+  const Format = FORMATS[entry.format];
+  const size = count * Format.BYTES_PER_ELEMENT;
+  const { buffer, at } = within(geometry, `picture ${entry.name}`, entry.offset, size);
+  return { width, height, channels, values: new Format(buffer, at, count) };
 }
 
 /** Normals of a mesh's vertices: those of the triangles about each, by area. */

@@ -1,0 +1,66 @@
+import { decode } from 'tiff';
+import { asPictureError, checkSize, type DecodedPicture, PictureError } from '@/core/image';
+
+const EXTRA_SAMPLES = 338;
+const ASSOCIATED = 1;
+const UNASSOCIATED = 2;
+/** Most bytes that LZW makes of one: a string of 4095 signs for twelve bits. */
+const LZW_RATIO = 2730;
+const MOST_TILE = 1 << 14;
+
+/**
+ * Marks alpha as unassociated in a copy of the file, so that the library leaves colours as they are: what it makes of
+ * associated ones is rounded, and of floats nothing.
+ */
+function untouched(bytes: Uint8Array): Uint8Array {
+  const copy = bytes.slice();
+  const view = new DataView(copy.buffer);
+  const little = copy[0] === 0x49;
+  const at = view.getUint32(4, little);
+  const count = at + 2 <= copy.length ? view.getUint16(at, little) : 0;
+  for (let i = 0; i < count && at + 14 + i * 12 <= copy.length; i++) {
+    const entry = at + 2 + i * 12;
+    if (view.getUint16(entry, little) !== EXTRA_SAMPLES) continue;
+    if (view.getUint16(entry + 8, little) === ASSOCIATED) view.setUint16(entry + 8, UNASSOCIATED, little);
+  }
+  return copy;
+}
+
+const whole = (v: unknown) => typeof v === 'number' && Number.isInteger(v) && v > 0;
+
+/**
+ * The first picture of a TIFF: bytes, 16-bit words or floats, its alpha as it says. Throws `PictureError`, before memory is
+ * taken for more than the file can hold.
+ */
+export function readTiff(bytes: Uint8Array): DecodedPicture {
+  try {
+    const [head] = decode(bytes, { pages: [0], ignoreImageData: true });
+    if (!head) throw new PictureError('no picture in it');
+    const { width, height, samplesPerPixel, bitsPerSample } = head;
+    if (![width, height, samplesPerPixel, bitsPerSample].every(whole)) throw new PictureError('its size is not stated');
+    if (![0, 1, 2, 3].includes(head.type)) throw new PictureError('it is neither grey, RGB nor of a palette');
+    if (samplesPerPixel > 4) throw new PictureError(`${samplesPerPixel} channels are not supported`);
+    checkSize(width, height, (width * height * samplesPerPixel * bitsPerSample) / 8, bytes.length, LZW_RATIO);
+    if (head.tiled && !(head.tileWidth! <= MOST_TILE && head.tileHeight! <= MOST_TILE))
+      throw new PictureError(`tiles of ${head.tileWidth}×${head.tileHeight} pixels are out of range`);
+    if (head.get('PlanarConfiguration') === 2 && samplesPerPixel > 1)
+      throw new PictureError('its channels lie apart (planar), which is not supported');
+    const [image] = decode(untouched(bytes), { pages: [0] });
+    const { data, palette } = image;
+    if (palette) {
+      const values = new Uint16Array(width * height * 3);
+      for (let i = 0; i < width * height; i++) values.set(palette[data[i]] ?? [0, 0, 0], i * 3);
+      return { width, height, channels: 3, values, alpha: null };
+    }
+    const alpha = head.alpha ? (head.associatedAlpha ? 'premultiplied' : 'straight') : null;
+    const values =
+      data instanceof Float64Array
+        ? Float32Array.from(data)
+        : bitsPerSample === 1
+          ? (data as Uint8Array).map((v) => v * 255)
+          : (data as Uint8Array | Uint16Array | Float32Array);
+    return { width, height, channels: samplesPerPixel, values, alpha };
+  } catch (error) {
+    throw asPictureError(error, 'TIFF');
+  }
+}
