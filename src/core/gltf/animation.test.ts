@@ -1,7 +1,7 @@
 import type { Document, Node } from '@gltf-transform/core';
 import { meshAt, type Scene, sceneAt } from '../scene';
 import { readGlb } from './read';
-import { buoyGlb } from './testing';
+import { buoyGlb, patchJson } from './testing';
 
 type Values = 'SCALAR' | 'VEC3' | 'VEC4' | 'MAT4';
 function animate(
@@ -40,6 +40,34 @@ test('a still file has one frame and no motion', async () => {
   const { document } = await read(() => {});
   expect(document.frames).toEqual({ first: 1, last: 1, perSecond: 24 });
   expect(document.objects[0].motion).toBeUndefined();
+});
+
+test('the light of a node moves with it, place and direction', async () => {
+  const half = Math.SQRT1_2;
+  const bytes = patchJson(
+    await buoyGlb((d) => {
+      animate(d, buoy(d), 'translation', [0, 1], [0, 0, 0, 24, 0, 0]);
+      animate(d, buoy(d), 'rotation', [0, 1], [0, 0, 0, 1, 0, half, 0, half]);
+    }),
+    (json) => {
+      json.extensionsUsed = ['KHR_lights_punctual'];
+      json.extensions = { KHR_lights_punctual: { lights: [{ type: 'spot', intensity: 5 }] } };
+      json.nodes.find((n: { mesh?: number }) => n.mesh !== undefined).extensions = {
+        KHR_lights_punctual: { light: 0 },
+      };
+    },
+  );
+  const { scene } = await readGlb(bytes, 'buoy');
+  const at = (frame: number) =>
+    sceneAt(scene, frame, null).document.lights[0] as { position: number[]; facing: number[] };
+  close(at(1).position, [0, 0, 0]);
+  close(at(1).facing, [0, 0, -1]);
+  close(at(13).position, [12, 0, 0], 4);
+  close(at(13).facing, [-half, 0, -half], 3);
+  close(at(25).facing, [-1, 0, 0]);
+  const over = sceneAt(scene, 13, { open: -0.5, close: 0.5 }).lightPoses!.get(0)!;
+  expect(over.times[0]).toBe(0);
+  expect(over.times.at(-1)).toBe(1);
 });
 
 test('nodes and their parents move: straight, in turns, by steps and along splines', async () => {

@@ -46,6 +46,22 @@ export function cameraKey(animation: GltfAnimation, node: Node, frame: number): 
   };
 }
 
+/** Where the light of a node stands and faces at a frame. */
+export function lightKey(
+  animation: GltfAnimation,
+  node: Node,
+  light: Light,
+  frame: number,
+): NonNullable<Light['motion']>[number] {
+  const m = animation.placeAt(node, frame);
+  return {
+    frame,
+    ...('position' in light ? { position: [m[12], m[13], m[14]] } : {}),
+    ...('facing' in light ? { facing: [-m[8], -m[9], -m[10]] } : {}),
+    ...('up' in light ? { up: [m[4], m[5], m[6]] } : {}),
+  };
+}
+
 const SENSOR_MM = 36;
 /** Longest lens that a camera may have. */
 const MOST_FOCAL_MM = 2000;

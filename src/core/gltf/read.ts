@@ -13,7 +13,17 @@ import { GltfAnimation } from './animation';
 import { asGltfError, GltfError } from './error';
 import { readLantern } from './lantern';
 import { convertMaterial, type RawMaterial } from './materials';
-import { aspectOf, cameraKey, cameraOf, framingCamera, lightOf, motionOf, plainName, type RawLight } from './nodes';
+import {
+  aspectOf,
+  cameraKey,
+  cameraOf,
+  framingCamera,
+  lightKey,
+  lightOf,
+  motionOf,
+  plainName,
+  type RawLight,
+} from './nodes';
 import { checkStructure } from './structure';
 import { GltfTextures, type TextureJson } from './textures';
 import { plainValues, triangleCorners } from './values';
@@ -284,7 +294,9 @@ async function readParts(bytes: Uint8Array, name: string): Promise<GlbScene> {
     const light = number === undefined ? undefined : rawLights[number];
     if (light) {
       const read = lightOf(light, node, unique(plainName(node.getName() || light.name || '', 'light'), names.light));
-      if (read) lights.push(read);
+      const motion =
+        read && animation.moves(node) ? animation.keys().map((f) => lightKey(animation, node, read, f)) : undefined;
+      if (read) lights.push(motion ? { ...read, motion } : read);
       else warn(`light ${light.name ?? number}: type ${light.type} is not read`);
     }
     const camera = cameraOf(node, aspect);

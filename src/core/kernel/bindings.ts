@@ -1,6 +1,6 @@
 import type { Recipe } from '../recipe';
 import { type Camera, resolveRules, type Scene } from '../scene';
-import { INSTANCE_BYTES, PAGE_BYTES, PLANE_BYTES, SCRATCH, TABLE_BYTES, TRAIL_BYTES, TREE_BYTES } from './layout';
+import { PAGE_BYTES, PLANE_BYTES, SCRATCH, TABLE_BYTES, TRAIL_BYTES, TREE_BYTES } from './layout';
 import { packRecords, packScene } from './pack';
 import { packObjects, placeInstances } from './pack-objects';
 import { type PackPlan, planBytes, planPack } from './pack-plan';
@@ -25,9 +25,9 @@ interface KernelExports {
   trailLength(): number;
 }
 
-/** Most bytes a thread's scratch area needs for `planes` planes and `moving` objects. */
-export function scratchBytes(planes: number, moving: number): number {
-  return (SCRATCH.tile + planes * PLANE_BYTES + TABLE_BYTES + 16 + moving * INSTANCE_BYTES + 65535) & ~65535;
+/** Most bytes a thread's scratch area needs for `planes` planes and `posedBytes` of what moves. */
+export function scratchBytes(planes: number, posedBytes: number): number {
+  return (SCRATCH.tile + planes * PLANE_BYTES + TABLE_BYTES + 16 + posedBytes + 65535) & ~65535;
 }
 
 /** Shared memory big enough for `bytes`. The maximum matches what the module declares. */
@@ -195,7 +195,7 @@ export function sizeFault(scene: Scene): string | null {
 /** Packs a scene and builds its trees; `planes` and `threads` say how much scratch to leave room for. */
 export function prepareScene(module: WebAssembly.Module, scene: Scene, planes: number, threads: number): PreparedScene {
   const plan = planPack(scene);
-  const most = Math.max(planBytes(plan), plan.temp + scratchBytes(planes, plan.moving) * threads) + 65536;
+  const most = Math.max(planBytes(plan), plan.temp + scratchBytes(planes, plan.posedBytes) * threads) + 65536;
   const fault = tooLarge(plan.triangleCount, most);
   if (fault) throw new Error(fault);
   const memory = makeMemory(most);
@@ -272,6 +272,8 @@ export function updateScene(module: WebAssembly.Module, p: PreparedScene, scene:
     x.places,
     x.poses,
     x.moving,
+    x.light.poses,
+    x.light.moving.map((m) => [m.number, m.moments.length]),
   ];
   if (JSON.stringify(places(plan)) !== JSON.stringify(places(p.plan))) return null;
   const moved = scene.document.objects.flatMap((o, i) =>

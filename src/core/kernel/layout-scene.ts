@@ -30,6 +30,9 @@ export const HEADER_FIELDS = [
   'moving',
   'materials',
   'lights',
+  /** How many lights move over the shutter, and their records. */
+  'movingLights',
+  'lightPoses',
   'envWidth',
   'envHeight',
   'envPixels',
@@ -287,6 +290,14 @@ export const LIGHT_FIELDS = [
   'i:twoSided',
 ] as const;
 export const LIGHT_BYTES = 256;
+/**
+ * Of a light that moves: its number, the moments of the shutter it is known at, and where those lie. Each moment: the floats of a
+ * light's record from `x` to `apex`, then the time from 0 to 1.
+ */
+export const LIGHT_POSE_FIELDS = ['i:light', 'i:steps', 'i:moments', 'i:spare'] as const;
+export const LIGHT_POSE_BYTES = 16;
+export const LIGHT_MOMENT_BYTES = 96;
+export const LIGHT_MOMENT_TIME = 92;
 export const LIGHT_KIND = {
   rectangle: 0,
   disk: 1,

@@ -1,9 +1,9 @@
 import { luminance, whiteOf } from '../image';
 import { type LightControls, type Material, meshAt, pictureAt, type Scene, secondaryMaterials } from '../scene';
 import { IDENTITY, point } from './instancing';
-import { LIGHT_BYTES, LIGHT_NODE_BYTES, PORTAL_BYTES } from './layout';
+import { LIGHT_BYTES, LIGHT_MOMENT_BYTES, LIGHT_NODE_BYTES, LIGHT_POSE_BYTES, PORTAL_BYTES } from './layout';
 import { buildLightTree, type TreeLight, type TreeNode } from './light-tree';
-import { emissiveObjects, type ResolvedLight, resolveLights } from './resolve-lights';
+import { emissiveObjects, type MovingLight, movingLights, type ResolvedLight, resolveLights } from './resolve-lights';
 
 /** A mesh light: an object whose material emits, its triangles in the world, weighed by area × luminance. */
 interface MeshLight {
@@ -24,6 +24,10 @@ export interface LightPlan {
   meshes: MeshLight[];
   nodes: TreeNode[];
   count: number;
+  /** Lights that move over the shutter, their records and where their moments lie. */
+  moving: MovingLight[];
+  poses: number;
+  momentsAt: number[];
   records: number;
   shapes: number[];
   far: number[];
@@ -127,16 +131,19 @@ function linksOf(scene: Scene, name: string, controls: LightControls): Uint32Arr
 export const halfSize = (l: ResolvedLight) =>
   l.kind === 'rectangle' ? Math.sqrt(l.halfU ** 2 + l.halfV ** 2) : l.radius;
 
-function treeLight(l: ResolvedLight, number: number, gain: number): TreeLight {
-  const half = halfSize(l);
+/** A light as the tree has it; `moments` are where it stands over the shutter. */
+function treeLight(l: ResolvedLight, moments: readonly ResolvedLight[], number: number, gain: number): TreeLight {
+  const half = Math.max(...moments.map(halfSize));
   const faces = l.kind === 'rectangle' || l.kind === 'disk';
+  const turns = moments.some((m) => m.n.some((c, k) => c !== moments[0].n[k]));
   return {
     number,
-    low: l.position.map((c) => c - half),
-    high: l.position.map((c) => c + half),
+    low: l.position.map((_, k) => Math.min(...moments.map((m) => m.position[k])) - half),
+    high: l.position.map((_, k) => Math.max(...moments.map((m) => m.position[k])) + half),
     power: l.power * gain,
     axis: [...l.n],
-    cosine: faces ? 1 : l.kind === 'spot' ? l.outerCosine : -1,
+    // One that turns may face anywhere.
+    cosine: turns ? -1 : faces ? 1 : l.kind === 'spot' ? l.outerCosine : -1,
   };
 }
 
@@ -147,6 +154,8 @@ export function planLights(scene: Scene, take: (bytes: number) => number): Light
   const meshes = emissiveObjects(scene).map((o) => meshLight(scene, o, lit[o]));
   const count = lights.length + meshes.length;
   const all = [...lights.map((l) => l.controls), ...meshes.map((m) => m.owner.light)];
+  const moving = movingLights(scene);
+  const momentsOf = new Map(moving.map((m) => [m.number, m.moments]));
   const isFar = (i: number) => i < lights.length && (lights[i].kind === 'environment' || lights[i].kind === 'distant');
   const numbers = Array.from({ length: count }, (_, i) => i);
   const own = numbers.filter((i) => all[i].samples !== null);
@@ -155,7 +164,7 @@ export function planLights(scene: Scene, take: (bytes: number) => number): Light
     .filter((i) => i < lights.length || meshes[i - lights.length].power > 0)
     .map((i) => {
       const gain = surfaceGain(all[i]);
-      if (i < lights.length) return treeLight(lights[i], i, gain);
+      if (i < lights.length) return treeLight(lights[i], momentsOf.get(i) ?? [lights[i]], i, gain);
       const m = meshes[i - lights.length];
       return { number: i, low: m.low, high: m.high, power: m.power * gain, axis: [0, 0, 1], cosine: -1 };
     });
@@ -187,6 +196,9 @@ export function planLights(scene: Scene, take: (bytes: number) => number): Light
     links,
     linksAt: links.map((l) => (l ? take(l.byteLength) : 0)),
     portals: take(scene.document.portals.length * PORTAL_BYTES),
+    moving,
+    poses: take(moving.length * LIGHT_POSE_BYTES),
+    momentsAt: moving.map((m) => take(m.moments.length * LIGHT_MOMENT_BYTES)),
   };
 }
 

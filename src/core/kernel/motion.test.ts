@@ -18,7 +18,7 @@ const turn = (degrees: number, x = 0) => {
 
 function animated(
   t: TestScene,
-  motion: Record<string, { motion?: Key[]; shapes?: { frame: number; mesh: string }[] }>,
+  motion: Record<string, { motion?: Key[]; shapes?: { frame: number; mesh: string }[]; rules?: object }>,
 ): Scene {
   const scene = testScene(t);
   const objects = scene.document.objects
@@ -52,10 +52,10 @@ async function meanOfMoments(scene: Scene, layer: string, count: number, samples
   }
   return sum;
 }
-async function expectMoments(scene: Scene, layer: string, tolerance: number) {
-  const { layers } = await render(scene, testRecipe(SIZE, 256));
+async function expectMoments(scene: Scene, layer: string, tolerance: number, samples = 4) {
+  const { layers } = await render(scene, testRecipe(SIZE, 64 * samples));
   const blurred = layers.layers.get(layer)!.planes[0];
-  const truth = await meanOfMoments(scene, layer, 48, 4);
+  const truth = await meanOfMoments(scene, layer, 48, samples);
   const one = (await render(scene, testRecipe(SIZE, 16, still))).layers.layers.get(layer)!.planes[0];
   const off = (plane: Float32Array) => Math.sqrt(plane.reduce((sum, v, i) => sum + (v - truth[i]) ** 2, 0));
   expect(off(one)).toBeGreaterThan(0);
@@ -242,6 +242,90 @@ test.each<[string, TestScene, Parameters<typeof animated>[1], string, number]>([
   ],
 ])('%s is the mean of its moments', async (_, t, motion, layer, tolerance) => {
   await expectMoments(animated(t, motion), layer, tolerance);
+});
+
+describe('lights that move', () => {
+  const floor = { meshes: { card: box(0.2, 0.2, 0.2), floor: transformed(box(8, 8, 0.01), [0, 0, -1]) }, camera };
+  const swing = {
+    card: {
+      motion: [
+        { frame: 0.6, transform: turn(-50, -1) },
+        { frame: 1.1, transform: turn(20, 0.5) },
+        { frame: 1.4, transform: turn(80, 1) },
+      ],
+    },
+  };
+  const lamp = { name: 'lamp', power: 30, visible: false };
+  const spot = { kind: 'spot', ...lamp, position: [0.4, 0.2, 0.6], facing: [0.3, 0, -1], coneDegrees: 50 };
+  const panel = {
+    kind: 'rectangle',
+    ...lamp,
+    position: [0.5, 0, 0.4],
+    facing: [0.4, 0.2, -1],
+    width: 0.5,
+    height: 0.2,
+  };
+  const ball = { kind: 'sphere', ...lamp, position: [0.6, 0.1, 0.1], radius: 0.2, visible: true };
+  const keys = [
+    { frame: 0.5, position: [-1.5, 0, 0.8], facing: [-0.5, 0, -1] },
+    { frame: 1.05, position: [1, 0.5, 0.8], facing: [0.5, 0, -1] },
+    { frame: 1.5, position: [1.4, -0.4, 1.2], facing: [0, 0.5, -1] },
+  ];
+
+  test.each([
+    ['a spot on a turning thing', [{ ...spot, parent: 'card' }], swing],
+    ['a panel on a turning thing', [{ ...panel, parent: 'card' }], swing],
+    ['a ball that is seen, on a turning thing', [{ ...ball, parent: 'card' }], swing],
+    // What is followed must not stand in its light's way.
+    [
+      'a panel that follows a thing',
+      [{ ...panel, follow: 'card', spreadDegrees: 90 }],
+      { card: { ...swing.card, rules: { seenBy: { shadow: false } } } },
+      32,
+      0.5,
+    ],
+    ['a spot with keys of its own', [{ ...spot, motion: keys }], {}],
+    [
+      'a sun with keys of its own',
+      [
+        {
+          kind: 'distant',
+          ...lamp,
+          facing: [0, 0, -1],
+          angleDegrees: 2,
+          motion: keys.map(({ frame, facing }) => ({ frame, facing })),
+        },
+      ],
+      {},
+    ],
+    [
+      'one of several, on a thing and with keys of its own',
+      [
+        { ...spot, parent: 'card', motion: keys.map((k) => ({ ...k, position: k.position.map((c) => c / 2) })) },
+        { ...ball, name: 'other', position: [-2, 2, 0], power: 0.5 },
+      ],
+      swing,
+      16,
+      0.3,
+    ],
+  ] as [string, object[], Parameters<typeof animated>[1], number?, number?][])(
+    '%s: the picture is the mean of its moments',
+    async (_, lights, motion, samples = 8, tolerance = 0.15) => {
+      await expectMoments(
+        animated({ ...floor, lights: lights as TestScene['lights'] }, motion),
+        'beauty',
+        tolerance,
+        samples,
+      );
+    },
+  );
+
+  test('stay as they are without motion blur, and in what the tree thinks of them', async () => {
+    const scene = animated({ ...floor, lights: [{ ...spot, parent: 'card' }] }, swing);
+    const moment = await render(scene, testRecipe(SIZE, 4, still), 1.1);
+    const posed = sceneAt(scene, 1.1, null);
+    expect(filmHash((await render(posed, testRecipe(SIZE, 4, still))).film)).toBe(filmHash(moment.film));
+  });
 });
 
 test('a moving camera is the mean of its moments', async () => {

@@ -5,8 +5,11 @@ import {
   LIGHT_BYTES,
   LIGHT_FIELDS,
   LIGHT_KIND,
+  LIGHT_MOMENT_BYTES,
+  LIGHT_MOMENT_TIME,
   LIGHT_NODE_BYTES,
   LIGHT_NODE_FIELDS,
+  LIGHT_POSE_BYTES,
   LIGHT_ROLES,
   PORTAL_BYTES,
   PORTAL_FIELDS,
@@ -14,9 +17,11 @@ import {
 import { halfSize, type LightPlan, surfaceGain } from './light-plan';
 import type { TreeNode } from './light-tree';
 import type { PackPlan } from './pack-plan';
-import { axesFacing } from './resolve-lights';
+import { axesFacing, type ResolvedLight } from './resolve-lights';
 
 type Header = (field: string, value: number) => void;
+
+const PLACE_FLOATS = LIGHT_MOMENT_TIME / 4;
 
 function putPower(put: Header, power: number, controls: LightControls): void {
   put('power', power * surfaceGain(controls));
@@ -81,25 +86,13 @@ export function packLights(
     put('kind', LIGHT_KIND[l.kind]);
     put('visible', l.visible ? 1 : 0);
     putPower(put, l.kind === 'environment' ? (distribution?.total ?? 0) : l.power, l.controls);
-    putVector(put, '', l.position);
-    putVector(put, 'u', l.u);
-    putVector(put, 'v', l.v);
-    putVector(put, 'n', l.n);
-    put('halfU', l.halfU);
-    put('halfV', l.halfV);
-    put('radius', l.radius);
-    put('area', l.area);
-    put('bound', halfSize(l));
-    put('outerCosine', l.outerCosine);
-    put('innerCosine', l.innerCosine);
-    const limited = l.kind !== 'spot' && l.outerCosine > -1;
-    put('apex', limited ? (halfSize(l) * l.outerCosine) / Math.sqrt(1 - l.outerCosine ** 2) : 0);
-    ['R', 'G', 'B'].forEach((c, k) => {
-      put(`radiance${c}`, l.radiance[k]);
-    });
+    new Float32Array(memory, p.records + i * LIGHT_BYTES + fieldOffset(LIGHT_FIELDS, 'x'), PLACE_FLOATS).set(
+      placeOf(l),
+    );
     shared(i, l.controls, l.group);
     if (l.kind === 'environment') envLight = i;
   });
+  packMoments(view, p);
   const meshOf = new Int32Array(memory, p.lists.meshOf, scene.document.objects.length).fill(-1);
   meshes.forEach((m, k) => {
     const i = lights.length + k;
@@ -145,6 +138,8 @@ export function packLights(
   });
   header('lightCount', p.count);
   header('lights', p.records);
+  header('movingLights', p.moving.length);
+  header('lightPoses', p.poses);
   header('envLight', envLight);
   header('shapeCount', p.shapes.length);
   header('shapes', p.lists.shapes);
@@ -157,6 +152,29 @@ export function packLights(
   header('meshLights', p.lists.meshOf);
   header('portalCount', scene.document.portals.length);
   header('portals', p.portals);
+}
+
+/** A light's place, axes, size, radiance and spread: the fields of its record from `x` to `apex`. */
+function placeOf(l: ResolvedLight): number[] {
+  const { position, radius, u, area, v, halfU, n, halfV, radiance, outerCosine, innerCosine } = l;
+  const limited = l.kind !== 'spot' && outerCosine > -1;
+  const apex = limited ? (halfSize(l) * outerCosine) / Math.sqrt(1 - outerCosine ** 2) : 0;
+  const size = [...position, radius, ...u, area, ...v, halfU, ...n, halfV];
+  return [...size, ...radiance, halfSize(l), outerCosine, innerCosine, apex];
+}
+
+/** Writes how lights stand over the shutter. */
+function packMoments(view: DataView, p: LightPlan): void {
+  p.moving.forEach(({ number, times, moments }, k) => {
+    const at = p.poses + k * LIGHT_POSE_BYTES;
+    [number, moments.length, p.momentsAt[k], 0].forEach((v, i) => {
+      view.setInt32(at + i * 4, v, true);
+    });
+    moments.forEach((m, i) => {
+      const row = [...placeOf(m), times[i]];
+      new Float32Array(view.buffer, p.momentsAt[k] + i * LIGHT_MOMENT_BYTES, row.length).set(row);
+    });
+  });
 }
 
 function packNodes(view: DataView, p: LightPlan, memory: ArrayBufferLike): void {

@@ -8,6 +8,7 @@ import {
   FOG_BYTES,
   HEADER_FIELDS,
   INSTANCE_BYTES,
+  LIGHT_BYTES,
   MATERIAL_BYTES,
   MAX_GROUPS,
   MOST_ENERGY_SLABS,
@@ -29,9 +30,11 @@ export interface PackPlan {
   trees: number;
   instances: number;
   objects: number;
-  /** Placements of moving objects, and how many objects move over the shutter. */
+  /** Placements of moving objects. */
   poses: number;
+  /** How many objects move over the shutter, and the room in which a thread keeps what moves as it stands. */
   moving: number;
+  posedBytes: number;
   materials: number;
   /** Slabs of energy, one after another. */
   energySlabs: number;
@@ -186,6 +189,7 @@ export function planPack(scene: Scene): PackPlan {
   );
   at = align(at, 64);
   const tree = take(treeBytes);
+  const moving = instancing.shared.flatMap((t) => t.objects).filter((i) => isMoving(scene.poses?.get(i))).length;
   return {
     positions,
     normals,
@@ -194,7 +198,8 @@ export function planPack(scene: Scene): PackPlan {
     trees: treeRecords,
     instances,
     poses,
-    moving: instancing.shared.flatMap((t) => t.objects).filter((i) => isMoving(scene.poses?.get(i))).length,
+    moving,
+    posedBytes: moving * INSTANCE_BYTES + (light.moving.length > 0 ? light.count * LIGHT_BYTES : 0),
     objects: objectRecords,
     materials,
     light,

@@ -1,6 +1,14 @@
 import * as fmath from '../fmath';
 import { kelvinToRgb, luminance } from '../image';
-import { type Light, type LightControls, meshAt, type Scene, secondaryMaterials, sunDirection } from '../scene';
+import {
+  carrierOf,
+  type Light,
+  type LightControls,
+  meshAt,
+  type Scene,
+  secondaryMaterials,
+  sunDirection,
+} from '../scene';
 import { sunRadiance } from '../sky';
 import { IDENTITY, point } from './instancing';
 
@@ -212,6 +220,27 @@ const PLACELESS = {
   outerCosine: -1,
   innerCosine: -1,
 };
+
+/** A light that moves over the shutter: its number, and how it stands at moments from 0 to 1. */
+export interface MovingLight {
+  number: number;
+  times: number[];
+  moments: ResolvedLight[];
+}
+
+/** The lights of a scene that move over the shutter. */
+export function movingLights(scene: Scene): MovingLight[] {
+  const { document } = scene;
+  return [...(scene.lightPoses ?? [])].map(([number, { times, steps }]) => ({
+    number,
+    times,
+    moments: steps.map(({ light, carrier }) => {
+      const carried = carrierOf(light);
+      const objects = document.objects.map((o) => (o.name === carried ? { ...o, transform: [...carrier!] } : o));
+      return resolveLight({ ...scene, document: { ...document, objects } }, light);
+    }),
+  }));
+}
 
 /** The sun of a sky as a distant light; null when the environment has none, or it is below the horizon. */
 export function resolveSun(scene: Scene): ResolvedLight | null {

@@ -49,7 +49,7 @@ export {
 } from './edit/make';
 export { applyOverlay, OverlayError, parseOverlay } from './edit/overlay';
 export { aimedAt, mirrored, moved } from './edit/placement';
-export { cameraAt, cameraSteps, isAnimated, sceneAt, slerp } from './shape/animate';
+export { cameraAt, cameraSteps, carrierOf, isAnimated, lightAt, sceneAt, slerp } from './shape/animate';
 export { Assembler, assembleRead, neededHashes } from './shape/assemble';
 export { type Bounds, objectBounds, sceneBounds } from './shape/bounds';
 export { type Clay, clayScene } from './shape/clay';
@@ -59,5 +59,5 @@ export { box, extrude, lathe, merge, plane, sphere, sweep, transformed } from '.
 export { geometryOf, withGeometry } from './shape/geometry';
 export { litDocument } from './shape/lit';
 export { formatOf, joinGeometry, type Mesh, meshAt, type Picture, pictureAt, smoothNormals } from './shape/mesh';
-export type { Pose } from './shape/pose';
+export type { LightPose, Pose } from './shape/pose';
 export type { Scene } from './shape/scene';

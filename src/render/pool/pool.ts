@@ -155,7 +155,7 @@ export class RenderPool {
 
   /** Hands a prepared scene to all threads, each with a scratch area of its own. */
   private hand(prepared: PreparedScene): Promise<void> {
-    const step = scratchBytes(MAX_PLANES, prepared.plan.moving);
+    const step = scratchBytes(MAX_PLANES, prepared.plan.posedBytes);
     return this.ask(
       (i) => ({ type: 'load', module: this.module, memory: prepared.memory, scratch: prepared.end + i * step }),
       (m) => m.type === 'ready',
@@ -287,7 +287,7 @@ export class RenderPool {
   inspector(): Inspector | null {
     const { prepared } = this;
     if (!prepared) return null;
-    const scratch = prepared.end + this.threads * scratchBytes(MAX_PLANES, prepared.plan.moving);
+    const scratch = prepared.end + this.threads * scratchBytes(MAX_PLANES, prepared.plan.posedBytes);
     const kept = this.looking;
     if (kept?.prepared === prepared && kept.scratch === scratch) return kept.inspector;
     const inspector = new Inspector(this.module, prepared, scratch);

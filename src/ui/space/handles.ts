@@ -114,7 +114,7 @@ export function handlesOf(document: SceneDocument, chosen: readonly ItemRef[], s
   if (chosen.length !== 1) return [];
   const [{ kind, name }] = chosen;
   const light = kind === 'light' && document.lights.find((l) => l.name === name);
-  if (light) return lightHandles(light, size);
+  if (light) return light.motion ? [] : lightHandles(light, size);
   const camera = kind === 'camera' && document.cameras.find((c) => c.name === name);
   if (!camera || camera.motion) return [];
   return [

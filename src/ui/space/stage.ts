@@ -211,7 +211,7 @@ export class Stage {
         return [new Vector3(m[12], m[13], m[14])];
       }
       const l = c.kind === 'light' ? document.lights.find((x) => x.name === c.name) : undefined;
-      if (l) return 'position' in l ? [new Vector3(...l.position)] : [];
+      if (l) return 'position' in l && !l.motion ? [new Vector3(...l.position)] : [];
       const cam = document.cameras.find((x) => x.name === c.name);
       return cam && !cam.motion ? [new Vector3(...cam.position)] : [];
     });

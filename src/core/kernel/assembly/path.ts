@@ -17,7 +17,7 @@ import {
   P_CAM_Z, P_HOLES, P_LIGHT_SAMPLES, P_ONLY, P_SEED, P_SPLITS_DIFFUSE, P_SPLITS_FOG, P_SPLITS_REFLECTION, P_SPLITS_TRANSMISSION,
   P_WIDTH, RAY_CAMERA, RAY_FOG, SCENE_BASE, SCRATCH_PARAMS,
 } from './layout';
-import { SEEN } from './light-records';
+import { placeLights, SEEN } from './light-records';
 import { DIFFUSE, FOG, REFLECTION, TRANSMISSION, sampleLobe } from './lobes';
 import { albedoD, albedoR, albedoT, eb, eg, er } from './material';
 import { CAMERA_LIST, FIRST_LIST, drawPhase, fade, keepMedia, leftB, leftG, leftR, medium, recallMedia, scatters } from './media';
@@ -100,6 +100,7 @@ function traceSample(x: i32, y: i32, sample: i32): void {
   const u1 = r0, v1 = r1;
   draw(stream, index, 2);
   beginTime(r0);
+  placeLights();
   moveCamera(r0);
   cameraRay(x, y, u1, v1, lensU, lensV);
   const dx = camDX, dy = camDY, dz = camDZ;

@@ -7,6 +7,8 @@ import {
 let slots: usize = 0;
 let block: usize = 0;
 let corners: usize = 0;
+/** End of the thread's records of moving instances. */
+export let posedEnd: usize = 0;
 /** Time of the path within the shutter, 0 to 1; a number that changes with it, never 0. */
 export let time: f32 = 0;
 let stamp: i32 = 1;
@@ -18,6 +20,7 @@ export function bindPoses(scratch: usize): void {
   // Scratch areas may hold copies of an earlier render.
   const moving = load<i32>(SCENE_BASE, H_MOVING);
   for (let i = 0; i < moving; i++) store<i32>(slots + usize(i) * INSTANCE_BYTES, 0, I_STAMP);
+  posedEnd = slots + usize(moving) * INSTANCE_BYTES;
 }
 
 /** Begins a path at `t` within the shutter. */
@@ -26,10 +29,11 @@ export function beginTime(t: f32): void {
   stamp = stamp == i32.MAX_VALUE ? 1 : stamp + 1;
 }
 
-let step: i32 = 0;
-let way: f32 = 0;
+/** The moment before the path's time, and the way from it to the next, as the last `between` found them. */
+export let step: i32 = 0;
+export let way: f32 = 0;
 /** Finds the last of `count` moments before the path's time, `stride` bytes apart, and the way from there to the next. */
-function between(times: usize, stride: usize, count: i32): void {
+export function between(times: usize, stride: usize, count: i32): void {
   step = 0;
   while (step < count - 2 && load<f32>(times + usize(step + 1) * stride) <= time) step++;
   const a = load<f32>(times + usize(step) * stride), b = load<f32>(times + usize(step + 1) * stride);

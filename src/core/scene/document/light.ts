@@ -49,6 +49,11 @@ const lamp = {
   visible: z.boolean().default(true),
   /** Object whose transform carries the light along. */
   parent: name.nullable().default(null),
+  /** Places and directions at frames, instead of its own; in between they go evenly. */
+  motion: z
+    .array(z.strictObject({ frame: finite, position: vec3.optional(), facing: vec3.optional(), up: vec3.optional() }))
+    .min(2)
+    .optional(),
 };
 const facing = {
   position: vec3,

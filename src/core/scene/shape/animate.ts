@@ -1,7 +1,8 @@
 import * as fmath from '../../fmath';
 import type { Camera, SceneDocument } from '../document/document';
+import type { Light } from '../document/light';
 import { type Mesh, meshAt } from './mesh';
-import type { Pose } from './pose';
+import type { LightPose, Pose } from './pose';
 import type { Scene } from './scene';
 
 type Matrix = readonly number[];
@@ -147,7 +148,43 @@ function shapeAt(scene: Scene, o: Object3, frame: number): Mesh {
 
 /** Whether anything of a scene, a camera of it aside, changes from frame to frame. */
 export function isAnimated(document: SceneDocument): boolean {
-  return document.objects.some((o) => o.motion || o.shapes);
+  return document.objects.some((o) => o.motion || o.shapes) || document.lights.some((l) => l.motion);
+}
+
+/** A light as it stands at a frame, beside what carries it. */
+export function lightAt(light: Light, frame: number): Light {
+  if (!light.motion) return light;
+  const { a, b, t } = around(light.motion, frame);
+  const mixed = (['position', 'facing', 'up'] as const).flatMap((field) => {
+    const [p, q] = [a[field], b[field]];
+    if (!p || !q || !(field in light)) return [];
+    return [[field, p.map((x, i) => x + (q[i] - x) * t)]];
+  });
+  return { ...light, motion: undefined, ...Object.fromEntries(mixed) };
+}
+
+/** How a light moves over the shutter, by itself and with the object that carries it; null when it stands still. */
+function lightPose(
+  light: Light,
+  carrier: Object3 | undefined,
+  frame: number,
+  shutter: { open: number; close: number },
+): LightPose | null {
+  if (!light.motion && !carrier?.motion) return null;
+  const [from, to] = [frame + shutter.open, frame + shutter.close];
+  const carried = (at: number) => (carrier ? transformAt(carrier, at) : IDENTITY);
+  // A direction of its own turns as its keys say: a few moments between any two of them.
+  const own = light.motion?.some((k) => k.facing) ? MOST_TURN * 3 : 0;
+  const keys = [...(light.motion ?? []), ...(carrier?.motion ?? [])].sort((a, b) => a.frame - b.frame);
+  const moments = momentsBetween(keys, from, to, (a, b) => Math.max(own, turnBetween(carried(a), carried(b))));
+  const steps = moments.map((t) => ({ light: lightAt(light, t), carrier: carrier ? carried(t) : null }));
+  const words = steps.map((s) => JSON.stringify(s));
+  return words.every((w) => w === words[0]) ? null : { times: timesOf(moments, from, to), steps };
+}
+
+/** The object that carries a light: the one it follows, or its parent. */
+export function carrierOf(light: Light): string | null {
+  return ('follow' in light ? light.follow : null) ?? light.parent;
 }
 
 /**
@@ -180,7 +217,14 @@ export function sceneAt(scene: Scene, frame: number, shutter: { open: number; cl
     poses.set(i, pose);
     return { ...o, transform: [...now], motion: undefined, shapes: undefined };
   });
-  return { ...scene, document: { ...document, objects }, poses };
+  const lightPoses = new Map<number, LightPose>();
+  const lights = document.lights.map((light, i) => {
+    const carrier = document.objects.find((o) => o.name === carrierOf(light));
+    const pose = shutter ? lightPose(light, carrier, frame, shutter) : null;
+    if (pose) lightPoses.set(i, pose);
+    return lightAt(light, frame);
+  });
+  return { ...scene, document: { ...document, objects, lights }, poses, lightPoses };
 }
 
 /** A camera as it stands at a frame. */

@@ -1,5 +1,5 @@
 import type { SceneDocument } from '../document/document';
-import type { Pose } from './pose';
+import type { LightPose, Pose } from './pose';
 
 /** A scene with the bytes its document names. */
 export interface Scene {
@@ -7,6 +7,8 @@ export interface Scene {
   geometry: Uint8Array;
   /** How objects (by number) move at the frame that is to be traced. */
   poses?: Map<number, Pose>;
+  /** How lights (by number) move over the shutter; those that do not are not in it. */
+  lightPoses?: Map<number, LightPose>;
   /** Environment pictures by name: linear RGB, top row first. */
   pictures: Map<string, { width: number; height: number; pixels: Float32Array }>;
 }

@@ -270,12 +270,17 @@ export function Inspector({ document }: { document: SceneDocument }) {
     );
   const kind = chosen.every((c) => c.kind === chosen[0].kind) ? chosen[0].kind : null;
   const names = chosen.map((c) => c.name);
-  const lightKinds = document.lights.filter((l) => names.includes(l.name)).map((l) => l.kind);
+  const lights = document.lights.filter((l) => names.includes(l.name));
   return (
     <div className="flex min-h-0 flex-[1.6] flex-col" data-testid="inspector">
       <Head chosen={chosen} />
       <div className="min-h-0 flex-1 overflow-y-auto">
-        {kind === 'light' && <Fields groups={LIGHT_FIELDS} owners={chosen} document={document} kinds={lightKinds} />}
+        {kind === 'light' && lights.some((l) => l.motion) && (
+          <p className="px-4 py-1 text-dim">It moves by its own animation: place and direction below are not used.</p>
+        )}
+        {kind === 'light' && (
+          <Fields groups={LIGHT_FIELDS} owners={chosen} document={document} kinds={lights.map((l) => l.kind)} />
+        )}
         {kind === 'camera' && <Fields groups={CAMERA_FIELDS} owners={chosen} document={document} />}
         {kind === 'object' && <ObjectFields document={document} names={names} />}
         {kind === 'material' && (
