@@ -19,6 +19,8 @@ export let clearR: f32 = 1;
 export let clearG: f32 = 1;
 export let clearB: f32 = 1;
 export let clearCrossed: bool = false;
+/** Whether the shadow ray has passed anything but edges of fog: glass, cut-outs, what casts no shadow. */
+export let passedAny: bool = false;
 /** Distances at which it left the fog's mesh less those at which it entered, and how often it entered more than left. */
 export let fogMetres: f32 = 0;
 export let fogCrossings: i32 = 0;
@@ -105,6 +107,15 @@ function placeRay(ray: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f
 @inline
 function waiting(ray: usize, node: usize, i: usize): u64 {
   return (u64(load<u32>(ray + i, RAY_ENTRIES)) << 32) | u64(load<u32>(node + i, NODE_CHILD));
+}
+
+let keptT: f32 = 0, keptU: f32 = 0, keptV: f32 = 0, keptTriangle: i32 = -1, keptInstance: usize = 0;
+/** Keeps the hit last found while another ray is followed. */
+export function keepHit(): void {
+  keptT = hitT; keptU = hitU; keptV = hitV; keptTriangle = hitTriangle; keptInstance = hitInstance;
+}
+export function recallHit(): void {
+  hitT = keptT; hitU = keptU; hitV = keptV; hitTriangle = keptTriangle; hitInstance = keptInstance;
 }
 
 /** Finds the nearest triangle in (tMin, tMax). Results in the module's `hit*`. */
@@ -274,6 +285,7 @@ export function occluded(
 ): bool {
   clearR = 1; clearG = 1; clearB = 1;
   clearCrossed = false;
+  passedAny = false;
   fogMetres = 0; fogCrossings = 0;
   placeRay(rayAt, ox, oy, oz, dx, dy, dz);
   return occludedIn(load<u32>(SCENE_BASE, H_BVH_ROOT), rayAt, 0, tMin, tMax);
@@ -321,7 +333,7 @@ function occludedIn(root: u32, ray: usize, instance: usize, tMin: f32, tMax: f32
             const t = load<f32>(at, RAY_LANES);
             fogMetres += paneAlong < 0 ? -t : t;
             fogCrossings += paneAlong < 0 ? 1 : -1;
-          }
+          } else passedAny = true;
         }
         b += BLOCK_BYTES;
       } while (--n);

@@ -1,8 +1,8 @@
 // Shadow catchers: the light that falls on them with and without what stands in its way, told by light samples alone.
-import { clearB, clearG, clearR, occluded, seeCatchersAlone } from './bvh-trace';
+import { clearB, clearG, clearR, fogCrossings, fogMetres, occluded, seeCatchersAlone } from './bvh-trace';
 import { addShadow, countCatcher, countShadow, keepsShadow } from './film';
-import { hasFog } from './fog';
-import { PAIR_LIGHT, PAIR_PICK, fadeToLight, fogToLight, pairAt, stream } from './gather';
+import { fogToLight, hasFog } from './fog';
+import { PAIR_LIGHT, PAIR_PICK, fadeToLight, pairAt, stream } from './gather';
 import { H_OWN_COUNT, H_OWN_LIGHTS, SCENE_BASE } from './layout';
 import { picked, pickedChance, pickLight } from './light-choice';
 import { IN_REFLECTION, ON_DIFFUSE, THROUGH, gainOf, groupOf, lights, ownSamples } from './light-records';
@@ -33,7 +33,7 @@ function receive(light: i32, chance: f32, part: f32): void {
   countShadow(groupOf(light));
   const blocked = occluded(ox, oy, oz, dx, dy, dz, 0, far);
   if (fadeToLight(up, sDistance)) { kr *= leftR; kg *= leftG; kb *= leftB; }
-  if (hasFog()) k *= fogToLight(ox, oy, oz, dx, dy, dz, sDistance);
+  if (hasFog()) k *= fogToLight(ox, oy, oz, dx, dy, dz, sDistance, fogMetres, fogCrossings);
   kr *= k; kg *= k; kb *= k;
   addShadow(kr, kg, kb, false);
   if (!blocked) addShadow(kr * clearR, kg * clearG, kb * clearB, true);

@@ -88,18 +88,25 @@ export function endFog(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, t: 
 }
 
 /** What the ball's fog lets through along a shadow ray; a mesh's is told by the surfaces that the ray passes. */
-export function ballLeft(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, t: f32): f32 {
+function ballLeft(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, t: f32): f32 {
   const f = fog();
   if (load<f32>(f, F_RADIUS) <= 0 || !ballInterval(f, ox, oy, oz, dx, dy, dz, t)) return 1;
   return NativeMathf.exp(-load<f32>(f, F_EXTINCTION) * (ballTo - ballFrom));
 }
 
 /** What a mesh's fog lets through: `metres` = those left less those entered, `inside` whether the ray ends in it at t. */
-export function meshFogLeft(metres: f32, inside: bool, t: f32): f32 {
+function meshFogLeft(metres: f32, inside: bool, t: f32): f32 {
   const f = fog();
   if (load<f32>(f, F_RADIUS) > 0) return 1;
   const length = metres + (inside ? t : f32(0));
   return length > 0 ? NativeMathf.exp(-load<f32>(f, F_EXTINCTION) * length) : 1;
+}
+
+/** What fog leaves of light along a shadow ray that ends at t and has crossed the fog's mesh, `metres` as for a mesh's fog. */
+export function fogToLight(
+  ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, t: f32, metres: f32, crossings: i32,
+): f32 {
+  return ballLeft(ox, oy, oz, dx, dy, dz, t) * meshFogLeft(metres, (isInFog() ? 1 : 0) + crossings > 0, t);
 }
 
 /** Distance at which a ray has `metres` of fog behind it. */

@@ -1,20 +1,18 @@
-// Light gathered where a path scatters: light samples at surfaces and in fog, and the parts they go into.
+// Light gathered at surfaces: light samples, and the parts they go into.
 import { clearB, clearCrossed, clearG, clearR, fogCrossings, fogMetres, occluded } from './bvh-trace';
 import { contribute, countShadow } from './film';
-import {
-  ballLeft, drawLitPlace, fogAlbedo, fogAnisotropy, fogChance, fogDensity, fogLight, fogT, hasFog, meshFogLeft, recallFogAt, scatteredAt,
-} from './fog';
+import { fogToLight, hasFog } from './fog';
 import {
   CLASS_CAUSTIC, CLASS_DIRECT_DIFFUSE, CLASS_INDIRECT_DIFFUSE, H_OWN_COUNT, H_OWN_LIGHTS, M_STRAIGHT_SHADOWS, SCENE_BASE,
 } from './layout';
 import { picked, pickedChance, pickLight } from './light-choice';
-import { IN_FOG, IN_REFLECTION, ON_DIFFUSE, THROUGH, canBeMet, gainOf, groupOf, lights, ownSamples, reaches } from './light-records';
+import { IN_REFLECTION, ON_DIFFUSE, THROUGH, canBeMet, gainOf, groupOf, lights, ownSamples } from './light-records';
 import { lb, lg, lightBlocks, lr, sDistance, sPdf, sampleLight, sx, sy, sz } from './lights';
 import {
   DIFFUSE, REFLECTION, TRANSMISSION, evaluate, fDB, fDG, fDR, fRB, fRG, fRR, fTB, fTG, fTR, pD, pR, pT,
 } from './lobes';
 import { disperses, loadMaterial, sharpR, sharpT } from './material';
-import { fade, isInFog, leftB, leftG, leftR, medium, mediumBeyond, outerIndex, phase, setInFog } from './media';
+import { fade, leftB, leftG, leftR, medium, mediumBeyond, outerIndex } from './media';
 import { draw, hash, r0, r1 } from './sobol';
 import { focuses, showsCaustics } from './rules';
 import { drawWavelength, hueB, hueG, hueR, nanometres } from './spectrum';
@@ -104,54 +102,6 @@ export function fadeToLight(up: bool, distance: f32): bool {
   return true;
 }
 
-/** What fog leaves of light along the shadow ray last traced. */
-export function fogToLight(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, distance: f32): f32 {
-  return ballLeft(ox, oy, oz, dx, dy, dz, distance) * meshFogLeft(fogMetres, (isInFog() ? 1 : 0) + fogCrossings > 0, distance);
-}
-
-/** Light of one light sample that fog at (x, y, z) scatters against the direction d; its parts as for `gather`. */
-export function shadeFog(
-  light: i32, chance: f32, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32, u: f32, v: f32,
-  tr: f32, tg: f32, tb: f32, part: f32, pathClass: i32, bounce: i32,
-): void {
-  if (!reaches(light, bounce) || !sampleLight(light, chance, x, y, z, u, v)) return;
-  const sdx = sx, sdy = sy, sdz = sz, distance = sDistance;
-  const far = distance * f32(0.9999);
-  const group = groupOf(light);
-  countShadow(group);
-  if (lightBlocks(x, y, z, sdx, sdy, sdz, 0, far, light) || occluded(x, y, z, sdx, sdy, sdz, 0, far)) return;
-  const k = gainOf(light, IN_FOG) * phase(sdx * dx + sdy * dy + sdz * dz, fogAnisotropy()) *
-    fogToLight(x, y, z, sdx, sdy, sdz, distance) / sPdf;
-  contribute(
-    tr * lr * clearR * k * fogAlbedo(0), tg * lg * clearG * k * fogAlbedo(1), tb * lb * clearB * k * fogAlbedo(2),
-    part, group, pathClass, bounce,
-  );
-}
-
-/** Direct light in the fog on the ray just followed, at `count` places of one light each. */
-export function gatherFog(
-  step: i32, index: u32, count: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32,
-  tr: f32, tg: f32, tb: f32, share: f32, pathClass: i32, bounce: i32,
-): void {
-  const own = hash(stream ^ 0x51ed270b);
-  const after = isInFog();
-  for (let j = 0; j < count; j++) {
-    const i = index * u32(count) + u32(j);
-    draw(own, i, pairAt(step, PAIR_FLIGHT));
-    const place = r0, technique = r1;
-    draw(own, i, pairAt(step, PAIR_PICK));
-    if (!drawLitPlace(ox, oy, oz, dx, dy, dz, bounce, r0, place, technique)) continue;
-    recallFogAt(fogT);
-    const k = scatteredAt(fogT) / fogDensity;
-    draw(own, i, pairAt(step, PAIR_LIGHT));
-    shadeFog(
-      fogLight, fogChance, ox + dx * fogT, oy + dy * fogT, oz + dz * fogT, dx, dy, dz, r0, r1,
-      tr * k, tg * k, tb * k, share / f32(count), pathClass, bounce,
-    );
-  }
-  setInFog(after);
-}
-
 /** Of the vertex where light is gathered: what a ray sees there goes into which parts. */
 let atVertices: i32 = 0, atState: i32 = 0, atLobe: i32 = 0, atBounce: i32 = 0;
 
@@ -206,7 +156,7 @@ function shade(
   let kr = tr * lr * clearR / sPdf, kg = tg * lg * clearG / sPdf, kb = tb * lb * clearB / sPdf;
   if (fadeToLight(up, sDistance)) { kr *= leftR; kg *= leftG; kb *= leftB; }
   if (hasFog()) {
-    const left = fogToLight(ox, oy, oz, dx, dy, dz, sDistance);
+    const left = fogToLight(ox, oy, oz, dx, dy, dz, sDistance, fogMetres, fogCrossings);
     kr *= left; kg *= left; kb *= left;
   }
   // Light that came straight through a pane, or from a light no ray can meet, is counted here alone.

@@ -275,8 +275,13 @@ function sampleSphere(l: usize, chance: f32, x: f32, y: f32, z: f32, u: f32, v: 
   return true;
 }
 
+/** Where a ray meets the shape of a light, visible or not; below 0 where it does not. */
+export function meetAlone(light: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): f32 {
+  return meetShape(lightAt(light), ox, oy, oz, dx, dy, dz, 0);
+}
+
 /** Density with which a light alone would be sampled from (x, y, z) in direction d; t and triangle tell what was met. */
-function ownDensity(light: i32, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32, t: f32, triangle: i32, cosine: f32): f32 {
+export function ownDensity(light: i32, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32, t: f32, triangle: i32, cosine: f32): f32 {
   const l = lightAt(light);
   const kind = kindOf(l);
   if (kind == KIND_ENVIRONMENT) return environmentDensity(x, y, z, dx, dy, dz);

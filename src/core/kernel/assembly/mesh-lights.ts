@@ -90,6 +90,22 @@ export function sampleMesh(light: i32, u: f32, v: f32): bool {
   const s = sqrt<f32>(rest);
   const b1 = f32(1) - s, b2 = v * s;
   mpx = ax + b1 * ux + b2 * vx; mpy = ay + b1 * uy + b2 * vy; mpz = az + b1 * uz + b2 * vz;
+  loadFace(l, triangle, instance, area, b1, b2);
+  mDensity = step / area;
+  return true;
+}
+
+/** The face of a mesh light that a ray has met at (b1, b2): its normal, radiance and density, as if it had been sampled. */
+export function meetMesh(light: i32, triangle: i32, b1: f32, b2: f32): void {
+  const l = lightAt(light);
+  const instance = instanceOf(l);
+  const area = loadTriangle(triangle, instance);
+  loadFace(l, triangle, instance, area, b1, b2);
+  mDensity = cumulativeStep(load<usize>(l, L_CUMULATIVE), triangle - load<i32>(l, L_FIRST_TRIANGLE)) / area;
+}
+
+/** Normal and radiance of the triangle last loaded, at (b1, b2). */
+function loadFace(l: usize, triangle: i32, instance: usize, area: f32, b1: f32, b2: f32): void {
   mnx = uy * vz - uz * vy; mny = uz * vx - ux * vz; mnz = ux * vy - uy * vx;
   if (instance) {
     // A mirroring instance turns edges' products about; normals go by the transpose of the inverse.
@@ -112,7 +128,5 @@ export function sampleMesh(light: i32, u: f32, v: f32): bool {
   }
   const opacity = load<f32>(m, M_OPACITY);
   mR = load<f32>(m, M_EMIT_R) * opacity; mG = load<f32>(m, M_EMIT_G) * opacity; mB = load<f32>(m, M_EMIT_B) * opacity;
-  mDensity = step / area;
   mTwoSided = load<i32>(l, L_TWO_SIDED) != 0;
-  return true;
 }

@@ -9,7 +9,7 @@ import { beginSample, endSample } from './film';
 import { drawScatterSurely, fogAlbedo, fogAnisotropy, fogLeft, fogLength, hasFog, recallFogAt } from './fog';
 import { NOTHING, SURFACE, bindFollow, findCameraMedia, follow, restoreSeen, seenLight, seenNothing, seenT } from './follow';
 import {
-  NO_CAUSTIC, PAIR_DIRECTION, PAIR_FLIGHT, PAIR_LOBE, PAIR_PHASE, beginStream, clearWavelength, gather, gatherFog, loadSurface,
+  NO_CAUSTIC, PAIR_DIRECTION, PAIR_FLIGHT, PAIR_LOBE, PAIR_PHASE, beginStream, clearWavelength, gather, loadSurface,
   pairAt, stream,
 } from './gather';
 import {
@@ -17,6 +17,7 @@ import {
   P_CAM_Z, P_HOLES, P_LIGHT_SAMPLES, P_ONLY, P_SEED, P_SPLITS_DIFFUSE, P_SPLITS_FOG, P_SPLITS_REFLECTION, P_SPLITS_TRANSMISSION,
   P_WIDTH, RAY_CAMERA, RAY_FOG, SCENE_BASE, SCRATCH_PARAMS,
 } from './layout';
+import { gatherFog } from './gather-fog';
 import { placeLights, SEEN } from './light-records';
 import { DIFFUSE, FOG, REFLECTION, TRANSMISSION, sampleLobe } from './lobes';
 import { albedoD, albedoR, albedoT, eb, eg, er } from './material';

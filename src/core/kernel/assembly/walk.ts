@@ -3,18 +3,19 @@
 // same render with later parts missing; light beyond the limits is looked for by a few paths and booked apart.
 import { keepsLost, ledgerOf, loseTo, setLedger } from './film';
 import {
-  drawScatter, fogAlbedo, fogAnisotropy, fogChance, fogLeft, fogLength, fogLight, hasFog, pickFogLight, recallFogAt,
+  drawScatter, fogAlbedo, fogAnisotropy, fogLeft, fogLength, hasFog, pickFogLight, recallFogAt,
 } from './fog';
 import { FAR, NOTHING, SKY, SURFACE, follow, seenLight, seenNothing, seenT } from './follow';
 import {
-  FOCUSED, MATT, NO_CAUSTIC, PAIR_DIRECTION, PAIR_FLIGHT, PAIR_LIGHT, PAIR_LOBE, PAIR_PHASE, PAIR_PICK, PAIR_ROULETTE,
-  causticAfter, classOf, gather, gatherFog, keepWavelength, loadSurface, pairAt, shadeFog, spreadB, spreadG, spreadR, stream,
+  FOCUSED, MATT, NO_CAUSTIC, PAIR_DIRECTION, PAIR_FLIGHT, PAIR_LOBE, PAIR_PHASE, PAIR_PICK, PAIR_ROULETTE,
+  causticAfter, classOf, gather, keepWavelength, loadSurface, pairAt, spreadB, spreadG, spreadR, stream,
 } from './gather';
 import {
   AXIS_REACH, END_ABSORBED, END_HOLES, END_LIGHT, END_ROULETTE, END_SKY, END_WALK, LEDGER_PLANES, LIMIT_ALL, LIMIT_DIFFUSE, LIMIT_OBJECT, LIMIT_REACH, MOST_LOST_RAYS, MOST_WALK_EVENTS, P_DEPTH_ALL,
   P_DEPTH_DIFFUSE, P_DEPTH_FOG, P_DEPTH_REFLECTION, P_DEPTH_TRANSMISSION, P_LIGHT_SAMPLES, P_LOST_CHANCE, P_REACH,
   P_ROULETTE_START, P_SOFTEN_CAUSTICS, RAY_DIFFUSE, RAY_TRANSMISSION, RAY_TWIN, REACH_EXPONENT, SCRATCH_PARAMS,
 } from './layout';
+import { gatherFog, shadeFog } from './gather-fog';
 import { IN_FOG, THROUGH } from './light-records';
 import {
   DIFFUSE, FOG, REFLECTION, TRANSMISSION, density, dirX, dirY, dirZ, hasRoughReflection, sampleLobe, weightB, weightG, weightR,
@@ -219,10 +220,8 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
         recallFogAt(t);
         if (!inView) {
           draw(own, index, pairAt(step, PAIR_PICK));
-          if (pickFogLight(x, y, z, count, r0)) {
-            draw(own, index, pairAt(step, PAIR_LIGHT));
-            shadeFog(fogLight, fogChance, x, y, z, dx, dy, dz, r0, r1, tr, tg, tb, share, classOf(1, vertices + 1, firstLobe), count);
-          }
+          if (pickFogLight(x, y, z, count, r0))
+            shadeFog(own, index, step, x, y, z, dx, dy, dz, tr, tg, tb, share, classOf(1, vertices + 1, firstLobe), count);
         }
         tr *= fogAlbedo(0); tg *= fogAlbedo(1); tb *= fogAlbedo(2);
         draw(own, index, pairAt(step, PAIR_PHASE));
