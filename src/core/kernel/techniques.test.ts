@@ -1,5 +1,5 @@
 import { measureTest, type TestScene } from '@/render/testing';
-import { plane, sphere, transformed } from '../scene';
+import { box, plane, sphere, transformed } from '../scene';
 import { STUDY } from './layout';
 
 /** Our techniques against each poorer one alone: the same light, less noise. */
@@ -30,3 +30,24 @@ test.each(Object.entries(STUDY))('%s gives the same light, with more noise', asy
   expect(Math.abs(other.mean - ours.mean)).toBeLessThan(other.error + ours.error);
   expect(other.error).toBeGreaterThan(ours.error);
 });
+
+test.each([0.1, 0.3, 0.6])(
+  'rough solid glass of %f is as quiet as a pane, since each facet decides its lobe',
+  async (roughness) => {
+    const deviation = async (mesh: ReturnType<typeof sphere>, thin: boolean) => {
+      const { error, mean } = await measureTest(
+        {
+          meshes: { m: mesh },
+          materials: { m: { transmission_weight: 1, specular_roughness: roughness, geometry_thin_walled: thin } },
+          environment: [1, 1, 1],
+          camera: { position: [0.3, 1, 4], target: [0, 0, 0], focalLengthMm: 120 },
+        },
+        256,
+        { rayDepth: { all: 40, reflection: 40, transmission: 40 } },
+      );
+      return error / mean;
+    };
+    const pane = await deviation(box(2, 2, 0.001), true);
+    for (const solid of [sphere(1, 48), box(2, 2, 2)]) expect(await deviation(solid, false)).toBeLessThan(2 * pane);
+  },
+);

@@ -9,7 +9,7 @@ import { picked, pickedChance, pickLight } from './light-choice';
 import { IN_REFLECTION, ON_DIFFUSE, THROUGH, canBeMet, gainOf, groupOf, lights, ownSamples } from './light-records';
 import { lb, lg, lightBlocks, lr, sDistance, sPdf, sampleLight, sx, sy, sz } from './lights';
 import {
-  DIFFUSE, REFLECTION, TRANSMISSION, evaluate, fDB, fDG, fDR, fRB, fRG, fRR, fTB, fTG, fTR, pD, pR, pT,
+  DIFFUSE, REFLECTION, TRANSMISSION, decideByFacets, evaluate, fDB, fDG, fDR, fRB, fRG, fRR, fTB, fTG, fTR, pD, pR, pT,
 } from './lobes';
 import { disperses, loadMaterial, sharpR, sharpT } from './material';
 import { fade, leftB, leftG, leftR, medium, mediumBeyond, outerIndex } from './media';
@@ -86,6 +86,7 @@ export function keepWavelength(): void {
 /** Readies the lobes of the loaded vertex; glass that spreads colours makes the path choose a wavelength. */
 export function loadSurface(index: u32): void {
   spreadR = 1; spreadG = 1; spreadB = 1;
+  decideByFacets(false);
   if (wavelength == 0 && disperses()) {
     draw(stream, index, 2);
     drawWavelength(r1);

@@ -35,6 +35,15 @@ export let pD: f32 = 0;
 export let pR: f32 = 0;
 export let pT: f32 = 0;
 
+/** Whether each facet of glass decides between reflection and transmission; densities then hold their facets' shares. */
+let byFacets: bool = false;
+
+/** Whether facets of the vertex can decide: nothing but rough glass, alike for both lobes. They do, when asked to. */
+export function decideByFacets(yes: bool): bool {
+  byFacets = yes && glass > f32(0.9999) && albedoD <= 0 && coatShare <= 0 && !thin && !mirrorR && !mirrorT && rx == qx && ry == qy;
+  return byFacets;
+}
+
 let frR: f32 = 0, frG: f32 = 0, frB: f32 = 0;
 /** Reflectance below the coat at a half vector of cosine c to wo: metal, highlight and glass together. */
 function reflectance(c: f32): void {
@@ -100,7 +109,7 @@ function reflectionAt(wix: f32, wiy: f32, wiz: f32): void {
   }
   if (mirrorR || coatShare >= 1) return;
   const d = ggxD(hx, hy, hz, rx, ry) * j;
-  pR += (f32(1) - coatShare) * ggxG1(wox, woy, woz, rx, ry) * d;
+  pR += (f32(1) - coatShare) * ggxG1(wox, woy, woz, rx, ry) * d * (byFacets ? fresnelDielectric(c, eta) : f32(1));
   const f = d * ggxG2(wox, woy, woz, wix, wiy, wiz, rx, ry);
   reflectance(c);
   fRR += frR * f; fRG += frG * f; fRB += frB * f;
@@ -129,8 +138,9 @@ function refractionAt(wix: f32, wiy: f32, wiz: f32): void {
   if (co <= 0 || ci >= 0) return;
   const denom = co + eta * ci;
   const d = ggxD(hx, hy, hz, qx, qy) * co / woz * -ci / max<f32>(denom * denom, f32(1e-12));
-  pT += ggxG1(wox, woy, woz, qx, qy) * d * eta * eta;
-  const f = (f32(1) - fresnelDielectric(co, eta)) * ggxG2(wox, woy, woz, wix, wiy, wiz, qx, qy) * d;
+  const passed = f32(1) - fresnelDielectric(co, eta);
+  pT += ggxG1(wox, woy, woz, qx, qy) * d * eta * eta * (byFacets ? passed : f32(1));
+  const f = passed * ggxG2(wox, woy, woz, wix, wiy, wiz, qx, qy) * d;
   fTR += throughR * f; fTG += throughG * f; fTB += throughB * f;
 }
 
@@ -181,9 +191,11 @@ export function sampleLobe(lobe: i32, u: f32, v: f32, pick: f32): bool {
   return lobe == REFLECTION ? sampleReflection(u, v, pick) : sampleTransmission(u, v);
 }
 
-/** Weight and density from sums over all ways to the direction. */
+/** Whether weight and density last given are sums over all ways to the direction. */
+let weighed: bool = false;
 function weigh(r: f32, g: f32, b: f32, p: f32): bool {
   if (!(p > 0)) return false;
+  weighed = true;
   density = p;
   const k = f32(1) / p;
   weightR = r * k; weightG = g * k; weightB = b * k;
@@ -215,6 +227,7 @@ function sampleReflection(u: f32, v: f32, pick: f32): bool {
     }
     return true;
   }
+  weighed = false;
   if (shared || coatShare > 0) {
     evaluate(dirX, dirY, dirZ);
     return weigh(fRR, fRG, fRB, pR);
@@ -225,6 +238,22 @@ function sampleReflection(u: f32, v: f32, pick: f32): bool {
   density = g1 * ggxD(hx, hy, hz, ax, ay) / (f32(4) * woz);
   weightR = frR * g; weightG = frG * g; weightB = frB * g;
   return true;
+}
+
+/** Samples reflection or transmission as the facet drawn by (u, v) decides by `pick`; -1 when nothing can come of it. */
+export function sampleByFacets(u: f32, v: f32, pick: f32): i32 {
+  sampleVisibleNormal(wox, woy, woz, rx, ry, u, v);
+  const c = wox * mx + woy * my + woz * mz;
+  if (c <= 0) return -1;
+  const f = fresnelDielectric(c, eta);
+  const lobe = pick < f ? REFLECTION : TRANSMISSION;
+  // The same facet again: what its lobe weighs is divided by the chance of that lobe.
+  if (!(lobe == REFLECTION ? sampleReflection(u, v, 1) : sampleTransmission(u, v))) return -1;
+  if (weighed) return lobe;
+  const chance = lobe == REFLECTION ? f : f32(1) - f;
+  weightR /= chance; weightG /= chance; weightB /= chance;
+  density *= chance;
+  return lobe;
 }
 
 function sampleTransmission(u: f32, v: f32): bool {
@@ -255,6 +284,7 @@ function sampleTransmission(u: f32, v: f32): bool {
     weightR = throughR * t; weightG = throughG * t; weightB = throughB * t;
     return true;
   }
+  weighed = false;
   if (shared) {
     evaluate(dirX, dirY, dirZ);
     return weigh(fTR, fTG, fTB, pT);

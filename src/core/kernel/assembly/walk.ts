@@ -18,7 +18,7 @@ import {
 import { gatherFog, shadeFog } from './gather-fog';
 import { IN_FOG, THROUGH } from './light-records';
 import {
-  DIFFUSE, FOG, REFLECTION, TRANSMISSION, density, dirX, dirY, dirZ, hasRoughReflection, sampleLobe, weightB, weightG, weightR,
+  DIFFUSE, FOG, REFLECTION, TRANSMISSION, decideByFacets, density, dirX, dirY, dirZ, hasRoughReflection, sampleByFacets, sampleLobe, weightB, weightG, weightR,
 } from './lobes';
 import { albedoD, albedoR, albedoT, eb, eg, er, isClearPane, mirrorT, softenTo } from './material';
 import {
@@ -280,7 +280,8 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
     }
     const whole = albedoD + albedoR + albedoT;
     if (whole <= 0) { ends(END_ABSORBED); return; }
-    const qD = albedoD / whole, qR = albedoR / whole, qT = albedoT / whole;
+    const facets = decideByFacets(true);
+    const qD = albedoD / whole, qR = facets ? f32(1) : albedoR / whole, qT = facets ? f32(1) : albedoT / whole;
     let picks = 1;
     if (hasGather()) {
       picks = gathered ? 1 : lightSamples;
@@ -288,12 +289,18 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
       gather(step, vertices, index, picks, qD, qR, qT, tr, tg, tb, share, state, firstLobe, count);
     }
     draw(stream, index, pairAt(step, PAIR_LOBE));
-    const pick = r1;
-    current = r0 < qD ? DIFFUSE : r0 < qD + qR ? REFLECTION : TRANSMISSION;
-    if (current == TRANSMISSION && qT <= 0) current = qR > 0 ? REFLECTION : DIFFUSE;
-    const q = current == DIFFUSE ? qD : current == REFLECTION ? qR : qT;
+    const first = r0, pick = r1;
     draw(stream, index, pairAt(step, PAIR_DIRECTION));
-    if (!sampleLobe(current, r0, r1, pick)) { ends(END_ABSORBED); return; }
+    let q: f32 = 1;
+    if (facets) {
+      current = sampleByFacets(r0, r1, first);
+      if (current < 0) { ends(END_ABSORBED); return; }
+    } else {
+      current = first < qD ? DIFFUSE : first < qD + qR ? REFLECTION : TRANSMISSION;
+      if (current == TRANSMISSION && qT <= 0) current = qR > 0 ? REFLECTION : DIFFUSE;
+      q = current == DIFFUSE ? qD : current == REFLECTION ? qR : qT;
+      if (!sampleLobe(current, r0, r1, pick)) { ends(END_ABSORBED); return; }
+    }
     tr *= weightR / q; tg *= weightG / q; tb *= weightB / q;
     if (keepsTrail()) noteLeft(current, tr, tg, tb);
     const passes = current == TRANSMISSION && isClearPane();
