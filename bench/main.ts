@@ -1,7 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { compileKernel } from '@/render/node/threads';
 import { database } from '@/server/db/connection';
-import { measureCures } from './cures';
+import { heldCounts, measureCures } from './cures';
 import { measureEdits } from './edits';
 import { measureExr, measureIntegrator, measureRelight } from './engine';
 import { measurePage, measureTrial } from './page';
@@ -59,11 +59,17 @@ async function main(): Promise<void> {
   for (const [what, e] of Object.entries(edits))
     say(`edit of ${what}: rebuilds ${e.rebuilt}, ready in`, `${f(e.ms, 0)} ms`, `loading anew: ${f(e.loadMs, 0)} ms`);
   const cures = await measureCures(module, thread);
-  for (const h of cures.held) {
-    say(`${h.shot}, ${h.goal}: ${h.recipe}`, `× ${f(h.gain)}`, 'efficiency over camera samples alone: 1.5 on average');
-    say('  noise predicted over measured', f(h.noise.predicted / h.noise.measured), 'within 10 %, or in the interval');
-    say('  seconds predicted over measured', f(h.seconds.predicted / h.seconds.measured), 'within 15 %');
+  const counts = heldCounts(cures.held);
+  for (const [what, c] of [
+    ['proposals', counts.proposals],
+    ['camera samples alone', counts.alone],
+  ] as const) {
+    say(`${what}: noise within 10 %`, `${c.noiseNear} of ${counts.of}`, '20 of 24');
+    say(`${what}: time within 15 %, by counted rays`, `${c.timeNear} of ${counts.of}`, '20 of 24');
+    say(`${what}: both in their interval`, `${c.within} of ${counts.of}`, '23 of 24');
+    say(`${what}: widest interval, high over low`, f(c.widest), '2');
   }
+  say('proposals: least efficiency over camera samples alone', `× ${f(counts.leastGain)}`, '0.97');
   for (const [shot, share] of Object.entries(cures.spent))
     say(`${shot}: pilots over the first proposal's own time`, f(share), 'a few per cent of a final frame');
   const techniques = await measureTechniques(module, thread);

@@ -22,6 +22,7 @@ import { compileKernel, spawnNode } from '@/render/node/threads';
 import { RenderPool } from '@/render/pool/pool';
 import { cameraNamed } from '@/render/pool/scenes';
 import { type Arguments, one, parseArguments, UsageError, wholeNumber } from './args';
+import { progressTeller } from './progress';
 import { file, loadBase, type Warning } from './scenes';
 
 export interface Assets {
@@ -114,13 +115,6 @@ async function loadRecipe(args: Arguments, natural: { width: number; height: num
   return recipe;
 }
 
-function showProgress(fraction: number, elapsedMs: number): void {
-  const left = fraction > 0.01 ? `${Math.round((elapsedMs / fraction - elapsedMs) / 1000)} s left` : '';
-  process.stderr.write(
-    `\r${(fraction * 100).toFixed(0).padStart(3)} %  ${(elapsedMs / 1000).toFixed(0)} s  ${left}      `,
-  );
-}
-
 /** `lantern render`: renders a shot or GLB by a recipe to an OpenEXR file. Returns the exit code. */
 export async function render(argv: string[], assets: Assets): Promise<number> {
   const args = parseArguments(argv, OPTIONS);
@@ -179,16 +173,15 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
   process.once('SIGINT', onSignal);
   try {
     const { buildMs } = await pool.load(scene, recipe, camera, frame);
-    const quiet = !process.stderr.isTTY;
     const wanted = args.options.get('layers');
     const rendered = await renderBanded(pool, scene, recipe, camera, {
       signal: abort.signal,
       frame,
       bands,
       keep: wanted,
-      onProgress: quiet ? undefined : (p) => showProgress(p.fraction, p.elapsedMs),
+      onProgress: progressTeller(process.stderr, process.stderr.isTTY === true),
     });
-    if (!quiet) process.stderr.write('\n');
+    if (process.stderr.isTTY) process.stderr.write('\n');
     const { layers, finished, traceMs, calibratedMs, noise } = rendered;
     if (rendered.invalid > 0) {
       warnings.push({

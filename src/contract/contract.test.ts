@@ -60,11 +60,12 @@ test('a trial is listed with all of its figures, or says where it lacks one', ()
 
 test('every state is either finished, under way or failed; only what is under way is timed', () => {
   for (const state of TRIAL_STATES) {
-    const t = { state };
+    const t = { state, untimed: false };
     expect([finished(t), running(t), state === 'failed'].filter(Boolean)).toEqual([true]);
     if (timed(t)) expect(running(t)).toBe(true);
   }
-  expect(timed({ state: 'queued' })).toBe(false);
+  expect(timed({ state: 'queued', untimed: false })).toBe(false);
+  expect(timed({ state: 'rendering', untimed: true })).toBe(false);
 });
 
 test('what is sent for a trial has its defaults, and no word that is not known', () => {

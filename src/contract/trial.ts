@@ -22,8 +22,8 @@ const secondsSchema = z.object({
   load: z.number(),
   /** By the clock. */
   trace: z.number(),
-  /** Tracing as a machine of speed 1 would have taken: what efficiency is made of. */
-  calibrated: z.number(),
+  /** Tracing as a machine of speed 1 would have taken: what efficiency is made of; null for a trial that was not timed. */
+  calibrated: z.number().nullable(),
   write: z.number(),
 });
 export type TrialSeconds = z.infer<typeof secondsSchema>;
@@ -54,6 +54,10 @@ export const trialLineSchema = z.object({
   state: z.enum(TRIAL_STATES),
   fraction: z.number(),
   leftMs: z.number().nullable(),
+  /** Whether it was logged at a first start, to have something to show. */
+  sample: z.boolean(),
+  /** Whether the live picture was let go on beside it, so that its time is not told. */
+  untimed: z.boolean(),
   fault: z.string().nullable(),
   seconds: secondsSchema.nullable(),
   noise: noiseSchema.nullable(),
@@ -123,4 +127,5 @@ export const finished = (t: Pick<TrialLine, 'state'>) => t.state === 'done' || t
 export const running = (t: Pick<TrialLine, 'state'>) =>
   t.state === 'queued' || t.state === 'rendering' || t.state === 'storing';
 /** Whether it is being timed: nothing else may take the machine's time then. */
-export const timed = (t: Pick<TrialLine, 'state'>) => t.state === 'rendering' || t.state === 'storing';
+export const timed = (t: Pick<TrialLine, 'state' | 'untimed'>) =>
+  !t.untimed && (t.state === 'rendering' || t.state === 'storing');

@@ -156,7 +156,8 @@ export class Pilots {
   private readonly survey: Taken;
   private readonly pilots: Taken[] = [];
   private readonly timed = { traceMs: 0, calibratedMs: 0 };
-  private current: { fit: CureFit; pilots: Pilot[]; factor: number; scatter: number } | null = null;
+  private current: { fit: CureFit; pilots: Pilot[]; costs: Float64Array; factor: number; scatter: number } | null =
+    null;
 
   private constructor(
     private readonly pool: RenderPool,
@@ -292,7 +293,7 @@ export class Pilots {
     const factor = sum(pilots.map((p) => sum(p.clock))) / sum(pilots.map((p) => sum(p.ms)));
     const off = pilots.map((p) => sum(p.clock) / sum(p.ms) / factor - 1);
     const scatter = Math.sqrt(off.reduce((a, v) => a + v * v, 0) / Math.max(1, off.length - 1));
-    this.current = { fit: fitCures(pilots, patches), pilots, factor, scatter };
+    this.current = { fit: fitCures(pilots, patches), pilots, costs, factor, scatter };
     return this.current;
   }
 
@@ -319,6 +320,15 @@ export class Pilots {
     const { fit, factor, scatter } = this.work();
     const { noise, ms } = predictCure(fit, samples, counts);
     return { noise, ms: widened(scaledBy(ms, factor * this.speed), scatter) };
+  }
+
+  /** Milliseconds of one thread that a film of this frame took at speed 1, by its counted rays at the pilots' costs. */
+  countedMs(film: Film): number {
+    const { costs, factor } = this.work();
+    let ms = 0;
+    for (let t = 0; t < film.tileCount; t++)
+      ms += pixelsOf(film, t) * raysOfCell(film, t).reduce((s, n, k) => s + n * costs[k], 0);
+    return ms * factor * this.speed;
   }
 
   /**

@@ -6,6 +6,7 @@ import { seedShot, smallRecipe, smallScene, testDatabase } from '../testing';
 import { isAway } from './away';
 import { missingBlobs } from './blobs';
 import type { Sql } from './connection';
+import { keepDesk, lastDesk } from './desk';
 import { isId, newId } from './ids';
 import { listMoods, putMood, removeMood } from './moods';
 import { dropRecipe, keepRecipe, listRecipes } from './recipes';
@@ -327,6 +328,14 @@ test('a shot is renamed unless the name is taken, put away and put back; a name 
   await removeShot(sql, quay, false);
   expect(await names(true)).toEqual([]);
   expect(await make('quay')).toBeNull();
+});
+
+test('what was last looked at is one, whoever looked', async () => {
+  expect(await lastDesk(sql)).toBeNull();
+  const desk = { shot: 'test-shot', view: 'tune', a: { kind: 'live' }, b: null } as const;
+  await keepDesk(sql, desk);
+  await keepDesk(sql, { ...desk, view: 'setup' });
+  expect(await lastDesk(sql)).toEqual({ ...desk, view: 'setup' });
 });
 
 test('own recipes are kept by name, replaced and forgotten', async () => {

@@ -196,6 +196,14 @@ export async function freezeVariant(
   });
 }
 
+/** Claims a shot's samples: true once, for a shot that has no trial yet. */
+export async function claimSamples(sql: Sql, shot: string): Promise<boolean> {
+  const [row] = await sql<{ first: boolean }[]>`
+    update shot set sampled = true where id = ${shot} and not sampled
+    returning not exists (select 1 from trial where shot_id = shot.id) as first`;
+  return row?.first ?? false;
+}
+
 /** A shot's revisions, newest first. */
 export async function listRevisions(sql: Sql, shot: string): Promise<RevisionLine[]> {
   return sql<RevisionLine[]>`

@@ -65,6 +65,13 @@ export async function requestStop(sql: Sql, id: string): Promise<boolean> {
   return rows.length > 0;
 }
 
+/** Lets other work go on beside a trial under way, whose time is not told then. False when none is under way. */
+export async function leaveUntimed(sql: Sql, id: string): Promise<boolean> {
+  const rows = await sql`
+    update trial set untimed = true where id = ${id} and state in ('queued', 'rendering', 'storing') returning id`;
+  return rows.length > 0;
+}
+
 /**
  * Queues a trial again that stopped, to go on from where it stopped, or that failed, to be tried again. False when it did
  * neither, or what is needed to go on is gone.
@@ -119,7 +126,7 @@ export async function finishTrial(sql: Sql, id: string, holder: string, t: Finis
       bytes: l.bytes,
     }));
     await tx`insert into film_layer ${tx(rows)}`;
-    await tx`update trial set state = ${t.state}, fraction = 1, left_ms = 0, seconds = ${tx.json(t.seconds as never)}, noise = ${tx.json(t.noise as never)},
+    await tx`update trial set state = ${t.state}, fraction = 1, left_ms = 0, seconds = case when untimed then jsonb_set(${tx.json(t.seconds as never)}::jsonb, '{calibrated}', 'null') else ${tx.json(t.seconds as never)}::jsonb end, noise = ${tx.json(t.noise as never)},
       figures = ${tx.json(t.figures as never)}, spec = ${tx.json(t.spec as never)}, film = ${t.film}, thumbnail = ${Buffer.from(t.thumbnail)}, finished_at = now()
       where id = ${id}`;
     // The film of the stop that it went on from.

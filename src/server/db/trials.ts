@@ -18,7 +18,7 @@ type StoredLine = Omit<TrialLine, 'recipeName' | 'pixels'> & { recipe: Pick<Reci
 
 const line = (sql: Sql) => sql`
   trial.id, shot_id as shot, number, revision_id as revision, camera, frame, parent, title, note, starred, state, fraction,
-  left_ms as "leftMs", fault, seconds, noise, predicted, ladder, created_at as "createdAt"`;
+  left_ms as "leftMs", untimed, sample, fault, seconds, noise, predicted, ladder, created_at as "createdAt"`;
 
 const asLine = ({ recipe, ...row }: StoredLine): TrialLine => ({
   ...row,
@@ -73,6 +73,7 @@ export interface NewTrialRow {
   title: string;
   predicted?: Prediction | null;
   ladder?: LadderStep | null;
+  sample?: boolean;
   /** Under which it was sent. */
   key?: string | null;
 }
@@ -91,8 +92,8 @@ export async function addTrial(sql: Sql, trial: NewTrialRow, queue: Inside): Pro
       { next: number }[]
     >`select coalesce(max(number), 0) + 1 as next from trial where shot_id = ${trial.shot}`;
     const id = newId();
-    await tx`insert into trial (id, shot_id, number, revision_id, recipe_hash, camera, frame, parent, title, predicted, ladder, key)
-      values (${id}, ${trial.shot}, ${next}, ${trial.revision}, ${trial.recipeHash}, ${trial.camera}, ${trial.frame ?? null}, ${trial.parent}, ${trial.title}, ${trial.predicted ? tx.json(trial.predicted as never) : null}, ${trial.ladder ? tx.json(trial.ladder as never) : null}, ${key})`;
+    await tx`insert into trial (id, shot_id, number, revision_id, recipe_hash, camera, frame, parent, title, predicted, ladder, key, sample)
+      values (${id}, ${trial.shot}, ${next}, ${trial.revision}, ${trial.recipeHash}, ${trial.camera}, ${trial.frame ?? null}, ${trial.parent}, ${trial.title}, ${trial.predicted ? tx.json(trial.predicted as never) : null}, ${trial.ladder ? tx.json(trial.ladder as never) : null}, ${key}, ${trial.sample ?? false})`;
     await queue(tx, id);
     return { id, number: next };
   });

@@ -7,7 +7,7 @@ import { sha256 } from '@/node/hash';
 import { filmHash } from '@/render/node/film-digest';
 import type { Sql } from '../db/connection';
 import type { Inside } from '../db/transaction';
-import { goOn, requestStop } from '../db/trial-life';
+import { goOn, leaveUntimed, requestStop } from '../db/trial-life';
 import { addTrial, thumbnailOf, trialById } from '../db/trials';
 import { getBlob } from '../storage/blobs';
 import { loadCheckpoint } from '../storage/checkpoints';
@@ -125,6 +125,17 @@ test('an interrupted trial goes on from its checkpoint to the same bits', async 
       .layers.get('beauty')!
       .planes.map((p) => Array.from(p)),
   );
+});
+
+test('a trial that others worked beside has no time at speed 1', async () => {
+  const id = await log(smallRecipe(4));
+  expect(await leaveUntimed(sql, id)).toBe(true);
+  await runner().run(id, new AbortController().signal);
+  const trial = (await trialById(sql, id))!;
+  expect(trial).toMatchObject({ state: 'done', untimed: true });
+  expect(trial.seconds).toMatchObject({ calibrated: null });
+  expect(trial.seconds!.trace).toBeGreaterThan(0);
+  expect(await leaveUntimed(sql, id)).toBe(false);
 });
 
 test('a film’s hash tells its pixels: the same of the same recipe, another of another seed', async () => {

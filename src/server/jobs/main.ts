@@ -8,6 +8,7 @@ import { MachinePlace, seeMachine } from '../db/machines';
 import { listWaiting } from '../db/trial-life';
 import { purgeRemoved } from '../db/trials';
 import { TrialQueue } from './queue';
+import { logSamples } from './samples';
 import { Studio } from './studio';
 import { TrialRunner } from './trial';
 import { serve } from './work';
@@ -18,6 +19,7 @@ const KEPT_AFTER_REMOVAL_MINUTES = 60;
 const KEPT_UNUSED_DAYS = 7;
 const BEAT_MS = 10000;
 const SWEEP_MS = 6 * 3600e3;
+const SAMPLES_AFTER_MS = 8000;
 
 const root = new URL('..', import.meta.url);
 const version: string = JSON.parse(readFileSync(new URL('package.json', root), 'utf8')).version;
@@ -47,6 +49,9 @@ async function work(): Promise<void> {
   const broom = setInterval(sweep, SWEEP_MS);
   void sweep();
   process.stdout.write(`worker: ready with ${threads} threads\n`);
+  // The page comes first: it is up, and has its own picture, some seconds after a start.
+  if (process.env.LANTERN_SAMPLES === 'on')
+    setTimeout(() => void logSamples(sql, queue.addLast).catch(() => {}), SAMPLES_AFTER_MS);
   const run = (trial: string, signal: AbortSignal) => runner.run(trial, signal);
   await serve({ sql, queue, place, run, signal: closing.signal });
   clearInterval(beat);

@@ -63,7 +63,12 @@ export class TrialQueue {
 
   /** Asks for a trial to be rendered, within a transaction. */
   readonly add: Inside = async (tx, trial) => {
-    await this.boss.send(TRIALS, { trial }, { db: queueInside(tx) });
+    await this.boss.send(TRIALS, { trial }, { db: queueInside(tx), priority: 1 });
+  };
+
+  /** Asks for one that nobody waits for: after all that somebody does. */
+  readonly addLast: Inside = async (tx, trial) => {
+    await this.boss.send(TRIALS, { trial }, { db: queueInside(tx), priority: 0 });
   };
 
   /** The job that has waited longest, which is this process's from now on; null when none waits. */

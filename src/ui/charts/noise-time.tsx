@@ -24,9 +24,12 @@ function ticks(low: number, high: number): number[] {
   return inside.filter((_, i) => i % step === 0);
 }
 
+/** Seconds at speed 1 of a trial that was timed. */
+const secondsOf = (t: TrialLine) => t.seconds!.calibrated!;
+
 /** Trials that no other beats in both noise and time, by time. */
 function frontier(trials: TrialLine[]): TrialLine[] {
-  const sorted = [...trials].sort((a, b) => a.seconds!.calibrated - b.seconds!.calibrated);
+  const sorted = [...trials].sort((a, b) => secondsOf(a) - secondsOf(b));
   let least = Infinity;
   return sorted.filter((t) => {
     if (t.noise!.rms >= least) return false;
@@ -54,13 +57,9 @@ export function NoiseTime() {
   const desk = useDesk();
   const [box, setBox] = useState<HTMLDivElement | null>(null);
   const size = useSize(box, { width: 360, height: 160 });
-  const dots = useFinished().filter((t) => t.noise && t.noise.rms > 0 && t.seconds && t.seconds.calibrated > 0);
+  const dots = useFinished().filter((t) => t.noise && t.noise.rms > 0 && (t.seconds?.calibrated ?? 0) > 0);
   const hollow = usePredictions();
-  const times = [
-    ...dots.map((t) => t.seconds!.calibrated),
-    ...hollow.map((h) => h.predicted.seconds.value),
-    desk.budgetSeconds,
-  ];
+  const times = [...dots.map((t) => secondsOf(t)), ...hollow.map((h) => h.predicted.seconds.value), desk.budgetSeconds];
   const noises = [...dots.map((t) => t.noise!.rms), ...hollow.map((h) => h.predicted.noise.value), desk.target];
   // Trials of other pixels are there to be chosen, but not beaten: a region takes less time without being better.
   const measure = dots.find((t) => t.id === trialA?.id) ?? baseline ?? dots[0];
@@ -72,7 +71,7 @@ export function NoiseTime() {
   const y = scaleLog([n0, n1], [size.height - PAD.bottom, PAD.top]);
   // noise²·time = constant: straight lines of slope −½ in this plane.
   const anchor =
-    baseline?.noise && baseline.seconds
+    baseline?.noise && baseline.seconds?.calibrated
       ? baseline.noise.rms ** 2 * baseline.seconds.calibrated
       : n0 * n1 * Math.sqrt(t0 * t1);
   const lines = Array.from({ length: 31 }, (_, i) => anchor * 2 ** (i - 15));
@@ -145,7 +144,7 @@ export function NoiseTime() {
         />
         {best.length > 1 && (
           <polyline
-            points={best.map((t) => `${x(t.seconds!.calibrated)},${y(t.noise!.rms)}`).join(' ')}
+            points={best.map((t) => `${x(secondsOf(t))},${y(t.noise!.rms)}`).join(' ')}
             fill="none"
             stroke="#8a8a8a"
           />
@@ -179,8 +178,8 @@ export function NoiseTime() {
               key={t.id}
               role="button"
               tabIndex={0}
-              aria-label={`trial ${two(t.number)}: noise ${percent(t.noise!.rms)}, time ${clock(t.seconds!.calibrated)}`}
-              cx={x(t.seconds!.calibrated)}
+              aria-label={`trial ${two(t.number)}: noise ${percent(t.noise!.rms)}, time ${clock(secondsOf(t))}`}
+              cx={x(secondsOf(t))}
               cy={y(t.noise!.rms)}
               r={slot ? 5 : 4}
               fill={
@@ -195,7 +194,7 @@ export function NoiseTime() {
               }
               onKeyDown={(e) => e.key === 'Enter' && desk.set({ a: { kind: 'trial', id: t.id } })}
             >
-              <title>{`${two(t.number)} ${t.title}\n${percent(t.noise!.rms)} in ${clock(t.seconds!.calibrated)}${alike(t) ? '' : '\nof other pixels or another scene than A'}`}</title>
+              <title>{`${two(t.number)} ${t.title}\n${percent(t.noise!.rms)} in ${clock(secondsOf(t))}${alike(t) ? '' : '\nof other pixels or another scene than A'}`}</title>
             </circle>
           );
         })}

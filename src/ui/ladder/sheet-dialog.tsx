@@ -78,7 +78,8 @@ function Sheet({ of }: { of: SheetOf }) {
   const points = done.flatMap((t, i): LadderPoint[] => {
     const value = t.ladder?.at[0].value;
     const difference = stills?.fromLast[i];
-    if (axes.length !== 1 || typeof value !== 'number' || !t.noise || !t.seconds || difference == null) return [];
+    if (axes.length !== 1 || typeof value !== 'number' || !t.noise || !t.seconds?.calibrated || difference == null)
+      return [];
     return [{ value, noise: t.noise.rms, seconds: t.seconds.calibrated, difference }];
   });
   const knee = left.length === 0 ? kneeOf(points) : null;
@@ -86,7 +87,7 @@ function Sheet({ of }: { of: SheetOf }) {
     if (!finished(t))
       return t.state === 'queued' ? 'waiting' : t.state === 'failed' ? 'failed' : `${Math.round(t.fraction * 100)} %`;
     const gain = relativeEfficiency(t, baseline);
-    return `${percent(t.noise?.rms)} · ${clock(t.seconds?.calibrated)}${gain ? ` · ×${gain.toFixed(2)}` : ''}`;
+    return `${percent(t.noise?.rms)} · ${t.untimed ? 'not timed' : clock(t.seconds?.calibrated)}${gain ? ` · ×${gain.toFixed(2)}` : ''}`;
   };
   const titleOf = (t: ListedTrial) => `${two(t.number)} ${t.title}`;
   const save = async () => {

@@ -58,7 +58,8 @@ function Took({ trial: { seconds, noise, predicted } }: { trial: TrialLine }) {
     <div className="num mt-2 border-t border-line pt-2 text-[11.5px] text-soft">
       {seconds && (
         <p>
-          {percent(noise?.rms)} in {clock(seconds.trace)} by the clock, {clock(seconds.calibrated)} at speed 1; loading{' '}
+          {percent(noise?.rms)} in {clock(seconds.trace)} by the clock,{' '}
+          {seconds.calibrated === null ? 'not timed' : `${clock(seconds.calibrated)} at speed 1`}; loading{' '}
           {clock(seconds.load)}, writing {clock(seconds.write)}
         </p>
       )}

@@ -68,6 +68,9 @@ export function Entry({ id }: { id: string }) {
           {isA && <span className="num absolute top-0 left-0 bg-a px-1.5 text-[11px] font-semibold text-pit">A</span>}
           {isB && <span className="num absolute top-0 right-0 bg-b px-1.5 text-[11px] font-semibold text-pit">B</span>}
           {marks && <span className="absolute bottom-0 left-0 bg-pit/90 px-1 text-[11px]">{marks}</span>}
+          {trial.sample && !trial.ladder && (
+            <span className="absolute right-0 bottom-0 bg-pit/90 px-1 text-[11px]">sample</span>
+          )}
           {trial.ladder && <span className="absolute right-0 bottom-0 bg-pit/90 px-1 text-[11px]">ladder</span>}
         </span>
         <span className="mt-1 block h-[34px] overflow-hidden leading-[17px] break-words">
@@ -110,7 +113,9 @@ function Figures({ trial }: { trial: TrialLine }) {
     <>
       <p className="num flex text-[11.5px] text-soft">
         <span className="flex-1 whitespace-nowrap">
-          {finished(trial) ? `${percent(trial.noise?.rms)} · ${clock(trial.seconds?.trace)}` : ''}
+          {finished(trial)
+            ? `${percent(trial.noise?.rms)} · ${trial.untimed ? 'not timed' : clock(trial.seconds?.trace)}`
+            : ''}
         </span>
         {efficiency}
       </p>

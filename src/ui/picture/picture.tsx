@@ -2,7 +2,6 @@
 
 import { type PointerEvent, useEffect, useMemo, useRef, useState, type WheelEvent } from 'react';
 import type { ToFilm } from '@/render/page/protocol';
-import type { Placement } from '@/render/views/place';
 import { useSize } from '../parts/use-size';
 import { useClient } from '../state/client';
 import { type Compare, type Pick, type Surround, useDesk } from '../state/desk-store';
@@ -11,32 +10,23 @@ import { isAgainstB } from '../state/overlays';
 import { useProbe } from '../state/probe-store';
 import { useRecipe } from '../state/recipe-store';
 import { useCamera, useFrame } from '../state/scene-now';
-import { useSlotTrial } from '../state/slots';
+import { useMeanwhile, useSlotTrial } from '../state/slots';
 import { useViewport } from '../state/viewport-store';
 import { viewNamed } from '../views/registry';
 import { Badges, RegionFrame } from './badges';
 import { CompareStrip, useTurns } from './compare-strip';
 import { DarkHint } from './dark-hint';
 import { Legend } from './legend';
+import { useMirrored } from './mirrored';
+import { type Look, layOut, Panes } from './panes';
 import { usePointing } from './pointing';
 import { type Canvases, usePictures } from './use-pictures';
 import { degreesTowards } from './wipe';
-import { clipOfB, WipeLine } from './wipe-line';
+import { WipeLine } from './wipe-line';
 
 const SURROUND: Record<Surround, string> = { dark: '#141414', grey: '#767676', light: '#cfcfcf' };
-const MARGIN = 18;
-
-/** Box of a slot within the frame, in percent. */
-function boxOf(p: Placement) {
-  return {
-    left: `${(p.x / p.width) * 100}%`,
-    top: `${(p.y / p.height) * 100}%`,
-    width: `${(p.w / p.width) * 100}%`,
-    height: `${(p.h / p.height) * 100}%`,
-  };
-}
-
-function labelOf(pick: Pick | null, number: number | undefined): string {
+function labelOf(pick: Pick | null, number: number | undefined, meanwhile?: number): string {
+  if (meanwhile !== undefined) return `${two(meanwhile)} as it renders; live waits`;
   if (pick?.kind === 'reference') return pick.name;
   return pick?.kind === 'live' ? 'live' : number !== undefined ? two(number) : '';
 }
@@ -53,6 +43,7 @@ export function Picture() {
   const client = useClient();
   const trialA = useSlotTrial('A');
   const trialB = useSlotTrial('B');
+  const meanwhile = useMeanwhile();
   const camera = useCamera();
   const shotFrame = useFrame();
   const { aim, point } = usePointing();
@@ -76,17 +67,13 @@ export function Picture() {
   const against = isAgainstB(desk.overlay);
   const compare: Compare = hasB && !against ? desk.compare : 'a';
   const beside = compare === 'beside';
-  const paneWidth = beside ? size.width / 2 : size.width;
   const bTurn = useTurns(compare === 'turns');
-  const fit = Math.max(
-    0.02,
-    Math.min((paneWidth - MARGIN * 2) / frame.width, (size.height - MARGIN * 2) / frame.height),
-  );
-  const scale = zoom ?? fit;
-  const width = frame.width * scale;
-  const height = frame.height * scale;
-  const left = (paneWidth - width) / 2 + pan.x;
-  const top = (size.height - height) / 2 + pan.y;
+  const look: Look = { frame, zoom, pan, parting, compare, bTurn };
+  const { paneWidth, scale, box } = layOut(size, look);
+  const { left, top, width, height } = box;
+  const labelA = labelOf(desk.a, trialA?.number, meanwhile?.number);
+  const labelB = desk.b && (compare !== 'a' || against) ? labelOf(desk.b, trialB?.number) : null;
+  useMirrored(client, { look, labelA, labelB, surround: SURROUND[desk.surround] });
 
   /** Pixels from the corner of the pane that an event lies in. */
   const inPane = (event: { clientX: number; clientY: number }) => {
@@ -177,10 +164,6 @@ export function Picture() {
   };
 
   const region = drawn ?? recipe?.region ?? null;
-  const film = slots.A.place;
-  const pixelated = film ? width / film.width >= 2 : false;
-  const box = { left, top, width, height };
-  const style = { imageRendering: pixelated ? ('pixelated' as const) : ('auto' as const) };
   const rangeView = dragsRange === true && desk.overlay === 'none';
   return (
     <div
@@ -196,35 +179,9 @@ export function Picture() {
       onPointerUp={onPointerUp}
       onPointerLeave={() => setProbe({ a: null, b: null, depth: null })}
     >
-      <div className="absolute inset-y-0 left-0 overflow-hidden" style={{ width: paneWidth }}>
-        <div className="absolute" style={box}>
-          <canvas
-            ref={under}
-            className={`absolute inset-0 h-full w-full ${film && film.w < film.width ? 'opacity-45' : 'opacity-0'}`}
-            style={style}
-          />
-          <canvas
-            ref={a}
-            data-testid="canvas-a"
-            className="absolute"
-            style={{ ...style, ...(film ? boxOf(film) : {}) }}
-          />
-        </div>
-      </div>
-      <div
-        className={`pointer-events-none absolute inset-y-0 right-0 overflow-hidden ${beside ? 'border-l border-line' : ''}`}
-        style={{ width: paneWidth }}
-      >
-        <div className="absolute" style={{ ...box, clipPath: clipOfB(compare, bTurn, parting, width, height) }}>
-          <canvas
-            ref={b}
-            data-testid="canvas-b"
-            className="absolute"
-            style={{ ...style, ...(slots.B.place ? boxOf(slots.B.place) : {}) }}
-          />
-          {beside && region && <RegionFrame region={region} frame={frame} />}
-        </div>
-      </div>
+      <Panes canvases={canvases} slots={slots} look={look} size={size}>
+        {region && <RegionFrame region={region} frame={frame} />}
+      </Panes>
       <div className="pointer-events-none absolute" style={box}>
         {compare === 'wipe' && <WipeLine width={width} height={height} />}
         {Over && <Over aspect={frame.width / frame.height} />}
@@ -232,8 +189,8 @@ export function Picture() {
       </div>
       <Badges
         absent={slots.A.absent}
-        labelA={labelOf(desk.a, trialA?.number)}
-        labelB={desk.b && (compare !== 'a' || against) ? labelOf(desk.b, trialB?.number) : null}
+        labelA={labelA}
+        labelB={labelB}
         turn={compare === 'turns' ? (bTurn ? 'B' : 'A') : null}
       />
       {hasB && <CompareStrip />}

@@ -1,8 +1,9 @@
 'use client';
 
 import { Square } from 'lucide-react';
-import { running, type TrialLine } from '@/contract/trial';
+import { running, type TrialLine, timed } from '@/contract/trial';
 import type { ProbeValue } from '@/render/page/probe';
+import { Tip, Word } from '../parts/controls';
 import { api } from '../state/api';
 import { useDesk } from '../state/desk-store';
 import { useFigures } from '../state/figures';
@@ -80,11 +81,15 @@ function Pixels() {
 
 /** A trial under way: how far it has come, how long it will take, and its stop. */
 function Progress({ job }: { job: TrialLine }) {
+  const live = useDesk((s) => s.live);
+  const more = useTrials((s) => trialsOf(s).filter((t) => t.state === 'queued' && t.id !== job.id).length);
   const doing = job.state === 'queued' ? 'waiting' : job.state === 'storing' ? 'storing' : 'rendering';
   return (
     <span className="flex items-center gap-2.5" role="status" data-testid="progress">
       <span>
-        {doing} {two(job.number)}
+        {doing} {job.sample ? 'sample ' : ''}
+        {two(job.number)}
+        {job.sample && more > 0 ? `, ${more} to come` : ''}
       </span>
       <span className="block h-1 w-24 bg-pit">
         <span className="block h-full bg-a" style={{ width: `${job.fraction * 100}%` }} />
@@ -92,6 +97,12 @@ function Progress({ job }: { job: TrialLine }) {
       <span className="num text-soft">
         {Math.round(job.fraction * 100)} %{job.leftMs ? ` · ${clock(job.leftMs / 1000)} left` : ''}
       </span>
+      {timed(job) && live && (
+        <Tip text="The live picture and what asks of it wait while a trial is timed. Let on, they share the machine with it, and its time is not told.">
+          <Word onClick={() => saying(api.leaveUntimed(job.id))}>live, not timed</Word>
+        </Tip>
+      )}
+      {job.untimed && <span className="text-dim">not timed</span>}
       <button
         type="button"
         className="flex items-center gap-1 rounded-sm border border-line px-1.5 hover:border-soft"

@@ -1,9 +1,10 @@
 'use client';
 
 import { type RefObject, useEffect, useState } from 'react';
-import type { FilmClient, Picture } from '@/render/page/client';
+import type { Picture } from '@/render/page/client';
 import type { Legend } from '@/render/views/painting';
 import type { Placement } from '@/render/views/place';
+import type { Drawn } from '../state/mirror';
 
 /** Where a slot's pixels lie and how to read them. */
 export interface SlotState {
@@ -17,6 +18,11 @@ export interface Canvases {
   B: RefObject<HTMLCanvasElement | null>;
   /** The last whole frame of A, which stays visible under a region. */
   under: RefObject<HTMLCanvasElement | null>;
+}
+
+/** Whoever tells what is to be drawn: the film worker's client, or another page. */
+export interface Teller {
+  on: <T extends Drawn['type']>(type: T, hear: (drawn: Extract<Drawn, { type: T }>) => void) => () => void;
 }
 
 const EMPTY: SlotState = { place: null, legend: null, absent: null };
@@ -34,7 +40,7 @@ function draw(canvas: HTMLCanvasElement | null, p: Picture): void {
 }
 
 /** Draws what the film worker sends straight onto the canvases; only a change of place or legend renders anew. */
-export function usePictures(client: FilmClient, canvases: Canvases): { A: SlotState; B: SlotState } {
+export function usePictures(client: Teller, canvases: Canvases): { A: SlotState; B: SlotState } {
   const [a, setA] = useState<SlotState>(EMPTY);
   const [b, setB] = useState<SlotState>(EMPTY);
   useEffect(() => {

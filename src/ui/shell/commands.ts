@@ -5,12 +5,14 @@ import { finished, running } from '@/contract/trial';
 import { PRESETS, type PresetName } from '@/core/recipe';
 import { useImport } from '../import/import-store';
 import { useLadder } from '../ladder/ladder-store';
+import { removeSamples } from '../logbook/samples';
 import { useAim } from '../state/aim-store';
 import { api } from '../state/api';
 import { type Compare, type Desk, type Surround, useDesk } from '../state/desk-store';
 import { escapeFirst } from '../state/escape';
 import { redo, undo, useHistory } from '../state/history';
 import { logTrial, saying } from '../state/log-trial';
+import { pageName } from '../state/mirror';
 import { isAgainstB, OVERLAYS, type OverlayName } from '../state/overlays';
 import { useRecipe } from '../state/recipe-store';
 import { useShot } from '../state/shot-store';
@@ -115,6 +117,11 @@ const PICTURE: Command[] = [
     shown: 'L',
     run: () => set({ live: !desk().live }),
   },
+  {
+    name: 'Picture in a window of its own',
+    section: 'Picture',
+    run: () => window.open(`/picture?of=${pageName()}`, `lantern-picture-${pageName()}`, 'popup,width=1280,height=720'),
+  },
   { name: 'Show the live picture in A', section: 'Picture', run: () => set({ a: { kind: 'live' } }) },
   { name: 'Wipe between A and B', section: 'Picture', keys: 'x', shown: 'X', run: () => compare('wipe') },
   { name: 'A and B side by side', section: 'Picture', keys: 'shift+x', shown: 'Shift X', run: () => compare('beside') },
@@ -195,6 +202,7 @@ const TRIALS: Command[] = [
     shown: 'Shift T',
     run: () => useLadder.setState({ making: true }),
   },
+  { name: 'Take the samples out of the logbook', section: 'Trials', run: () => void removeSamples() },
   { name: 'Older trial into A', section: 'Trials', keys: '[', shown: '[', run: () => stepTrial(1) },
   { name: 'Newer trial into A', section: 'Trials', keys: ']', shown: ']', run: () => stepTrial(-1) },
   {

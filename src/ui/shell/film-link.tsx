@@ -5,11 +5,12 @@ import { finished } from '@/contract/trial';
 import type { SceneDocument } from '@/core/scene';
 import { useClient } from '../state/client';
 import { useDesk } from '../state/desk-store';
+import { useKeptDesk } from '../state/last-desk';
 import { useReady } from '../state/live-store';
 import { useRecipe } from '../state/recipe-store';
 import { useCamera, useDocument, useFrame, useSceneExposure } from '../state/scene-now';
 import { viewsOf } from '../state/showing';
-import { useGroups, useSlotTrial, useWhole } from '../state/slots';
+import { useGroups, useMeanwhile, useSlotTrial, useWhole } from '../state/slots';
 import { referenceOf, sourceOf } from '../state/sources';
 import { useTimed, useTrials } from '../state/trials-store';
 import { viewNamed } from '../views/registry';
@@ -102,7 +103,12 @@ function useSlots(): void {
   const frame = useFrame();
   const [a, b] = [useSlotTrial('A'), useSlotTrial('B')];
   const [wholeA, wholeB] = [useWhole(a && finished(a) ? a : null), useWhole(b && finished(b) ? b : null)];
-  const sourceA = JSON.stringify(sourceOf(desk.a, a, wholeA, referenceOf(document, desk.a, frame)));
+  const meanwhile = useMeanwhile();
+  const sourceA = JSON.stringify(
+    meanwhile
+      ? sourceOf({ kind: 'trial', id: meanwhile.id }, meanwhile, null)
+      : sourceOf(desk.a, a, wholeA, referenceOf(document, desk.a, frame)),
+  );
   const sourceB = JSON.stringify(sourceOf(desk.b, b, wholeB, referenceOf(document, desk.b, frame)));
   useEffect(() => client.send({ type: 'show', slot: 'A', source: JSON.parse(sourceA) }), [client, sourceA]);
   useEffect(() => client.send({ type: 'show', slot: 'B', source: JSON.parse(sourceB) }), [client, sourceB]);
@@ -122,5 +128,6 @@ export function FilmLink() {
   useLivePicture();
   useAbsentTrials();
   useSlots();
+  useKeptDesk();
   return null;
 }

@@ -3,11 +3,13 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { type ReactNode, useCallback, useEffect, useState } from 'react';
 import { toast } from 'sonner';
+import type { LastDesk } from '@/contract/desk';
 import { eventSchema } from '@/contract/events';
 import { FilmClient } from '@/render/page/client';
 import { api } from '../state/api';
 import { ClientContext } from '../state/client';
 import { TAB, useDraft } from '../state/draft';
+import { isNewHere, takeDesk } from '../state/last-desk';
 import { useLive } from '../state/live-store';
 import { useScene } from '../state/scene-store';
 import { useShot } from '../state/shot-store';
@@ -81,7 +83,18 @@ function useEvents(shot: string | undefined, draftChanged: () => void): void {
   }, [shot, draftChanged]);
 }
 
-/** Opens the shot that the address names, or the first, and everything under it. */
+/** What was last looked at, in another browser too, where the address names no shot; undefined until that is known. */
+function useLastDesk(wanted: string | null): LastDesk | null | undefined {
+  const [fresh] = useState(() => typeof window !== 'undefined' && isNewHere());
+  const last = useQuery({ queryKey: ['last desk'], queryFn: api.lastDesk, enabled: wanted === null, retry: 1 });
+  const desk = wanted !== null || last.isError ? null : last.data?.desk;
+  useEffect(() => {
+    if (desk && fresh) takeDesk(desk);
+  }, [desk, fresh]);
+  return desk;
+}
+
+/** Opens the shot that the address names, the one that was last open, or the first, and everything under it. */
 export function OpenShot({ children, waiting }: { children: ReactNode; waiting: (fault: string | null) => ReactNode }) {
   const client = useFilmWorker();
   const queries = useQueryClient();
@@ -90,7 +103,9 @@ export function OpenShot({ children, waiting }: { children: ReactNode; waiting: 
     typeof window === 'undefined' ? null : new URLSearchParams(window.location.search).get('shot'),
   );
   const all = shots.data?.shots;
-  const id = (all?.find((s) => s.name === wanted) ?? all?.[0])?.id;
+  const elsewhere = useLastDesk(wanted);
+  const name = wanted ?? elsewhere?.shot;
+  const id = elsewhere === undefined ? undefined : (all?.find((s) => s.name === name) ?? all?.[0])?.id;
   const shot = useQuery({
     queryKey: ['shot', id],
     queryFn: () => api.shot(id!),

@@ -1,3 +1,4 @@
+import type { LastDesk } from '@/contract/desk';
 import { faultSchema } from '@/contract/fault';
 import type { Mood } from '@/contract/mood';
 import {
@@ -114,7 +115,10 @@ export const api = {
   },
   editTrial: (id: string, change: EditTrial) => ask(`/api/trials/${id}`, { method: 'PATCH', json: change }),
   goOnTrial: (id: string) => ask(`/api/trials/${id}/go-on`, { method: 'POST' }),
+  lastDesk: () => ask<{ desk: LastDesk | null }>('/api/desk'),
+  keepDesk: (desk: LastDesk) => ask('/api/desk', { method: 'PUT', json: desk }),
   stopTrial: (id: string) => ask(`/api/trials/${id}/stop`, { method: 'POST' }),
+  leaveUntimed: (id: string) => ask(`/api/trials/${id}/untimed`, { method: 'POST' }),
   /** A trial whole, with its shares by object. */
   trial: (id: string) => ask<{ trial: Trial }>(`/api/trials/${id}`),
   moods: (id: string) => ask<{ moods: Mood[] }>(`/api/trials/${id}/moods`),

@@ -16,8 +16,10 @@ export interface Figures {
   hot: HotPixels | null;
   /** By the clock. */
   seconds: number | null;
-  /** At speed 1, which the budget and efficiency go by; null for the live picture. */
+  /** At speed 1, which the budget and efficiency go by; null for the live picture and for trials that were not timed. */
   calibrated: number | null;
+  /** The time to compare by: at speed 1, the live picture's by the clock; null where it was not timed. */
+  told: number | null;
   rays: RayCounts | null;
   times: TimeShares | null;
   shares: NoiseShares | null;
@@ -34,6 +36,7 @@ export function trialFigures(t: TrialLine, whole: Trial | null): Figures {
     hot: whole?.figures?.hot ?? null,
     seconds: t.seconds?.trace ?? null,
     calibrated: t.seconds?.calibrated ?? null,
+    told: t.seconds?.calibrated ?? null,
     rays: whole?.figures?.rays ?? null,
     times: whole?.figures?.times ?? null,
     shares: whole?.figures?.shares ?? null,
@@ -49,6 +52,7 @@ function liveFigures(s: LiveStatus | null): Figures {
     hot: s?.hot ?? null,
     seconds: s ? s.elapsedMs / 1000 : null,
     calibrated: null,
+    told: s ? s.elapsedMs / 1000 : null,
     rays: s?.rays ?? null,
     times: s?.times ?? null,
     shares: s?.shares ?? null,
@@ -98,7 +102,8 @@ export function comparable(a: Compared, b: Compared): boolean {
 
 /** Efficiency of a trial as a multiple of the baseline's. Null where either lacks a measurement, or where they do not compare. */
 export function relativeEfficiency(t: TrialLine | null, baseline: TrialLine | null): number | null {
-  if (!t?.noise || !t.seconds || !baseline?.noise || !baseline.seconds || !comparable(t, baseline)) return null;
-  const base = efficiency(baseline.noise.rms, baseline.seconds.calibrated);
-  return base > 0 ? efficiency(t.noise.rms, t.seconds.calibrated) / base : null;
+  const [own, other] = [t?.seconds?.calibrated, baseline?.seconds?.calibrated];
+  if (!t?.noise || !own || !baseline?.noise || !other || !comparable(t, baseline)) return null;
+  const base = efficiency(baseline.noise.rms, other);
+  return base > 0 ? efficiency(t.noise.rms, own) / base : null;
 }

@@ -8,12 +8,12 @@ import { useShot } from './shot-store';
 import { tell } from './tell';
 import { type ListedTrial, trialsOf, useTrials } from './trials-store';
 
-/** The trial that what is logged next comes from: A, where it is finished, or the last one that is. */
+/** The trial that what is logged next comes from: A, where it is finished, or the last one that is and is no sample. */
 export function parentNow(): ListedTrial | null {
   const { a } = useDesk.getState();
   const trials = useTrials.getState();
   const own = a.kind === 'trial' ? trials.byId.get(a.id) : undefined;
-  return own && finished(own) ? own : (trialsOf(trials).find(finished) ?? null);
+  return own && finished(own) ? own : (trialsOf(trials).find((t) => finished(t) && !t.sample) ?? null);
 }
 
 /** Logs what stands on the screen, by a title and with what it is predicted to come to; shows it in A, and what it comes from in B. */

@@ -3,15 +3,24 @@ import { finished, type Trial } from '@/contract/trial';
 import type { Slot } from '@/render/page/told';
 import { api } from './api';
 import { type Pick, useDesk } from './desk-store';
+import { useLive } from './live-store';
 import { useSceneGroups } from './scene-now';
 import { useShot } from './shot-store';
-import { type ListedTrial, useTrial } from './trials-store';
+import { type ListedTrial, useTimedTrial, useTrial } from './trials-store';
 
 const idOf = (pick: Pick | null) => (pick?.kind === 'trial' ? pick.id : null);
 
 /** The trial in a slot; null where it shows something else. */
 export const useSlotTrial = (slot: Slot): ListedTrial | null =>
   useTrial(useDesk((s) => idOf(slot === 'A' ? s.a : s.b)));
+
+/** The trial whose picture stands in for the live one, which waits for it and has nothing to show; null when it has. */
+export function useMeanwhile(): ListedTrial | null {
+  const trial = useTimedTrial();
+  const empty = useLive((s) => s.status?.state === 'paused' && s.status.samples === 0);
+  const live = useDesk((s) => s.a.kind === 'live');
+  return empty && live ? trial : null;
+}
 
 /** The trial that others are compared with. */
 export const useBaseline = (): ListedTrial | null => useTrial(useShot((s) => s.baseline));

@@ -24,6 +24,8 @@ export function trialLine(
     state: 'done',
     fraction: 1,
     leftMs: null,
+    untimed: false,
+    sample: false,
     fault: null,
     seconds: { load: 1, trace: 12, calibrated: 10, write: 1 },
     noise: { rms: 2, p95: 3, worstCell: 4 } as TrialLine['noise'],

@@ -85,6 +85,9 @@ const some = (byId: ReadonlyMap<string, ListedTrial>, test: (t: TrialLine) => bo
   return false;
 };
 
+const timedId = ({ byId, order }: TrialsState) => order.find((id) => timed(byId.get(id)!)) ?? null;
+/** The trial that is being timed, as it goes on. */
+export const useTimedTrial = (): ListedTrial | null => useTrial(useTrials(timedId));
 /** Whether a trial is being timed: nothing else may take the machine's time then. */
 export const useTimed = (): boolean => useTrials((s) => some(s.byId, timed));
 /** Whether a trial is being rendered or waits for it. */

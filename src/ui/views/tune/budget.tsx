@@ -23,11 +23,13 @@ const RECENT = 8;
 
 /** What trials took beside tracing, and how much longer tracing took by the clock than at speed 1; null before the first. */
 function overheads(trials: TrialLine[]): { fixedSeconds: number; slower: number } | null {
-  const known = trials.filter((t) => finished(t) && t.seconds && t.seconds.calibrated > 0).slice(0, RECENT);
+  const known = trials
+    .flatMap((t) => (finished(t) && t.seconds?.calibrated ? [{ ...t.seconds, calibrated: t.seconds.calibrated }] : []))
+    .slice(0, RECENT);
   if (known.length === 0) return null;
   return {
-    fixedSeconds: median(known.map((t) => t.seconds!.load + t.seconds!.write)),
-    slower: median(known.map((t) => t.seconds!.trace / t.seconds!.calibrated)),
+    fixedSeconds: median(known.map((t) => t.load + t.write)),
+    slower: median(known.map((t) => t.trace / t.calibrated)),
   };
 }
 

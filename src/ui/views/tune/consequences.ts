@@ -16,7 +16,7 @@ export interface Outlook {
 /** From shares alone: doubling a count cures at most half of what it governs, and at least nothing; the time of its rays doubles. */
 function byShares(path: string, f: Figures, halvable: boolean): Outlook | null {
   const noise = f.noise?.rms;
-  const seconds = f.calibrated ?? f.seconds;
+  const seconds = f.told;
   if (!noise || !seconds) return null;
   if (path === 'sampling.cameraMax') {
     const at = (k: number): Prediction => ({ noise: exactly(noise / Math.sqrt(k)), seconds: exactly(seconds * k) });

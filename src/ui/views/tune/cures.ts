@@ -24,7 +24,7 @@ const burden = (p: Prediction) => p.noise.value ** 2 * p.seconds.value;
 
 /** Counts doubled, the most efficient first; what makes nothing better is left out. */
 export function rankedCures(recipe: Recipe, tuned: Tuned | null, figures: Figures): RankedCure[] {
-  const seconds = figures.calibrated ?? figures.seconds;
+  const seconds = figures.told;
   const noise = figures.noise?.rms;
   if (!noise || !seconds) return [];
   const out: RankedCure[] = [];

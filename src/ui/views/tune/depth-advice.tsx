@@ -2,6 +2,7 @@
 
 import type { DepthAxis } from '@/render/advice/axis';
 import type { DepthAdvice } from '@/render/advice/depth';
+import { WaitsFor } from '../../logbook/waits-for';
 import { Plain, Tip, Word } from '../../parts/controls';
 import { useClient } from '../../state/client';
 import { adviceFor, useCure } from '../../state/cure-store';
@@ -57,6 +58,7 @@ export function AdviceColumn({ axis }: { axis: DepthAxis }) {
           </Plain>
         </Tip>
       )}
+      {step === null && <WaitsFor />}
       {advice && (
         <ul className="mt-1 columns-2 gap-4 text-[11.5px]">
           {advice.objects.slice(0, MOST).map((o) => (

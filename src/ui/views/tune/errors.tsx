@@ -59,7 +59,7 @@ interface Column {
 
 const wholeOf = (f: Figures | null): Column => ({
   noise: f?.noise ?? null,
-  seconds: f ? (f.calibrated ?? f.seconds) : null,
+  seconds: f?.told ?? null,
 });
 
 /** A part's own noise, and the seconds that its share of the cost comes to. */

@@ -1,10 +1,12 @@
+import { WaitsFor } from '../../logbook/waits-for';
 import { type Asked, useCure } from '../../state/cure-store';
 import { clock } from '../../state/format';
 
 /** How far pilots or cures that are being tried have come, with the time left. */
 export function StepLine({ of }: { of: Asked }) {
   const step = useCure((s) => s.step);
-  if (step?.what !== of) return null;
+  if (!step) return <WaitsFor />;
+  if (step.what !== of) return null;
   const leftMs =
     step.done > 1 ? ((performance.now() - step.startedAt) / step.done) * Math.max(0, step.of - step.done) : null;
   return (

@@ -51,8 +51,10 @@ function Head() {
         tip="Root mean square of the noise in A, in percent of display white, measured from two independent halves of its samples. Beside it the target, which is a line in the map below."
       />
       <Stat
-        title={f.calibrated === null ? 'Time' : 'Time at speed 1'}
-        value={clock(f.calibrated ?? f.seconds)}
+        title={
+          f.calibrated !== null ? 'Time at speed 1' : f.told === null && f.seconds !== null ? 'Time, not timed' : 'Time'
+        }
+        value={clock(f.told)}
         beside={`of ${clock(budget)}`}
         tip="Time spent tracing A, beside the budget set in the map. A trial is traced by the worker on all its cores, and its time is told as at speed 1: the clock's time corrected by how fast the machine was meanwhile. The live picture uses half of your cores and is told by the clock."
       />

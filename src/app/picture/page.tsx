@@ -1,0 +1,5 @@
+import { MirroredPicture } from '@/ui/picture/mirrored';
+
+export default function Page() {
+  return <MirroredPicture />;
+}
