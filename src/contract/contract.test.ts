@@ -30,6 +30,8 @@ const line = {
   state: 'done',
   fraction: 1,
   leftMs: null,
+  untimed: false,
+  sample: false,
   fault: null,
   seconds: { load: 1, trace: 2, calibrated: 2, write: 0 },
   noise: { rms: 1, p95: 2, worstCell: 3 },

@@ -55,6 +55,8 @@ export class LiveRender {
   private figures: FilmFigures | null = null;
   private measuredAt = 0;
   private startedAt = 0;
+  /** Since when the pool has been at the picture; null while it is not. */
+  private refiningSince: number | null = null;
   private spentMs = 0;
   private coarseMs: number | null = null;
   private changes = 0;
@@ -155,6 +157,7 @@ export class LiveRender {
       .then(() => this.run(job))
       .catch((error) => {
         this.state = 'halted';
+        this.refiningSince = null;
         this.fault = (error as Error).message;
         this.failed?.(error as Error);
       });
@@ -197,6 +200,7 @@ export class LiveRender {
     }
     this.state = 'refining';
     const before = performance.now();
+    this.refiningSince = before;
     let lastTotal = resumed?.sampleTotal() ?? 0;
     let lastAt = before;
     const { film } = await this.pool.render(scene, recipe, camera, {
@@ -220,6 +224,7 @@ export class LiveRender {
       },
     });
     this.spentMs += performance.now() - before;
+    this.refiningSince = null;
     if (signal.aborted) {
       if (this.wanted === wanted) this.take(film, wanted);
       return;
@@ -252,7 +257,7 @@ export class LiveRender {
   status(): LiveStatus {
     const film = this.film;
     const rays = film?.rays() ?? null;
-    const elapsed = this.state === 'refining' ? performance.now() - this.startedAt : this.spentMs;
+    const elapsed = this.spentMs + (this.refiningSince === null ? 0 : performance.now() - this.refiningSince);
     return {
       state: this.state,
       samples: film ? film.samples.reduce((a, b) => Math.min(a, b), Infinity) : 0,

@@ -17,7 +17,7 @@ export const useSlotTrial = (slot: Slot): ListedTrial | null =>
 /** The trial whose picture stands in for the live one, which waits for it and has nothing to show; null when it has. */
 export function useMeanwhile(): ListedTrial | null {
   const trial = useTimedTrial();
-  const empty = useLive((s) => s.status?.state === 'paused' && s.status.samples === 0);
+  const empty = useLive((s) => s.status !== null && s.status.samples === 0);
   const live = useDesk((s) => s.a.kind === 'live');
   return empty && live ? trial : null;
 }

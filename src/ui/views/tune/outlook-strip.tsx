@@ -3,7 +3,6 @@
 import { create } from 'zustand';
 import type { Prediction } from '@/contract/terms';
 import { settingAt, settingLabel } from '@/core/recipe';
-import { WaitsFor } from '../../logbook/waits-for';
 import { Tip, Word } from '../../parts/controls';
 import { useCure } from '../../state/cure-store';
 import { useGoverning } from '../../state/figures';
@@ -65,7 +64,6 @@ export function OutlookStrip() {
       ) : (
         <span className="flex items-center gap-2 text-dim">
           <span className="flex-1">Rest on a row to see what doubling or halving it does.</span>
-          {!answer && step === null && <WaitsFor />}
           {!answer && (
             <Tip text="Runs short renders on patches of this picture, which tell what each count really cures and costs; till then rows tell the bounds that the shares set.">
               <Word disabled={step !== null || !ready || timed} onClick={() => void ask(null)}>
