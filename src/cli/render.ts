@@ -190,6 +190,13 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
         message: `${rendered.invalid} contributions were no finite numbers and were left out`,
       });
     }
+    if (rendered.unmasked) {
+      warnings.push({
+        code: 'unmasked-samples',
+        path: args.positional[0],
+        message: `${rendered.unmasked} samples are in no mask: their pixels hold more objects than it has room for`,
+      });
+    }
     const writing = performance.now();
     const attributes = attributesOf({
       scene,

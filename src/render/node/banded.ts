@@ -87,6 +87,7 @@ export async function renderBanded(
     sampleRange: [Infinity, 0],
     clampedLight: 0,
     invalid: 0,
+    unmasked: 0,
     objects: null,
     lost: null,
   };
@@ -112,6 +113,7 @@ export async function renderBanded(
     ];
     out.clampedLight += figures.clampedLight;
     out.invalid += figures.invalid;
+    out.unmasked = (out.unmasked ?? 0) + (figures.unmasked ?? 0);
     if (cut.length === 1) {
       out.noise = figures.noise;
       out.objects = figures.objects;

@@ -6,11 +6,12 @@ import { useState } from 'react';
 import { finished, type Trial } from '@/contract/trial';
 import type { Depth } from '@/core/exr';
 import { FAMILIES, type FamilyName, LAYER, layerInfo, layersKept, MEASURED_LAYERS, TALLY_LIMITS } from '@/core/film';
+import { COVERAGE_SLOTS } from '@/core/kernel';
 import type { TallyMeasure } from '@/render/questions/tally';
 import { Stat, Tip, Word } from '../../parts/controls';
 import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
-import { bytes, two } from '../../state/format';
+import { bytes, count, two } from '../../state/format';
 import { useRecipe } from '../../state/recipe-store';
 import { useSceneGroups } from '../../state/scene-now';
 import { useWholeSlot } from '../../state/slots';
@@ -29,9 +30,11 @@ export function SplitPanel() {
   const isPlain = useDesk((s) => s.overlay === 'none');
   const names = (trial ? trialLayers(trial) : layersKept(film, sceneGroups)).filter(isListed);
   const sections = FAMILY_ORDER.map((family) => ({
+    family,
     ...FAMILIES[family],
     layers: names.filter((n) => layerInfo(n).family === family),
   })).filter((s) => s.layers.length > 0);
+  const unmasked = trial?.figures?.unmasked ?? 0;
   const [left, setLeft] = useState<Set<string>>(() => new Set([LAYER.half('a'), LAYER.half('b'), ...MEASURED_LAYERS]));
   const [depth, setDepth] = useState<Depth>('auto');
   const [one, setOne] = useState(false);
@@ -65,6 +68,11 @@ export function SplitPanel() {
                 </Word>
               )}
             </div>
+            {s.family === 'feature' && unmasked > 0 && (
+              <p className="px-3.5 pb-1 text-[11.5px] text-soft" role="status">
+                {count(unmasked)} samples are in no mask: their pixels hold more than {COVERAGE_SLOTS} objects.
+              </p>
+            )}
             {s.layers.map((n) => (
               <LayerRow
                 key={n}
