@@ -5,17 +5,20 @@ import {
   type CureModel,
   chooseCells,
   fitCures,
+  leftWith,
   msOf,
   mulberry,
   nonNegativeLeastSquares,
   ONE_EACH,
   type Pilot,
   predictCure,
+  samplesLeaving,
   solveCure,
   squaresOf,
 } from '.';
 
 const TRUE: CureModel = {
+  seen: 65536,
   b: 1,
   beta: 1,
   v0: 0.002,
@@ -205,4 +208,14 @@ describe('cells that stand for all', () => {
     expect(chooseCells([0, 0, 0, 0], 12).weight.reduce((a, w) => a + w, 0)).toBeCloseTo(1, 9);
     expect(chooseCells([1], 12)).toEqual({ cells: [0], stratum: [0], weight: [1] });
   });
+});
+
+test('beyond what pilots have seen, a steep fall evens out, and samples are found for what is left', () => {
+  const steep: CureModel = { ...TRUE, b: 1.7, seen: 16 };
+  expect(leftWith(steep, 8) / leftWith(steep, 16)).toBeCloseTo(2 ** 1.7, 9);
+  expect(leftWith(steep, 16) / leftWith(steep, 64)).toBeCloseTo(4 ** 1.05, 9);
+  const slow: CureModel = { ...TRUE, b: 0.8, seen: 16 };
+  expect(leftWith(slow, 16) / leftWith(slow, 64)).toBeCloseTo(4 ** 0.8, 9);
+  for (const m of [steep, slow])
+    for (const n of [3, 16, 700]) expect(samplesLeaving(m, leftWith(m, n))).toBeCloseTo(n, 6);
 });

@@ -1,5 +1,5 @@
 import { nonNegativeLeastSquares } from './least-squares';
-import { between, type Interval, mulberry, scaledBy } from './resample';
+import { between, type Interval, mulberry, scaledBy, widened } from './resample';
 
 /** What can be taken more often at the first hit of a camera sample. */
 export const CURES = ['diffuse', 'reflection', 'transmission', 'fog', 'light'] as const;
@@ -36,6 +36,8 @@ export interface Patches {
  */
 export interface CureModel {
   b: number;
+  /** Camera samples up to which that exponent was seen; beyond, noise² falls no faster than with N^−`MOST_BEYOND`. */
+  seen: number;
   beta: number;
   /** Variance of one camera sample that no split cures, and that which each count cures. */
   v0: number;
@@ -54,11 +56,16 @@ export interface CureFit {
 }
 
 const BETAS = [0.6, 0.7, 0.8, 0.9, 1, 1.1, 1.2];
+/** What is steep at first, since few samples leave edges to chance, evens out. */
+const MOST_BEYOND = 1.05;
 /** Owen's nets reach an exponent of 3 where all is smooth [Owen 1997]. */
 const [LEAST_B, MOST_B] = [0.7, 3];
 /** Share of all variance that camera samples alone cure is at least this: below, data cannot tell. */
 const LEAST_V0 = 0.01;
 const RESAMPLES = 160;
+/** Relative error of a noise that the model tells, and by how much more for each e-fold of samples beyond the pilots' (one standard deviation). */
+const NOISE_ERROR = 0.02;
+const BEYOND_ERROR = 0.04;
 
 function weighted(values: ArrayLike<number>, weight: ArrayLike<number>, pick: ArrayLike<number>): number {
   let sum = 0;
@@ -135,7 +142,8 @@ function fitOnce(pilots: readonly Pilot[], patches: Patches, pick: ArrayLike<num
     pilots.map((p, i) => ms[i] / p.samples),
     { weights: pilots.map((p, i) => (p.samples / Math.max(ms[i], 1e-30)) ** 2) },
   );
-  return { b, beta: best.exponent, v0: Math.max(best.x[0], LEAST_V0 * all), v, c0: cost[0], c: counts(cost) };
+  const seen = Math.max(1, ...plain.map(({ p }) => p.samples));
+  return { b, seen, beta: best.exponent, v0: Math.max(best.x[0], LEAST_V0 * all), v, c0: cost[0], c: counts(cost) };
 }
 
 /**
@@ -164,9 +172,23 @@ export function fitCures(pilots: readonly Pilot[], patches: Patches, seed = 1): 
   };
 }
 
+/** The exponent by which squared noise goes on falling beyond what was seen. */
+export const fallBeyond = ({ b }: Pick<CureModel, 'b'>): number => Math.min(b, MOST_BEYOND);
+
+/** What is left of squared noise with so many samples, as a share of that with one. */
+export function leftWith(m: CureModel, samples: number): number {
+  return samples <= m.seen ? samples ** -m.b : m.seen ** -m.b * (samples / m.seen) ** -fallBeyond(m);
+}
+
+/** Samples with which such a share of squared noise is left; not whole. */
+export function samplesLeaving(m: CureModel, left: number): number {
+  const atSeen = m.seen ** -m.b;
+  return left >= atSeen ? left ** (-1 / m.b) : m.seen * (atSeen / left) ** (1 / fallBeyond(m));
+}
+
 /** Squared noise (1 = display white) that a model predicts for `samples` camera samples and counts. */
 export function squaresOf(m: CureModel, samples: number, counts: Counts): number {
-  return samples ** -m.b * CURES.reduce((s, k) => s + m.v[k] * counts[k] ** -m.beta, m.v0);
+  return leftWith(m, samples) * CURES.reduce((s, k) => s + m.v[k] * counts[k] ** -m.beta, m.v0);
 }
 
 /** Milliseconds of one thread a pixel. */
@@ -194,8 +216,13 @@ export function predictCure(fit: CureFit, samples: number, counts: Counts): Cure
         ms: here.ms / msOf(fit.model, here.samples, counts),
       }
     : { noise: 1, ms: 1 };
+  // Beyond what pilots have tried, the exponent is no more than a guess: rare light comes in, and smooth cells run out.
+  const beyond = Math.max(0, Math.log(samples / Math.max(1, ...fit.pilots.map((p) => p.samples))));
   return {
-    noise: scaledBy(between(noise(fit.model), fit.spread.map(noise)), anchor.noise),
+    noise: widened(
+      scaledBy(between(noise(fit.model), fit.spread.map(noise)), anchor.noise),
+      Math.hypot(NOISE_ERROR, BEYOND_ERROR * beyond),
+    ),
     ms: scaledBy(between(ms(fit.model), fit.spread.map(ms)), anchor.ms),
   };
 }
@@ -206,7 +233,7 @@ export type CureGoal = { noise: number } | { ms: number };
 /** Camera samples with which counts reach a goal; not whole. */
 function samplesFor(m: CureModel, goal: CureGoal, counts: Counts): number {
   if ('ms' in goal) return goal.ms / msOf(m, 1, counts);
-  return (squaresOf(m, 1, counts) / (goal.noise / 100) ** 2) ** (1 / m.b);
+  return samplesLeaving(m, (goal.noise / 100) ** 2 / squaresOf(m, 1, counts));
 }
 
 const MOST_COUNT = 32;

@@ -66,11 +66,11 @@ test('time grows with samples and counts', () => {
 });
 
 test('dealing samples out never costs more than even ones, and nothing is gained between equal bounds', () => {
-  const { promised, expected: saved } = pilots.dealtOut(32, 8, 256);
+  const { promised, expected: saved } = pilots.dealtOut(32, ONE_EACH, 8, 256);
   expect(saved).toBeGreaterThanOrEqual(promised);
   expect(saved).toBeGreaterThan(0.2);
   expect(saved).toBeLessThanOrEqual(1);
-  expect(pilots.dealtOut(32, 32, 32).promised).toBeCloseTo(1, 6);
+  expect(pilots.dealtOut(32, ONE_EACH, 32, 32).promised).toBeCloseTo(1, 6);
 });
 
 test('a proposal reaches the noise that was asked for, and says what it will take', async () => {

@@ -1,5 +1,17 @@
 import { parseRecipe, type Recipe } from '@/core/recipe';
-import { type Counts, CURES, type CureGoal, type Interval, ONE_EACH, scaledBy, solveCure, widened } from '@/core/stats';
+import {
+  type Counts,
+  CURES,
+  type CureGoal,
+  fallBeyond,
+  type Interval,
+  leftWith,
+  ONE_EACH,
+  samplesLeaving,
+  scaledBy,
+  solveCure,
+  widened,
+} from '@/core/stats';
 import { LEAST_OF_EVEN, MOST_OF_EVEN } from './bounds';
 import { type Pilots, withCounts } from './pilots';
 
@@ -23,7 +35,10 @@ const MOST_ROUNDS = 3;
 /** Dealing out is proposed from this gain on: below it the estimate is no more than luck. */
 const WORTH_DEALING = 0.93;
 /** Relative error of the estimate of what dealing out saves (one standard deviation). */
-const DEALING_ERROR = 0.08;
+const DEALING_ERROR = 0.12;
+/** Where cells have more samples than they need at the least, the noise ends below what the recipe stops at. */
+const LEAST_OF_STOP = 0.91;
+const MOST_OF_STOP = 1.06;
 
 /** Twice what has been tried of each count: the model is no more than a guess further on. */
 const beyondTried = (pilots: Pilots): Counts =>
@@ -39,11 +54,14 @@ function reach(pilots: Pilots, goal: CureGoal, counts: Counts): { samples: numbe
   const squares = (one.noise.value / 100) ** 2;
   if ('ms' in goal) {
     const samples = Math.min(MOST_SAMPLES, Math.max(4, 2 * Math.floor(goal.ms / one.ms.value / 2 + 1e-9)));
-    return { samples, badness: squares * samples ** -model.b * Math.max(1, (samples * one.ms.value) / goal.ms) ** 2 };
+    return {
+      samples,
+      badness: squares * leftWith(model, samples) * Math.max(1, (samples * one.ms.value) / goal.ms) ** 2,
+    };
   }
   const samples = Math.min(
     MOST_SAMPLES,
-    Math.max(4, 2 * Math.ceil((squares / (goal.noise / 100) ** 2) ** (1 / model.b) / 2)),
+    Math.max(4, 2 * Math.ceil(samplesLeaving(model, (goal.noise / 100) ** 2 / squares) / 2)),
   );
   return { samples, badness: samples * one.ms.value };
 }
@@ -67,7 +85,7 @@ export function predictRecipe(pilots: Pilots, recipe: Recipe, counts: Counts, th
   if (adapt === 'even' || n < samples) return plain;
   return {
     ...plain,
-    seconds: widened(scaledBy(plain.seconds, pilots.dealtOut(n, cameraMin, cameraMax).expected), DEALING_ERROR),
+    seconds: widened(scaledBy(plain.seconds, pilots.dealtOut(n, counts, cameraMin, cameraMax).expected), DEALING_ERROR),
   };
 }
 
@@ -85,7 +103,7 @@ export async function propose(pilots: Pilots, recipe: Recipe, goal: Goal, thread
   const all = [ONE_EACH, ...pilots.counts].map((counts) => ({ counts, ...reach(pilots, asked, counts) }));
   const best = all.reduce((a, c) => (c.badness < a.badness ? c : a));
   const [least, most] = [even(best.samples * LEAST_OF_EVEN), even(best.samples * MOST_OF_EVEN)];
-  const { promised, expected: saved } = pilots.dealtOut(best.samples, least, most);
+  const { promised, expected: saved } = pilots.dealtOut(best.samples, best.counts, least, most);
   const plain = predict(pilots, best.samples, best.counts, threads);
   const alone = reach(pilots, asked, ONE_EACH);
   const uniform = { samples: alone.samples, predicted: predict(pilots, alone.samples, ONE_EACH, threads) };
@@ -108,10 +126,10 @@ function dealt(
   plain: Prediction,
 ): Omit<Proposal, 'uniform'> {
   // Within a time, what dealing out saves buys less noise.
-  const lower = 'noise' in goal ? 1 : saved ** (pilots.fit.model.b / 2);
+  const lower = 'noise' in goal ? 1 : saved ** (fallBeyond(pilots.fit.model) / 2);
   const stop = 'noise' in goal ? goal.noise : plain.noise.value * lower;
   const stopNoise = Number(Math.min(100, Math.max(0.01, stop)).toPrecision(3));
-  const cost = 'noise' in goal ? saved * (plain.noise.value / stop) ** (2 / pilots.fit.model.b) : 1;
+  const cost = 'noise' in goal ? saved * (plain.noise.value / stop) ** (2 / fallBeyond(pilots.fit.model)) : 1;
   const even = withCounts(recipe, best.samples, best.counts);
   return {
     recipe: parseRecipe({
@@ -119,7 +137,11 @@ function dealt(
       sampling: { ...even.sampling, adapt: 'cheapest', stopNoise, cameraMin: least, cameraMax: most },
     }),
     predicted: {
-      noise: { value: stopNoise, low: stopNoise * 0.95, high: stopNoise * (plain.noise.high / plain.noise.value) },
+      noise: {
+        value: stopNoise,
+        low: stopNoise * LEAST_OF_STOP,
+        high: stopNoise * Math.min(MOST_OF_STOP, plain.noise.high / plain.noise.value),
+      },
       seconds: widened(scaledBy(plain.seconds, cost), DEALING_ERROR),
     },
   };

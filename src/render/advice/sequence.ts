@@ -46,7 +46,7 @@ export async function measureSequence(
       const { noise, seconds } = predict(pilots, samples, counts, threads);
       const saved =
         recipe.sampling.stopNoise > 0 && recipe.sampling.adapt === 'cheapest'
-          ? pilots.dealtOut(samples, Math.max(2, samples * LEAST_OF_EVEN), samples * MOST_OF_EVEN).expected
+          ? pilots.dealtOut(samples, counts, Math.max(2, samples * LEAST_OF_EVEN), samples * MOST_OF_EVEN).expected
           : 1;
       return {
         samples,
