@@ -158,6 +158,40 @@ test('faces and parts are gone through with arrow keys', async () => {
   await expect(page.getByTestId('logbook-count')).toBeVisible();
 });
 
+test('another browser goes on where this one was', async ({ browser }) => {
+  await page.getByRole('navigation', { name: 'Views' }).getByRole('button', { name: 'Balance' }).click();
+  await page.waitForTimeout(2000);
+  const other = await openPage(browser);
+  await other.page.goto('/');
+  await expect(other.page.getByTestId('shot')).toContainText(NAME, { timeout: 30000 });
+  await expect(other.page.getByRole('complementary', { name: 'balance' })).toBeVisible();
+  await other.page.close();
+  await page.getByRole('navigation', { name: 'Views' }).getByRole('button', { name: 'Tune' }).click();
+});
+
+test('a window of its own holds the picture alone, and follows it', async () => {
+  await page.keyboard.press('Control+k');
+  await page.getByPlaceholder('What to do').fill('window of its own');
+  const [alone] = await Promise.all([page.waitForEvent('popup'), page.keyboard.press('Enter')]);
+  const canvas = alone.getByTestId('canvas-a');
+  const pixels = (of: Page) =>
+    of.getByTestId('canvas-a').evaluate((c: HTMLCanvasElement) => {
+      const d = c.getContext('2d')!.getImageData(0, 0, c.width, c.height).data;
+      return [c.width, c.height, d.reduce((sum, v, i) => (sum * 31 + v * (i % 7)) % 1e9, 0)];
+    });
+  await expect(canvas).toBeVisible();
+  await expect(page.getByTestId('live')).toContainText(/live 16 \/ 16/, { timeout: 60000 });
+  await expect.poll(async () => JSON.stringify(await pixels(alone))).toBe(JSON.stringify(await pixels(page)));
+  expect(alone.workers()).toHaveLength(0);
+  const width = async () => Math.round((await canvas.boundingBox())!.width);
+  await page.getByTestId('picture').hover();
+  await page.mouse.wheel(0, -600);
+  const zoomed = async () => Math.round((await page.getByTestId('canvas-a').boundingBox())!.width);
+  await expect.poll(width).toBe(await zoomed());
+  await alone.close();
+  await page.keyboard.press('f');
+});
+
 test('no error was written', () => {
   // Trials that were never rendered have no picture, and the browser writes that down.
   expect(faults.filter((f) => !/status of 404/.test(f))).toEqual([]);

@@ -15,7 +15,7 @@ test.beforeAll(async ({ browser }) => {
   page = await context.newPage();
   page.on('console', (m) => m.type() === 'error' && faults.push(`${m.text()} ${m.location().url}`));
   page.on('pageerror', (e) => faults.push(e.message));
-  await page.goto('/');
+  await page.goto('/?shot=lantern-room');
 });
 test.afterAll(() => page.context().close());
 

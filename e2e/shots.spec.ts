@@ -6,7 +6,7 @@ test.describe.configure({ mode: 'serial' });
 let page: Page;
 test.beforeAll(async ({ browser }) => {
   page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  await page.goto('/');
+  await page.goto('/?shot=lantern-room');
 });
 test.afterAll(() => page.close());
 

@@ -64,7 +64,7 @@ const [LEAST_B, MOST_B] = [0.7, 3];
 const LEAST_V0 = 0.01;
 const RESAMPLES = 160;
 /** Relative error of a noise that the model tells, and by how much more for each e-fold of samples beyond the pilots' (one standard deviation). */
-const NOISE_ERROR = 0.02;
+const NOISE_ERROR = 0.03;
 const BEYOND_ERROR = 0.04;
 
 function weighted(values: ArrayLike<number>, weight: ArrayLike<number>, pick: ArrayLike<number>): number {

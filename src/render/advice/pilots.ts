@@ -44,6 +44,8 @@ const LEAST_SHARE = 0.004;
 const TIME_ERROR = 0.04;
 /** Exponent by which a slow fall of noise adds to the time of samples dealt out: 1.2 to 1.3 was measured where noise² falls with N^−0.7. */
 const SLOWER = 0.65;
+/** What dealing out takes beyond what is needed, since samples come by sweeps: 1.06 was the mean of 24. */
+const BY_SWEEPS = 1.05;
 /** Pixels that count as the hottest. */
 const HOT_PIXELS = 0.001;
 
@@ -361,6 +363,6 @@ export class Pilots {
     const promised = even > 0 ? Math.min(1, cost / even) : 1;
     // Where noise falls slower than 1/√N, cells of rare light go on asking for more than their variance so far says.
     const slower = Math.min(1, this.fit.model.b) ** -SLOWER;
-    return { promised, expected: Math.min(1, promised * optimism(told.at(-2) ?? p, p, weight) * slower) };
+    return { promised, expected: Math.min(1, promised * optimism(told.at(-2) ?? p, p, weight) * slower * BY_SWEEPS) };
   }
 }

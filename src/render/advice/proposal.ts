@@ -35,7 +35,7 @@ const MOST_ROUNDS = 3;
 /** Dealing out is proposed from this gain on: below it the estimate is no more than luck. */
 const WORTH_DEALING = 0.93;
 /** Relative error of the estimate of what dealing out saves (one standard deviation). */
-const DEALING_ERROR = 0.12;
+const DEALING_ERROR = 0.14;
 /** Where cells have more samples than they need at the least, the noise ends below what the recipe stops at. */
 const LEAST_OF_STOP = 0.91;
 const MOST_OF_STOP = 1.06;
