@@ -48,7 +48,7 @@ db_start() {
   local pid=""; [ -f "$data/postmaster.pid" ] && pid="$(head -n 1 "$data/postmaster.pid")"
   if [ -n "$pid" ]; then
     for _ in $(seq 50); do [ "$(awk '{print $3}' "/proc/$pid/stat" 2>/dev/null)" = Z ] || break; sleep 0.2; done
-    if ! tr '\0' ' ' < "/proc/$pid/cmdline" 2>/dev/null | grep -q "$data"; then rm -f "$data/postmaster.pid"; pid=""; fi
+    if ! cat "/proc/$pid/cmdline" 2>/dev/null | tr '\0' ' ' | grep -q "$data"; then rm -f "$data/postmaster.pid"; pid=""; fi
   fi
   if [ -z "$pid" ]; then
     taken "$port" && fail "port $port is taken by another program, and the database needs it: choose another with LANTERN_PG_PORT (LANTERN_TEST_PG_PORT for tests)"

@@ -8,20 +8,20 @@ import { type Inside, transaction } from './transaction';
 export const MOST_ATTEMPTS = 5;
 
 /**
- * Marks a trial as being rendered by `holder`, who alone may write to it from then on. `spent` when it has been tried too
- * often: it has failed. Null when it is not there to be rendered.
+ * Marks a trial as being rendered by `holder`, who alone may write to it from then on: the number of the attempt since
+ * anything was kept. `spent` when it has been tried too often: it has failed. Null when it is not there to be rendered.
  */
-export async function beginTrial(sql: Sql, id: string, holder: string): Promise<'begun' | 'spent' | null> {
+export async function beginTrial(sql: Sql, id: string, holder: string): Promise<number | 'spent' | null> {
   const fault = `its worker ended ${MOST_ATTEMPTS} times while it was rendered, and nothing could be kept`;
-  const [row] = await sql<{ state: TrialState }[]>`
+  const [row] = await sql<{ state: TrialState; attempts: number }[]>`
     update trial set
       holder = ${holder},
       state = case when attempts >= ${MOST_ATTEMPTS} then 'failed' else 'rendering' end,
       fault = case when attempts >= ${MOST_ATTEMPTS} then ${fault} end,
       attempts = attempts + 1
-    where id = ${id} and state in ('queued', 'rendering', 'storing') and removed_at is null returning state`;
+    where id = ${id} and state in ('queued', 'rendering', 'storing') and removed_at is null returning state, attempts`;
   if (!row) return null;
-  return row.state === 'failed' ? 'spent' : 'begun';
+  return row.state === 'failed' ? 'spent' : row.attempts;
 }
 
 /** Notes how far a trial has come. `stop` when that has been asked for, `lost` when somebody else renders it now. */

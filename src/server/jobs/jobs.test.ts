@@ -13,7 +13,7 @@ import { getBlob } from '../storage/blobs';
 import { loadCheckpoint } from '../storage/checkpoints';
 import { seedShot, smallRecipe, testDatabase } from '../testing';
 import { TrialQueue } from './queue';
-import { Interrupted } from './render-film';
+import { checkpointAfter, Interrupted } from './render-film';
 import { storedLayer, straight, testRunner } from './testing';
 
 let sql: Sql;
@@ -136,6 +136,12 @@ test('a trial that others worked beside has no time at speed 1', async () => {
   expect(trial.seconds).toMatchObject({ calibrated: null });
   expect(trial.seconds!.trace).toBeGreaterThan(0);
   expect(await leaveUntimed(sql, id)).toBe(false);
+});
+
+test('what keeps ending before anything is kept is kept sooner each time', () => {
+  expect([1, 2, 3, 4, 5].map((n) => checkpointAfter(n, 0))).toEqual([30000, 7500, 1875, 500, 500]);
+  expect(checkpointAfter(1, 4000)).toBe(80000);
+  expect(checkpointAfter(4, 1000)).toBe(4000);
 });
 
 test('a film’s hash tells its pixels: the same of the same recipe, another of another seed', async () => {

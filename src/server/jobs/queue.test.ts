@@ -99,7 +99,7 @@ test('a trial that was removed while it waited waits again when it is brought ba
   await editTrial(sql, id, { removed: false }, queue.add);
   expect((await queue.take())!.data.trial).toBe(id);
   const holder = newId();
-  expect(await beginTrial(sql, id, holder)).toBe('begun');
+  expect(await beginTrial(sql, id, holder)).toBe(1);
   // The stop that came with the removal went with it.
   expect(await noteProgress(sql, id, holder, 0.1, null)).toBe('on');
 });

@@ -10,6 +10,13 @@ import type { Studio } from './studio';
 
 /** Checkpoints come no closer than this, nor than 20 times what the last one took. */
 const CHECKPOINT_MS = 30000;
+/** By how much sooner with each attempt of which nothing was kept, and no closer than this. */
+const SOONER = 4;
+const LEAST_CHECKPOINT_MS = 500;
+
+/** Time to the next checkpoint: what keeps ending early is kept early. */
+export const checkpointAfter = (attempt: number, lastMs: number): number =>
+  Math.max(LEAST_CHECKPOINT_MS, CHECKPOINT_MS / SOONER ** (attempt - 1), (attempt > 2 ? 4 : 20) * lastMs);
 
 /** A job ended because its worker is closing; it will be taken up again from its checkpoint. */
 export class Interrupted extends Error {}
@@ -27,6 +34,8 @@ export interface FilmJob {
   camera: string;
   /** Frame of the shot; null means its first. */
   frame: number | null;
+  /** Which attempt it is since anything of it was kept, from 1 on. */
+  attempt: number;
 }
 
 export interface FilmHost {
@@ -109,7 +118,7 @@ async function trace(sql: Sql, pool: RenderPool, scene: Scene, camera: Camera, j
       everyMs: 250,
       onProgress: tell,
       onSweep: async (film, _target, so) => {
-        if (performance.now() - lastCheckpoint < Math.max(CHECKPOINT_MS, 20 * checkpointMs)) return;
+        if (performance.now() - lastCheckpoint < checkpointAfter(job.attempt, checkpointMs)) return;
         const from = performance.now();
         try {
           await saveCheckpoint(sql, job.id, film.buffer, added(spent, so));

@@ -30,7 +30,7 @@ export class TrialRunner {
     if (begun === 'spent') return this.tell(trial, 'failed');
     await this.tell(trial, 'rendering');
     try {
-      await this.render(trial, holder, signal);
+      await this.render(trial, begun, holder, signal);
     } catch (error) {
       if (error instanceof Superseded) return;
       if (error instanceof Interrupted || isAway(error)) {
@@ -50,32 +50,37 @@ export class TrialRunner {
     return announce(this.sql, { type: 'trial', id, shot, state }).catch(() => {});
   }
 
-  private async render(trial: TrialRow, holder: string, closing: AbortSignal): Promise<void> {
+  private async render(trial: TrialRow, attempt: number, holder: string, closing: AbortSignal): Promise<void> {
     const { sql } = this;
     const { id, shot } = trial;
     const mine = new AbortController();
     const signal = AbortSignal.any([closing, mine.signal]);
     let preview = 0;
     let lastPreview = 0;
-    const rendered = await renderFilm(sql, this.studio, trial, {
-      signal,
-      onProgress: async (fraction, leftMs, film) => {
-        const asked = await noteProgress(sql, id, holder, fraction, leftMs);
-        if (asked === 'lost') mine.abort(new Superseded());
-        if (performance.now() - lastPreview > PREVIEW_MS) {
-          lastPreview = performance.now();
-          const { width, height } = film.spec.region;
-          await savePreview(sql, id, ++preview, width, height, previewBytes(film));
-        }
-        await announce(sql, { type: 'progress', id, shot, fraction, leftMs, preview });
-        return asked === 'stop';
+    const rendered = await renderFilm(
+      sql,
+      this.studio,
+      { ...trial, attempt },
+      {
+        signal,
+        onProgress: async (fraction, leftMs, film) => {
+          const asked = await noteProgress(sql, id, holder, fraction, leftMs);
+          if (asked === 'lost') mine.abort(new Superseded());
+          if (performance.now() - lastPreview > PREVIEW_MS) {
+            lastPreview = performance.now();
+            const { width, height } = film.spec.region;
+            await savePreview(sql, id, ++preview, width, height, previewBytes(film));
+          }
+          await announce(sql, { type: 'progress', id, shot, fraction, leftMs, preview });
+          return asked === 'stop';
+        },
+        onKept: () => noteKept(sql, id, holder),
+        onStoring: async () => {
+          await noteStoring(sql, id, holder);
+          await this.tell(trial, 'storing');
+        },
       },
-      onKept: () => noteKept(sql, id, holder),
-      onStoring: async () => {
-        await noteStoring(sql, id, holder);
-        await this.tell(trial, 'storing');
-      },
-    });
+    );
     const { finished, seconds, figures, spec, hash, thumbnail, layers } = rendered;
     const state = finished ? 'done' : 'stopped';
     const result = { state, seconds, noise: figures.noise, figures, spec, film: hash, thumbnail, layers } as const;
