@@ -49,7 +49,10 @@ module.exports = {
       severity: 'error',
       comment: 'the core uses few packages, none of them of a host',
       from: { path: '^src/core/', pathNot: '\\.test\\.ts$' },
-      to: { dependencyTypes: ['npm', 'npm-dev'], pathNot: 'node_modules/(zod|fast-png|jpeg-js|@gltf-transform)/' },
+      to: {
+        dependencyTypes: ['npm', 'npm-dev'],
+        pathNot: 'node_modules/(zod|fast-png|fflate|jpeg-js|@gltf-transform)/',
+      },
     },
     {
       name: 'core-by-index',

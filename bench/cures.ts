@@ -8,8 +8,8 @@ import { Pilots } from '@/render/advice/pilots';
 import { type Prediction, propose } from '@/render/advice/proposal';
 import { spawnNode } from '@/render/node/threads';
 import { RenderPool } from '@/render/pool/pool';
+import { NOISY_SCENES } from '@/render/scenes-testing';
 import { testScene } from '@/render/testing';
-import { NOISY_SCENES } from '@/render/testing-scenes';
 
 const THREADS = Number(process.env.LANTERN_BENCH_THREADS ?? 2);
 const OTHERS = ['a spot on a brass ball', 'glass under the sky', 'a lamp in fog'];

@@ -1,5 +1,5 @@
+import { NOISY_SCENES } from '@/render/scenes-testing';
 import { renderTest, type TestScene, testRecipe, testScene } from '@/render/testing';
-import { NOISY_SCENES } from '@/render/testing-scenes';
 import { displayValue, luminance } from '../image';
 import { measureFilm } from '.';
 

@@ -49,7 +49,7 @@ export {
 } from './edit/make';
 export { applyOverlay, OverlayError, parseOverlay } from './edit/overlay';
 export { aimedAt, mirrored, moved } from './edit/placement';
-export { cameraAt, cameraSteps, carrierOf, isAnimated, lightAt, sceneAt, slerp } from './shape/animate';
+export { cameraAt, cameraSteps, carrierOf, isAnimated, sceneAt, slerp } from './shape/animate';
 export { Assembler, assembleRead, neededHashes } from './shape/assemble';
 export { type Bounds, objectBounds, sceneBounds } from './shape/bounds';
 export { type Clay, clayScene } from './shape/clay';

@@ -152,7 +152,7 @@ export function isAnimated(document: SceneDocument): boolean {
 }
 
 /** A light as it stands at a frame, beside what carries it. */
-export function lightAt(light: Light, frame: number): Light {
+function lightAt(light: Light, frame: number): Light {
   if (!light.motion) return light;
   const { a, b, t } = around(light.motion, frame);
   const mixed = (['position', 'facing', 'up'] as const).flatMap((field) => {
