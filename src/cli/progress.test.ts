@@ -8,12 +8,14 @@ const told = (isTerminal: boolean) => {
 };
 
 test('without a terminal there is a line every ten seconds, and one at the end', () => {
-  expect(told(false)).toEqual([
-    '  0 %  0 s\n',
-    ' 33 %  10 s  20 s left\n',
-    ' 67 %  20 s  10 s left\n',
-    '100 %  30 s\n',
-  ]);
+  expect(told(false)).toEqual([' 33 %  10 s  20 s left\n', ' 67 %  20 s  10 s left\n', '100 %  30 s\n']);
+});
+
+test('a short render writes nothing where there is no terminal', () => {
+  const lines: string[] = [];
+  const tell = progressTeller({ write: (t) => lines.push(t) }, false);
+  for (const fraction of [0, 0.5, 1]) tell({ fraction, elapsedMs: fraction * 4000 });
+  expect(lines).toEqual([]);
 });
 
 test('in a terminal one line is written over itself', () => {
