@@ -124,6 +124,7 @@ const postmaster = (): number[] => {
   }
 };
 const children = (pid: number | undefined): number[] => {
+  if (pid === undefined) return [];
   try {
     return execFileSync('pgrep', ['-P', String(pid), '-f', 'postgres: lantern'])
       .toString()
