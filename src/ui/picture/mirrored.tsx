@@ -30,7 +30,8 @@ export function useMirrored(client: FilmClient, looked: Looked): void {
     };
   }, [client]);
   const text = JSON.stringify(looked);
-  useEffect(() => mirror.current?.look(JSON.parse(text)), [text]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another client has another mirror, which has heard nothing yet
+  useEffect(() => mirror.current?.look(JSON.parse(text)), [text, client]);
 }
 
 /** Before the page has told how it looks. */
