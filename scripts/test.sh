@@ -9,7 +9,15 @@ web=""; worker=""
 finish() { end_process "$worker"; end_process "$web"; db_stop "$data"; }
 trap 'finish; exit 130' INT TERM
 trap finish EXIT
-step() { echo "== $1"; shift; "$@"; }
+# A step that hangs is ended after 30 minutes, so that nobody waits for ever to hear which it was.
+step() {
+  echo "== $1"
+  local name="$1" code=0
+  shift
+  timeout --foreground --kill-after=10 1800 "$@" || code=$?
+  [ "$code" = 124 ] && echo "npm test: $name did not end within 30 minutes" >&2
+  return "$code"
+}
 
 step "types" npx --no-install tsc --noEmit
 step "lint and format" npx --no-install biome check --error-on-warnings .

@@ -15,9 +15,10 @@ const rgb = new Uint8Array([
 ]);
 const png = encodePng(4, 2, rgb, 3);
 writeFileSync(join(folder, 'in.png'), png);
-/** The same pixels as another library writes them. */
+/** The same pixels as another library writes them: the same bytes whenever and wherever this runs. */
 const by = (name: string, ...options: string[]) => {
-  execFileSync('oiiotool', [join(folder, 'in.png'), ...options, '-o', join(folder, name)]);
+  const fixed = ['--nosoftwareattrib', '--attrib', 'DateTime', '2026:01:01 00:00:00'];
+  execFileSync('oiiotool', [join(folder, 'in.png'), ...fixed, ...options, '-o', join(folder, name)]);
   return new Uint8Array(readFileSync(join(folder, name)));
 };
 const chunk = (type: string, data: Uint8Array) => {
@@ -58,6 +59,8 @@ test.each([
   ['a.tif', [], 0],
   ['b.tif', ['-d', 'uint16'], 0],
   ['c.tif', ['--compression', 'lzw'], 0],
+  ['d.tif', ['--tile', '16', '16', '--compression', 'lzw'], 0],
+  ['e.tif', ['--tile', '16', '16', '--compression', 'zip', '-d', 'uint16'], 0],
   ['a.jpg', ['--attrib', 'jpeg:subsampling', '4:4:4', '--quality', '100'], 4],
 ])('%s from another library has the pixels it was made of', async (name, options, slack) => {
   const p = await read(name, by(name, ...options));
@@ -182,6 +185,34 @@ test.each([
     }
   }
   expect(refused).toBeGreaterThan(500);
+});
+
+test('tiles of any number are put together', async () => {
+  const [width, height] = [70, 41];
+  const values = Uint8Array.from({ length: width * height * 3 }, (_, i) => (i * 37 + (i >> 6)) & 255);
+  writeFileSync(join(folder, 'wide.png'), encodePng(width, height, values, 3));
+  const options = ['--tile', '32', '16', '--compression', 'zip', '-o', join(folder, 'wide.tif')];
+  execFileSync('oiiotool', [join(folder, 'wide.png'), ...options]);
+  const p = await read('wide.tif', new Uint8Array(readFileSync(join(folder, 'wide.tif'))));
+  expect([p.width, p.height, p.channels]).toEqual([width, height, 3]);
+  expect(Buffer.from(p.values as Uint8Array).equals(Buffer.from(values))).toBe(true);
+});
+
+test('tiles or strips that are not those the picture needs are refused at once', async () => {
+  const broken = (name: string, options: string[], tag: number, change: (view: DataView, at: number) => void) => {
+    const bytes = by(name, ...options);
+    const view = new DataView(bytes.buffer, bytes.byteOffset);
+    let at = view.getUint32(4, true) + 2;
+    while (view.getUint16(at, true) !== tag) at += 12;
+    change(view, at);
+    return read(name, bytes);
+  };
+  const tiled = ['--tile', '16', '16'];
+  const asFloat = (view: DataView, at: number) => view.setUint16(at + 2, 11, true);
+  await expect(broken('w.tif', tiled, 322, asFloat)).rejects.toThrow(/w\.tif: tiles of .*×16 pixels are out of range/);
+  const one = (view: DataView, at: number) => view.setUint32(at + 8, 1, true);
+  await expect(broken('n.tif', tiled, 322, one)).rejects.toThrow(/n\.tif: it has 1 tiles and 1 sizes; 4 are due/);
+  await expect(broken('r.tif', [], 278, one)).rejects.toThrow(/r\.tif: it has 1 strips and 1 sizes; 2 are due/);
 });
 
 test('a plate’s still goes by its number; gaps hold the one before or are empty', () => {

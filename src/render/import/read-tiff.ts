@@ -1,5 +1,6 @@
-import { decode } from 'tiff';
+import { decode, type TiffIfd } from 'tiff';
 import { asPictureError, checkSize, type DecodedPicture, PictureError } from '@/core/image';
+import { readTiles } from './tiff-tiles';
 
 const EXTRA_SAMPLES = 338;
 const ASSOCIATED = 1;
@@ -26,6 +27,25 @@ function untouched(bytes: Uint8Array): Uint8Array {
   return copy;
 }
 
+/** Refuses strips or tiles that are not those the picture needs, or lie over each other: unpacking them could take for ever. */
+function checkParts(head: TiffIfd, fileBytes: number): void {
+  const { width, height, tiled } = head;
+  const [w, h] = tiled ? [head.tileWidth, head.tileHeight] : [width, Math.min(head.rowsPerStrip, height)];
+  const name = tiled ? 'tiles' : 'strips';
+  if (!whole(w) || !whole(h) || w! > MOST_TILE || h! > MOST_TILE)
+    throw new PictureError(`${name} of ${w}×${h} pixels are out of range`);
+  const due = Math.ceil(width / w!) * Math.ceil(height / h!);
+  const offsets = tiled ? head.tileOffsets : head.stripOffsets;
+  const counts = tiled ? head.tileByteCounts : head.stripByteCounts;
+  if (!offsets || offsets.length !== due || (counts ? counts.length !== due : tiled || head.compression !== 1))
+    throw new PictureError(`it has ${offsets?.length ?? 0} ${name} and ${counts?.length ?? 0} sizes; ${due} are due`);
+  if (counts && counts.reduce((n, c) => n + c, 0) > fileBytes)
+    throw new PictureError(`its ${name} take more than its ${fileBytes} bytes`);
+  const padded = (due * w! * h! * head.samplesPerPixel * head.bitsPerSample) / 8;
+  if (tiled && padded > fileBytes * LZW_RATIO)
+    throw new PictureError(`it promises ${due} tiles of ${w}×${h} pixels, more than its ${fileBytes} bytes can hold`);
+}
+
 const whole = (v: unknown) => typeof v === 'number' && Number.isInteger(v) && v > 0;
 
 /**
@@ -41,12 +61,11 @@ export function readTiff(bytes: Uint8Array): DecodedPicture {
     if (![0, 1, 2, 3].includes(head.type)) throw new PictureError('it is neither grey, RGB nor of a palette');
     if (samplesPerPixel > 4) throw new PictureError(`${samplesPerPixel} channels are not supported`);
     checkSize(width, height, (width * height * samplesPerPixel * bitsPerSample) / 8, bytes.length, LZW_RATIO);
-    if (head.tiled && !(head.tileWidth! <= MOST_TILE && head.tileHeight! <= MOST_TILE))
-      throw new PictureError(`tiles of ${head.tileWidth}×${head.tileHeight} pixels are out of range`);
     if (head.get('PlanarConfiguration') === 2 && samplesPerPixel > 1)
       throw new PictureError('its channels lie apart (planar), which is not supported');
-    const [image] = decode(untouched(bytes), { pages: [0] });
-    const { data, palette } = image;
+    checkParts(head, bytes.length);
+    const data = head.tiled ? readTiles(bytes, head) : decode(untouched(bytes), { pages: [0] })[0].data;
+    const { palette } = head;
     if (palette) {
       const values = new Uint16Array(width * height * 3);
       for (let i = 0; i < width * height; i++) values.set(palette[data[i]] ?? [0, 0, 0], i * 3);
