@@ -74,6 +74,8 @@ export const FAMILIES: Record<FamilyName, { title: string; tip: string; sums: bo
 
 const RGB = ['R', 'G', 'B'] as const;
 const XYZ = ['X', 'Y', 'Z'] as const;
+/** Albedo, normal and closeness of the first surface that is neither a mirror nor clear glass. */
+const GUIDES = ['R', 'G', 'B', 'X', 'Y', 'Z', 'near'] as const;
 
 const light = (family: FamilyName, words: string): Row => ({
   family,
@@ -133,6 +135,8 @@ const ROWS = {
   coverage_material: plane('coverage_material', [], 'mask by material', { how: 'own', exact: true }),
   coverage_set: plane('coverage_set', [], 'mask by set', { how: 'own', exact: true }),
   shadow: plane('shadow', RGB, 'shadow on catchers', { how: 'own', span: 'unit' }),
+  guides_a: plane(null, GUIDES, 'guides of denoising, half a', {}),
+  guides_b: plane(null, GUIDES, 'guides of denoising, half b', {}),
   samples: plane(null, ['Y'], 'samples', { exact: true, title: 'Samples', unit: 'a pixel' }),
   cost: plane(null, ['Y'], 'cost', { exact: true, title: 'Cost', unit: 'µs a pixel' }),
   rays: plane(null, ['Y'], 'rays', { exact: true, title: 'Rays', unit: 'a pixel' }),
@@ -155,6 +159,7 @@ export const LAYER = {
   group: (group: string) => `group.${group}`,
   class: (pathClass: string) => `class.${pathClass}`,
   pair: (group: string, pathClass: string) => `pair.${group}.${pathClass}`,
+  guides: (half: Half) => `guides_${half}`,
   bounce: (bounce: number) => `bounce.${String(bounce).padStart(2, '0')}`,
 } as const;
 
@@ -230,6 +235,7 @@ export function layersKept(film: Recipe['film'], groups: readonly string[]): str
   names.push(...film.pairs.filter((p) => groups.includes(p.group)).map((p) => LAYER.pair(p.group, p.class)));
   if (film.ledger !== 'off') names.push(...LEDGER_LAYERS);
   if (film.lostLight) names.push('lost');
+  if (film.guides) names.push(LAYER.guides('a'), LAYER.guides('b'));
   names.push(...film.features.map((f) => FEATURES[f].layer), ...MEASURED_LAYERS);
   return names;
 }

@@ -1,6 +1,6 @@
-import { COVERAGE_SLOTS, PATH_CLASSES, RAY_COUNTERS, TABLE } from '../kernel';
+import { COVERAGE_SLOTS, GUIDE_PLANES, PATH_CLASSES, RAY_COUNTERS, TABLE } from '../kernel';
 import { FEATURE_NAMES } from '../recipe';
-import { COVERAGE_RANKS, FEATURES, isMask, LAYER, LEDGER_LAYERS, type MaskLayer } from './catalogue';
+import { COVERAGE_RANKS, FEATURES, isMask, LAYER, LEDGER_LAYERS, layerInfo, type MaskLayer } from './catalogue';
 import type { Film, TakePlane } from './film';
 import type { FilmSpec } from './spec';
 
@@ -69,6 +69,18 @@ function makersOf(film: Film, take?: TakePlane): Map<string, () => Layer> {
     });
   }
   if (planes.lost >= 0) color('lost', planes.lost, 'mean');
+  if (planes.guides >= 0) {
+    (['a', 'b'] as const).forEach((half, h) => {
+      const name = LAYER.guides(half);
+      const channels = [...layerInfo(name).channels];
+      out.set(name, () => ({
+        name,
+        channels,
+        planes: channels.map((_, c) => film.plane(planes.guides + h * GUIDE_PLANES + c, 'half', take)),
+        kind: 'data',
+      }));
+    });
+  }
   for (const name of FEATURE_NAMES) {
     const at = planes.features[name];
     if (at === undefined) continue;

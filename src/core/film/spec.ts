@@ -1,5 +1,6 @@
 import {
   COVERAGE_SLOTS,
+  GUIDE_PLANES,
   LEDGER_PLANES,
   PATH_CLASSES,
   PLANE_BYTES,
@@ -68,6 +69,7 @@ export function makeSpec(recipe: Recipe, document: SceneDocument): FilmSpec {
       recipe.film.features.some((f) => FEATURES[f].how === 'nearest'),
       1,
     ),
+    guides: take(recipe.film.guides, GUIDE_PLANES * 2),
     features: {} as PlaneMap['features'],
     pairs: {} as Record<number, number>,
     count: 0,

@@ -13,6 +13,7 @@ export { groupColors } from './group-colors';
 export {
   COVERAGE_SLOTS,
   fieldOffset,
+  GUIDE_PLANES,
   LEDGER_PLANES,
   LIMIT_KINDS,
   OBJECT_COLUMNS,

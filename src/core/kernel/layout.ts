@@ -73,6 +73,8 @@ export type PathClass = (typeof PATH_CLASSES)[number];
 export const MAX_GROUPS = 16;
 /** Ledger planes: bounces 0 to 15, then "16 and more". */
 export const LEDGER_PLANES = 17;
+/** Planes of a half of the guides of denoising: albedo, normal, and closeness f / (f + way), f the focus distance. */
+export const GUIDE_PLANES = 7;
 /** Coverage slots a pixel while rendering. */
 export const COVERAGE_SLOTS = 16;
 
@@ -173,6 +175,7 @@ export const PARAM_FIELDS = [
   'i:planeLost',
   'lostChance',
   'i:planeNear',
+  'i:planeGuides',
   ...FEATURE_NAMES.map((name) => `i:plane${pascal(name)}` as const),
   'i:planeCount',
   'i:only',
@@ -340,6 +343,7 @@ export const KERNEL_CONSTANTS: Record<string, number> = {
   ...Object.fromEntries(PATH_CLASSES.map((name, i) => [`CLASS_${upper(name)}`, i])),
   MAX_GROUPS,
   LEDGER_PLANES,
+  GUIDE_PLANES,
   COVERAGE_SLOTS,
   TILE_SIZE,
   PLANE_BYTES,

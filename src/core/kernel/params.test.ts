@@ -87,6 +87,7 @@ describe('parameters', () => {
     ledger: -1,
     lost: -1,
     near: -1,
+    guides: -1,
     features: { alpha: 9 },
     pairs: {},
     count: 10,

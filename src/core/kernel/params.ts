@@ -27,6 +27,8 @@ export interface PlaneMap {
   lost: number;
   /** How near each pixel's chosen sample is to its centre, when any feature is taken from it. */
   near: number;
+  /** Guides of denoising: `GUIDE_PLANES` of half a, then of half b. */
+  guides: number;
   /** First plane of each feature kept. */
   features: Partial<Record<FeatureName, number>>;
   /** Plane of each pair asked for, by group × class count + class. */
@@ -179,6 +181,7 @@ export function writeParams(
   put('lostChance', planes.lost >= 0 ? recipe.film.lostChance : 0);
   put('ledgerAxis', recipe.film.ledger === 'off' ? 0 : LEDGER_AXES.indexOf(recipe.film.ledger));
   put('planeNear', planes.near);
+  put('planeGuides', planes.guides);
   for (const name of FEATURE_NAMES) put(`plane${pascal(name)}`, planes.features[name] ?? -1);
   // Masks of all kinds are made of the objects' coverage.
   const { coverage, coverage_material, coverage_set } = planes.features;

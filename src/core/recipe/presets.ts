@@ -17,6 +17,17 @@ export const PRESETS: Record<'Sketch' | 'Check' | 'Final', Recipe> = {
   }),
 };
 
+/** What a film keeps of nothing but the picture, for quick looks: spread over `film` of a recipe. */
+export const BEAUTY_ALONE = {
+  groups: false,
+  classes: false,
+  pairs: [],
+  ledger: 'off',
+  lostLight: false,
+  guides: false,
+  features: [],
+} satisfies Partial<Recipe['film']>;
+
 export type PresetName = keyof typeof PRESETS;
 
 export function isPreset(name: string): name is PresetName {

@@ -241,6 +241,12 @@ export const recipeSchema = z.strictObject({
         .max(1)
         .default(0.125)
         .describe('Share of the paths that met a limit which are followed beyond it.'),
+      guides: z
+        .boolean()
+        .default(false)
+        .describe(
+          'Keep what denoising is steered by, in both halves: albedo, normal and closeness of the first surface that is neither a mirror nor clear glass.',
+        ),
       features: z
         .array(z.enum(FEATURE_NAMES))
         .default(['alpha', 'depth', 'normal', 'albedo', 'coverage'])

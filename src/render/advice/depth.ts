@@ -1,6 +1,6 @@
 import { LEDGER_LAYERS, makeLayer, objectDepths } from '@/core/film';
 import { displayOf } from '@/core/image';
-import { parseRecipe } from '@/core/recipe';
+import { BEAUTY_ALONE, parseRecipe } from '@/core/recipe';
 import { type Scene, type SceneDocument, withField } from '@/core/scene';
 import type { RenderPool } from '../pool/pool';
 import { atLimit, type DepthAxis, limitOf } from './axis';
@@ -45,7 +45,7 @@ export async function adviseDepth(
     region: null,
     size: { ...recipe.size, scale: Math.min(recipe.size.scale, Math.max(1, (ACROSS / recipe.size.width) * 100)) },
     sampling: { ...sampling, cameraMin: SAMPLES, cameraMax: SAMPLES, adapt: 'even', stopNoise: 0 },
-    film: { ...kept, ledger: axis, features: ['coverage'], groups: false, classes: false, pairs: [], lostLight: false },
+    film: { ...kept, ...BEAUTY_ALONE, ledger: axis, features: ['coverage'] },
   });
   const scene = await sceneOf(document);
   if (!pool.isLoaded) await pool.load(scene, small, camera, frame);

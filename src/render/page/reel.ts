@@ -1,5 +1,5 @@
 import { displayOf, toDisplayBytes } from '@/core/image';
-import { parseRecipe } from '@/core/recipe';
+import { BEAUTY_ALONE, parseRecipe } from '@/core/recipe';
 import type { Scene, SceneDocument } from '@/core/scene';
 import { cameraOf, type Patient } from '../advice/patient';
 import type { RenderPool } from '../pool/pool';
@@ -107,7 +107,7 @@ export async function gatherFrames(
     size: { ...recipe.size, scale: Math.max(1, recipe.size.scale * share) },
     region: null,
     sampling: { ...recipe.sampling, cameraMin: GATHER_SAMPLES, cameraMax: GATHER_SAMPLES, stopNoise: 0 },
-    film: { ...recipe.film, groups: false, classes: false, ledger: 'off', features: [], pairs: [], lostLight: false },
+    film: { ...recipe.film, ...BEAUTY_ALONE },
   });
   let done = 0;
   for (const frame of frames) {

@@ -13,7 +13,7 @@ import {
   TRAIL_EVENTS,
   TRAIL_FIELDS,
 } from '@/core/kernel';
-import { frameOf, parseRecipe, type Recipe } from '@/core/recipe';
+import { BEAUTY_ALONE, frameOf, parseRecipe, type Recipe } from '@/core/recipe';
 import { type Camera, cameraAt } from '@/core/scene';
 
 export type Vec = [number, number, number];
@@ -131,7 +131,7 @@ export class Inspector {
     const bare = parseRecipe({
       ...recipe,
       region: null,
-      film: { ...recipe.film, classes: false, ledger: 'off', lostLight: true, features: [], pairs: [], lostChance: 1 },
+      film: { ...recipe.film, ...BEAUTY_ALONE, groups: recipe.film.groups, lostLight: true, lostChance: 1 },
     });
     const spec = makeSpec(bare, document);
     const { width, height } = frameOf(bare);

@@ -363,7 +363,7 @@ describe('pool', () => {
       lights: names.map((n) => ({ kind: 'point', name: n, group: n, power: 1, position: [0, 1, 0] })),
     });
     const pairs = names.map((group) => ({ group, class: 'caustic' }));
-    const film = { ledger: 'all', lostLight: true, features: [...FEATURE_NAMES], pairs };
+    const film = { ledger: 'all', lostLight: true, guides: true, features: [...FEATURE_NAMES], pairs };
     const { planes } = makeSpec(testRecipe(16, 2, { film }), full.document);
     expect(planes.count).toBeLessThanOrEqual(MAX_PLANES);
     expect(planes.count).toBeGreaterThan(MAX_PLANES - 16);

@@ -1,5 +1,5 @@
 import { displayOf, toDisplayBytes } from '@/core/image';
-import { parseRecipe } from '@/core/recipe';
+import { BEAUTY_ALONE, parseRecipe } from '@/core/recipe';
 import type { Scene, SceneDocument } from '@/core/scene';
 import { cameraOf, type Patient } from '../advice/patient';
 import { liveOf } from '../page/desk';
@@ -33,7 +33,7 @@ async function picturesOf(
     size: { ...recipe.size, scale: Math.max(1, (width / recipe.size.width) * 100) },
     region: null,
     sampling: { ...recipe.sampling, cameraMin: SAMPLES, cameraMax: SAMPLES, stopNoise: 0 },
-    film: { ...recipe.film, groups: false, classes: false, ledger: 'off', features: [], pairs: [], lostLight: false },
+    film: { ...recipe.film, ...BEAUTY_ALONE },
   });
   const out: SmallPicture[] = [];
   for (const sun of suns) {

@@ -110,6 +110,11 @@ export function beginSample(sampleHalf: i32): void {
   lost = 0;
 }
 
+/** Half of the sample under way. */
+export function halfOf(): i32 {
+  return half;
+}
+
 /** From here on what the path brings is lost light, kept away by this kind of limit; -1 = it is not. */
 export function loseTo(limit: i32): void {
   lostBy = limit;

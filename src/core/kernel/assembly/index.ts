@@ -5,6 +5,7 @@ import { closest, hitInstance, hitT, hitTriangle, hitU, hitV, occluded, setTrave
 import { bindCamera } from './camera';
 import { bindEnvironment } from './environment';
 import { bindFeatures } from './features';
+import { bindGuides } from './guides';
 import { beginPixel, bindFilm, countPairs, endPixel } from './film';
 import { SCRATCH_STACK, TILE_SIZE } from './layout';
 import { bindLights } from './light-records';
@@ -26,6 +27,7 @@ export function bind(base: usize): void {
   setTraversalStack(base + SCRATCH_STACK);
   bindFilm(base);
   bindFeatures(base);
+  bindGuides(base);
   bindCamera(base);
   bindPoses(base);
   bindLights(posedEnd);

@@ -18,6 +18,7 @@ import {
   P_WIDTH, RAY_CAMERA, RAY_FOG, SCENE_BASE, SCRATCH_PARAMS,
 } from './layout';
 import { gatherFog } from './gather-fog';
+import { guideSurface, keepsGuides, noteFirst } from './guides';
 import { placeLights, SEEN } from './light-records';
 import { DIFFUSE, FOG, REFLECTION, TRANSMISSION, sampleLobe } from './lobes';
 import { albedoD, albedoR, albedoT, eb, eg, er } from './material';
@@ -154,6 +155,10 @@ function traceSample(x: i32, y: i32, sample: i32): void {
   }
   if (er + eg + eb > 0) bookEmission(dx, dy, dz, wr, wg, wb, 1, CLASS_EMISSION, 0);
   const useD = albedoD > 0, useR = albedoR > 0, useT = albedoT > 0;
+  if (keepsGuides()) {
+    noteFirst(seen);
+    if (hasGather()) guideSurface(wr, wg, wb, 1);
+  }
   if (hasGather()) {
     gather(0, 0, index, picks, f32(splitD), f32(splitR), f32(splitT), wr, wg, wb, 1, NO_CAUSTIC, DIFFUSE, 0);
   }

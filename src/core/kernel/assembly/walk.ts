@@ -10,6 +10,7 @@ import {
   FOCUSED, MATT, NO_CAUSTIC, PAIR_DIRECTION, PAIR_FLIGHT, PAIR_LOBE, PAIR_PHASE, PAIR_PICK, PAIR_ROULETTE,
   causticAfter, classOf, gather, keepWavelength, loadSurface, pairAt, spreadB, spreadG, spreadR, stream,
 } from './gather';
+import { beginWay, goOn, guideSurface, keepsGuides } from './guides';
 import {
   AXIS_REACH, END_ABSORBED, END_HOLES, END_LIGHT, END_ROULETTE, END_SKY, END_WALK, LEDGER_PLANES, LIMIT_ALL, LIMIT_DIFFUSE, LIMIT_OBJECT, LIMIT_REACH, MOST_LOST_RAYS, MOST_WALK_EVENTS, P_DEPTH_ALL,
   P_DEPTH_DIFFUSE, P_DEPTH_FOG, P_DEPTH_REFLECTION, P_DEPTH_TRANSMISSION, P_LIGHT_SAMPLES, P_LOST_CHANCE, P_REACH,
@@ -101,6 +102,9 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
   let delta = begins || density == 0;
   // Whether the camera still sees what is to come: only mirrors and clear glass so far.
   let inView = delta && !begins;
+  // Whether what steers denoising is still to come.
+  let guiding = inView && keepsGuides() && !hasGather();
+  if (guiding) beginWay();
   leave(px, py, pz, objectIndex, roleOf(lobe, delta), delta, density * f32(copies), f32(firstPicks));
   // Whether only clear panes lie between here and the last vertex that gathered light.
   // Light that fog sees by itself has been gathered there too.
@@ -272,6 +276,13 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
     loadSurface(index);
     softenTo(0);
     if (keepsTrail()) noteVertex(objectIndex, px, py, pz, tr, tg, tb, seenT);
+    if (guiding) {
+      goOn(seenT);
+      if (hasGather()) {
+        guideSurface(tr, tg, tb, share);
+        guiding = false;
+      }
+    }
     if (er + eg + eb > 0 && !straight) bookEmission(dx, dy, dz, tr, tg, tb, share, classOf(state, vertices, firstLobe), count);
     if (!beyond && (!alive || far)) {
       if (!survives) { ends(far ? LIMIT_REACH : limit); return; }
@@ -313,6 +324,7 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
     leaving = objectIndex;
     leave(px, py, pz, objectIndex, roleOf(current, delta), delta, density * q, f32(picks));
     inView = inView && delta;
+    guiding = guiding && inView;
     if (!walking) vertices++;
     step++;
     if (current == TRANSMISSION) {

@@ -10,7 +10,7 @@ import {
   raysOfCell,
 } from '@/core/film';
 import { type Display, displayOf, displayValue, luminance } from '@/core/image';
-import { parseRecipe, type Recipe } from '@/core/recipe';
+import { BEAUTY_ALONE, parseRecipe, type Recipe } from '@/core/recipe';
 import type { Camera, Scene, SceneDocument } from '@/core/scene';
 import { between, exactly, type Interval, mulberry, scaledBy, widened } from '@/core/stats';
 import type { RenderPool } from '../../pool/pool';
@@ -119,7 +119,7 @@ function even(recipe: Recipe, samples: number): Recipe {
   return parseRecipe({
     ...recipe,
     sampling: { ...recipe.sampling, cameraMin: samples, cameraMax: samples, adapt: 'even', stopNoise: 0 },
-    film: { ...recipe.film, groups: true, classes: false, pairs: [], ledger: 'off', features: [], lostLight: false },
+    film: { ...recipe.film, ...BEAUTY_ALONE, groups: true },
   });
 }
 

@@ -1,4 +1,4 @@
-import { parseRecipe, type Recipe } from '@/core/recipe';
+import { BEAUTY_ALONE, parseRecipe, type Recipe } from '@/core/recipe';
 
 const ACROSS = 96;
 
@@ -16,6 +16,6 @@ export function quickRecipe(recipe: Recipe, samples: number, film: Partial<Recip
       stopNoise: 0,
       splits: { diffuse: 1, reflection: 1, transmission: 1, fog: 1 },
     },
-    film: { ...recipe.film, classes: false, ledger: 'off', features: [], pairs: [], lostLight: false, ...film },
+    film: { ...recipe.film, ...BEAUTY_ALONE, groups: recipe.film.groups, ...film },
   });
 }
