@@ -36,6 +36,7 @@ module.exports = {
     core('kernel', ['sky', 'scene', 'recipe', 'image', 'fmath']),
     core('film', ['image', 'stats', 'kernel', 'recipe', 'scene']),
     core('exr', ['film', 'image']),
+    core('denoise', ['film']),
     core('shots', ['scene', 'fmath']),
     {
       name: 'core-is-pure',
@@ -155,7 +156,7 @@ module.exports = {
   ],
   options: {
     doNotFollow: { path: 'node_modules' },
-    exclude: { path: '^src/core/kernel/assembly|^\\.next|^build' },
+    exclude: { path: '^src/core/[^/]+/assembly|^\\.next|^build' },
     tsConfig: { fileName: 'tsconfig.json' },
     tsPreCompilationDeps: true,
     enhancedResolveOptions: { extensions: ['.ts', '.tsx', '.mjs', '.js', '.css'] },

@@ -1,4 +1,5 @@
-import { open } from 'node:fs/promises';
+import { mkdir, open, rename, rm, writeFile } from 'node:fs/promises';
+import { dirname } from 'node:path';
 import {
   type ByteSource,
   boxHeight,
@@ -6,6 +7,8 @@ import {
   ExrError,
   type ExrFile,
   layersOf,
+  type PartHeader,
+  type ReadPart,
   readHeaders,
   readPart,
 } from '@/core/exr';
@@ -38,20 +41,33 @@ export async function withExr<T>(path: string, use: (source: ByteSource, file: E
   }
 }
 
-/** All layers of a file; what of it is no layer of the picture is told on the error stream. */
-export async function readLayers(source: ByteSource, file: ExrFile): Promise<FilmLayers> {
+/** All parts of a file with what their headers say. */
+export async function readParts(source: ByteSource, file: ExrFile): Promise<(PartHeader & ReadPart)[]> {
   const parts = [];
   for (let i = 0; i < file.parts.length; i++) {
     const p = file.parts[i];
-    parts.push({
-      name: p.name,
-      channels: p.channels,
-      planes: await readPart(source, file, i, nodeInflate),
-      width: boxWidth(p.dataWindow),
-      height: boxHeight(p.dataWindow),
-    });
+    const planes = await readPart(source, file, i, nodeInflate);
+    parts.push({ ...p, planes, width: boxWidth(p.dataWindow), height: boxHeight(p.dataWindow) });
   }
-  const film = layersOf(parts);
+  return parts;
+}
+
+/** Writes a file whole or not at all. Faults become usage errors that name it. */
+export async function writeWhole(path: string, bytes: Uint8Array): Promise<void> {
+  await mkdir(dirname(path), { recursive: true });
+  const part = `${path}.part`;
+  await writeFile(part, bytes).then(
+    () => rename(part, path),
+    async (error) => {
+      await rm(part, { force: true });
+      throw new UsageError(`${path}: ${(error as Error).message}`);
+    },
+  );
+}
+
+/** All layers of a file; what of it is no layer of the picture is told on the error stream. */
+export async function readLayers(source: ByteSource, file: ExrFile): Promise<FilmLayers> {
+  const film = layersOf(await readParts(source, file));
   for (const words of film.leftOut) process.stderr.write(`left out: ${words}\n`);
   return film;
 }

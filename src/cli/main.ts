@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { UsageError } from './args';
 import { compare } from './compare';
+import { denoise } from './denoise';
 import { exportScene } from './export';
 import { info, measure, tallyVerb } from './inspect';
 import { type Assets, render } from './render';
@@ -11,6 +12,7 @@ const HELP = `lantern: renders, inspects and checks films.
                  [--env file.hdr] [--camera NAME] [--size WxH] [--region x,y,w,h] [--threads N] [--seed N]
                  [--frame N] [--bands N]
                  [--layers NAME …] [--depth auto|half|float] [--json file.json|-]
+  lantern denoise film.exr --out file.exr [--strength PERCENT] [--threads N] [--json -]
   lantern export <shot | file.glb | scene.json> --out file.glb|scene.json
   lantern info file.exr [--json -]
   lantern tally file.exr [--parts group|class|bounce] [--json -]
@@ -25,6 +27,7 @@ Exit codes: 0 done, 1 a tally that does not add up, 2 bad arguments or input, 3 
 const root = new URL('..', import.meta.url);
 const assets: Assets = {
   kernel: new URL('public/wasm/kernel.wasm', root),
+  filter: new URL('public/wasm/denoise.wasm', root),
   thread: new URL('./thread.mjs', import.meta.url),
   version: JSON.parse(readFileSync(new URL('package.json', root), 'utf8')).version,
 };
@@ -37,11 +40,14 @@ async function main(argv: string[]): Promise<number> {
   if (verb === 'tally') return tallyVerb(rest);
   if (verb === 'measure') return measure(rest);
   if (verb === 'compare') return compare(rest);
+  if (verb === 'denoise') return denoise(rest, assets);
   if (verb === undefined || verb === '--help' || verb === 'help') {
     process.stdout.write(HELP);
     return verb === undefined ? 2 : 0;
   }
-  throw new UsageError(`${verb}: no such verb; there are render, export, info, tally, measure, compare, worker, queue`);
+  throw new UsageError(
+    `${verb}: no such verb; there are render, denoise, export, info, tally, measure, compare, worker, queue`,
+  );
 }
 
 main(process.argv.slice(2)).then(

@@ -1,6 +1,6 @@
-import { mkdir, rename, rm, writeFile } from 'node:fs/promises';
+import { writeFile } from 'node:fs/promises';
 import { availableParallelism, freemem } from 'node:os';
-import { dirname, extname } from 'node:path';
+import { extname } from 'node:path';
 import { filmBytes, layerNames, makeSpec } from '@/core/film';
 import { decodeHdr } from '@/core/image';
 import {
@@ -22,11 +22,14 @@ import { compileKernel, spawnNode } from '@/render/node/threads';
 import { RenderPool } from '@/render/pool/pool';
 import { cameraNamed } from '@/render/pool/scenes';
 import { type Arguments, one, parseArguments, UsageError, wholeNumber } from './args';
+import { writeWhole } from './exr-files';
 import { progressTeller } from './progress';
 import { file, loadBase, type Warning } from './scenes';
 
 export interface Assets {
   kernel: URL;
+  /** The inner loops of denoising. */
+  filter: URL;
   thread: URL;
   version: string;
 }
@@ -215,15 +218,7 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
       compression: 'zip',
       multiPart: true,
     });
-    await mkdir(dirname(out), { recursive: true });
-    const part = `${out}.part`;
-    await writeFile(part, bytes).then(
-      () => rename(part, out),
-      async (error) => {
-        await rm(part, { force: true });
-        throw new UsageError(`${out}: ${(error as Error).message}`);
-      },
-    );
+    await writeWhole(out, bytes);
     const json = one(args, 'json');
     const stats = {
       film: out,

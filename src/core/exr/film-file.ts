@@ -171,6 +171,30 @@ function beautyPart(parts: readonly ReadPart[]): ReadPart | undefined {
   );
 }
 
+/** Layer of a channel of a file whose beauty lies in `beauty`. */
+function layerIn(beauty: ReadPart | undefined, part: ReadPart, channel: string): string {
+  if (!isBare(channel)) return channel.slice(0, channel.lastIndexOf('.'));
+  if (part !== beauty) return part.name || channel;
+  if (channel === 'A') return 'alpha';
+  return ROOT.includes(channel) ? 'beauty' : channel;
+}
+
+const lastName = (channel: string) => channel.slice(channel.lastIndexOf('.') + 1);
+
+/** Parts of a file with the planes that `film` has for their channels, as they were where it has none. */
+export function withLayers<P extends ReadPart>(parts: readonly P[], film: FilmLayers): P[] {
+  const beauty = beautyPart(parts);
+  return parts.map((part) => ({
+    ...part,
+    planes: part.channels.map((c, i) => {
+      const layer = film.layers.get(layerIn(beauty, part, c.name));
+      const at = layer?.channels.indexOf(lastName(c.name)) ?? -1;
+      const fits = part.width === film.width && part.height === film.height;
+      return layer && at >= 0 && fits && part.planes[i] instanceof Float32Array ? layer.planes[at] : part.planes[i];
+    }),
+  }));
+}
+
 /**
  * Layers of a file read back: channels gathered by what stands before the last dot, bare ones by the name of their part, or
  * by their own where the part is that of the beauty. Parts of another size than the beauty's, or the first's, are told in
@@ -181,20 +205,14 @@ export function layersOf(parts: readonly ReadPart[]): FilmLayers & { leftOut: st
   const beauty = beautyPart(parts);
   const { width, height } = beauty ?? parts[0];
   const leftOut: string[] = [];
-  const layerOf = (p: ReadPart, channel: string) => {
-    if (!isBare(channel)) return channel.slice(0, channel.lastIndexOf('.'));
-    if (p !== beauty) return p.name || channel;
-    if (channel === 'A') return 'alpha';
-    return ROOT.includes(channel) ? 'beauty' : channel;
-  };
   for (const p of parts) {
     if (p.width !== width || p.height !== height) {
       leftOut.push(`part ${p.name || 'without a name'} is ${p.width}×${p.height}, not ${width}×${height}`);
       continue;
     }
     p.channels.forEach((c, i) => {
-      const channel = c.name.slice(c.name.lastIndexOf('.') + 1);
-      const name = layerOf(p, c.name);
+      const channel = lastName(c.name);
+      const name = layerIn(beauty, p, c.name);
       const plane =
         p.planes[i] instanceof Float32Array ? (p.planes[i] as Float32Array) : Float32Array.from(p.planes[i]);
       const layer: Layer = layers.get(name) ?? { name, channels: [], planes: [], kind: 'color' };

@@ -1,5 +1,15 @@
 export { maskBits, maskHex, murmur3 } from './cryptomatte';
-export { type Depth, type FilmFileOptions, filmParts, lateFilmParts, layersOf, partOf, pixelTypeOf } from './film-file';
+export {
+  type Depth,
+  type FilmFileOptions,
+  filmParts,
+  lateFilmParts,
+  layersOf,
+  partOf,
+  pixelTypeOf,
+  type ReadPart,
+  withLayers,
+} from './film-file';
 export { fromHalf, halfIsSafe, halfPlane, toHalf } from './half';
 export { addUp, arrange } from './predictor';
 export { type ExrFile, type Inflate, type ReadLimits, readHeaders, readPart } from './read';

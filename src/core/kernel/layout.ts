@@ -46,7 +46,7 @@ export * from './layout-scene';
 
 /**
  * Every offset, stride and enumeration that the host and the kernel share. This is the only place
- * with such numbers: the kernel's own constants are generated from `KERNEL_CONSTANTS` before it is
+ * with such numbers: the kernel's own constants are generated from `WASM_CONSTANTS` before it is
  * compiled, so the two cannot drift apart.
  *
  * Linear memory, low to high:
@@ -293,7 +293,7 @@ function offsets(prefix: string, fields: readonly string[]): Record<string, numb
 }
 
 /** Integer constants handed to the kernel's compiler. */
-export const KERNEL_CONSTANTS: Record<string, number> = {
+export const WASM_CONSTANTS: Record<string, number> = {
   SCENE_BASE,
   ...offsets('H', HEADER_FIELDS),
   ...offsets('M', MATERIAL_FIELDS),
@@ -382,4 +382,4 @@ export const KERNEL_CONSTANTS: Record<string, number> = {
   ...Object.fromEntries(TRAIL_ENDS.map((name, i) => [`END_${upper(name).replaceAll(' ', '_')}`, i])),
 };
 /** Real constants handed to the kernel's compiler. */
-export const KERNEL_REALS: Record<string, number> = { MIRROR_ALPHA, CAUSTIC_ROUGHNESS };
+export const WASM_REALS: Record<string, number> = { MIRROR_ALPHA, CAUSTIC_ROUGHNESS };

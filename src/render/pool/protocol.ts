@@ -1,3 +1,4 @@
+import type { HotLight, Picture, Results } from '@/core/denoise';
 import type { FilmSpec } from '@/core/film';
 import type { Look } from '@/core/image';
 import type { Recipe } from '@/core/recipe';
@@ -29,13 +30,27 @@ export type ToTracer =
       frame: number;
       firstFrame: number;
     }
-  | { type: 'sweep'; id: number; order: Int32Array };
+  | { type: 'sweep'; id: number; order: Int32Array }
+  /** Make leads ready for filtering, or filter squares: each is taken from the counter. All planes are shared. */
+  | { type: 'ready leads'; picture: Picture; control: SharedArrayBuffer }
+  | {
+      type: 'filter squares';
+      module: WebAssembly.Module;
+      picture: Picture;
+      results: Results;
+      squares: { x: number; y: number }[];
+      control: SharedArrayBuffer;
+    };
 
 /** Answers from a tracing thread. */
 export type FromTracer =
   | { type: 'ready' }
   /** Milliseconds spent on tiles, and the same times the thread's speed of the moment. */
   | { type: 'swept'; id: number; busyMs: number; calibratedMs: number }
+  /** What was hot in each lead made ready, by its number. */
+  | { type: 'leads ready'; hot: [lead: number, hot: HotLight][] }
+  | { type: 'square filtered'; number: number }
+  | { type: 'squares filtered' }
   | { type: 'failed'; message: string };
 
 /** A tracing thread as its pool sees it. */

@@ -2,6 +2,7 @@ import { cellError, Film } from '@/core/film';
 import { type Display, displayOf } from '@/core/image';
 import { Kernel, TABLE } from '@/core/kernel';
 import type { Recipe } from '@/core/recipe';
+import { filterSquares, readyLeads } from './filterer';
 import { CONTROL, type FromTracer, type ToTracer } from './protocol';
 import { SpeedProbe } from './speed-probe';
 
@@ -88,6 +89,10 @@ export function makeTracer(post: (message: FromTracer) => void): (message: ToTra
         };
         if (message.calibrate) probeSpeed();
         post({ type: 'ready' });
+      } else if (message.type === 'ready leads') {
+        readyLeads(message, post);
+      } else if (message.type === 'filter squares') {
+        filterSquares(message, post);
       } else {
         post({ type: 'swept', id: message.id, ...sweep(message.order) });
       }

@@ -1,0 +1,75 @@
+import { execFileSync, spawnSync } from 'node:child_process';
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+
+const lantern = join(__dirname, '../../bin/lantern');
+const folder = mkdtempSync(join(tmpdir(), 'lantern-denoise-'));
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+const at = (name: string) => join(folder, name);
+const cli = (...args: string[]) => {
+  const r = spawnSync(lantern, args, { encoding: 'utf8', maxBuffer: 1 << 26 });
+  return { code: r.status, out: r.stdout, err: r.stderr };
+};
+const render = (name: string, samples: number, seed: number) => {
+  const even = ['sampling.adapt=even', 'sampling.stopNoise=0', 'rayDepth.all=8', 'film.guides=true', 'film.ledger=all'];
+  const counts = [`sampling.cameraMin=${samples}`, `sampling.cameraMax=${samples}`];
+  const options = ['--size', '160x90', '--seed', String(seed), '--depth', 'float', '--set', ...even, ...counts];
+  const r = cli('render', 'keepers-desk', '--recipe', 'Sketch', ...options, '--out', at(name));
+  expect([r.code, r.out]).toEqual([0, '']);
+};
+
+beforeAll(() => {
+  render('noisy.exr', 8, 1);
+  render('long.exr', 64, 2);
+});
+
+test('a film is denoised to the same bits on one, two and three threads, in fewer errors, and still adds up', () => {
+  const files = ['1', '2', '3'].map((threads) => {
+    const r = cli('denoise', at('noisy.exr'), '--threads', threads, '--out', at(`clean${threads}.exr`));
+    expect([r.code, r.err]).toEqual([0, '']);
+    expect(r.out).toMatch(/\d+ parts in [\d.]+ s/);
+    return readFileSync(at(`clean${threads}.exr`));
+  });
+  expect(files[1].equals(files[0])).toBe(true);
+  expect(files[2].equals(files[0])).toBe(true);
+  for (const parts of ['group', 'class', 'bounce'])
+    expect(cli('tally', at('clean1.exr'), '--parts', parts)).toMatchObject({ code: 0 });
+  const errorOf = (name: string) => JSON.parse(cli('compare', at('long.exr'), at(name), '--json', '-').out).relMse;
+  expect(errorOf('noisy.exr') / errorOf('clean1.exr')).toBeGreaterThan(2);
+  const noiseOf = (name: string) => JSON.parse(cli('measure', at(name), '--json', '-').out).noise.rms;
+  expect(noiseOf('noisy.exr') / noiseOf('clean1.exr')).toBeGreaterThan(2);
+  expect(execFileSync('oiiotool', ['--info', '-v', at('clean1.exr')]).toString()).toMatch(/lantern:denoised.*100 %/);
+});
+
+test('hot pixels are told by part; a strength of none gives the pixels of the film', () => {
+  const r = cli('denoise', at('noisy.exr'), '--strength', '0', '--out', at('same.exr'), '--json', '-');
+  expect(r.code).toBe(0);
+  const told = JSON.parse(r.out);
+  expect(told.strength).toBe(0);
+  for (const name of ['group.lamp', 'group.stove', 'group.dusk_sky']) {
+    expect(told.hot[name].pixels).toBeGreaterThanOrEqual(0);
+    expect(told.hot[name].share).toBeLessThan(1);
+  }
+  const differ = spawnSync('oiiotool', [at('noisy.exr'), at('same.exr'), '--diff'], { encoding: 'utf8' });
+  expect(differ.stdout).toMatch(/PASS/);
+});
+
+test.each([
+  [[], /denoise needs one \.exr file/],
+  [['noisy.exr'], /--out/],
+  [['noisy.exr', '--out', 'x.png'], /must end in \.exr/],
+  [['noisy.exr', '--out', 'x.exr', '--strength', '101'], /--strength 101: must be a whole number from 0 to 100/],
+  [['bare.exr', '--out', 'x.exr'], /bare\.exr: it has no halves \(layers half_a and half_b\)/],
+  [['cut.exr', '--out', 'x.exr'], /cut\.exr: .*cut short/],
+  [['text.exr', '--out', 'x.exr'], /text\.exr: /],
+])('%j is refused in one line', (args, message) => {
+  execFileSync('oiiotool', ['--create', '8x8', '3', '-o', at('bare.exr')]);
+  writeFileSync(at('cut.exr'), readFileSync(at('noisy.exr')).subarray(0, 5000));
+  writeFileSync(at('text.exr'), 'no picture');
+  const r = cli('denoise', ...args.map((a) => (a.endsWith('.exr') || a.endsWith('.png') ? at(a) : a)));
+  expect(r.code).toBe(2);
+  expect(r.err).toMatch(message);
+  expect(r.err.trim().split('\n')).toHaveLength(1);
+  expect(existsSync(at('x.exr'))).toBe(false);
+});

@@ -1,0 +1,72 @@
+import type { Plane, Size } from './filter';
+
+/** A half pixel is hot above so many times what its neighbours and the other half have. */
+const HOT = 6;
+/** Pixels that its light is spread over, from its middle. */
+const REACH = 3;
+/** Light in units of display white below which nothing is hot. */
+const LEAST = 1e-4;
+
+/** What was found hot: pixels, and the share of all light that was moved. */
+export interface HotLight {
+  pixels: number;
+  share: number;
+}
+
+const luminance = (p: readonly Plane[], i: number) => 0.2126 * p[0][i] + 0.7152 * p[1][i] + 0.0722 * p[2][i];
+
+/** Sums over the (2·REACH + 1)² pixels about each, fewer at the edges. */
+function sumsAbout(plane: Float32Array, { width, height }: Size): Float32Array {
+  const across = new Float32Array(plane.length);
+  const out = new Float32Array(plane.length);
+  const run = (from: Float32Array, to: Float32Array, at: number, stride: number, count: number) => {
+    let sum = 0;
+    for (let i = 0; i < Math.min(REACH, count); i++) sum += from[at + i * stride];
+    for (let i = 0; i < count; i++) {
+      if (i + REACH < count) sum += from[at + (i + REACH) * stride];
+      if (i > REACH) sum -= from[at + (i - REACH - 1) * stride];
+      to[at + i * stride] = sum;
+    }
+  };
+  for (let y = 0; y < height; y++) run(plane, across, y * width, 1, width);
+  for (let x = 0; x < width; x++) run(across, out, x, width, height);
+  return out;
+}
+
+/**
+ * Spreads the excess of hot pixels of a half, in place, over the (2·REACH + 1)² pixels about them: those far above the mean
+ * of their neighbours in both halves and above themselves in the other. No light is lost.
+ */
+export function coolHotPixels(half: readonly Plane[], other: readonly Plane[], size: Size): HotLight {
+  const { width, height } = size;
+  const own = new Float32Array(width * height);
+  const both = new Float32Array(width * height);
+  let all = 0;
+  for (let i = 0; i < own.length; i++) {
+    own[i] = luminance(half, i);
+    both[i] = own[i] + luminance(other, i);
+    all += own[i];
+  }
+  const about = sumsAbout(both, size);
+  let moved = 0;
+  let pixels = 0;
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const i = y * width + x;
+      const [x0, x1] = [Math.max(0, x - REACH), Math.min(width - 1, x + REACH)];
+      const [y0, y1] = [Math.max(0, y - REACH), Math.min(height - 1, y + REACH)];
+      const count = (x1 - x0 + 1) * (y1 - y0 + 1);
+      const rest = (about[i] - both[i]) / Math.max(1, 2 * count - 2);
+      const most = HOT * Math.max(rest, both[i] - own[i]) + LEAST;
+      if (own[i] <= most) continue;
+      const share = 1 - most / own[i];
+      pixels++;
+      moved += own[i] - most;
+      for (const plane of half) {
+        const excess = plane[i] * share;
+        plane[i] -= excess;
+        for (let v = y0; v <= y1; v++) for (let u = x0; u <= x1; u++) plane[v * width + u] += excess / count;
+      }
+    }
+  return { pixels, share: all > 0 ? moved / all : 0 };
+}

@@ -1,0 +1,93 @@
+import { SIDE } from './layout';
+
+/** A filtered square in three planes. */
+export type Square = readonly Float32Array[];
+
+const PIXELS = SIDE * SIDE;
+/** Pixels that errors are averaged over, and that choices are smoothed over, each from its middle. */
+const ERROR_REACH = 4;
+const CHOICE_REACH = 2;
+/** Pixels at the edge of a square whose choice rests on less than it should. */
+export const JUDGE_MARGIN = ERROR_REACH + CHOICE_REACH;
+/** Standard errors by which another way of filtering must be better than the first. */
+const SURE = 2;
+/** Square of the light below which errors count as they are, and above which as shares of it. */
+const DARK = 1e-3;
+
+/** Sum over the (2·reach + 1)² pixels about each, fewer at the edges. */
+export function boxSum(plane: Float32Array, reach: number): Float32Array {
+  const across = new Float32Array(PIXELS);
+  const out = new Float32Array(PIXELS);
+  for (let y = 0; y < SIDE; y++) run(plane, across, y * SIDE, 1, reach);
+  for (let x = 0; x < SIDE; x++) run(across, out, x, SIDE, reach);
+  return out;
+}
+
+function run(from: Float32Array, to: Float32Array, at: number, stride: number, reach: number): void {
+  let sum = 0;
+  for (let i = 0; i < reach; i++) sum += from[at + i * stride];
+  for (let i = 0; i < SIDE; i++) {
+    if (i + reach < SIDE) sum += from[at + (i + reach) * stride];
+    if (i > reach) sum -= from[at + (i - reach - 1) * stride];
+    to[at + i * stride] = sum;
+  }
+}
+
+function squaredDifference(a: Square, b: Square, i: number): number {
+  return (a[0][i] - b[0][i]) ** 2 + (a[1][i] - b[1][i]) ** 2 + (a[2][i] - b[2][i]) ** 2;
+}
+
+/**
+ * Shares of several ways of filtering in every pixel of a square; they sum to 1 within the picture. Ways are judged by what
+ * the other half says of them, (D(A) − B)² − Var(B) and swapped, which has no bias [Rousselle et al. 2012, eq. 13]; the
+ * first holds unless another is better by more than chance. `a` and `b` are the halves unfiltered, `ways` each way's
+ * halves filtered; `mask` is 1 within the picture.
+ */
+export function judge(
+  a: Square,
+  b: Square,
+  ways: readonly { a: Square; b: Square }[],
+  mask: Float32Array,
+): Float32Array[] {
+  const scale = new Float32Array(PIXELS);
+  for (let i = 0; i < PIXELS; i++) for (let c = 0; c < 3; c++) scale[i] += ((a[c][i] + b[c][i]) / 2) ** 2;
+  const light = boxSum(scale, CHOICE_REACH);
+  const counts = boxSum(mask, ERROR_REACH);
+  const near = boxSum(mask, CHOICE_REACH);
+  const errorOf = (way: { a: Square; b: Square }) => {
+    const out = new Float32Array(PIXELS);
+    for (let i = 0; i < PIXELS; i++)
+      if (mask[i] !== 0)
+        out[i] = (squaredDifference(way.a, b, i) + squaredDifference(way.b, a, i)) / (light[i] / near[i] + DARK);
+    return out;
+  };
+  const first = errorOf(ways[0]);
+  const best = new Float32Array(PIXELS);
+  const chosen = new Uint8Array(PIXELS);
+  for (let w = 1; w < ways.length; w++) {
+    const error = errorOf(ways[w]);
+    const better = first.map((v, i) => v - error[i]);
+    const sums = boxSum(better, ERROR_REACH);
+    const squares = boxSum(
+      better.map((v) => v * v),
+      ERROR_REACH,
+    );
+    for (let i = 0; i < PIXELS; i++) {
+      const n = counts[i];
+      if (n === 0) continue;
+      const mean = sums[i] / n;
+      const gain = mean - SURE * Math.sqrt(Math.max(0, squares[i] / n - mean * mean) / n);
+      if (gain > best[i]) {
+        best[i] = gain;
+        chosen[i] = w;
+      }
+    }
+  }
+  return ways.map((_, w) => {
+    const taken = new Float32Array(PIXELS);
+    for (let i = 0; i < PIXELS; i++) taken[i] = chosen[i] === w ? mask[i] : 0;
+    const share = boxSum(taken, CHOICE_REACH);
+    for (let i = 0; i < PIXELS; i++) share[i] = near[i] > 0 ? share[i] / near[i] : 0;
+    return share;
+  });
+}

@@ -1,0 +1,204 @@
+import { type FilmLayers, LAYER, type Layer, LEDGER_LAYERS, layerInfo } from '../film';
+import type { Plane, Size } from './filter';
+import { coolHotPixels, type HotLight } from './hot';
+import { GUIDE_COUNT } from './layout';
+import { type Lead, varianceOf } from './lead';
+import type { Family, Picture, Results } from './picture';
+
+/** A film that cannot be denoised, and what it needs. */
+export class DenoiseError extends Error {}
+
+/** Gives a plane of so many zeros; shared where threads are to see it. */
+export type MakePlane = (size: number) => Plane;
+
+/** A film laid out for filtering, and the names of its parts. */
+export interface Prepared {
+  picture: Picture;
+  results: Results;
+  leads: string[];
+  followers: string[];
+  /** What display white is, in the film's units. */
+  white: number;
+}
+
+const isDark = (layer: Layer) => layer.planes.every((p) => p.every((v) => v === 0));
+
+/** Light groups that have halves and sum to the beauty; none where any is missing. */
+function groupsOf({ layers }: FilmLayers): string[] {
+  const groups = [...layers.keys()].filter((n) => layerInfo(n).family === 'group').map((n) => layerInfo(n).group!);
+  return groups.every((g) => layers.has(LAYER.half('a', g)) && layers.has(LAYER.half('b', g))) ? groups : [];
+}
+
+/** What fits are linear in: data of what is seen, of the first hit, and the place in the picture, each about 1 over an edge. */
+function guidesOf({ width, height, layers }: FilmLayers, make: MakePlane): Plane[] {
+  const out = Array.from({ length: GUIDE_COUNT }, () => make(width * height));
+  const fill = (k: number, plane: Plane | undefined, of: (v: number) => number) => {
+    if (plane) for (let i = 0; i < plane.length; i++) out[k][i] = of(plane[i]);
+  };
+  const [a, b] = [layers.get(LAYER.guides('a')), layers.get(LAYER.guides('b'))];
+  // Files have channels in an order of their own.
+  const half = (layer: Layer, name: string) => layer.planes[layer.channels.indexOf(name)];
+  const seen =
+    a && b ? layerInfo(a.name).channels.map((name) => half(a, name).map((v, i) => (v + half(b, name)[i]) / 2)) : null;
+  const depth = layers.get('depth')?.planes[0];
+  const finite = depth?.filter(Number.isFinite).sort();
+  const middle = finite?.length ? finite[finite.length >> 1] : 1;
+  const closeness = (z: number) => (Number.isFinite(z) ? (4 * middle) / (middle + z) : 0);
+  for (let c = 0; c < 3; c++) {
+    fill(c, seen?.[c] ?? layers.get('albedo')?.planes[c], (v) => 2 * v);
+    fill(3 + c, seen?.[3 + c] ?? layers.get('N')?.planes[c], (v) => v);
+  }
+  fill(6, seen?.[6], (v) => 4 * v);
+  fill(7, depth, closeness);
+  fill(8, layers.get('alpha')?.planes[0], (v) => v);
+  for (let i = 0; i < width * height; i++) {
+    out[9][i] = (i % width) / 9;
+    out[10][i] = Math.floor(i / width) / 9;
+  }
+  return out;
+}
+
+/** Factors that make a difference of 1 a clear edge, of each channel of the guides a film keeps. */
+const GUIDE_SCALES = [2, 2, 2, 1, 1, 1, 4];
+
+/** Variance of what is seen, from the halves of the guides, averaged over 3×3 pixels; none where they were not kept. */
+function guideVarianceOf({ width, height, layers }: FilmLayers, make: MakePlane): Plane {
+  const raw = new Float32Array(width * height);
+  const [a, b] = [layers.get(LAYER.guides('a')), layers.get(LAYER.guides('b'))];
+  if (a && b)
+    layerInfo(a.name).channels.forEach((name, k) => {
+      const [p, q] = [a, b].map((l) => l.planes[l.channels.indexOf(name)]);
+      for (let i = 0; i < raw.length; i++) raw[i] += ((GUIDE_SCALES[k] * (p[i] - q[i])) / 2) ** 2;
+    });
+  const out = make(width * height);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      let [sum, count] = [0, 0];
+      for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++)
+        for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) {
+          sum += raw[v * width + u];
+          count++;
+        }
+      out[y * width + x] = sum / count;
+    }
+  return out;
+}
+
+/**
+ * Lays a film out for filtering. `scale` brings its light to units of display white. Hot pixels are still in it, and
+ * variances are not yet made: see `readyLead`. Throws `DenoiseError` where halves are missing.
+ */
+export function prepare(film: FilmLayers, scale: number, make: MakePlane): Prepared {
+  const { width, height, layers } = film;
+  if (!layers.has(LAYER.half('a')) || !layers.has(LAYER.half('b')))
+    throw new DenoiseError('it has no halves (layers half_a and half_b), by which noise is told from detail');
+  const size = width * height;
+  const scaled = (name: string) =>
+    layers.get(name)!.planes.map((p) => {
+      const out = make(size);
+      for (let i = 0; i < size; i++) out[i] = p[i] * scale;
+      return out;
+    });
+  const groups = groupsOf(film);
+  const leads = groups.length > 0 ? groups.map(LAYER.group) : ['beauty'];
+  const halves = (half: 'a' | 'b') =>
+    (groups.length > 0 ? groups : [undefined]).map((g) => scaled(LAYER.half(half, g)));
+  const [a, b] = [halves('a'), halves('b')];
+  const followers = [...layers.values()]
+    .filter((l) => ['class', 'bounce', 'pair'].includes(layerInfo(l.name).family) && !isDark(l))
+    .map((l) => l.name);
+  const family = (lead: number | null, is: (name: string) => boolean): Family => ({
+    lead,
+    followers: followers.flatMap((n, i) => (is(n) ? [i] : [])),
+  });
+  const families = [
+    family(null, (n) => layerInfo(n).family === 'class'),
+    family(null, (n) => LEDGER_LAYERS.includes(n)),
+  ].filter((f) => f.followers.length > 0);
+  const three = () => [0, 1, 2].map(() => make(size));
+  return {
+    picture: {
+      size: { width, height },
+      guides: guidesOf(film, make),
+      guideVariance: guideVarianceOf(film, make),
+      leads: a.map((planes, l) => ({ a: planes, b: b[l], variance: make(size) })),
+      whole: { planes: three(), variance: make(size) },
+      followers: followers.map((n) => ({ planes: scaled(n) })),
+      families,
+    },
+    results: { leads: leads.map(() => ({ a: three(), b: three() })), followers: followers.map(three) },
+    leads,
+    followers,
+    white: 1 / scale,
+  };
+}
+
+/** Cools a lead's hot pixels and makes its variance, in place. Returns what was hot. */
+export function readyLead(lead: Lead, size: Size): HotLight {
+  const copy = (half: readonly Plane[]) => half.map((p) => p.slice());
+  const [a, b] = [copy(lead.a), copy(lead.b)];
+  const [hotA, hotB] = [coolHotPixels(lead.a, b, size), coolHotPixels(lead.b, a, size)];
+  lead.variance.set(varianceOf(lead.a, lead.b, size));
+  return { pixels: hotA.pixels + hotB.pixels, share: (hotA.share + hotB.share) / 2 };
+}
+
+/** Sums what steers followers from leads that are ready, in place. */
+export function readyWhole({ leads, whole, size }: Picture): void {
+  const [a, b] = ['a', 'b'].map((half) =>
+    [0, 1, 2].map((c) => {
+      const out = new Float32Array(size.width * size.height);
+      for (const lead of leads) {
+        const p = lead[half as 'a' | 'b'][c];
+        for (let i = 0; i < out.length; i++) out[i] += p[i];
+      }
+      return out;
+    }),
+  );
+  whole.planes.forEach((p, c) => {
+    for (let i = 0; i < p.length; i++) p[i] = (a[c][i] + b[c][i]) / 2;
+  });
+  // Of the mean of both halves: half the variance of one.
+  whole.variance.set(varianceOf(a, b, size).map((v) => v / 2));
+}
+
+/**
+ * The film with its parts denoised: (1 − strength) of what it was and the rest of what filtering made, in linear light. The
+ * beauty is the sum of its groups. `strength` from 0 to 1; at 0 it is the film itself.
+ */
+export function denoisedLayers(film: FilmLayers, prepared: Prepared, strength = 1): FilmLayers {
+  if (strength === 0) return film;
+  const { results, white } = prepared;
+  const layers = new Map(film.layers);
+  const put = (name: string, planes: readonly Plane[]) => {
+    const was = film.layers.get(name);
+    if (!was) return;
+    const mixed = planes.map((p, c) => {
+      const out = new Float32Array(p.length);
+      for (let i = 0; i < p.length; i++) out[i] = was.planes[c][i] * (1 - strength) + p[i] * white * strength;
+      return out;
+    });
+    layers.set(name, { ...was, planes: mixed });
+  };
+  const mean = ({ a, b }: { a: readonly Plane[]; b: readonly Plane[] }) =>
+    a.map((p, c) => p.map((v, i) => (v + b[c][i]) / 2));
+  const sum = (of: readonly (readonly Plane[])[]) =>
+    [0, 1, 2].map((c) => {
+      const out = new Float32Array(film.width * film.height);
+      for (const planes of of) for (let i = 0; i < out.length; i++) out[i] += planes[c][i];
+      return out;
+    });
+  prepared.leads.forEach((name, l) => {
+    const group = layerInfo(name).group ?? undefined;
+    if (group === undefined) return;
+    put(name, mean(results.leads[l]));
+    put(LAYER.half('a', group), results.leads[l].a);
+    put(LAYER.half('b', group), results.leads[l].b);
+  });
+  put('beauty', sum(results.leads.map(mean)));
+  put(LAYER.half('a'), sum(results.leads.map((l) => l.a)));
+  put(LAYER.half('b'), sum(results.leads.map((l) => l.b)));
+  prepared.followers.forEach((name, f) => {
+    put(name, results.followers[f]);
+  });
+  return { ...film, layers };
+}
