@@ -1,3 +1,4 @@
+import { boxCount, boxSums } from './box';
 import type { Plane, Size } from './filter';
 
 /** A half pixel is hot above so many times what its neighbours and the other half have. */
@@ -15,24 +16,6 @@ export interface HotLight {
 
 const luminance = (p: readonly Plane[], i: number) => 0.2126 * p[0][i] + 0.7152 * p[1][i] + 0.0722 * p[2][i];
 
-/** Sums over the (2·REACH + 1)² pixels about each, fewer at the edges. */
-function sumsAbout(plane: Float32Array, { width, height }: Size): Float32Array {
-  const across = new Float32Array(plane.length);
-  const out = new Float32Array(plane.length);
-  const run = (from: Float32Array, to: Float32Array, at: number, stride: number, count: number) => {
-    let sum = 0;
-    for (let i = 0; i < Math.min(REACH, count); i++) sum += from[at + i * stride];
-    for (let i = 0; i < count; i++) {
-      if (i + REACH < count) sum += from[at + (i + REACH) * stride];
-      if (i > REACH) sum -= from[at + (i - REACH - 1) * stride];
-      to[at + i * stride] = sum;
-    }
-  };
-  for (let y = 0; y < height; y++) run(plane, across, y * width, 1, width);
-  for (let x = 0; x < width; x++) run(across, out, x, width, height);
-  return out;
-}
-
 /**
  * Spreads the excess of hot pixels of a half, in place, over the (2·REACH + 1)² pixels about them: those far above the mean
  * of their neighbours in both halves and above themselves in the other. No light is lost.
@@ -47,7 +30,7 @@ export function coolHotPixels(half: readonly Plane[], other: readonly Plane[], s
     both[i] = own[i] + luminance(other, i);
     all += own[i];
   }
-  const about = sumsAbout(both, size);
+  const about = boxSums(both, size, REACH);
   let moved = 0;
   let pixels = 0;
   for (let y = 0; y < height; y++)
@@ -55,7 +38,7 @@ export function coolHotPixels(half: readonly Plane[], other: readonly Plane[], s
       const i = y * width + x;
       const [x0, x1] = [Math.max(0, x - REACH), Math.min(width - 1, x + REACH)];
       const [y0, y1] = [Math.max(0, y - REACH), Math.min(height - 1, y + REACH)];
-      const count = (x1 - x0 + 1) * (y1 - y0 + 1);
+      const count = boxCount(x, y, size, REACH);
       const rest = (about[i] - both[i]) / Math.max(1, 2 * count - 2);
       const most = HOT * Math.max(rest, both[i] - own[i]) + LEAST;
       if (own[i] <= most) continue;

@@ -1,3 +1,4 @@
+import { boxSums } from './box';
 import { SIDE } from './layout';
 
 /** A filtered square in three planes. */
@@ -14,24 +15,8 @@ const SURE = 2;
 /** Square of the light below which errors count as they are, and above which as shares of it. */
 const DARK = 1e-3;
 
-/** Sum over the (2·reach + 1)² pixels about each, fewer at the edges. */
-export function boxSum(plane: Float32Array, reach: number): Float32Array {
-  const across = new Float32Array(PIXELS);
-  const out = new Float32Array(PIXELS);
-  for (let y = 0; y < SIDE; y++) run(plane, across, y * SIDE, 1, reach);
-  for (let x = 0; x < SIDE; x++) run(across, out, x, SIDE, reach);
-  return out;
-}
-
-function run(from: Float32Array, to: Float32Array, at: number, stride: number, reach: number): void {
-  let sum = 0;
-  for (let i = 0; i < reach; i++) sum += from[at + i * stride];
-  for (let i = 0; i < SIDE; i++) {
-    if (i + reach < SIDE) sum += from[at + (i + reach) * stride];
-    if (i > reach) sum -= from[at + (i - reach - 1) * stride];
-    to[at + i * stride] = sum;
-  }
-}
+/** Sums over the (2·reach + 1)² pixels about each of a square. */
+export const squareSums = (plane: Float32Array, reach: number) => boxSums(plane, { width: SIDE, height: SIDE }, reach);
 
 function squaredDifference(a: Square, b: Square, i: number): number {
   return (a[0][i] - b[0][i]) ** 2 + (a[1][i] - b[1][i]) ** 2 + (a[2][i] - b[2][i]) ** 2;
@@ -51,9 +36,9 @@ export function judge(
 ): Float32Array[] {
   const scale = new Float32Array(PIXELS);
   for (let i = 0; i < PIXELS; i++) for (let c = 0; c < 3; c++) scale[i] += ((a[c][i] + b[c][i]) / 2) ** 2;
-  const light = boxSum(scale, CHOICE_REACH);
-  const counts = boxSum(mask, ERROR_REACH);
-  const near = boxSum(mask, CHOICE_REACH);
+  const light = squareSums(scale, CHOICE_REACH);
+  const counts = squareSums(mask, ERROR_REACH);
+  const near = squareSums(mask, CHOICE_REACH);
   const errorOf = (way: { a: Square; b: Square }) => {
     const out = new Float32Array(PIXELS);
     for (let i = 0; i < PIXELS; i++)
@@ -67,8 +52,8 @@ export function judge(
   for (let w = 1; w < ways.length; w++) {
     const error = errorOf(ways[w]);
     const better = first.map((v, i) => v - error[i]);
-    const sums = boxSum(better, ERROR_REACH);
-    const squares = boxSum(
+    const sums = squareSums(better, ERROR_REACH);
+    const squares = squareSums(
       better.map((v) => v * v),
       ERROR_REACH,
     );
@@ -86,7 +71,7 @@ export function judge(
   return ways.map((_, w) => {
     const taken = new Float32Array(PIXELS);
     for (let i = 0; i < PIXELS; i++) taken[i] = chosen[i] === w ? mask[i] : 0;
-    const share = boxSum(taken, CHOICE_REACH);
+    const share = squareSums(taken, CHOICE_REACH);
     for (let i = 0; i < PIXELS; i++) share[i] = near[i] > 0 ? share[i] / near[i] : 0;
     return share;
   });

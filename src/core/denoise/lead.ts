@@ -1,3 +1,4 @@
+import { boxMeans } from './box';
 import type { Plane, Size, SquareFilter } from './filter';
 import { judge, type Square } from './judge';
 
@@ -25,19 +26,8 @@ export function varianceOf(a: readonly Plane[], b: readonly Plane[], { width, he
       raw[i] += (a[c][i] - b[c][i]) ** 2 / 2;
       light[i] += ((a[c][i] + b[c][i]) / 2) ** 2;
     }
-  const out = new Float32Array(width * height);
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      let sum = 0;
-      let count = 0;
-      for (let v = Math.max(0, y - VARIANCE_REACH); v <= Math.min(height - 1, y + VARIANCE_REACH); v++)
-        for (let u = Math.max(0, x - VARIANCE_REACH); u <= Math.min(width - 1, x + VARIANCE_REACH); u++) {
-          sum += raw[v * width + u];
-          count++;
-        }
-      const i = y * width + x;
-      out[i] = Math.max(sum / count, LEAST_SHARE * (light[i] + DARK));
-    }
+  const out = boxMeans(raw, { width, height }, VARIANCE_REACH);
+  for (let i = 0; i < out.length; i++) out[i] = Math.max(out[i], LEAST_SHARE * (light[i] + DARK));
   return out;
 }
 

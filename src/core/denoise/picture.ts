@@ -1,5 +1,5 @@
 import type { Plane, Size, SquareFilter } from './filter';
-import { boxSum, JUDGE_MARGIN, type Square } from './judge';
+import { JUDGE_MARGIN, type Square, squareSums } from './judge';
 import { MOST_CHANNELS, SIDE } from './layout';
 import { filterLead, type Lead } from './lead';
 import { reconcile } from './reconcile';
@@ -114,5 +114,5 @@ function variancesOf(follower: Follower, filtered: Square, filter: SquareFilter)
     const own = filter.cut(p);
     for (let i = 0; i < taken.length; i++) taken[i] += (own[i] - filtered[c][i]) ** 2;
   });
-  return boxSum(taken, TAKEN_REACH);
+  return squareSums(taken, TAKEN_REACH);
 }

@@ -1,4 +1,5 @@
 import { type FilmLayers, LAYER, type Layer, LEDGER_LAYERS, layerInfo } from '../film';
+import { boxMeans } from './box';
 import type { Plane, Size } from './filter';
 import { coolHotPixels, type HotLight } from './hot';
 import { GUIDE_COUNT } from './layout';
@@ -71,16 +72,7 @@ function guideVarianceOf({ width, height, layers }: FilmLayers, make: MakePlane)
       for (let i = 0; i < raw.length; i++) raw[i] += ((GUIDE_SCALES[k] * (p[i] - q[i])) / 2) ** 2;
     });
   const out = make(width * height);
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      let [sum, count] = [0, 0];
-      for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++)
-        for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) {
-          sum += raw[v * width + u];
-          count++;
-        }
-      out[y * width + x] = sum / count;
-    }
+  out.set(boxMeans(raw, { width, height }, 1));
   return out;
 }
 

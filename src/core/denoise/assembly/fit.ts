@@ -1,9 +1,9 @@
 // First-order regression of colours on guides over every window, with its weights [Bitterli et al. 2016].
 import {
-  AT_FACTOR, AT_GATHERED, AT_GUIDES, AT_INNER_BETA, AT_MASK, AT_MATRIX, AT_OUT, AT_OUTER_BETA, AT_OUT_WEIGHT, AT_RANGES, AT_SOURCE, AT_WEIGHED, AT_WEIGHTS,
-  CENTRES, FEATURES, INNER, INNER_ROW, OUTER_ROW, OUT_BYTES, PLANE_BYTES, REACH, ROWS, SAMPLES, SIDE, SPREAD, WIDTH,
+  AT_APART, AT_BETA, AT_FACTOR, AT_GATHERED, AT_GUIDES, AT_INNER_BETA, AT_MASK, AT_MATRIX, AT_OUT, AT_OUTER_BETA, AT_OUT_WEIGHT, AT_RANGES, AT_SOURCE, AT_WEIGHED, AT_WEIGHTS, AT_WINDOW,
+  FEATURES, INNER, INNER_ROW, OUTER_ROW, OUT_BYTES, PLANE_BYTES, REACH, ROWS, SAMPLES, SIDE, SPREAD, WIDTH,
 } from './layout';
-import { middleOf, pixel } from './weigh';
+import { middleOf, pixel, weightAt } from './weigh';
 
 const ROW: usize = usize(SAMPLES * 4);
 const INNER_SIZE: i32 = INNER_ROW * (2 * INNER + 1);
@@ -12,12 +12,12 @@ const OUTER_SIZE: i32 = OUTER_ROW * (2 * REACH + 1);
 const OWN: f32 = 0.2;
 
 /** Gathers samples of the window about `p`: ones, guides less those of the middle, colours; guides times weights beside them. */
-function gather(p: usize, weights: usize, from: i32, reach: i32, row: i32, channels: i32): void {
+function gather(p: usize, from: i32, reach: i32, row: i32, channels: i32): void {
   for (let j = -reach; j <= reach; j++) {
     const q = p + usize((j * WIDTH - reach) << 2);
     const s = usize((from + (j + reach) * row) << 2);
     for (let i: usize = 0; i < usize(row << 2); i += 16) {
-      const w = v128.load(weights + s + i);
+      const w = v128.load(AT_WINDOW + s + i);
       let to = s + i;
       v128.store(AT_WEIGHED + to, w);
       let g = AT_GUIDES + q + i, middle = AT_GUIDES + p;
@@ -90,6 +90,12 @@ function factor(i: i32, j: i32): usize {
   return AT_FACTOR + usize((i * FEATURES + j) << 3);
 }
 
+// @ts-ignore: decorator
+@inline
+function beta(i: i32): usize {
+  return AT_BETA + usize(i << 3);
+}
+
 /** Coefficients of every channel, by Cholesky's factors; `ridge` keeps guides out that hardly vary in the window. */
 function solve(to: usize, ridge: f64, channels: i32): void {
   const weight = matrix(0, 0);
@@ -102,16 +108,17 @@ function solve(to: usize, ridge: f64, channels: i32): void {
       else store<f64>(factor(i, j), s * load<f64>(factor(j, j)));
     }
   for (let c = 0; c < channels; c++) {
-    const beta = to + usize((c * FEATURES) << 3);
     for (let i = 0; i < FEATURES; i++) {
       let s = matrix(i, FEATURES + c);
-      for (let k = 0; k < i; k++) s -= load<f64>(factor(i, k)) * load<f64>(beta + usize(k << 3));
-      store<f64>(beta + usize(i << 3), s * load<f64>(factor(i, i)));
+      for (let k = 0; k < i; k++) s -= load<f64>(factor(i, k)) * load<f64>(beta(k));
+      store<f64>(beta(i), s * load<f64>(factor(i, i)));
     }
     for (let i = FEATURES - 1; i >= 0; i--) {
-      let s = load<f64>(beta + usize(i << 3));
-      for (let k = i + 1; k < FEATURES; k++) s -= load<f64>(factor(k, i)) * load<f64>(beta + usize(k << 3));
-      store<f64>(beta + usize(i << 3), s * load<f64>(factor(i, i)));
+      let s = load<f64>(beta(i));
+      for (let k = i + 1; k < FEATURES; k++) s -= load<f64>(factor(k, i)) * load<f64>(beta(k));
+      s *= load<f64>(factor(i, i));
+      store<f64>(beta(i), s);
+      store<f32>(to + usize((c * FEATURES + i) << 2), f32(s));
     }
   }
 }
@@ -144,17 +151,25 @@ function findRanges(channels: i32): void {
   }
 }
 
-/** What a fit of channel `c` says of the pixel at `q`, fitted about `p`. */
-// @ts-ignore: decorator
-@inline
-function estimate(c: i32, beta: usize, p: usize, q: usize): f32 {
-  let v = load<f64>(beta);
+/** Notes how guides of the pixel at `q` differ from those at `p`, after a one for the constant. */
+function setApart(p: usize, q: usize): void {
+  store<f32>(AT_APART, 1);
   let g = AT_GUIDES;
   for (let k = 1; k < FEATURES; k++) {
-    v += load<f64>(beta + usize(k << 3)) * f64(load<f32>(g + q) - load<f32>(g + p));
+    store<f32>(AT_APART + usize(k << 2), load<f32>(g + q) - load<f32>(g + p));
     g += PLANE_BYTES;
   }
-  return min<f32>(load<f32>(AT_RANGES + usize(c << 3), 4), max<f32>(load<f32>(AT_RANGES + usize(c << 3)), f32(v)));
+}
+
+/** What the fit of channel `c` says of the pixel set apart last. */
+// @ts-ignore: decorator
+@inline
+function estimate(c: i32, betas: usize): f32 {
+  const b = betas + usize((c * FEATURES) << 2);
+  let sum = f32x4.mul(v128.load(b), v128.load(AT_APART));
+  for (let k: usize = 16; k < usize(FEATURES << 2); k += 16) sum = f32x4.add(sum, f32x4.mul(v128.load(b + k), v128.load(AT_APART + k)));
+  const v = f32(total(sum));
+  return min<f32>(load<f32>(AT_RANGES + usize(c << 3), 4), max<f32>(load<f32>(AT_RANGES + usize(c << 3)), v));
 }
 
 // @ts-ignore: decorator
@@ -164,21 +179,21 @@ function tent(i: i32): i32 {
 }
 
 /** Spreads the estimates of the block in the middle of a window over the pixels about it. */
-function spread(x: i32, y: i32, p: usize, weights: usize, channels: i32, all: bool): void {
+function spread(x: i32, y: i32, p: usize, channels: i32, all: bool): void {
   const whole = matrix(0, 0);
   const reach = SPREAD >> 1;
   for (let j = -reach; j <= reach; j++)
     for (let i = -reach; i <= reach; i++) {
       if (x + i < 0 || y + j < 0 || x + i >= SIDE || y + j >= SIDE) continue;
-      const alike = load<f32>(weights + usize(((j + INNER) * INNER_ROW + i + INNER) << 2));
+      const alike = load<f32>(AT_WINDOW + usize(((j + INNER) * INNER_ROW + i + INNER) << 2));
       if (alike <= 0) continue;
       const w = alike * f32(tent(i) * tent(j));
-      const q = pixel(x + i, y + j);
+      setApart(p, pixel(x + i, y + j));
       const at = usize(((y + j) * SIDE + x + i) << 2);
       for (let c = 0; c < channels; c++) {
-        addOut(c, at, w * estimate(c, AT_OUTER_BETA + usize((c * FEATURES) << 3), p, q));
+        addOut(c, at, w * estimate(c, AT_OUTER_BETA));
         if (!all) continue;
-        addOut(channels + c, at, w * estimate(c, AT_INNER_BETA + usize((c * FEATURES) << 3), p, q));
+        addOut(channels + c, at, w * estimate(c, AT_INNER_BETA));
         addOut(2 * channels + c, at, w * f32(matrix(0, FEATURES + c) / whole));
       }
       store<f32>(AT_OUT_WEIGHT + at, load<f32>(AT_OUT_WEIGHT + at) + w);
@@ -200,16 +215,16 @@ export function fit(across: i32, down: i32, channels: i32, ridge: f64, all: bool
       const x = middleOf(cx), y = middleOf(cy);
       const p = pixel(x, y);
       if (load<f32>(AT_MASK + p) == 0) continue;
-      const weights = AT_WEIGHTS + usize(cy * CENTRES + cx) * ROW;
-      gather(p, weights, 0, INNER, INNER_ROW, channels);
-      gather(p, weights, INNER_SIZE, REACH, OUTER_ROW, channels);
+      for (let s = 0; s < SAMPLES; s++) store<f32>(AT_WINDOW + usize(s << 2), load<f32>(AT_WEIGHTS + weightAt(cx, cy, s)));
+      gather(p, 0, INNER, INNER_ROW, channels);
+      gather(p, INNER_SIZE, REACH, OUTER_ROW, channels);
       memory.fill(AT_MATRIX, 0, usize(FEATURES * ROWS * 8));
       accumulate(0, INNER_SIZE, channels);
       if (all) solve(AT_INNER_BETA, ridge, channels);
       accumulate(INNER_SIZE, OUTER_SIZE, channels);
       solve(AT_OUTER_BETA, ridge, channels);
       findRanges(channels);
-      spread(x, y, p, weights, channels, all);
+      spread(x, y, p, channels, all);
     }
   for (let y = 0; y < SIDE; y++)
     for (let x = 0; x < SIDE; x++) {

@@ -1,7 +1,7 @@
 // Weights of every window, from how alike patches are in units of their noise [Rousselle et al. 2012].
 import {
   AT_ALIKE, AT_GUIDES, AT_GUIDE_VARIANCE, SURFACE_GUIDES,
-  AT_COLUMNS, AT_DISTANCE, AT_MASK, AT_STEER, AT_VARIANCE, AT_WEIGHTS, BLOCK, CENTRES, INNER, INNER_ROW, MARGIN, OUTER_ROW, PATCH, PLANE_BYTES,
+  AT_LINE_SUMS, AT_LINE_WEIGHTS, AT_DISTANCE, AT_MASK, AT_STEER, AT_VARIANCE, AT_WEIGHTS, BLOCK, CENTRES, INNER, INNER_ROW, MARGIN, OUTER_ROW, PATCH, PLANE_BYTES,
   REACH, SAMPLES, WIDTH,
 } from './layout';
 
@@ -19,23 +19,29 @@ export function middleOf(block: i32): i32 {
   return (block - 1) * BLOCK + (BLOCK >> 1);
 }
 
+/** Where the weight of a sample in the window of a block lies: those of a row of blocks side by side. */
+// @ts-ignore: decorator
+@inline
+export function weightAt(cx: i32, cy: i32, slot: i32): usize {
+  return usize(((cy * SAMPLES + slot) * CENTRES + cx) << 2);
+}
+
 const PATCH_SIZE: i32 = (2 * PATCH + 1) * (2 * PATCH + 1);
 
 /** Differences beyond this are all the same: no weight is left. */
 const MOST: f32 = 1000;
-/** What looks more alike than noise lets it makes up for no difference elsewhere in the patch. */
-const LEAST: f32 = 0;
 
 /**
  * Weighs the windows of the first `across` by `down` blocks, those before the square among them. `k`: differences of so many
- * standard deviations still count as alike.
+ * standard deviations still count as alike. Two pixels are as far apart seen from one as from the other, so each distance
+ * serves both.
  */
 export function weigh(across: i32, down: i32, k: f32, floor: f32): void {
-  memory.fill(AT_WEIGHTS, 0, usize(CENTRES * CENTRES * SAMPLES * 4));
-  for (let dy = -REACH; dy <= REACH; dy++)
-    for (let dx = -REACH; dx <= REACH; dx++) {
-      measure(across, down, (dy * WIDTH + dx) << 2, k * k, floor);
-      storeWeights(across, down, usize(slotOf(dx, dy) << 2));
+  for (let dy = 0; dy <= REACH; dy++)
+    for (let dx = dy == 0 ? 0 : -REACH; dx <= REACH; dx++) {
+      measure(across, down, dx, dy, k * k, floor);
+      storeWeights(across, down, 0, 0, slotOf(dx, dy));
+      if (dx != 0 || dy != 0) storeWeights(across, down, -dx, -dy, slotOf(-dx, -dy));
     }
 }
 
@@ -48,7 +54,6 @@ export function compare(across: i32, down: i32, soft: f32): void {
   for (let cy = 0; cy < down; cy++)
     for (let cx = 0; cx < across; cx++) {
       const p = pixel(middleOf(cx), middleOf(cy));
-      const to = AT_ALIKE + usize((cy * CENTRES + cx) * SAMPLES * 4);
       for (let dy = -REACH; dy <= REACH; dy++)
         for (let dx = -REACH; dx <= REACH; dx++) {
           const q = p + usize((dy * WIDTH + dx) << 2);
@@ -63,7 +68,7 @@ export function compare(across: i32, down: i32, soft: f32): void {
           const noise = load<f32>(AT_GUIDE_VARIANCE + p) + load<f32>(AT_GUIDE_VARIANCE + q);
           const far = max<f32>(0, sum - noise) / (soft + noise);
           const w = max<f32>(0, f32(1) - far * f32(0.25));
-          store<f32>(to + usize(slotOf(dx, dy) << 2), w * w * w * w);
+          store<f32>(AT_ALIKE + weightAt(cx, cy, slotOf(dx, dy)), w * w * w * w);
         }
     }
 }
@@ -76,57 +81,72 @@ function slotOf(dx: i32, dy: i32): i32 {
     : INNER_ROW * (2 * INNER + 1) + (dy + REACH) * OUTER_ROW + dx + REACH;
 }
 
-/** Distance of every pixel that a patch touches to the one `shift` bytes on: squared difference less what noise makes of it. */
-function measure(across: i32, down: i32, shift: i32, k2: f32, floor: f32): void {
-  const vk2 = f32x4.splat(k2), vf = f32x4.splat(floor), most = f32x4.splat(MOST), least = f32x4.splat(LEAST);
-  const first = (middleOf(0) - PATCH) & ~3, last = middleOf(across - 1) + PATCH;
-  for (let y = middleOf(0) - PATCH; y <= middleOf(down - 1) + PATCH; y++) {
+/**
+ * Distance to the one at (dx, dy) from it, of every pixel that a patch about a middle touches, or one about what lies at
+ * (−dx, −dy) from a middle: squared difference less what noise makes of it, in units of that.
+ */
+function measure(across: i32, down: i32, dx: i32, dy: i32, k2: f32, floor: f32): void {
+  const shift = usize((dy * WIDTH + dx) << 2);
+  const vk2 = f32x4.splat(k2), vf = f32x4.splat(floor), most = f32x4.splat(MOST), none = f32x4.splat(0);
+  const first = (middleOf(0) - PATCH - max<i32>(0, dx)) & ~3, last = middleOf(across - 1) + PATCH - min<i32>(0, dx);
+  for (let y = middleOf(0) - PATCH - dy; y <= middleOf(down - 1) + PATCH; y++) {
     const end = pixel(last, y);
     for (let p = pixel(first, y); p <= end; p += 16) {
-      const a = AT_STEER + p, b = a + usize(shift);
+      const a = AT_STEER + p, b = a + shift;
       let d = f32x4.sub(v128.load(a), v128.load(b));
       let sum = f32x4.mul(d, d);
       d = f32x4.sub(v128.load(a, PLANE_BYTES), v128.load(b, PLANE_BYTES));
       sum = f32x4.add(sum, f32x4.mul(d, d));
       d = f32x4.sub(v128.load(a, 2 * PLANE_BYTES), v128.load(b, 2 * PLANE_BYTES));
       sum = f32x4.add(sum, f32x4.mul(d, d));
-      const vp = v128.load(AT_VARIANCE + p), vq = v128.load(AT_VARIANCE + p + usize(shift));
-      sum = f32x4.sub(sum, f32x4.add(vp, f32x4.pmin(vp, vq)));
+      const vp = v128.load(AT_VARIANCE + p), vq = v128.load(AT_VARIANCE + p + shift);
+      const both = f32x4.pmin(vp, vq);
+      sum = f32x4.sub(sum, f32x4.add(both, both));
       sum = f32x4.div(sum, f32x4.add(vf, f32x4.mul(vk2, f32x4.add(vp, vq))));
-      v128.store(AT_DISTANCE + p, f32x4.pmax(f32x4.pmin(sum, most), least));
+      // What looks more alike than noise lets it makes up for no difference elsewhere in the patch.
+      v128.store(AT_DISTANCE + p, f32x4.pmax(f32x4.pmin(sum, most), none));
     }
   }
 }
 
-/** Means of distances over the patch of every middle, as weights. */
-function storeWeights(across: i32, down: i32, slot: usize): void {
+/** Address of column `x` in a line. */
+// @ts-ignore: decorator
+@inline
+function inLine(line: usize, x: i32): usize {
+  return line + usize((x + MARGIN) << 2);
+}
+
+/** Means of distances over the patch at (ox, oy) from every middle, as weights. */
+function storeWeights(across: i32, down: i32, ox: i32, oy: i32, slot: i32): void {
   const row = usize(WIDTH << 2);
-  const first = (middleOf(0) - PATCH) & ~3, last = middleOf(across - 1) + PATCH;
-  const scale = f32(1) / f32(PATCH_SIZE);
+  const begin = middleOf(0) + ox, end = middleOf(across - 1) + ox;
+  // A quarter of the mean.
+  const scale = f32x4.splat(f32(0.25) / f32(PATCH_SIZE));
+  const one = f32x4.splat(1), none = f32x4.splat(0);
   for (let cy = 0; cy < down; cy++) {
-    const y = middleOf(cy);
-    const end = pixel(last, y);
-    for (let p = pixel(first, y); p <= end; p += 16) {
-      let d = AT_DISTANCE + p - usize(PATCH) * row;
+    const y = middleOf(cy) + oy;
+    for (let x = (begin - PATCH) & ~3; x <= end + PATCH; x += 4) {
+      let d = AT_DISTANCE + pixel(x, y - PATCH);
       let sum = v128.load(d);
       for (let i = 0; i < 2 * PATCH; i++) {
         d += row;
         sum = f32x4.add(sum, v128.load(d));
       }
-      v128.store(AT_COLUMNS + p, sum);
+      v128.store(inLine(AT_LINE_SUMS, x), sum);
     }
-    let at = slot + usize(cy * CENTRES * SAMPLES * 4);
-    // Where samples lie beyond the picture nothing is alike.
-    for (let cx = 0; cx < across; cx++) {
-      const p = pixel(middleOf(cx), y);
-      let sum: f32 = 0;
-      for (let i = -PATCH; i <= PATCH; i++) sum += load<f32>(AT_COLUMNS + p + usize(i << 2));
-      // Close to exp(-d), and it ends.
-      let w = max<f32>(0, f32(1) - max<f32>(0, sum * scale) * f32(0.25));
-      w *= w;
-      w *= w;
-      store<f32>(AT_WEIGHTS + at, w * load<f32>(AT_ALIKE + at));
-      at += usize(SAMPLES * 4);
+    for (let x = begin; x <= end; x += 4) {
+      let sum = v128.load(inLine(AT_LINE_SUMS, x - PATCH));
+      for (let i = 1 - PATCH; i <= PATCH; i++) sum = f32x4.add(sum, v128.load(inLine(AT_LINE_SUMS, x + i)));
+      // (1 − d / 4)⁴ is close to exp(−d), and it ends.
+      let w = f32x4.pmax(f32x4.sub(one, f32x4.mul(sum, scale)), none);
+      w = f32x4.mul(w, w);
+      v128.store(inLine(AT_LINE_WEIGHTS, x), f32x4.mul(w, w));
+    }
+    let at = weightAt(0, cy, slot);
+    for (let x = begin; x <= end; x += BLOCK) {
+      // Where samples lie beyond the picture nothing is alike.
+      store<f32>(AT_WEIGHTS + at, load<f32>(inLine(AT_LINE_WEIGHTS, x)) * load<f32>(AT_ALIKE + at));
+      at += 4;
     }
   }
 }
