@@ -47,11 +47,26 @@ test('hot pixels are told by part; a strength of none gives the pixels of the fi
   expect(r.code).toBe(0);
   const told = JSON.parse(r.out);
   expect(told.strength).toBe(0);
+  expect(told.residual).toEqual(told.noise);
+  expect(told.risk.rms).toBeGreaterThanOrEqual(0);
   for (const name of ['group.lamp', 'group.stove', 'group.dusk_sky']) {
     expect(told.hot[name].pixels).toBeGreaterThanOrEqual(0);
     expect(told.hot[name].share).toBeLessThan(1);
   }
   const differ = spawnSync('oiiotool', [at('noisy.exr'), at('same.exr'), '--diff'], { encoding: 'utf8' });
+  expect(differ.stdout).toMatch(/PASS/);
+});
+
+test('render denoises what it rendered: the same bits as afterwards', () => {
+  const even = ['sampling.cameraMin=8', 'sampling.cameraMax=8', 'sampling.adapt=even', 'sampling.stopNoise=0'];
+  const options = ['--size', '160x90', '--seed', '1', '--depth', 'float', '--set', ...even];
+  const both = ['rayDepth.all=8', 'film.ledger=all', '--denoise', '100', '--out', at('both.exr'), '--json', '-'];
+  const r = cli('render', 'keepers-desk', '--recipe', 'Sketch', ...options, ...both);
+  expect(r.code).toBe(0);
+  const { denoised } = JSON.parse(r.out);
+  expect(denoised.residual.rms).toBeLessThan(denoised.noise.rms / 2);
+  expect(cli('denoise', at('noisy.exr'), '--out', at('after.exr')).code).toBe(0);
+  const differ = spawnSync('oiiotool', [at('after.exr'), at('both.exr'), '--diff'], { encoding: 'utf8' });
   expect(differ.stdout).toMatch(/PASS/);
 });
 

@@ -1,14 +1,87 @@
 import { availableParallelism } from 'node:os';
 import { extname } from 'node:path';
-import { DenoiseError, denoisedLayers } from '@/core/denoise';
-import { layersOf, withLayers, writeExr } from '@/core/exr';
+import { DenoiseError, denoisedLayers, type HotLight, type Risk, riskOf, riskSquares } from '@/core/denoise';
+import { type Attribute, layersOf, withLayers, writeExr } from '@/core/exr';
+import { type FilmLayers, LAYER } from '@/core/film';
+import { type Noise, noiseOf, type Rgb } from '@/core/stats';
 import { nodeDeflate } from '@/node/zlib';
 import { compileKernel, spawnNode } from '@/render/node/threads';
 import { denoiseFilm } from '@/render/pool/denoiser';
 import { one, parseArguments, print, UsageError, wholeNumber } from './args';
+import type { Assets } from './assets';
 import { readParts, withExr, writeWhole } from './exr-files';
 import { progressTeller } from './progress';
-import type { Assets } from './render';
+
+/** What denoising did to a film. */
+export interface DenoiseFigures {
+  seconds: number;
+  /** Percent. */
+  strength: number;
+  parts: number;
+  noise: Noise;
+  /** Noise that is left. */
+  residual: Noise;
+  risk: Risk;
+  hot: Record<string, HotLight>;
+}
+
+interface Denoised {
+  layers: FilmLayers;
+  figures: DenoiseFigures;
+  /** What its file says of it. */
+  attributes: Record<string, Attribute>;
+}
+
+/** A film denoised at a strength in percent, and what that did. Throws `DenoiseError` where it has no halves. */
+export async function denoiseLayers(
+  film: FilmLayers,
+  { assets, threads, scale, strength }: { assets: Assets; threads: number; scale: number; strength: number },
+): Promise<Denoised> {
+  const tell = progressTeller(process.stderr, process.stderr.isTTY === true);
+  const started = performance.now();
+  const { prepared, hot, seconds } = await denoiseFilm(film, {
+    module: await compileKernel(assets.filter),
+    spawn: spawnNode(assets.thread),
+    threads,
+    scale,
+    onSquare: (n, of) => tell({ fraction: n / of, elapsedMs: performance.now() - started }),
+  });
+  if (process.stderr.isTTY) process.stderr.write('\n');
+  const layers = denoisedLayers(film, prepared, strength / 100);
+  const halves = (of: FilmLayers) => {
+    const [a, b] = (['a', 'b'] as const).map((h) => of.layers.get(LAYER.half(h))!.planes as unknown as Rgb);
+    return { a, b };
+  };
+  const [before, after] = [halves(film), halves(layers)];
+  const noise = ({ a, b }: { a: Rgb; b: Rgb }) => noiseOf(a, b, film.width, film.height, scale);
+  return {
+    layers,
+    figures: {
+      seconds,
+      strength,
+      parts: prepared.leads.length + prepared.followers.length,
+      noise: noise(before),
+      residual: noise(after),
+      risk: riskOf(riskSquares(before, after, scale), film.width, film.height),
+      hot,
+    },
+    attributes: { 'lantern:denoised': { type: 'string', value: `${strength} % by lantern ${assets.version}` } },
+  };
+}
+
+function inWords(out: string, { seconds, parts, noise, residual, risk, hot }: DenoiseFigures): string {
+  const cooled = Object.entries(hot).filter(([, h]) => h.pixels > 0);
+  const lines = [
+    `${out}: ${parts} parts in ${seconds.toFixed(1)} s`,
+    `  noise ${noise.rms.toFixed(2)} %, residual ${residual.rms.toFixed(2)} %`,
+    `  detail at risk ${risk.rms.toFixed(2)} %, in the worst cell ${risk.worstCell.toFixed(1)} %`,
+    ...cooled.map(
+      ([name, h]) =>
+        `  ${name}: ${h.pixels} hot pixels, ${(h.share * 100).toFixed(2)} % of its light spread about them`,
+    ),
+  ];
+  return `${lines.join('\n')}\n`;
+}
 
 /** `lantern denoise`: takes the noise off a film's parts, so that they still sum to its beauty. Returns the exit code. */
 export async function denoise(argv: string[], assets: Assets): Promise<number> {
@@ -18,46 +91,20 @@ export async function denoise(argv: string[], assets: Assets): Promise<number> {
   const out = one(args, 'out');
   if (out === undefined) throw new UsageError('denoise needs --out file.exr');
   if (extname(out) !== '.exr') throw new UsageError(`--out ${out}: must end in .exr`);
-  const percent = wholeNumber(args, 'strength', 0, 100) ?? 100;
+  const strength = wholeNumber(args, 'strength', 0, 100) ?? 100;
   const threads = wholeNumber(args, 'threads', 1, 256) ?? availableParallelism();
   const parts = await withExr(path, readParts);
   const film = layersOf(parts);
   const written = parts[0].attributes['lantern:exposure'];
-  const module = await compileKernel(assets.filter);
-  const tell = progressTeller(process.stderr, process.stderr.isTTY === true);
-  const started = performance.now();
-  const done = await denoiseFilm(film, {
-    module,
-    spawn: spawnNode(assets.thread),
-    threads,
-    scale: written?.type === 'double' ? written.value : 1,
-    onSquare: (n, of) => tell({ fraction: n / of, elapsedMs: performance.now() - started }),
-  }).catch((error) => {
+  const scale = written?.type === 'double' ? written.value : 1;
+  const done = await denoiseLayers(film, { assets, threads, scale, strength }).catch((error) => {
     throw error instanceof DenoiseError ? new UsageError(`${path}: ${error.message}`) : error;
   });
-  if (process.stderr.isTTY) process.stderr.write('\n');
   const { bytes } = await writeExr(
-    withLayers(parts, denoisedLayers(film, done.prepared, percent / 100)).map((part) => ({
-      ...part,
-      attributes: {
-        ...part.attributes,
-        'lantern:denoised': { type: 'string' as const, value: `${percent} % by lantern ${assets.version}` },
-      },
-    })),
+    withLayers(parts, done.layers).map((part) => ({ ...part, attributes: { ...part.attributes, ...done.attributes } })),
     nodeDeflate,
   );
   await writeWhole(out, bytes);
-  const count = done.prepared.leads.length + done.prepared.followers.length;
-  const hot = Object.entries(done.hot)
-    .filter(([, h]) => h.pixels > 0)
-    .map(
-      ([name, h]) =>
-        `  ${name}: ${h.pixels} hot pixels, ${(h.share * 100).toFixed(2)} % of its light spread about them\n`,
-    );
-  print(
-    one(args, 'json') === '-',
-    { film: out, seconds: done.seconds, strength: percent, parts: count, hot: done.hot },
-    `${out}: ${count} parts in ${done.seconds.toFixed(1)} s\n${hot.join('')}`,
-  );
+  print(one(args, 'json') === '-', { film: out, ...done.figures }, inWords(out, done.figures));
   return 0;
 }

@@ -1,17 +1,18 @@
 import { readFileSync } from 'node:fs';
 import { UsageError } from './args';
+import type { Assets } from './assets';
 import { compare } from './compare';
 import { denoise } from './denoise';
 import { exportScene } from './export';
 import { info, measure, tallyVerb } from './inspect';
-import { type Assets, render } from './render';
+import { render } from './render';
 
 const HELP = `lantern: renders, inspects and checks films.
 
   lantern render <shot | file.glb> --out file.exr [--recipe Sketch|Check|Final|file.json] [--set key=value …]
                  [--env file.hdr] [--camera NAME] [--size WxH] [--region x,y,w,h] [--threads N] [--seed N]
                  [--frame N] [--bands N]
-                 [--layers NAME …] [--depth auto|half|float] [--json file.json|-]
+                 [--layers NAME …] [--depth auto|half|float] [--denoise PERCENT] [--json file.json|-]
   lantern denoise film.exr --out file.exr [--strength PERCENT] [--threads N] [--json -]
   lantern export <shot | file.glb | scene.json> --out file.glb|scene.json
   lantern info file.exr [--json -]

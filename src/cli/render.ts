@@ -2,7 +2,7 @@ import { writeFile } from 'node:fs/promises';
 import { availableParallelism, freemem } from 'node:os';
 import { extname } from 'node:path';
 import { filmBytes, layerNames, makeSpec } from '@/core/film';
-import { decodeHdr } from '@/core/image';
+import { decodeHdr, exposureScale } from '@/core/image';
 import {
   canonicalJson,
   frameOf,
@@ -22,17 +22,11 @@ import { compileKernel, spawnNode } from '@/render/node/threads';
 import { RenderPool } from '@/render/pool/pool';
 import { cameraNamed } from '@/render/pool/scenes';
 import { type Arguments, one, parseArguments, UsageError, wholeNumber } from './args';
+import type { Assets } from './assets';
+import { denoiseLayers } from './denoise';
 import { writeWhole } from './exr-files';
 import { progressTeller } from './progress';
 import { file, loadBase, type Warning } from './scenes';
-
-export interface Assets {
-  kernel: URL;
-  /** The inner loops of denoising. */
-  filter: URL;
-  thread: URL;
-  version: string;
-}
 
 const OPTIONS = {
   recipe: 'value',
@@ -49,6 +43,7 @@ const OPTIONS = {
   json: 'value',
   layers: 'values',
   depth: 'value',
+  denoise: 'value',
 } as const;
 
 /** Part of the free memory that a film may take. */
@@ -137,12 +132,15 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
     throw new UsageError(
       `--camera ${one(args, 'camera')}: the scene has ${scene.document.cameras.map((c) => c.name).join(', ')}`,
     );
-  const recipe = await loadRecipe(
+  const strength = wholeNumber(args, 'denoise', 0, 100);
+  const asked = await loadRecipe(
     args,
     camera.size ?? { width: scene.document.width, height: scene.document.height },
   ).catch((error) => {
     throw error instanceof RecipeError ? new UsageError(error.message) : error;
   });
+  // What denoising is steered by is recorded with the film.
+  const recipe = strength === undefined ? asked : parseRecipe(withSetting(asked, 'film.guides', true));
   if (recipe.sampling.cameraMax % 2 === 1) {
     warnings.push({
       code: 'odd-samples',
@@ -181,11 +179,12 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
       signal: abort.signal,
       frame,
       bands,
-      keep: wanted,
+      // Denoising needs the halves, whatever is written.
+      keep: strength === undefined ? wanted : undefined,
       onProgress: progressTeller(process.stderr, process.stderr.isTTY === true),
     });
     if (process.stderr.isTTY) process.stderr.write('\n');
-    const { layers, finished, traceMs, calibratedMs, noise } = rendered;
+    const { finished, traceMs, calibratedMs, noise } = rendered;
     if (rendered.invalid > 0) {
       warnings.push({
         code: 'invalid-samples',
@@ -200,6 +199,11 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
         message: `${rendered.unmasked} samples are in no mask: their pixels hold more objects than it has room for`,
       });
     }
+    const { exposure } = camera;
+    const denoised =
+      strength === undefined
+        ? null
+        : await denoiseLayers(rendered.layers, { assets, threads, scale: exposureScale(exposure), strength });
     const writing = performance.now();
     const attributes = attributesOf({
       scene,
@@ -212,7 +216,8 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
       traceSeconds: traceMs / 1000,
       version: assets.version,
     });
-    const { bytes } = await writeFilm(layers, rendered.spec, attributes, {
+    const made = { ...attributes, ...denoised?.attributes };
+    const { bytes } = await writeFilm(denoised?.layers ?? rendered.layers, rendered.spec, made, {
       layers: wanted,
       depth,
       compression: 'zip',
@@ -241,6 +246,7 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
       invalid: rendered.invalid,
       objects: rendered.objects,
       lost: rendered.lost,
+      denoised: denoised?.figures ?? null,
       warnings,
       version: assets.version,
     };

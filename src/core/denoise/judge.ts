@@ -6,12 +6,12 @@ export type Square = readonly Float32Array[];
 
 const PIXELS = SIDE * SIDE;
 /** Pixels that errors are averaged over, and that choices are smoothed over, each from its middle. */
-const ERROR_REACH = 4;
+const ERROR_REACH = 6;
 const CHOICE_REACH = 2;
 /** Pixels at the edge of a square whose choice rests on less than it should. */
 export const JUDGE_MARGIN = ERROR_REACH + CHOICE_REACH;
 /** Standard errors by which another way of filtering must be better than the first. */
-const SURE = 2;
+const SURE = 1.5;
 /** Square of the light below which errors count as they are, and above which as shares of it. */
 const DARK = 1e-3;
 

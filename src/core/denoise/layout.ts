@@ -11,7 +11,7 @@ export const REACH = 9;
 export const INNER = 3;
 export const PATCH = 3;
 /** Side of the square filtered in one call, a multiple of `BLOCK` and of 4. */
-export const SIDE = 132;
+export const SIDE = 144;
 /** Pixels about it that windows touch. */
 export const MARGIN = 16;
 export const WIDTH = SIDE + 2 * MARGIN;

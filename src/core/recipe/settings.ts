@@ -271,6 +271,7 @@ export const SETTINGS: Record<string, Setting> = {
   'clay.occlusion': elsewhere('occlusion in clay'),
   'clay.backs': elsewhere('backs of clay'),
 
+  'film.guides': elsewhere('guides of denoising kept'),
   'film.groups': elsewhere('light groups kept'),
   'film.classes': elsewhere('path classes kept'),
   'film.only': elsewhere('what is rendered'),
