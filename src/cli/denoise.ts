@@ -1,6 +1,6 @@
 import { availableParallelism } from 'node:os';
 import { extname } from 'node:path';
-import { DenoiseError, denoisedLayers, type HotLight, type Risk, riskOf, riskSquares } from '@/core/denoise';
+import { DenoiseError, denoisedLayers, type HotLight } from '@/core/denoise';
 import { type Attribute, layersOf, withLayers, writeExr } from '@/core/exr';
 import { type FilmLayers, LAYER } from '@/core/film';
 import { type Noise, noiseOf, type Rgb } from '@/core/stats';
@@ -19,9 +19,8 @@ export interface DenoiseFigures {
   strength: number;
   parts: number;
   noise: Noise;
-  /** Noise that is left. */
+  /** Noise that is left, told by the denoised halves; what filtering smoothed away is not in it. */
   residual: Noise;
-  risk: Risk;
   hot: Record<string, HotLight>;
 }
 
@@ -48,33 +47,29 @@ export async function denoiseLayers(
   });
   if (process.stderr.isTTY) process.stderr.write('\n');
   const layers = denoisedLayers(film, prepared, strength / 100);
-  const halves = (of: FilmLayers) => {
+  const noise = (of: FilmLayers) => {
     const [a, b] = (['a', 'b'] as const).map((h) => of.layers.get(LAYER.half(h))!.planes as unknown as Rgb);
-    return { a, b };
+    return noiseOf(a, b, film.width, film.height, scale);
   };
-  const [before, after] = [halves(film), halves(layers)];
-  const noise = ({ a, b }: { a: Rgb; b: Rgb }) => noiseOf(a, b, film.width, film.height, scale);
   return {
     layers,
     figures: {
       seconds,
       strength,
       parts: prepared.leads.length + prepared.followers.length,
-      noise: noise(before),
-      residual: noise(after),
-      risk: riskOf(riskSquares(before, after, scale), film.width, film.height),
+      noise: noise(film),
+      residual: noise(layers),
       hot,
     },
     attributes: { 'lantern:denoised': { type: 'string', value: `${strength} % by lantern ${assets.version}` } },
   };
 }
 
-function inWords(out: string, { seconds, parts, noise, residual, risk, hot }: DenoiseFigures): string {
+function inWords(out: string, { seconds, parts, noise, residual, hot }: DenoiseFigures): string {
   const cooled = Object.entries(hot).filter(([, h]) => h.pixels > 0);
   const lines = [
     `${out}: ${parts} parts in ${seconds.toFixed(1)} s`,
     `  noise ${noise.rms.toFixed(2)} %, residual ${residual.rms.toFixed(2)} %`,
-    `  detail at risk ${risk.rms.toFixed(2)} %, in the worst cell ${risk.worstCell.toFixed(1)} %`,
     ...cooled.map(
       ([name, h]) =>
         `  ${name}: ${h.pixels} hot pixels, ${(h.share * 100).toFixed(2)} % of its light spread about them`,

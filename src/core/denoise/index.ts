@@ -6,4 +6,3 @@ export { denoiseSquare, type Picture, type Results, squaresOf } from './picture'
 export { DenoiseError, denoisedLayers, type MakePlane, type Prepared, prepare, readyLead, readyWhole } from './prepare';
 export { jointBilateral } from './reference/bilateral';
 export { nonLocalMeans } from './reference/non-local-means';
-export { type Risk, riskOf, riskSquares } from './risk';
