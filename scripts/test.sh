@@ -5,17 +5,23 @@ set -euo pipefail
 cd "$root"
 bash scripts/setup.sh --tests
 data="${LANTERN_TEST_DATA:-$root/.data/test}"
-web=""; worker=""
-finish() { end_process "$worker"; end_process "$web"; db_stop "$data"; }
+web=""; worker=""; running=""
+finish() {
+  # It ends all that the step started with it.
+  [ -z "$running" ] || kill "$running" 2>/dev/null || true
+  end_process "$worker"; end_process "$web"; db_stop "$data"
+}
 trap 'finish; exit 130' INT TERM
 trap finish EXIT
-# A step that hangs is ended after 30 minutes, so that nobody waits for ever to hear which it was.
+# A step that hangs is ended after 30 minutes with all it started, so that nobody waits for ever to hear which it was.
 step() {
   echo "== $1"
   local name="$1" code=0
   shift
-  timeout --foreground --kill-after=10 1800 "$@" || code=$?
-  [ "$code" = 124 ] && echo "npm test: $name did not end within 30 minutes" >&2
+  timeout --kill-after=10 "${LANTERN_STEP_SECONDS:-1800}" "$@" & running=$!
+  wait "$running" || code=$?
+  running=""
+  [ "$code" != 124 ] || echo "npm test: $name did not end within ${LANTERN_STEP_SECONDS:-1800} seconds" >&2
   return "$code"
 }
 
