@@ -157,6 +157,18 @@ test('groups, classes and bounces sum to the beauty denoised, whatever they were
     });
 });
 
+test('where a group or a class is missing, the beauty is denoised by itself and all keep their light', () => {
+  const film = filmOf({ sun: () => 0.5, lamp: () => 0.2 }, 0.1);
+  for (const name of [LAYER.group('lamp'), LAYER.half('a', 'lamp'), LAYER.half('b', 'lamp')]) film.layers.delete(name);
+  const third = beauty(film).map((p) => p.map((v) => v / 3));
+  film.layers.set(LAYER.class('emission'), layer(LAYER.class('emission'), third)[1]);
+  const clean = denoised(film);
+  expect(rms(clean, () => 0.7)).toBeLessThan(0.02);
+  const mean = (name: string) => clean.layers.get(name)!.planes[0].reduce((a, b) => a + b, 0) / (width * height);
+  expect(Math.abs(mean(LAYER.group('sun')) - 0.5)).toBeLessThan(2e-3);
+  expect(Math.abs(mean(LAYER.class('emission')) - 0.7 / 3)).toBeLessThan(2e-3);
+});
+
 test('strength blends in linear light; none gives the film’s own bytes', () => {
   const film = filmOf({ key: () => 0.5 }, 0.2);
   expect(denoised(film, 0)).toBe(film);

@@ -9,11 +9,8 @@ export interface Follower {
   planes: readonly Plane[];
 }
 
-/** Followers that sum to a lead, or to all leads together where `lead` is null. */
-export interface Family {
-  lead: number | null;
-  followers: number[];
-}
+/** Followers, by number, that sum to the picture. */
+export type Family = number[];
 
 /** A picture to be denoised: everything a square of it needs, in planes of one size and in units of display white. */
 export interface Picture {
@@ -22,7 +19,9 @@ export interface Picture {
   /** Variance of those that tell surfaces apart, together. */
   guideVariance: Plane;
   leads: readonly Lead[];
-  /** All leads and both halves together: three planes, and the variance of their channels together. */
+  /** Numbers of the leads that sum to the picture. */
+  parts: readonly number[];
+  /** These leads and both halves together: three planes, and the variance of their channels together. */
   whole: { planes: readonly Plane[]; variance: Plane };
   followers: readonly Follower[];
   families: readonly Family[];
@@ -71,12 +70,11 @@ export function denoiseSquare(filter: SquareFilter, picture: Picture, x: number,
   if (picture.followers.length === 0) return;
   const followers = filterFollowers(filter, picture);
   for (const family of picture.families) {
-    const parts = family.followers.map((f) => followers[f]);
-    const taken = family.followers.map((f, j) => variancesOf(picture.followers[f], parts[j], filter));
+    const parts = family.map((f) => followers[f]);
+    const taken = family.map((f, j) => variancesOf(picture.followers[f], parts[j], filter));
     for (let c = 0; c < 3; c++) {
       const whole = new Float32Array(SIDE * SIDE);
-      for (const [l, lead] of leads.entries())
-        if (family.lead === null || family.lead === l) for (let i = 0; i < whole.length; i++) whole[i] += lead[c][i];
+      for (const l of picture.parts) for (let i = 0; i < whole.length; i++) whole[i] += leads[l][c][i];
       reconcile(
         parts.map((p) => p[c]),
         taken,

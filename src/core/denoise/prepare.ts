@@ -1,4 +1,4 @@
-import { type FilmLayers, LAYER, type Layer, LEDGER_LAYERS, layerInfo } from '../film';
+import { type FilmLayers, LAYER, type Layer, layerInfo } from '../film';
 import { boxMeans } from './box';
 import type { Plane, Size } from './filter';
 import { coolHotPixels, type HotLight } from './hot';
@@ -24,10 +24,26 @@ export interface Prepared {
 
 const isDark = (layer: Layer) => layer.planes.every((p) => p.every((v) => v === 0));
 
-/** Light groups that have halves and sum to the beauty; none where any is missing. */
+/** Light groups that have halves. */
 function groupsOf({ layers }: FilmLayers): string[] {
   const groups = [...layers.keys()].filter((n) => layerInfo(n).family === 'group').map((n) => layerInfo(n).group!);
-  return groups.every((g) => layers.has(LAYER.half('a', g)) && layers.has(LAYER.half('b', g))) ? groups : [];
+  return groups.filter((g) => layers.has(LAYER.half('a', g)) && layers.has(LAYER.half('b', g)));
+}
+
+/** Share of the light by which parts may miss the whole: what is rounded to half floats misses by less. */
+const MOST_MISSING = 1e-3;
+
+/** Whether layers sum to another: a file may hold some of a family alone. */
+function sumTo({ layers }: FilmLayers, names: readonly string[], whole: string): boolean {
+  let [missing, light] = [0, 0];
+  layers.get(whole)!.planes.forEach((plane, c) => {
+    const parts = names.map((n) => layers.get(n)!.planes[c]);
+    for (let i = 0; i < plane.length; i++) {
+      missing += Math.abs(parts.reduce((sum, p) => sum + p[i], 0) - plane[i]);
+      light += Math.abs(plane[i]);
+    }
+  });
+  return missing <= MOST_MISSING * light;
 }
 
 /** What fits are linear in: data of what is seen, of the first hit, and the place in the picture, each about 1 over an edge. */
@@ -92,21 +108,21 @@ export function prepare(film: FilmLayers, scale: number, make: MakePlane): Prepa
       return out;
     });
   const groups = groupsOf(film);
-  const leads = groups.length > 0 ? groups.map(LAYER.group) : ['beauty'];
-  const halves = (half: 'a' | 'b') =>
-    (groups.length > 0 ? groups : [undefined]).map((g) => scaled(LAYER.half(half, g)));
+  const ofGroups = groups.map((g) => LAYER.half('a', g));
+  // The beauty is a lead of its own where its groups are not all there.
+  const led = sumTo(film, ofGroups, LAYER.half('a')) ? groups : [undefined, ...groups];
+  const leads = led.map((g) => (g === undefined ? 'beauty' : LAYER.group(g)));
+  const halves = (half: 'a' | 'b') => led.map((g) => scaled(LAYER.half(half, g)));
   const [a, b] = [halves('a'), halves('b')];
   const followers = [...layers.values()]
     .filter((l) => ['class', 'bounce', 'pair'].includes(layerInfo(l.name).family) && !isDark(l))
     .map((l) => l.name);
-  const family = (lead: number | null, is: (name: string) => boolean): Family => ({
-    lead,
-    followers: followers.flatMap((n, i) => (is(n) ? [i] : [])),
-  });
-  const families = [
-    family(null, (n) => layerInfo(n).family === 'class'),
-    family(null, (n) => LEDGER_LAYERS.includes(n)),
-  ].filter((f) => f.followers.length > 0);
+  const families = (['class', 'bounce'] as const)
+    .map((f): Family => followers.flatMap((n, i) => (layerInfo(n).family === f ? [i] : [])))
+    .filter((family) => {
+      const names = family.map((i) => followers[i]);
+      return names.length > 0 && layers.has('beauty') && sumTo(film, names, 'beauty');
+    });
   const three = () => [0, 1, 2].map(() => make(size));
   return {
     picture: {
@@ -114,6 +130,7 @@ export function prepare(film: FilmLayers, scale: number, make: MakePlane): Prepa
       guides: guidesOf(film, make),
       guideVariance: guideVarianceOf(film, make),
       leads: a.map((planes, l) => ({ a: planes, b: b[l], variance: make(size) })),
+      parts: leads[0] === 'beauty' ? [0] : leads.map((_, l) => l),
       whole: { planes: three(), variance: make(size) },
       followers: followers.map((n) => ({ planes: scaled(n) })),
       families,
@@ -135,12 +152,12 @@ export function readyLead(lead: Lead, size: Size): HotLight {
 }
 
 /** Sums what steers followers from leads that are ready, in place. */
-export function readyWhole({ leads, whole, size }: Picture): void {
+export function readyWhole({ leads, parts, whole, size }: Picture): void {
   const [a, b] = ['a', 'b'].map((half) =>
     [0, 1, 2].map((c) => {
       const out = new Float32Array(size.width * size.height);
-      for (const lead of leads) {
-        const p = lead[half as 'a' | 'b'][c];
+      for (const l of parts) {
+        const p = leads[l][half as 'a' | 'b'][c];
         for (let i = 0; i < out.length; i++) out[i] += p[i];
       }
       return out;
@@ -186,9 +203,10 @@ export function denoisedLayers(film: FilmLayers, prepared: Prepared, strength = 
     put(LAYER.half('a', group), results.leads[l].a);
     put(LAYER.half('b', group), results.leads[l].b);
   });
-  put('beauty', sum(results.leads.map(mean)));
-  put(LAYER.half('a'), sum(results.leads.map((l) => l.a)));
-  put(LAYER.half('b'), sum(results.leads.map((l) => l.b)));
+  const parts = prepared.picture.parts.map((l) => results.leads[l]);
+  put('beauty', sum(parts.map(mean)));
+  put(LAYER.half('a'), sum(parts.map((l) => l.a)));
+  put(LAYER.half('b'), sum(parts.map((l) => l.b)));
   prepared.followers.forEach((name, f) => {
     put(name, results.followers[f]);
   });
