@@ -1,5 +1,5 @@
 import { writeFileSync } from 'node:fs';
-import { compileKernel } from '@/render/node/threads';
+import { compileWasm } from '@/render/node/threads';
 import { database } from '@/server/db/connection';
 import { heldCounts, measureCures } from './cures';
 import { measureDenoise } from './denoise';
@@ -35,7 +35,7 @@ function sayRays(name: string, r: RayRates, javascriptTarget: number): void {
 }
 
 async function main(): Promise<void> {
-  const module = await compileKernel(new URL('../public/wasm/kernel.wasm', import.meta.url));
+  const module = await compileWasm(new URL('../public/wasm/kernel.wasm', import.meta.url));
   const thread = new URL('./thread.mjs', import.meta.url);
   const room = lanternRoom();
   const rays = { hard: measureRays(module, hardScene()), 'lantern-room': measureRays(module, room) };

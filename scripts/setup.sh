@@ -24,5 +24,5 @@ if [ ! -f "$stamp" ] || ! cmp -s package-lock.json "$stamp"; then
   npm ci --include=dev --no-audit --no-fund --loglevel=error >/dev/null || fail "npm ci failed"
   cp package-lock.json "$stamp"
 fi
-node scripts/build-kernel.mjs || fail "the kernel did not compile"
+node scripts/build-wasm.mjs || fail "the kernel or the filter did not compile"
 node scripts/build-node.mjs || fail "the command line did not build"

@@ -48,10 +48,11 @@ test('hot pixels are told by part; a strength of none gives the pixels of the fi
   const told = JSON.parse(r.out);
   expect(told.strength).toBe(0);
   expect(told.residual).toEqual(told.noise);
-  for (const name of ['group.lamp', 'group.stove', 'group.dusk_sky']) {
-    expect(told.hot[name].pixels).toBeGreaterThanOrEqual(0);
-    expect(told.hot[name].share).toBeLessThan(1);
-  }
+  expect(Object.keys(told.hot).sort()).toEqual(['group.dusk_sky', 'group.lamp', 'group.stove']);
+  // Eight samples meet the lamp's light over mirrors and glass too rarely.
+  expect(told.hot['group.lamp'].pixels).toBeGreaterThan(10);
+  expect(told.hot['group.lamp'].share).toBeGreaterThan(0.01);
+  expect(told.hot['group.lamp'].share).toBeLessThan(0.9);
   const differ = spawnSync('oiiotool', [at('noisy.exr'), at('same.exr'), '--diff'], { encoding: 'utf8' });
   expect(differ.stdout).toMatch(/PASS/);
 });

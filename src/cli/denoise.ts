@@ -5,7 +5,7 @@ import { type Attribute, layersOf, withLayers, writeExr } from '@/core/exr';
 import { type FilmLayers, LAYER } from '@/core/film';
 import { type Noise, noiseOf, type Rgb } from '@/core/stats';
 import { nodeDeflate } from '@/node/zlib';
-import { compileKernel, spawnNode } from '@/render/node/threads';
+import { compileWasm, spawnNode } from '@/render/node/threads';
 import { denoiseFilm } from '@/render/pool/denoiser';
 import { one, parseArguments, print, UsageError, wholeNumber } from './args';
 import type { Assets } from './assets';
@@ -39,7 +39,7 @@ export async function denoiseLayers(
   const tell = progressTeller(process.stderr, process.stderr.isTTY === true);
   const started = performance.now();
   const { prepared, hot, seconds } = await denoiseFilm(film, {
-    module: await compileKernel(assets.filter),
+    module: await compileWasm(assets.filter),
     spawn: spawnNode(assets.thread),
     threads,
     scale,

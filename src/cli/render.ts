@@ -18,7 +18,7 @@ import { efficiency } from '@/core/stats';
 import { sha256 } from '@/node/hash';
 import { renderBanded } from '@/render/node/banded';
 import { attributesOf, writeFilm } from '@/render/node/film-exr';
-import { compileKernel, spawnNode } from '@/render/node/threads';
+import { compileWasm, spawnNode } from '@/render/node/threads';
 import { RenderPool } from '@/render/pool/pool';
 import { cameraNamed } from '@/render/pool/scenes';
 import { type Arguments, one, parseArguments, UsageError, wholeNumber } from './args';
@@ -168,7 +168,7 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
   const unknown = args.options.get('layers')?.find((n) => !has.includes(n));
   if (unknown !== undefined) throw new UsageError(`--layers ${unknown}: the film has ${has.join(', ')}`);
   const loaded = performance.now();
-  const pool = new RenderPool(await compileKernel(assets.kernel), spawnNode(assets.thread), threads);
+  const pool = new RenderPool(await compileWasm(assets.kernel), spawnNode(assets.thread), threads);
   const abort = new AbortController();
   const onSignal = () => abort.abort();
   process.once('SIGINT', onSignal);

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import fc from 'fast-check';
+import { numbers } from '@/render/testing';
 import { type FilmLayers, LAYER, type Layer } from '../film';
 import {
   DenoiseError,
@@ -16,15 +17,6 @@ import { coolHotPixels } from './hot';
 import { reconcile } from './reconcile';
 
 const wasm = new WebAssembly.Module(readFileSync(join(__dirname, '../../../public/wasm/denoise.wasm')));
-
-/** Even random numbers from 0 to 1, the same every time. */
-function numbers(seed: number): () => number {
-  let s = seed;
-  return () => {
-    s = (Math.imul(s, 1664525) + 1013904223) | 0;
-    return ((s >>> 8) + 0.5) / 2 ** 24;
-  };
-}
 
 const [width, height] = [150, 40];
 type Of = (x: number, y: number, channel: number) => number;

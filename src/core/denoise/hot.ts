@@ -1,3 +1,4 @@
+import { luminance } from '../image';
 import { boxCount, boxSums } from './box';
 import type { Plane, Size } from './filter';
 
@@ -14,7 +15,7 @@ export interface HotLight {
   share: number;
 }
 
-const luminance = (p: readonly Plane[], i: number) => 0.2126 * p[0][i] + 0.7152 * p[1][i] + 0.0722 * p[2][i];
+const luminanceAt = (p: readonly Plane[], i: number) => luminance(p[0][i], p[1][i], p[2][i]);
 
 /**
  * Spreads the excess of hot pixels of a half, in place, over the (2·REACH + 1)² pixels about them: those far above the mean
@@ -26,8 +27,8 @@ export function coolHotPixels(half: readonly Plane[], other: readonly Plane[], s
   const both = new Float32Array(width * height);
   let all = 0;
   for (let i = 0; i < own.length; i++) {
-    own[i] = luminance(half, i);
-    both[i] = own[i] + luminance(other, i);
+    own[i] = luminanceAt(half, i);
+    both[i] = own[i] + luminanceAt(other, i);
     all += own[i];
   }
   const about = boxSums(both, size, REACH);

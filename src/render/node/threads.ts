@@ -24,6 +24,6 @@ export function spawnNode(script: URL): () => Tracer {
   };
 }
 
-export async function compileKernel(file: URL | string): Promise<WebAssembly.Module> {
+export async function compileWasm(file: URL | string): Promise<WebAssembly.Module> {
   return WebAssembly.compile(new Uint8Array(await readFile(file)));
 }

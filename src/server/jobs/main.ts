@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { availableParallelism, hostname } from 'node:os';
-import { compileKernel, spawnNode } from '@/render/node/threads';
+import { compileWasm, spawnNode } from '@/render/node/threads';
 import { faultWords, patiently } from '../db/away';
 import { sweepBlobs } from '../db/blobs';
 import { database } from '../db/connection';
@@ -31,7 +31,7 @@ async function work(): Promise<void> {
   const closing = new AbortController();
   for (const signal of ['SIGTERM', 'SIGINT']) process.on(signal, () => closing.abort());
   const studio = new Studio(sql, {
-    module: await compileKernel(new URL('public/wasm/kernel.wasm', root)),
+    module: await compileWasm(new URL('public/wasm/kernel.wasm', root)),
     spawn: spawnNode(new URL('./thread.mjs', import.meta.url)),
     threads,
     version,

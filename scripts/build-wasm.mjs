@@ -41,7 +41,7 @@ async function compile({ name, folder, restsOn, memory }) {
   const bundled = join(root, `build/${name}-layout.mjs`);
   await build({ entryPoints: [layout], bundle: true, format: 'esm', outfile: bundled });
   const module = await import(bundled);
-  const lines = ['// Generated from ../layout.ts by scripts/build-kernel.mjs.'];
+  const lines = ['// Generated from ../layout.ts by scripts/build-wasm.mjs.'];
   for (const [key, value] of Object.entries(module.WASM_CONSTANTS)) lines.push(`export const ${key}: i32 = ${value};`);
   for (const [key, value] of Object.entries(module.WASM_ADDRESSES ?? {}))
     lines.push(`export const ${key}: usize = ${value};`);
