@@ -37,6 +37,8 @@ const line = {
   noise: { rms: 1, p95: 2, worstCell: 3 },
   predicted: null,
   ladder: null,
+  film: null,
+  denoised: null,
   createdAt: '2031-01-01T00:00:00Z',
   recipeName: 'Check',
   pixels: { width: 4, height: 4, region: { x: 0, y: 0, width: 4, height: 4 } },

@@ -3,7 +3,7 @@ import { identifier, shotName } from './terms';
 
 const pick = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('live') }),
-  z.strictObject({ kind: z.literal('trial'), id: identifier }),
+  z.strictObject({ kind: z.literal('trial'), id: identifier, denoised: z.boolean().optional() }),
   z.strictObject({ kind: z.literal('reference'), name: z.string().max(120) }),
 ]);
 

@@ -14,6 +14,15 @@ export const eventSchema = z.discriminatedUnion('type', [
     /** Number of the picture so far. */
     preview: z.number(),
   }),
+  /** How far the denoising of a trial has come. */
+  z.object({
+    type: z.literal('denoising'),
+    id: z.string(),
+    shot: z.string(),
+    fraction: z.number(),
+    leftMs: z.number().nullable(),
+    preview: z.number(),
+  }),
   /** The draft was saved by a tab. */
   z.object({ type: z.literal('draft'), shot: z.string(), version: z.number(), by: z.string() }),
   /** A shot has another baseline. */

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import type { FilmFigures, FilmSpec } from '@/core/film';
 import type { frameOf, Recipe } from '@/core/recipe';
-import type { Noise } from '@/core/stats';
+import { denoisedLineSchema, noiseSchema } from './denoised';
 import { identifier, predictionSchema } from './terms';
 
 /** Which ladder a trial is a step of: the same id for all its steps, and what this one sets, at most two. */
@@ -27,8 +27,6 @@ const secondsSchema = z.object({
   write: z.number(),
 });
 export type TrialSeconds = z.infer<typeof secondsSchema>;
-
-const noiseSchema = z.object({ rms: z.number(), p95: z.number(), worstCell: z.number() }) as z.ZodType<Noise>;
 
 const frameSchema = z.object({
   width: z.number(),
@@ -64,6 +62,10 @@ export const trialLineSchema = z.object({
   /** What it was predicted to come to when it was logged. */
   predicted: predictionSchema.nullable(),
   ladder: ladderStepSchema.nullable(),
+  /** Start of the hash of its film, which is another one after a stopped trial has gone on; null before there is one. */
+  film: z.string().nullable(),
+  /** What denoising made of its film; null where it has not been denoised. */
+  denoised: denoisedLineSchema.nullable(),
   createdAt: z.string(),
   recipeName: z.string(),
   /** Pixels of its frame and of what of it was rendered. */

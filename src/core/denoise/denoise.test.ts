@@ -188,14 +188,35 @@ test('a pixel hot in one half alone is cooled, its light kept and counted; one h
   const [a, b] = [planes(() => 0.1), planes(() => 0.1)];
   for (const p of a) p[at] = 50;
   const before = a[0].reduce((s, v) => s + v, 0);
-  const hot = coolHotPixels(a, b, size);
+  const steer = a.map((p) => p.slice());
+  const hot = coolHotPixels(a, b, size, steer);
   expect(hot.pixels).toBe(1);
   expect(hot.share).toBeCloseTo((50 - 0.6) / before, 3);
   expect(a[0][at]).toBeLessThan(2);
   expect(a[0].reduce((s, v) => s + v, 0) / before).toBeCloseTo(1, 5);
+  // What was spread is not to be taken for a thing: what steers lacks it.
+  expect(steer[0][at]).toBeLessThan(1);
+  expect(steer[0][at + 1]).toBeCloseTo(0.1, 6);
   const both = [planes(() => 0.1), planes(() => 0.1)];
   for (const half of both) for (const p of half) p[at] = 50;
-  expect(coolHotPixels(both[0], both[1], size).pixels).toBe(0);
+  expect(
+    coolHotPixels(
+      both[0],
+      both[1],
+      size,
+      both[0].map((p) => p.slice()),
+    ).pixels,
+  ).toBe(0);
+});
+
+test('one odd pixel leaves what is about it as smooth as the rest', () => {
+  const odd = (x: number, y: number) => (x === 75 && y === 20 ? 8 : 0.5);
+  const film = filmOf({ key: odd }, 0.2);
+  const near = (x: number, y: number) => Math.max(Math.abs(x - 75), Math.abs(y - 20)) <= 4 && !(x === 75 && y === 20);
+  const far = (x: number) => x < 55 || x > 95;
+  const out = denoised(film);
+  expect(rms(out, odd, near)).toBeLessThan(3 * rms(out, odd, far) + 0.01);
+  expect(beauty(out)[0][20 * width + 75]).toBeGreaterThan(4);
 });
 
 test('parts that are reconciled sum to the whole, none is negative, and one without noise gives way least', () => {

@@ -19,9 +19,15 @@ const luminanceAt = (p: readonly Plane[], i: number) => luminance(p[0][i], p[1][
 
 /**
  * Spreads the excess of hot pixels of a half, in place, over the (2·REACH + 1)² pixels about them: those far above the mean
- * of their neighbours in both halves and above themselves in the other. No light is lost.
+ * of their neighbours in both halves and above themselves in the other. No light is lost. `steer`, a copy of the half, loses
+ * the excess and gets none of it back: what was spread must not look like a thing of the picture.
  */
-export function coolHotPixels(half: readonly Plane[], other: readonly Plane[], size: Size): HotLight {
+export function coolHotPixels(
+  half: readonly Plane[],
+  other: readonly Plane[],
+  size: Size,
+  steer: readonly Plane[],
+): HotLight {
   const { width, height } = size;
   const own = new Float32Array(width * height);
   const both = new Float32Array(width * height);
@@ -46,11 +52,12 @@ export function coolHotPixels(half: readonly Plane[], other: readonly Plane[], s
       const share = 1 - most / own[i];
       pixels++;
       moved += own[i] - most;
-      for (const plane of half) {
-        const excess = plane[i] * share;
+      half.forEach((plane, c) => {
+        const excess = own[i] > 0 ? steer[c][i] * share : 0;
+        steer[c][i] -= excess;
         plane[i] -= excess;
         for (let v = y0; v <= y1; v++) for (let u = x0; u <= x1; u++) plane[v * width + u] += excess / count;
-      }
+      });
     }
   return { pixels, share: all > 0 ? moved / all : 0 };
 }

@@ -1,8 +1,32 @@
+export { blendLayer, neededToBlend, type Strengths } from './blend';
 export { SquareFilter } from './filter';
 export type { HotLight } from './hot';
 export { SURFACE_GUIDES } from './layout';
 export { varianceOf } from './lead';
+export {
+  cellsOfLook,
+  changedMap,
+  choosePatches,
+  LOOK_CELLS,
+ 
+  type Look,
+  type LookedAt,
+  PATCH_FLOATS,
+  type Patches,
+} from './patches';
 export { denoiseSquare, type Picture, type Results, squaresOf } from './picture';
-export { DenoiseError, denoisedLayers, type MakePlane, type Prepared, prepare, readyLead, readyWhole } from './prepare';
+export type { Points } from './points';
+export {
+  changedNames,
+  DenoiseError,
+  denoisedLayers,
+  type MakePlane,
+  type Prepared,
+  paintSquare,
+  prepare,
+  readyLead,
+  readyWhole,
+} from './prepare';
 export { jointBilateral } from './reference/bilateral';
 export { nonLocalMeans } from './reference/non-local-means';
+export { type TrueError, trueError } from './truth';

@@ -1,14 +1,20 @@
 import { boxMeans } from './box';
 import type { Plane, Size, SquareFilter } from './filter';
 import { judge, type Square } from './judge';
+import type { Points } from './points';
 
 /** A part of a picture that has halves of its own, made ready for filtering. */
 export interface Lead {
   /** Three planes of either half, hot pixels cooled, in units of display white. */
   a: readonly Plane[];
   b: readonly Plane[];
+  /** The same without what hot pixels had above their neighbours: by these windows are weighed. */
+  steerA: readonly Plane[];
+  steerB: readonly Plane[];
   /** Variance of one half, of its channels together. */
   variance: Plane;
+  /** What was taken out of both halves, to be put back. */
+  points: Points;
 }
 
 /** Pixels that the squared difference of the halves is averaged over, from the middle. */
@@ -38,7 +44,7 @@ export function filterLead(filter: SquareFilter, lead: Lead, mask: Float32Array)
     const out = filter.fit(source, true).map((p) => p.slice());
     return [out.slice(0, 3), out.slice(3, 6), out.slice(6, 9)];
   };
-  const [ofA, ofB] = [one(lead.b, lead.a), one(lead.a, lead.b)];
+  const [ofA, ofB] = [one(lead.steerB, lead.a), one(lead.steerA, lead.b)];
   const [a, b] = [lead.a.map((p) => filter.cut(p)), lead.b.map((p) => filter.cut(p))];
   const ways = [...ofA.map((w, i) => ({ a: w, b: ofB[i] })), { a, b }];
   const shares = judge(a, b, ways, mask);

@@ -2,6 +2,7 @@ import type { Plane, Size, SquareFilter } from './filter';
 import { JUDGE_MARGIN, type Square, squareSums } from './judge';
 import { MOST_CHANNELS, SIDE } from './layout';
 import { filterLead, type Lead } from './lead';
+import { putPoints } from './points';
 import { reconcile } from './reconcile';
 
 /** A part without halves, filtered by the weights of the whole picture. */
@@ -61,6 +62,8 @@ export function denoiseSquare(filter: SquareFilter, picture: Picture, x: number,
   };
   const leads = picture.leads.map((lead, l) => {
     const done = filterLead(filter, lead, mask);
+    const part = { x: x - JUDGE_MARGIN, y: y - JUDGE_MARGIN, side: SIDE };
+    for (const half of [done.a, done.b]) putPoints(lead.points, half, size, part);
     for (let c = 0; c < 3; c++) {
       write(done.a[c], results.leads[l].a[c]);
       write(done.b[c], results.leads[l].b[c]);

@@ -4,7 +4,8 @@ import type { Plane, Size } from './filter';
 import { coolHotPixels, type HotLight } from './hot';
 import { GUIDE_COUNT } from './layout';
 import { type Lead, varianceOf } from './lead';
-import type { Family, Picture, Results } from './picture';
+import { type Family, type Picture, type Results, STEP } from './picture';
+import { type Points, takePoints } from './points';
 
 /** A film that cannot be denoised, and what it needs. */
 export class DenoiseError extends Error {}
@@ -21,6 +22,8 @@ export interface Prepared {
   /** What display white is, in the film's units. */
   white: number;
 }
+
+const NO_POINTS: Points = { pixels: new Int32Array(0), values: new Float32Array(0) };
 
 const isDark = (layer: Layer) => layer.planes.every((p) => p.every((v) => v === 0));
 
@@ -129,7 +132,14 @@ export function prepare(film: FilmLayers, scale: number, make: MakePlane): Prepa
       size: { width, height },
       guides: guidesOf(film, make),
       guideVariance: guideVarianceOf(film, make),
-      leads: a.map((planes, l) => ({ a: planes, b: b[l], variance: make(size) })),
+      leads: a.map((planes, l) => ({
+        a: planes,
+        b: b[l],
+        steerA: three(),
+        steerB: three(),
+        variance: make(size),
+        points: NO_POINTS,
+      })),
       parts: leads[0] === 'beauty' ? [0] : leads.map((_, l) => l),
       whole: { planes: three(), variance: make(size) },
       followers: followers.map((n) => ({ planes: scaled(n) })),
@@ -142,12 +152,17 @@ export function prepare(film: FilmLayers, scale: number, make: MakePlane): Prepa
   };
 }
 
-/** Cools a lead's hot pixels and makes its variance, in place. Returns what was hot. */
+/** Takes a lead's points out, cools its hot pixels and makes its variance, in place. Returns what was hot. */
 export function readyLead(lead: Lead, size: Size): HotLight {
+  lead.points = takePoints(lead.a, lead.b, size);
   const copy = (half: readonly Plane[]) => half.map((p) => p.slice());
   const [a, b] = [copy(lead.a), copy(lead.b)];
-  const [hotA, hotB] = [coolHotPixels(lead.a, b, size), coolHotPixels(lead.b, a, size)];
-  lead.variance.set(varianceOf(lead.a, lead.b, size));
+  lead.steerA.forEach((p, c) => {
+    p.set(lead.a[c]);
+    lead.steerB[c].set(lead.b[c]);
+  });
+  const [hotA, hotB] = [coolHotPixels(lead.a, b, size, lead.steerA), coolHotPixels(lead.b, a, size, lead.steerB)];
+  lead.variance.set(varianceOf(lead.steerA, lead.steerB, size));
   return { pixels: hotA.pixels + hotB.pixels, share: (hotA.share + hotB.share) / 2 };
 }
 
@@ -157,7 +172,7 @@ export function readyWhole({ leads, parts, whole, size }: Picture): void {
     [0, 1, 2].map((c) => {
       const out = new Float32Array(size.width * size.height);
       for (const l of parts) {
-        const p = leads[l][half as 'a' | 'b'][c];
+        const p = (half === 'a' ? leads[l].steerA : leads[l].steerB)[c];
         for (let i = 0; i < out.length; i++) out[i] += p[i];
       }
       return out;
@@ -168,6 +183,31 @@ export function readyWhole({ leads, parts, whole, size }: Picture): void {
   });
   // Of the mean of both halves: half the variance of one.
   whole.variance.set(varianceOf(a, b, size).map((v) => v / 2));
+}
+
+/** Writes what filtering made of the beauty in the square at (x, y) into its planes. */
+export function paintSquare(
+  { picture, results, white }: Prepared,
+  { x, y }: { x: number; y: number },
+  planes: Plane[],
+): void {
+  const { width, height } = picture.size;
+  const right = Math.min(width, x + STEP);
+  for (let v = y; v < Math.min(height, y + STEP); v++)
+    planes.forEach((plane, c) => {
+      plane.fill(0, v * width + x, v * width + right);
+      for (const l of picture.parts)
+        for (let i = v * width + x; i < v * width + right; i++)
+          plane[i] += ((results.leads[l].a[c][i] + results.leads[l].b[c][i]) / 2) * white;
+    });
+}
+
+/** Layers of a film that denoising changes. */
+export function changedNames({ layers }: FilmLayers, { leads, followers }: Prepared): string[] {
+  const halves = (group: string | undefined) => [LAYER.half('a', group), LAYER.half('b', group)];
+  const groups = leads.flatMap((n) => layerInfo(n).group ?? []);
+  const all = ['beauty', ...halves(undefined), ...groups.flatMap((g) => [LAYER.group(g), ...halves(g)]), ...followers];
+  return all.filter((n) => layers.has(n));
 }
 
 /**

@@ -226,6 +226,12 @@ export const FEATURES = Object.fromEntries(
   Object.entries<Row>(ROWS).flatMap(([layer, row]) => (row.feature ? [[row.feature, { ...row, layer }]] : [])),
 ) as Record<FeatureName, Feature>;
 
+/** What a recipe's film keeps: also what denoising is steered by, where it is to be denoised. */
+export const filmKept = ({ film, denoise }: Pick<Recipe, 'film' | 'denoise'>): Recipe['film'] => ({
+  ...film,
+  guides: film.guides || denoise.on,
+});
+
 /** Names of the layers that a film keeps by these settings, over a scene's light groups. */
 export function layersKept(film: Recipe['film'], groups: readonly string[]): string[] {
   const names = ['beauty', LAYER.half('a'), LAYER.half('b')];

@@ -2,6 +2,7 @@ export {
   COVERAGE_RANKS,
   FAMILIES,
   type FamilyName,
+  filmKept,
   type Half,
   isData,
   isExact,

@@ -10,7 +10,7 @@ import {
 } from '../kernel';
 import { type FeatureName, frameOf, type Recipe } from '../recipe';
 import { coverageNames, lightGroups, type SceneDocument } from '../scene';
-import { FEATURES, isMask } from './catalogue';
+import { FEATURES, filmKept, isMask } from './catalogue';
 
 /** What a film holds and how its tiles are laid out; plain data, the same in every process. */
 export interface FilmSpec {
@@ -69,7 +69,7 @@ export function makeSpec(recipe: Recipe, document: SceneDocument): FilmSpec {
       recipe.film.features.some((f) => FEATURES[f].how === 'nearest'),
       1,
     ),
-    guides: take(recipe.film.guides, GUIDE_PLANES * 2),
+    guides: take(filmKept(recipe).guides, GUIDE_PLANES * 2),
     features: {} as PlaneMap['features'],
     pairs: {} as Record<number, number>,
     count: 0,

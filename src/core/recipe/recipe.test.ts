@@ -35,7 +35,7 @@ describe('recipes', () => {
     [{ sampling: { cameraMax: 1.5 } }, /whole number/],
     [{ sampling: { filter: { kind: 'round' } } }, /sampling.filter.kind: must be one of box, tent, gauss/],
     [{ sampling: { noise: 3 } }, /sampling.noise: unknown setting/],
-    [{ denoise: {} }, /denoise: unknown setting/],
+    [{ polish: {} }, /polish: unknown setting/],
     [{ region: { x: 0.5, y: 0, w: 0.7, h: 1 } }, /region: the region must lie within the frame/],
     [{ sampling: { cameraMin: 32, cameraMax: 16 } }, /cameraMax: must be at least sampling.cameraMin \(32\)/],
     [{ rayDepth: { caustics: 'yes' } }, /rayDepth.caustics: must be of type boolean/],

@@ -208,6 +208,22 @@ export const recipeSchema = z.strictObject({
         ),
     })
     .prefault({}),
+  denoise: z
+    .strictObject({
+      on: z
+        .boolean()
+        .default(false)
+        .describe(
+          'Denoise the film when the trial is done, and keep what came out beside it; the film then keeps what denoising is steered by.',
+        ),
+      strength: z
+        .number()
+        .min(0)
+        .max(100)
+        .default(100)
+        .describe('Percent of what denoising made that is taken; can be changed afterwards without filtering again.'),
+    })
+    .prefault({}),
   film: z
     .strictObject({
       groups: z.boolean().default(true).describe('Keep a part, in two halves, for each light group.'),

@@ -10,7 +10,7 @@ export type RayKind = 'camera' | 'diffuse' | 'reflection' | 'transmission' | 'fo
 /** Counts whose doubling can be told from short renders. */
 export type CountKind = 'samples' | 'diffuse' | 'reflection' | 'transmission' | 'fog' | 'light';
 /** Sections of the recipe's panel. */
-export type SettingSection = 'Sampling' | 'Ray depth' | 'Outlier limits' | 'Picture';
+export type SettingSection = 'Sampling' | 'Ray depth' | 'Outlier limits' | 'Denoise' | 'Picture';
 
 export interface Setting {
   /** As the logbook says a change of it. */
@@ -271,6 +271,17 @@ export const SETTINGS: Record<string, Setting> = {
   'clay.occlusion': elsewhere('occlusion in clay'),
   'clay.backs': elsewhere('backs of clay'),
 
+  'denoise.on': toggle('denoising with the trial', {
+    label: 'Denoise with the trial',
+    tip: 'Denoises the film as soon as the trial is done and keeps what came out beside the plain film. The film then also keeps what denoising is steered by, in halves: 14 more planes.',
+    section: 'Denoise',
+  }),
+  'denoise.strength': number('strength of denoising', 10, null, {
+    label: 'Strength',
+    tip: 'How much of what denoising made is taken. It blends in linear light after the render, so it can be changed on the trial itself without filtering again.',
+    section: 'Denoise',
+    unit: '%',
+  }),
   'film.guides': elsewhere('guides of denoising kept'),
   'film.groups': elsewhere('light groups kept'),
   'film.classes': elsewhere('path classes kept'),

@@ -8,7 +8,7 @@ import {
   streamExr,
   writeExr,
 } from '@/core/exr';
-import { type Film, type FilmLayers, type FilmSpec, layerNames, makeLayer, PlaneShelf } from '@/core/film';
+import { type Film, type FilmLayers, type FilmSpec, type Layer, layerNames, makeLayer, PlaneShelf } from '@/core/film';
 import { cameraAxes, groupColors } from '@/core/kernel';
 import type { Recipe } from '@/core/recipe';
 import { type Camera, cameraAt, type Scene } from '@/core/scene';
@@ -162,21 +162,20 @@ export async function writeFilm(
   return { bytes, partNames: parts.map((p) => p.name) };
 }
 
-/** A film whole, as it is kept: 32-bit floats without compression, part after part. */
-export async function streamFilm(
-  film: Film,
+type KeptLayers = ExrStream & { layers: { name: string; part: number; offset: number; bytes: number }[] };
+
+/** Layers as they are kept: 32-bit floats without compression, part after part, each made when its turn comes. */
+export async function streamLayers(
+  names: readonly string[],
+  make: (name: string) => Layer,
+  spec: Parameters<typeof filmWindows>[0],
   attributes: Record<string, Attribute>,
-): Promise<ExrStream & { layers: { name: string; part: number; offset: number; bytes: number }[] }> {
-  const names = layerNames(film.spec);
-  // The planes of a part are those of the last one, which has been written: memory that is let go is not free at once.
-  const shelf = new PlaneShelf();
-  const parts = lateFilmParts(names, (name) => makeLayer(film, name, shelf.take)!, {
-    ...filmWindows(film.spec),
-    attributes,
-  }).map((part) => ({
+  onPart: () => void = () => {},
+): Promise<KeptLayers> {
+  const parts = lateFilmParts(names, make, { ...filmWindows(spec), attributes }).map((part) => ({
     ...part,
     planes: () => {
-      shelf.giveBack();
+      onPart();
       return part.planes();
     },
   }));
@@ -186,4 +185,12 @@ export async function streamFilm(
     return { name, part, ...stream.extents[part] };
   });
   return { ...stream, layers };
+}
+
+/** A film whole, as it is kept. */
+export async function streamFilm(film: Film, attributes: Record<string, Attribute>): Promise<KeptLayers> {
+  // The planes of a part are those of the last one, which has been written: memory that is let go is not free at once.
+  const shelf = new PlaneShelf();
+  const make = (name: string) => makeLayer(film, name, shelf.take)!;
+  return streamLayers(layerNames(film.spec), make, film.spec, attributes, () => shelf.giveBack());
 }

@@ -85,10 +85,12 @@ async function filmOf(slot: Slot): Promise<Shown | null> {
   }
   if (source.kind === 'preview') {
     const film = await fetchPreview(source.id);
-    return film ? { film, place: source.frame } : null;
+    if (film) return { film, place: source.frame };
+    if (!source.before) return null;
+    return { film: await desk.cache.film(source.before, layersFor(view, source.before.layers)), place: source.frame };
   }
   if (source.kind === 'reference') return referencePicture(source.content, fetchContent);
-  return { film: await desk.cache.film(source.id, layersFor(view, source.layers)), place: source.frame };
+  return { film: await desk.cache.film(source, layersFor(view, source.layers)), place: source.frame };
 }
 
 const OPENING = 'the scene is still being opened';

@@ -1,5 +1,11 @@
+import { blendLayer, neededToBlend } from '@/core/denoise';
 import { fromHalf } from '@/core/exr';
 import { type FilmLayers, isData, type Layer } from '@/core/film';
+import { PLAIN } from '../views/plainly';
+import type { FilmOf } from './told';
+
+/** Where a layer lies: in a trial's film, or in what denoising made of it. */
+type From = 'layers' | 'denoised/layers';
 
 /** Layers of trials as fetched, the least recently used dropped beyond a byte limit. */
 export class FilmCache {
@@ -9,26 +15,22 @@ export class FilmCache {
 
   constructor(private readonly mostBytes = 2 ** 30) {}
 
-  private fetchLayer(trial: string, name: string): Promise<{ layer: Layer; width: number; height: number }> {
-    const key = `${trial}/${name}`;
+  private fetchLayer(of: FilmOf, name: string, from: From): Promise<{ layer: Layer; width: number; height: number }> {
+    const key = `/api/trials/${of.id}/${from}/${encodeURIComponent(name)}?film=${of.film ?? ''}`;
     const known = this.layers.get(key);
     if (known) {
       this.layers.delete(key);
       this.layers.set(key, known);
       return known;
     }
-    const made = this.load(key, trial, name);
+    const made = this.load(key, name);
     this.layers.set(key, made);
     made.catch(() => this.layers.delete(key));
     return made;
   }
 
-  private async load(
-    key: string,
-    trial: string,
-    name: string,
-  ): Promise<{ layer: Layer; width: number; height: number }> {
-    const response = await fetch(`/api/trials/${trial}/layers/${encodeURIComponent(name)}`);
+  private async load(key: string, name: string): Promise<{ layer: Layer; width: number; height: number }> {
+    const response = await fetch(key);
     if (!response.ok)
       throw new Error((await response.json().catch(() => null))?.error?.message ?? `layer ${name}: ${response.status}`);
     const width = Number(response.headers.get('x-width'));
@@ -48,14 +50,32 @@ export class FilmCache {
     return { layer: { name, channels, planes, kind: isData(name) ? 'data' : 'color' }, width, height };
   }
 
-  /** The named layers of a trial, as a film. */
-  async film(trial: string, names: string[]): Promise<FilmLayers> {
-    const loaded = await Promise.all(names.map((n) => this.fetchLayer(trial, n)));
+  private async fetched(of: FilmOf, names: Iterable<string>, from: From): Promise<FilmLayers> {
+    const loaded = await Promise.all([...new Set(names)].map((n) => this.fetchLayer(of, n, from)));
     return {
-      width: loaded[0].width,
-      height: loaded[0].height,
+      width: loaded[0]?.width ?? 0,
+      height: loaded[0]?.height ?? 0,
       layers: new Map(loaded.map((l) => [l.layer.name, l.layer])),
     };
+  }
+
+  /** The named layers of a trial's film, as it was rendered or as denoising left it, then also names by `plainly`. */
+  async film(of: FilmOf, names: readonly string[]): Promise<FilmLayers> {
+    const { denoised } = of;
+    if (!denoised) return this.fetched(of, names, 'layers');
+    const { layers: kept, strengths } = denoised;
+    const bare = names.map((n) => (n.startsWith(PLAIN) ? n.slice(PLAIN.length) : n));
+    const changed = bare.filter((n, i) => n === names[i] && kept.includes(n));
+    const needed = changed.flatMap((n) => neededToBlend(n, kept, strengths));
+    const [plain, made] = await Promise.all([
+      this.fetched(of, [...needed, ...bare.filter((n, i) => n !== names[i] || !kept.includes(n))], 'layers'),
+      this.fetched(of, needed, 'denoised/layers'),
+    ]);
+    const layers = names.map((name, i): [string, Layer] => [
+      name,
+      changed.includes(name) ? blendLayer(name, kept, plain, made, strengths) : plain.layers.get(bare[i])!,
+    ]);
+    return { ...plain, layers: new Map(layers) };
   }
 }
 

@@ -1,3 +1,4 @@
+import type { Strengths } from '@/core/denoise';
 import type { FilmFigures, RayCounts, TimeShares } from '@/core/film';
 import type { Content } from '@/core/scene';
 import type { HotPixels, Noise } from '@/core/stats';
@@ -7,11 +8,21 @@ import type { ProbeValue } from './probe';
 
 export type Slot = 'A' | 'B';
 
-/** What fills a slot: the live picture, a trial's film, or what a trial in progress has so far. */
+/** A trial's film, as it was rendered or as denoising left it: then which layers that changed, and how much of it is taken. */
+export interface FilmOf {
+  id: string;
+  /** Tells films of one trial apart, before and after it went on. */
+  film: string | null;
+  denoised: { layers: string[]; strengths: Strengths } | null;
+}
+
+export type TrialSource = FilmOf & { kind: 'trial'; groups: string[]; layers: string[]; frame: Placement };
+
+/** What fills a slot: the live picture, a trial's film, or what a trial in progress has so far (until then `before`). */
 export type Source =
   | { kind: 'live' }
-  | { kind: 'trial'; id: string; groups: string[]; layers: string[]; frame: Placement }
-  | { kind: 'preview'; id: string; version: number; frame: Placement }
+  | TrialSource
+  | { kind: 'preview'; id: string; version: number; frame: Placement; before?: TrialSource }
   | { kind: 'reference'; content: Content };
 
 export interface LiveStatus {

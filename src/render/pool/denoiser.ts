@@ -14,8 +14,8 @@ export interface DenoiseOptions {
   scale: number;
   /** Squares that come first, as a part of the picture in pixels. */
   first?: { x: number; y: number; width: number; height: number };
-  /** Told after each square. */
-  onSquare?(done: number, of: number): void;
+  /** Told after each square, whose results are there then. */
+  onSquare?(done: number, of: number, square: { x: number; y: number }, prepared: Prepared): void;
   signal?: AbortSignal;
 }
 
@@ -69,12 +69,16 @@ export async function denoiseFilm(film: FilmLayers, options: DenoiseOptions): Pr
   const tracers = Array.from({ length: Math.min(options.threads, squares.length) }, options.spawn);
   try {
     await carryOut(tracers, { type: 'ready leads', picture, control: words() }, 'leads ready', (m) => {
-      if (m.type === 'leads ready') for (const [lead, h] of m.hot) hot[prepared.leads[lead]] = h;
+      if (m.type !== 'leads ready') return;
+      for (const r of m.ready) {
+        hot[prepared.leads[r.lead]] = r.hot;
+        picture.leads[r.lead].points = r.points;
+      }
     });
     if (picture.followers.length > 0) readyWhole(picture);
     const order: ToTracer = { type: 'filter squares', module: options.module, picture, results, squares, control };
     await carryOut(tracers, order, 'squares filtered', (m) => {
-      if (m.type === 'square filtered') options.onSquare?.(++done, squares.length);
+      if (m.type === 'square filtered') options.onSquare?.(++done, squares.length, squares[m.number], prepared);
     });
   } finally {
     options.signal?.removeEventListener('abort', stop);

@@ -1,4 +1,4 @@
-import type { HotLight, Picture, Results } from '@/core/denoise';
+import type { HotLight, Picture, Points, Results } from '@/core/denoise';
 import type { FilmSpec } from '@/core/film';
 import type { Look } from '@/core/image';
 import type { Recipe } from '@/core/recipe';
@@ -42,13 +42,19 @@ export type ToTracer =
       control: SharedArrayBuffer;
     };
 
+/** A lead made ready, by its number: what was hot in it, and points that are not in its shared planes. */
+export interface ReadyLead {
+  lead: number;
+  hot: HotLight;
+  points: Points;
+}
+
 /** Answers from a tracing thread. */
 export type FromTracer =
   | { type: 'ready' }
   /** Milliseconds spent on tiles, and the same times the thread's speed of the moment. */
   | { type: 'swept'; id: number; busyMs: number; calibratedMs: number }
-  /** What was hot in each lead made ready, by its number. */
-  | { type: 'leads ready'; hot: [lead: number, hot: HotLight][] }
+  | { type: 'leads ready'; ready: ReadyLead[] }
   | { type: 'square filtered'; number: number }
   | { type: 'squares filtered' }
   | { type: 'failed'; message: string };

@@ -10,5 +10,5 @@ export const depth: Question<Record<string, never>, DepthCurve | null> = async (
   }
   if (source?.kind !== 'trial' || !source.layers.includes(LEDGER_LAYERS[0])) return null;
   const names = source.layers.includes('lost') ? [...LEDGER_LAYERS, 'lost'] : LEDGER_LAYERS;
-  return depthCurve(await desk.cache.film(source.id, names), desk.sceneExposure);
+  return depthCurve(await desk.cache.film(source, names), desk.sceneExposure);
 };

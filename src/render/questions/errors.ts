@@ -9,7 +9,7 @@ import type { Question } from './question';
 /** The beauty of a slot, whatever view it shows. */
 async function plainFilm(desk: FilmDesk, slot: Slot): Promise<Shown | null> {
   const source = desk.sources[slot];
-  if (source?.kind === 'trial') return { film: await desk.cache.film(source.id, ['beauty']), place: source.frame };
+  if (source?.kind === 'trial') return { film: await desk.cache.film(source, ['beauty']), place: source.frame };
   return source ? desk.filmOf(slot) : null;
 }
 

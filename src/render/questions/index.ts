@@ -11,6 +11,7 @@ import { glb } from './glb';
 import { headroom } from './headroom';
 import { histogram } from './histogram';
 import { hours } from './hours';
+import { judged } from './judged';
 import { relit } from './relit';
 import { saving } from './saving';
 import { see } from './see';
@@ -37,6 +38,7 @@ export const QUESTIONS = {
   headroom,
   histogram,
   hours,
+  judged,
   relit,
   saving,
   see,

@@ -1,5 +1,6 @@
 import { type Balance, relight } from '@/core/film';
 import { laidOver, type Noise, noiseOf } from '@/core/stats';
+import type { FilmOf } from '../page/told';
 import type { Question } from './question';
 
 export interface RelitMeasure {
@@ -10,11 +11,11 @@ export interface RelitMeasure {
 
 /** Noise of a relit film, whole and by group, from its halves. */
 export const relit: Question<
-  { trial: string; groups: string[]; balance: Balance; exposure: number },
+  { of: FilmOf; groups: string[]; balance: Balance; exposure: number },
   RelitMeasure
 > = async ({ cache }, m) => {
   const names = m.groups.flatMap((g) => [`half_a.${g}`, `half_b.${g}`]);
-  const film = await cache.film(m.trial, names);
+  const film = await cache.film(m.of, names);
   const started = performance.now();
   const a = relight(film, m.groups, m.balance, 'a');
   const b = relight(film, m.groups, m.balance, 'b');

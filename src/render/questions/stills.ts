@@ -1,6 +1,7 @@
 import { distance, type FilmLayers, smoothed } from '@/core/film';
 import type { Display } from '@/core/image';
 import type { Rgb } from '@/core/stats';
+import type { FilmOf } from '../page/told';
 import { croppedTo, type Shown } from '../views/overlap';
 import type { Area, Placement, SmallPicture } from '../views/place';
 import { show } from '../views/show';
@@ -34,10 +35,10 @@ export function stillsOf(films: readonly Shown[], area: Area | null, exposure: D
 }
 
 /** The beauty of some trials, cropped to an area, beside each other. */
-export const stills: Question<{ trials: { id: string; frame: Placement }[]; area: Area | null }, Stills> = async (
+export const stills: Question<{ trials: (FilmOf & { frame: Placement })[]; area: Area | null }, Stills> = async (
   desk,
   { trials, area },
 ) => {
-  const films = trials.map(async (t) => ({ film: await desk.cache.film(t.id, ['beauty']), place: t.frame }));
+  const films = trials.map(async (t) => ({ film: await desk.cache.film(t, ['beauty']), place: t.frame }));
   return stillsOf(await Promise.all(films), area, desk.sceneExposure);
 };

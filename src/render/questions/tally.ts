@@ -1,4 +1,5 @@
 import { type FilmLayers, type Parting, tally as tallyOf } from '@/core/film';
+import type { FilmOf } from '../page/told';
 import type { Question } from './question';
 
 export interface TallyMeasure {
@@ -9,14 +10,11 @@ export interface TallyMeasure {
 }
 
 /** How well a trial's parts add up to its beauty; `layers` are those it keeps. Null where it has no such parts. */
-export const tally: Question<{ trial: string; parting: Parting; layers: string[] }, TallyMeasure | null> = async (
+export const tally: Question<{ of: FilmOf; parting: Parting; layers: string[] }, TallyMeasure | null> = async (
   { cache },
   m,
 ) => {
-  const film: FilmLayers = await cache.film(m.trial, [
-    'beauty',
-    ...m.layers.filter((n) => n.startsWith(`${m.parting}.`)),
-  ]);
+  const film: FilmLayers = await cache.film(m.of, ['beauty', ...m.layers.filter((n) => n.startsWith(`${m.parting}.`))]);
   const result = tallyOf(film, m.parting);
   return (
     result && {

@@ -13,11 +13,7 @@ export const within: Question<{ area: Area }, WithinBoth> = async (desk, { area 
   const of = async (slot: Slot) => {
     const source = desk.sources[slot];
     if (source?.kind === 'trial')
-      return withinOf(
-        { film: await desk.cache.film(source.id, FIGURED), place: source.frame },
-        area,
-        desk.sceneExposure,
-      );
+      return withinOf({ film: await desk.cache.film(source, FIGURED), place: source.frame }, area, desk.sceneExposure);
     const place = desk.live?.place();
     const film = source?.kind === 'live' ? desk.live?.layers(FIGURED) : null;
     return film && place ? withinOf({ film, place }, area, desk.sceneExposure) : null;

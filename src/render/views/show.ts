@@ -1,5 +1,6 @@
 import type { FilmLayers } from '@/core/film';
 import type { Display } from '@/core/image';
+import { changed } from './changed';
 import { clipped } from './clipped';
 import { color } from './color';
 import { cost } from './cost';
@@ -14,7 +15,7 @@ import { relit } from './relit';
 import { tally } from './tally';
 
 /** Every kind of view. Another one is a file and a line here. */
-const VIEWS = { clipped, color, cost, data, depth, difference, flip, noise, relit, tally };
+const VIEWS = { changed, clipped, color, cost, data, depth, difference, flip, noise, relit, tally };
 
 type Views = typeof VIEWS;
 type OptionsOf<K> = K extends Kind<infer Options> ? (unknown extends Options ? object : Options) : never;

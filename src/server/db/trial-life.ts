@@ -110,8 +110,17 @@ export interface FinishedTrial {
   layers: { name: string; part: number; offset: number; bytes: number }[];
 }
 
-/** Records a finished trial with its film's layers, in one transaction; false when somebody else renders it now. */
-export async function finishTrial(sql: Sql, id: string, holder: string, t: FinishedTrial): Promise<boolean> {
+/**
+ * Records a finished trial with its film's layers, and does `then` in the same transaction; false when somebody else renders it
+ * now.
+ */
+export async function finishTrial(
+  sql: Sql,
+  id: string,
+  holder: string,
+  t: FinishedTrial,
+  then?: Inside,
+): Promise<boolean> {
   return transaction(sql, async (tx) => {
     const [before] = await tx<{ film: string | null }[]>`
       select film from trial where id = ${id} and holder = ${holder} for update`;
@@ -130,8 +139,15 @@ export async function finishTrial(sql: Sql, id: string, holder: string, t: Finis
       figures = ${tx.json(t.figures as never)}, spec = ${tx.json(t.spec as never)}, film = ${t.film}, thumbnail = ${Buffer.from(t.thumbnail)}, finished_at = now()
       where id = ${id}`;
     // The film of the stop that it went on from.
-    if (before.film && before.film !== t.film)
+    if (before.film && before.film !== t.film) {
       await tx`delete from blob where hash = ${before.film} and not exists (select 1 from trial where film = ${before.film})`;
+      const [made] = await tx<
+        { result: string | null }[]
+      >`delete from denoised where trial_id = ${id} returning result`;
+      if (made?.result)
+        await tx`delete from blob where hash = ${made.result} and not exists (select 1 from denoised where result = ${made.result})`;
+    }
+    await then?.(tx, id);
     return true;
   });
 }

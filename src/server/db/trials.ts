@@ -2,6 +2,7 @@ import type { Prediction } from '@/contract/terms';
 import type { LadderStep, LogbookPage, Trial, TrialLine, TrialState } from '@/contract/trial';
 import { canonicalJson, frameOf, parseRecipe, type Recipe } from '@/core/recipe';
 import type { Sql } from './connection';
+import { denoisedLine } from './denoised';
 import { newId } from './ids';
 import { type Inside, transaction } from './transaction';
 import { strandedTrials } from './trial-life';
@@ -18,7 +19,9 @@ type StoredLine = Omit<TrialLine, 'recipeName' | 'pixels'> & { recipe: Pick<Reci
 
 const line = (sql: Sql) => sql`
   trial.id, shot_id as shot, number, revision_id as revision, camera, frame, parent, title, note, starred, state, fraction,
-  left_ms as "leftMs", untimed, sample, fault, seconds, noise, predicted, ladder, created_at as "createdAt"`;
+  left_ms as "leftMs", untimed, sample, fault, seconds, noise, predicted, ladder, created_at as "createdAt", ${denoisedLine(sql)}`;
+/** Enough of the hash of a film to tell it from another. */
+const filmMark = (sql: Sql) => sql`left(film, 12) as film`;
 
 const asLine = ({ recipe, ...row }: StoredLine): TrialLine => ({
   ...row,
@@ -40,7 +43,7 @@ const briefRecipe = (sql: Sql) => sql`
 /** A page of a shot's logbook, newest first: trials numbered below `before`, and how many there are in all. */
 export async function listTrials(sql: Sql, shot: string, before: number | null, most: number): Promise<LogbookPage> {
   const rows = await sql<StoredLine[]>`
-    select ${line(sql)}, ${briefRecipe(sql)} from trial join recipe on recipe.hash = recipe_hash
+    select ${line(sql)}, ${filmMark(sql)}, ${briefRecipe(sql)} from trial join recipe on recipe.hash = recipe_hash
     where shot_id = ${shot} and removed_at is null and (${before}::int is null or number < ${before}) order by number desc limit ${most}`;
   const [{ total }] = await sql<{ total: number }[]>`
     select count(*)::int as total from trial where shot_id = ${shot} and removed_at is null`;
@@ -50,7 +53,7 @@ export async function listTrials(sql: Sql, shot: string, before: number | null, 
 /** A trial as the logbook lists it; null when it is not in it. */
 export async function trialLine(sql: Sql, id: string): Promise<TrialLine | null> {
   const [row] = await sql<StoredLine[]>`
-    select ${line(sql)}, ${briefRecipe(sql)} from trial join recipe on recipe.hash = recipe_hash
+    select ${line(sql)}, ${filmMark(sql)}, ${briefRecipe(sql)} from trial join recipe on recipe.hash = recipe_hash
     where trial.id = ${id} and removed_at is null`;
   return row ? asLine(row) : null;
 }
@@ -184,12 +187,17 @@ export async function purgeRemoved(sql: Sql, minutes: number): Promise<number> {
     if (gone.length === 0) return 0;
     const ids = gone.map((g) => g.id);
     const films = gone.flatMap((g) => (g.film ? [g.film] : []));
+    const made = await tx<
+      { result: string | null }[]
+    >`delete from denoised where trial_id in ${tx(ids)} returning result`;
     await tx`delete from film_layer where trial_id in ${tx(ids)}`;
     await tx`update trial set film = null where id in ${tx(ids)}`;
     await tx`delete from checkpoint where trial_id in ${tx(ids)}`;
     await tx`delete from checkpoint_chunk where trial_id in ${tx(ids)}`;
-    if (films.length > 0)
-      await tx`delete from blob where hash in ${tx(films)} and not exists (select 1 from trial where film = blob.hash)`;
+    const contents = [...films, ...made.flatMap((d) => (d.result ? [d.result] : []))];
+    if (contents.length > 0)
+      await tx`delete from blob where hash in ${tx(contents)} and not exists (select 1 from trial where film = blob.hash)
+        and not exists (select 1 from denoised where result = blob.hash)`;
     return films.length;
   });
 }

@@ -4,15 +4,18 @@ import { type Display, encodePng, toDisplayBytes } from '@/core/image';
 
 const THUMBNAIL_WIDTH = 236;
 
-/** Beauty so far as planar half red, green, blue. */
-export function previewBytes(film: Film): Uint8Array {
-  const size = film.spec.region.width * film.spec.region.height;
+/** Red, green and blue as planar half floats. */
+export function planesPreview(planes: readonly Float32Array[]): Uint8Array {
+  const size = planes[0].length;
   const out = new Uint16Array(size * 3);
-  film.beauty().forEach((plane, c) => {
+  planes.forEach((plane, c) => {
     halfPlane(plane, out.subarray(c * size, (c + 1) * size));
   });
   return new Uint8Array(out.buffer);
 }
+
+/** The beauty so far. */
+export const previewBytes = (film: Film): Uint8Array => planesPreview(film.beauty());
 
 /** PNG of the beauty, averaged down to the logbook's width. */
 export function thumbnail(

@@ -13,6 +13,23 @@ export function streamOf(pieces: AsyncIterable<Uint8Array>): ReadableStream<Uint
   });
 }
 
+/** A layer as planar 32-bit floats, its channels named in `x-channels`. */
+export const layerResponse = (layer: {
+  values: Float32Array<ArrayBuffer>;
+  width: number;
+  height: number;
+  channels: string[];
+}) =>
+  new Response(layer.values.buffer, {
+    headers: {
+      'content-type': 'application/octet-stream',
+      'x-width': String(layer.width),
+      'x-height': String(layer.height),
+      'x-channels': layer.channels.join(','),
+      'cache-control': 'private, max-age=31536000, immutable',
+    },
+  });
+
 /** An OpenEXR file to be saved under a name. */
 export const exrResponse = ({ bytes, size }: { bytes: AsyncIterable<Uint8Array>; size: number }, name: string) =>
   new Response(streamOf(bytes), {

@@ -7,7 +7,8 @@ import { database } from '../db/connection';
 import { MachinePlace, seeMachine } from '../db/machines';
 import { listWaiting } from '../db/trial-life';
 import { purgeRemoved } from '../db/trials';
-import { TrialQueue } from './queue';
+import { DenoiseRunner } from './denoise-film';
+import { type TrialJob, TrialQueue } from './queue';
 import { logSamples } from './samples';
 import { Studio } from './studio';
 import { TrialRunner } from './trial';
@@ -30,14 +31,12 @@ async function work(): Promise<void> {
   const threads = Number(process.env.LANTERN_THREADS) || availableParallelism();
   const closing = new AbortController();
   for (const signal of ['SIGTERM', 'SIGINT']) process.on(signal, () => closing.abort());
-  const studio = new Studio(sql, {
-    module: await compileWasm(new URL('public/wasm/kernel.wasm', root)),
-    spawn: spawnNode(new URL('./thread.mjs', import.meta.url)),
-    threads,
-    version,
-  });
-  const runner = new TrialRunner(sql, studio);
+  const compiled = (name: string) => compileWasm(new URL(`public/wasm/${name}.wasm`, root));
+  const spawn = spawnNode(new URL('./thread.mjs', import.meta.url));
+  const studio = new Studio(sql, { module: await compiled('kernel'), spawn, threads, version });
   const queue = await patiently(closing.signal, () => TrialQueue.open(sql, true));
+  const renders = new TrialRunner(sql, studio, queue.addDenoising);
+  const denoises = new DenoiseRunner(sql, studio, { module: await compiled('denoise'), spawn, threads });
   const place = new MachinePlace(sql, hostname());
   const seen = () =>
     seeMachine(sql, hostname(), threads)
@@ -52,7 +51,8 @@ async function work(): Promise<void> {
   // The page comes first: it is up, and has its own picture, some seconds after a start.
   if (process.env.LANTERN_SAMPLES === 'on')
     setTimeout(() => void logSamples(sql, queue.addLast).catch(() => {}), SAMPLES_AFTER_MS);
-  const run = (trial: string, signal: AbortSignal) => runner.run(trial, signal);
+  const run = (asked: TrialJob['data'], signal: AbortSignal) =>
+    'denoise' in asked ? denoises.run(asked.denoise, signal) : renders.run(asked.trial, signal);
   await serve({ sql, queue, place, run, signal: closing.signal });
   clearInterval(beat);
   clearInterval(broom);

@@ -12,7 +12,7 @@ import { addTrial, editTrial, trialById } from '../db/trials';
 import { putStream } from '../storage/blobs';
 import { CHUNK_BYTES } from '../storage/chunks';
 import { cuttableLine, seedShot, smallRecipe, testDatabase } from '../testing';
-import { TrialQueue } from './queue';
+import { type TrialJob, TrialQueue } from './queue';
 import { storedLayer, straight, testRunner } from './testing';
 import { serve } from './work';
 
@@ -49,6 +49,7 @@ const row = (r = recipe) => ({
 });
 const log = async (add = queue.add) => (await addTrial(sql, row(), add)).id;
 const forgotten = async () => {};
+const trialOf = ({ data }: TrialJob) => ('trial' in data ? data.trial : null);
 async function until(is: () => Promise<boolean>): Promise<void> {
   for (const end = Date.now() + 5000; Date.now() < end && !(await is()); ) await new Promise((r) => setTimeout(r, 20));
 }
@@ -73,9 +74,9 @@ test('a trial and its job are there both or not at all', async () => {
   expect(await queue.take()).toBeNull();
   const id = await log();
   const job = (await queue.take())!;
-  expect(job.data.trial).toBe(id);
+  expect(trialOf(job)).toBe(id);
   await queue.giveBack(job, 'told to end');
-  expect((await queue.take())!.data.trial).toBe(id);
+  expect(trialOf((await queue.take())!)).toBe(id);
 });
 
 test('trials that the queue knows nothing of are found, each once', async () => {
@@ -85,7 +86,7 @@ test('trials that the queue knows nothing of are found, each once', async () => 
   expect(await strandedTrials(sql)).toEqual(stranded);
   expect(await queue.adopt()).toBe(2);
   expect(await queue.adopt()).toBe(0);
-  const taken = [await queue.take(), await queue.take(), await queue.take()].map((j) => j!.data.trial);
+  const taken = [await queue.take(), await queue.take(), await queue.take()].map((j) => trialOf(j!));
   expect(taken.sort()).toEqual([known, ...stranded].sort());
 });
 
@@ -97,7 +98,7 @@ test('a trial that was removed while it waited waits again when it is brought ba
   await queue.done(job);
   expect(await queue.take()).toBeNull();
   await editTrial(sql, id, { removed: false }, queue.add);
-  expect((await queue.take())!.data.trial).toBe(id);
+  expect(trialOf((await queue.take())!)).toBe(id);
   const holder = newId();
   expect(await beginTrial(sql, id, holder)).toBe(1);
   // The stop that came with the removal went with it.
@@ -125,7 +126,8 @@ test('a worker takes one trial after another, gives back what broke off, and end
   const place = new MachinePlace(sql, 'quay');
   const closing = new AbortController();
   const seen: string[] = [];
-  const run = async (id: string) => {
+  const run = async (asked: TrialJob['data']) => {
+    const id = 'trial' in asked ? asked.trial : '';
     seen.push(id);
     if (seen.length === 1) throw new Error('the worker is closing');
     await sql`update trial set state = 'done' where id = ${id}`;

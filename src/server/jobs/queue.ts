@@ -1,5 +1,6 @@
 import { type Job, PgBoss } from 'pg-boss';
 import { announce, type Sql, singleConnection } from '../db/connection';
+import { strandedDenoised } from '../db/denoised';
 import { queueAdapter, queueInside } from '../db/queue-adapter';
 import { type Inside, oneAtATime } from '../db/transaction';
 import { strandedTrials } from '../db/trial-life';
@@ -10,7 +11,9 @@ const TRIALS = 'trial';
 const MAKING = 7313;
 const ADOPTING = 7314;
 
-export type TrialJob = Job<{ trial: string }>;
+/** What is to be rendered, or whose film is to be denoised. */
+type Asked = { trial: string } | { denoise: string };
+export type TrialJob = Job<Asked>;
 
 /** A job whose worker has not been heard of for this long is given to another. */
 const SILENCE_SECONDS = 10;
@@ -66,6 +69,11 @@ export class TrialQueue {
     await this.boss.send(TRIALS, { trial }, { db: queueInside(tx), priority: 1 });
   };
 
+  /** Asks for a trial's film to be denoised: before trials that wait, since it is soon done and somebody looks at it. */
+  readonly addDenoising: Inside = async (tx, trial) => {
+    await this.boss.send(TRIALS, { denoise: trial }, { db: queueInside(tx), priority: 2 });
+  };
+
   /** Asks for one that nobody waits for: after all that somebody does. */
   readonly addLast: Inside = async (tx, trial) => {
     await this.boss.send(TRIALS, { trial }, { db: queueInside(tx), priority: 0 });
@@ -73,7 +81,7 @@ export class TrialQueue {
 
   /** The job that has waited longest, which is this process's from now on; null when none waits. */
   async take(): Promise<TrialJob | null> {
-    return (await this.boss.fetch<{ trial: string }>(TRIALS))[0] ?? null;
+    return (await this.boss.fetch<Asked>(TRIALS))[0] ?? null;
   }
 
   /** Tells that a job is still worked at. */
@@ -95,7 +103,9 @@ export class TrialQueue {
     return oneAtATime(this.sql, ADOPTING, async () => {
       const stranded = await strandedTrials(this.sql);
       for (const trial of stranded) await this.boss.send(TRIALS, { trial });
-      return stranded.length;
+      const denoised = await strandedDenoised(this.sql);
+      for (const denoise of denoised) await this.boss.send(TRIALS, { denoise });
+      return stranded.length + denoised.length;
     });
   }
 

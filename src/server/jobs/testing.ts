@@ -12,8 +12,11 @@ import { smallScene } from '../testing';
 import { Studio } from './studio';
 import { TrialRunner } from './trial';
 
-export const testRunner = (sql: Sql) =>
-  new TrialRunner(sql, new Studio(sql, { module: testKernel(), spawn: spawnInline, threads: 2, version: 'test' }));
+/** A worker's threads in this process. */
+export const testStudio = (sql: Sql) =>
+  new Studio(sql, { module: testKernel(), spawn: spawnInline, threads: 2, version: 'test' });
+
+export const testRunner = (sql: Sql) => new TrialRunner(sql, testStudio(sql), async () => {});
 
 /** The film of the small scene, rendered in one go without a server. */
 export async function straight(recipe: Recipe): Promise<Film> {

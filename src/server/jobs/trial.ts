@@ -1,7 +1,10 @@
+import type { Strengths } from '@/core/denoise';
 import { faultWords, isAway, patiently } from '../db/away';
 import { dropCheckpoint } from '../db/checkpoints';
 import { announce, type Sql } from '../db/connection';
+import { askDenoisedInside } from '../db/denoised';
 import { newId } from '../db/ids';
+import type { Inside } from '../db/transaction';
 import { beginTrial, failTrial, finishTrial, giveBack, noteKept, noteProgress, noteStoring } from '../db/trial-life';
 import { dropPreview, savePreview, type TrialRow, trialById } from '../db/trials';
 import { previewBytes } from '../films/pictures';
@@ -11,11 +14,20 @@ import type { Studio } from './studio';
 /** Milliseconds between pictures of a trial under way. */
 const PREVIEW_MS = 900;
 
+/** Asks for the denoising that a recipe wants, with the end of its trial. */
+const askFor =
+  (strengths: Strengths, queue: Inside): Inside =>
+  async (tx, id) => {
+    if (await askDenoisedInside(tx, id, { first: null, strengths })) await queue(tx, id);
+  };
+
 /** Renders trials. */
 export class TrialRunner {
   constructor(
     private readonly sql: Sql,
     private readonly studio: Studio,
+    /** Asks for a film to be denoised. */
+    private readonly denoise: Inside,
   ) {}
 
   /**
@@ -84,7 +96,9 @@ export class TrialRunner {
     const { finished, seconds, figures, spec, hash, thumbnail, layers } = rendered;
     const state = finished ? 'done' : 'stopped';
     const result = { state, seconds, noise: figures.noise, figures, spec, film: hash, thumbnail, layers } as const;
-    if (!(await patiently(signal, () => finishTrial(sql, id, holder, result)))) throw new Superseded();
+    const { on, strength } = trial.recipe.denoise;
+    const then = on && finished ? askFor({ all: strength / 100, groups: {} }, this.denoise) : undefined;
+    if (!(await patiently(signal, () => finishTrial(sql, id, holder, result, then)))) throw new Superseded();
     // What is left over of these is swept up later.
     if (finished) await dropCheckpoint(sql, id).catch(() => {});
     await dropPreview(sql, id).catch(() => {});

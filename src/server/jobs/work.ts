@@ -34,8 +34,8 @@ export interface Work {
   sql: Sql;
   queue: TrialQueue;
   place: MachinePlace;
-  /** Renders a trial; throws when it is to be taken up again. */
-  run: (trial: string, signal: AbortSignal) => Promise<void>;
+  /** Renders a trial or denoises its film; throws when it is to be taken up again. */
+  run: (asked: TrialJob['data'], signal: AbortSignal) => Promise<void>;
   /** Ends the work; what is being rendered is kept as far as it is. */
   signal: AbortSignal;
 }
@@ -66,7 +66,7 @@ export async function serve({ sql, queue, place, run, signal }: Work): Promise<v
       place.take().catch(() => {});
     }, BEAT_MS);
     try {
-      const fault = await run(job.data.trial, signal).then(
+      const fault = await run(job.data, signal).then(
         () => null,
         (error) => faultWords(error),
       );

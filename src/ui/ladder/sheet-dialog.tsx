@@ -57,7 +57,7 @@ function useStills(trials: ListedTrial[]): Stills | null {
   const done = trials.filter(finished);
   // What every trial shows whole needs no cropping.
   const area = region && !done.every((t) => showsJust(t, region)) ? region : null;
-  const asked = { trials: done.map((t) => ({ id: t.id, frame: placementOf(t) })), area };
+  const asked = { trials: done.map((t) => ({ id: t.id, film: t.film, denoised: null, frame: placementOf(t) })), area };
   return useAsk('stills', asked, { of: done.map((t) => t.state), keep: true }).answer;
 }
 

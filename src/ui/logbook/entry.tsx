@@ -3,6 +3,7 @@
 import { Flag, LayoutGrid, Play, RotateCw, Star, Trash2 } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { toast } from 'sonner';
+import { isFiltered } from '@/contract/denoised';
 import { finished, running, type TrialLine } from '@/contract/trial';
 import { useLadder } from '../ladder/ladder-store';
 import { Tip } from '../parts/controls';
@@ -48,7 +49,13 @@ export function Entry({ id }: { id: string }) {
   const isB = useDesk((s) => s.b?.kind === 'trial' && s.b.id === id);
   const isBaseline = useShot((st) => st.baseline === id);
   if (!trial) return null;
-  const marks = [isBaseline && 'baseline', trial.state === 'stopped' && 'stopped'].filter(Boolean).join(', ');
+  const marks = [
+    isBaseline && 'baseline',
+    trial.state === 'stopped' && 'stopped',
+    isFiltered(trial.denoised) && 'denoised',
+  ]
+    .filter(Boolean)
+    .join(', ');
   const pick = { kind: 'trial', id } as const;
   const takeRecipe = () => api.trial(id).then(({ trial: t }) => useRecipe.getState().replace(t.recipe), tell);
   return (

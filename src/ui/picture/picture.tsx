@@ -28,7 +28,9 @@ const SURROUND: Record<Surround, string> = { dark: '#141414', grey: '#767676', l
 function labelOf(pick: Pick | null, number: number | undefined, meanwhile?: number): string {
   if (meanwhile !== undefined) return `${two(meanwhile)} as it renders; live waits`;
   if (pick?.kind === 'reference') return pick.name;
-  return pick?.kind === 'live' ? 'live' : number !== undefined ? two(number) : '';
+  if (pick?.kind === 'live') return 'live';
+  const denoised = pick?.kind === 'trial' && pick.denoised ? ' denoised' : '';
+  return number !== undefined ? `${two(number)}${denoised}` : '';
 }
 
 type Drag =

@@ -12,7 +12,7 @@ import { useLive } from '../state/live-store';
 import { saying } from '../state/log-trial';
 import { useProbe } from '../state/probe-store';
 import { useShot } from '../state/shot-store';
-import { trialsOf, useTrials } from '../state/trials-store';
+import { type ListedTrial, trialsOf, useDenoising, useTrials } from '../state/trials-store';
 import { viewNamed } from '../views/registry';
 
 function values(p: ProbeValue | null): string {
@@ -38,6 +38,7 @@ export function Rail() {
     const under = trialsOf(s).filter(running);
     return under.find((t) => t.state !== 'queued') ?? under[0] ?? null;
   });
+  const denoising = useDenoising();
   return (
     <div
       className="flex h-8 shrink-0 items-center gap-4 overflow-hidden border-y border-line bg-ground px-3.5 whitespace-nowrap"
@@ -47,7 +48,7 @@ export function Rail() {
     >
       <Pixels />
       <span className="flex-1" />
-      {job ? <Progress job={job} /> : <FiguresOfA />}
+      {job ? <Progress job={job} /> : denoising ? <DenoisingOf trial={denoising} /> : <FiguresOfA />}
       {!connected && (
         <span className="rounded-sm bg-fill px-2 text-pit" role="alert">
           server away: trying again
@@ -103,14 +104,40 @@ function Progress({ job }: { job: TrialLine }) {
         </Tip>
       )}
       {job.untimed && <span className="text-dim">not timed</span>}
-      <button
-        type="button"
-        className="flex items-center gap-1 rounded-sm border border-line px-1.5 hover:border-soft"
-        onClick={() => saying(api.stopTrial(job.id))}
-      >
-        <Square size={9} fill="currentColor" /> Stop
-      </button>
+      <StopButton onClick={() => saying(api.stopTrial(job.id))} />
     </span>
+  );
+}
+
+/** A film that is being denoised. */
+function DenoisingOf({ trial: { id, number, denoised } }: { trial: ListedTrial }) {
+  const { state, fraction, leftMs } = denoised!;
+  const doing = state === 'queued' ? 'waiting to denoise' : state === 'judging' ? 'rendering patches of' : 'denoising';
+  return (
+    <span className="flex items-center gap-2.5" role="status" data-testid="denoising-progress">
+      <span>
+        {doing} {two(number)}
+      </span>
+      <span className="block h-1 w-24 bg-pit">
+        <span className="block h-full bg-a" style={{ width: `${fraction * 100}%` }} />
+      </span>
+      <span className="num text-soft">
+        {Math.round(fraction * 100)} %{leftMs ? ` · ${clock(leftMs / 1000)} left` : ''}
+      </span>
+      <StopButton onClick={() => saying(api.stopDenoising(id))} />
+    </span>
+  );
+}
+
+function StopButton({ onClick }: { onClick: () => void }) {
+  return (
+    <button
+      type="button"
+      className="flex items-center gap-1 rounded-sm border border-line px-1.5 hover:border-soft"
+      onClick={onClick}
+    >
+      <Square size={9} fill="currentColor" /> Stop
+    </button>
   );
 }
 
@@ -119,7 +146,7 @@ function FiguresOfA() {
   const told = viewNamed(useDesk((s) => s.view)).tells ?? [];
   return (
     <span className="num flex gap-4">
-      {!told.includes('noise') && <Pair name="noise" value={percent(f.noise?.rms)} />}
+      {!told.includes('noise') && <Pair name={f.residual ? 'residual noise' : 'noise'} value={percent(f.noise?.rms)} />}
       <Pair name="p95" value={percent(f.noise?.p95)} />
       {!told.includes('time') && <Pair name="time" value={clock(f.seconds)} />}
       <Pair name="rays" value={count(f.rays?.total)} />

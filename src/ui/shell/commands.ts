@@ -1,6 +1,7 @@
 'use client';
 
 import { useMemo } from 'react';
+import { isUnderWay } from '@/contract/denoised';
 import { finished, running } from '@/contract/trial';
 import { PRESETS, type PresetName } from '@/core/recipe';
 import { useImport } from '../import/import-store';
@@ -8,6 +9,7 @@ import { useLadder } from '../ladder/ladder-store';
 import { removeSamples } from '../logbook/samples';
 import { useAim } from '../state/aim-store';
 import { api } from '../state/api';
+import { toggleDenoised } from '../state/denoising';
 import { type Compare, type Desk, type Surround, useDesk } from '../state/desk-store';
 import { escapeFirst } from '../state/escape';
 import { redo, undo, useHistory } from '../state/history';
@@ -63,9 +65,12 @@ function stepTrial(step: 1 | -1): void {
 /** Ends what is under way, the nearest first. */
 function stop(): void {
   if (escapeFirst()) return;
-  const job = trialsOf(useTrials.getState()).find(running);
+  const all = trialsOf(useTrials.getState());
+  const job = all.find(running);
+  const denoised = all.find((t) => isUnderWay(t.denoised));
   if (useAim.getState().aim) useAim.getState().end();
   else if (desk().drawing) set({ drawing: false });
+  else if (denoised) saying(api.stopDenoising(denoised.id));
   else if (job) saying(api.stopTrial(job.id));
   else if (desk().live) set({ live: false });
 }
@@ -134,6 +139,7 @@ const PICTURE: Command[] = [
       set({ compare: 'wipe' });
     },
   },
+  { name: 'Denoise A, or show it as it was rendered', section: 'Picture', keys: 'q', shown: 'Q', run: toggleDenoised },
   ...overlays,
   stops('View half a stop brighter', 0.5, 'e', 'E'),
   stops('View half a stop darker', -0.5, 'shift+e', 'Shift E'),

@@ -10,13 +10,15 @@ import { useReady } from '../state/live-store';
 import { useRecipe } from '../state/recipe-store';
 import { useCamera, useDocument, useFrame, useSceneExposure } from '../state/scene-now';
 import { viewsOf } from '../state/showing';
-import { useGroups, useMeanwhile, useSlotTrial, useWhole } from '../state/slots';
+import { useGroups, useMade, useMeanwhile, useSlotTrial, useWhole } from '../state/slots';
 import { referenceOf, sourceOf } from '../state/sources';
-import { useTimed, useTrials } from '../state/trials-store';
+import { useDenoising, useTimed, useTrials } from '../state/trials-store';
 import { viewNamed } from '../views/registry';
 
 /** Milliseconds between edits that the live picture is told of. */
 const LIVE_EVERY_MS = 60;
+
+const PLAIN = { on: false, strength: 100 };
 
 /** Runs the last of what comes in, at most once in `everyMs` and at least that often while more comes. */
 function usePaced(everyMs: number): (run: () => void) => () => void {
@@ -70,12 +72,15 @@ function useLivePicture(): void {
       client.send({ type: 'halt' });
       return;
     }
-    return soon(() => client.send({ type: 'live', document: shown, recipe, camera, frame }));
+    // Denoising comes after a trial: its settings make no other picture.
+    const own = { ...recipe, denoise: PLAIN };
+    return soon(() => client.send({ type: 'live', document: shown, recipe: own, camera, frame }));
   }, [client, ready, recipe, shown, camera, frame, live, soon]);
   const timed = useTimed();
+  const denoising = useDenoising() !== null;
   useEffect(() => {
-    if (ready) client.send({ type: 'pause', on: timed });
-  }, [client, ready, timed]);
+    if (ready) client.send({ type: 'pause', on: timed || denoising });
+  }, [client, ready, timed, denoising]);
 }
 
 /** A slot whose trial is not in the logbook, or has left it, shows the live picture again. */
@@ -102,14 +107,15 @@ function useSlots(): void {
   const document = useDocument();
   const frame = useFrame();
   const [a, b] = [useSlotTrial('A'), useSlotTrial('B')];
+  const [madeA, madeB] = [useMade(a), useMade(b)];
   const [wholeA, wholeB] = [useWhole(a && finished(a) ? a : null), useWhole(b && finished(b) ? b : null)];
   const meanwhile = useMeanwhile();
   const sourceA = JSON.stringify(
     meanwhile
       ? sourceOf({ kind: 'trial', id: meanwhile.id }, meanwhile, null)
-      : sourceOf(desk.a, a, wholeA, referenceOf(document, desk.a, frame)),
+      : sourceOf(desk.a, a, wholeA, referenceOf(document, desk.a, frame), madeA),
   );
-  const sourceB = JSON.stringify(sourceOf(desk.b, b, wholeB, referenceOf(document, desk.b, frame)));
+  const sourceB = JSON.stringify(sourceOf(desk.b, b, wholeB, referenceOf(document, desk.b, frame), madeB));
   useEffect(() => client.send({ type: 'show', slot: 'A', source: JSON.parse(sourceA) }), [client, sourceA]);
   useEffect(() => client.send({ type: 'show', slot: 'B', source: JSON.parse(sourceB) }), [client, sourceB]);
   const groups = useGroups();

@@ -72,6 +72,10 @@ function useEvents(shot: string | undefined, draftChanged: () => void): void {
       if (event?.shot !== shot) return;
       if (event.type === 'trial') takeTrial(event.id).catch(() => {});
       else if (event.type === 'progress') useTrials.getState().progress(event.id, event);
+      else if (event.type === 'denoising')
+        useTrials
+          .getState()
+          .denoising(event.id, { fraction: event.fraction, leftMs: event.leftMs, preview: event.preview });
       else if (event.type === 'baseline') useShot.setState({ baseline: event.trial });
       // What this tab saved it has already.
       else if (event.by !== TAB) draftChanged();

@@ -1,3 +1,4 @@
+import type { AskDenoised, Denoised } from '@/contract/denoised';
 import type { LastDesk } from '@/contract/desk';
 import { faultSchema } from '@/contract/fault';
 import type { Mood } from '@/contract/mood';
@@ -19,6 +20,7 @@ import {
   type TrialLine,
   trialLineSchema,
 } from '@/contract/trial';
+import type { Strengths } from '@/core/denoise';
 import type { Balance } from '@/core/film';
 import type { Recipe } from '@/core/recipe';
 import type { SceneDocument } from '@/core/scene';
@@ -121,6 +123,12 @@ export const api = {
   leaveUntimed: (id: string) => ask(`/api/trials/${id}/untimed`, { method: 'POST' }),
   /** A trial whole, with its shares by object. */
   trial: (id: string) => ask<{ trial: Trial }>(`/api/trials/${id}`),
+  denoised: (id: string) => ask<{ denoised: Denoised | null }>(`/api/trials/${id}/denoised`),
+  denoise: (id: string, first: AskDenoised['first']) =>
+    ask(`/api/trials/${id}/denoised`, { method: 'POST', json: { first } }),
+  stopDenoising: (id: string) => ask(`/api/trials/${id}/denoised/stop`, { method: 'POST' }),
+  setStrengths: (id: string, strengths: Strengths) =>
+    ask(`/api/trials/${id}/denoised`, { method: 'PATCH', json: strengths }),
   moods: (id: string) => ask<{ moods: Mood[] }>(`/api/trials/${id}/moods`),
   keepMood: (id: string, name: string, balance: Balance) =>
     ask<{ mood: Mood }>(`/api/trials/${id}/moods`, { method: 'PUT', json: { name, balance } }),

@@ -8,8 +8,11 @@ import { patientStorage } from './patient-storage';
 export type SetupPart = 'contents' | 'lights' | 'sky' | 'camera' | 'surfaces' | 'why';
 export type Compare = 'wipe' | 'beside' | 'turns' | 'a';
 export type Guide = 'none' | 'thirds' | 'middle' | 'safe' | '2.39:1' | '1.85:1' | '1:1';
-/** `reference`: a picture or plate of the scene's contents, by name. */
-export type Pick = { kind: 'live' } | { kind: 'trial'; id: string } | { kind: 'reference'; name: string };
+/** `denoised`: the trial as denoising left it. `reference`: a picture or plate of the scene's contents, by name. */
+export type Pick =
+  | { kind: 'live' }
+  | { kind: 'trial'; id: string; denoised?: boolean }
+  | { kind: 'reference'; name: string };
 export type Surround = 'dark' | 'grey' | 'light';
 
 /** The drawer's face that every view has. */

@@ -6,7 +6,7 @@ import type { LiveStatus, Slot } from '@/render/page/told';
 import { useDesk } from './desk-store';
 import { useLive } from './live-store';
 import { useRecipe } from './recipe-store';
-import { useSlotTrial, useWhole } from './slots';
+import { useIsDenoised, useSlotTrial, useWhole } from './slots';
 
 /** Measured figures of whatever a slot shows. */
 export interface Figures {
@@ -26,6 +26,8 @@ export interface Figures {
   /** By object of the first hit. */
   objects: ObjectShare[] | null;
   samples: number | null;
+  /** Whether the noise is what denoising left. */
+  residual: boolean;
 }
 
 /** Figures of a trial; those of its film once it is there whole. */
@@ -42,6 +44,7 @@ export function trialFigures(t: TrialLine, whole: Trial | null): Figures {
     shares: whole?.figures?.shares ?? null,
     objects: whole?.figures?.objects ?? null,
     samples: whole?.figures?.samples ?? null,
+    residual: false,
   };
 }
 
@@ -58,6 +61,7 @@ function liveFigures(s: LiveStatus | null): Figures {
     shares: s?.shares ?? null,
     objects: s?.objects ?? null,
     samples: null,
+    residual: false,
   };
 }
 
@@ -67,10 +71,14 @@ export function useFigures(slot: Slot): Figures {
   const trial = useSlotTrial(slot);
   const whole = useWhole(trial && finished(trial) ? trial : null);
   const status = useLive((s) => (isTrial && trial ? null : s.status));
-  return useMemo(
-    () => (isTrial && trial ? trialFigures(trial, whole) : liveFigures(status)),
-    [isTrial, trial, whole, status],
-  );
+  const denoised = useIsDenoised(slot);
+  return useMemo(() => {
+    if (!isTrial || !trial) return liveFigures(status);
+    const figures = trialFigures(trial, whole);
+    const residual = denoised ? trial.denoised?.residual : null;
+    // What the display hides was told of the film as it was rendered.
+    return residual ? { ...figures, noise: residual, darker: null, hot: null, residual: true } : figures;
+  }, [isTrial, trial, whole, status, denoised]);
 }
 
 /**

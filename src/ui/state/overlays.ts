@@ -32,6 +32,12 @@ const OVERLAY_TABLE = {
       of: desk.noiseOf !== null && groups.includes(desk.noiseOf) ? desk.noiseOf : null,
     }),
   },
+  changed: {
+    command: 'What denoising changed beyond noise',
+    keys: 'shift+n',
+    shown: 'Shift N',
+    view: () => ({ kind: 'changed' }),
+  },
   cost: { command: 'Cost map', keys: 'c', shown: 'C', view: () => ({ kind: 'cost' }) },
   'tally-group': {
     command: 'Tally error of light groups',

@@ -1,6 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
+import { useMemo } from 'react';
+import { type Denoised, isFiltered } from '@/contract/denoised';
 import { finished, type Trial } from '@/contract/trial';
-import type { Slot } from '@/render/page/told';
+import type { FilmOf, Slot } from '@/render/page/told';
 import { api } from './api';
 import { type Pick, useDesk } from './desk-store';
 import { useLive } from './live-store';
@@ -38,6 +40,40 @@ export function useWhole(trial: { id: string; state: Trial['state'] } | null): T
 
 /** The trial in a slot, whole. */
 export const useWholeSlot = (slot: Slot): Trial | null => useWhole(useSlotTrial(slot));
+
+/** What denoising made of a trial's film, whole; null until it is there. */
+export function useMade(trial: ListedTrial | null): Denoised | null {
+  const line = trial?.denoised ?? null;
+  const { data } = useQuery({
+    queryKey: ['denoised', trial?.id, line?.state],
+    queryFn: () => api.denoised(trial!.id),
+    enabled: isFiltered(line),
+    staleTime: Number.POSITIVE_INFINITY,
+    placeholderData: (before, query) => (query?.queryKey[1] === trial?.id ? before : undefined),
+  });
+  const made = data?.denoised ?? null;
+  return isFiltered(line) && made ? { ...made, ...line! } : null;
+}
+
+/** Whether a slot shows its trial as denoising left it. */
+export const useIsDenoised = (slot: Slot): boolean =>
+  useDesk((s) => {
+    const pick = slot === 'A' ? s.a : s.b;
+    return pick?.kind === 'trial' && pick.denoised === true;
+  });
+
+/** The film of a slot's trial as it is looked at, for questions about it; null until it is there. */
+export function useSlotFilm(slot: Slot): FilmOf | null {
+  const trial = useSlotTrial(slot);
+  const looked = useIsDenoised(slot);
+  const made = useMade(looked ? trial : null);
+  return useMemo(() => {
+    if (!trial || !finished(trial)) return null;
+    const { id, film } = trial;
+    if (!looked || !isFiltered(trial.denoised)) return { id, film, denoised: null };
+    return made && { id, film, denoised: { layers: made.layers, strengths: made.strengths } };
+  }, [trial, looked, made]);
+}
 
 /** Light groups of what A shows: its film's own, which the scene may have left behind since, or the scene's. */
 export function useGroups(): string[] {

@@ -1,5 +1,6 @@
+import { type Denoised, isFiltered, isUnderWay } from '@/contract/denoised';
 import { finished, type Trial } from '@/contract/trial';
-import { layersKept } from '@/core/film';
+import { filmKept, layersKept } from '@/core/film';
 import { type Content, type SceneDocument, stillAt } from '@/core/scene';
 import type { Source } from '@/render/page/told';
 import type { Placement } from '@/render/views/place';
@@ -12,7 +13,7 @@ export function placementOf({ pixels: { width, height, region } }: { pixels: Tri
 }
 
 /** Names of the layers that a trial's film keeps. */
-export const trialLayers = (trial: Trial): string[] => layersKept(trial.recipe.film, trial.spec?.groups ?? []);
+export const trialLayers = (trial: Trial): string[] => layersKept(filmKept(trial.recipe), trial.spec?.groups ?? []);
 
 /** What the film worker is to put into a slot; null while what is needed to say so is on its way. */
 export function sourceOf(
@@ -20,6 +21,7 @@ export function sourceOf(
   trial: ListedTrial | null,
   whole: Trial | null,
   reference: Content | null = null,
+  made: Denoised | null = null,
 ): Source | null {
   if (!pick) return null;
   if (pick.kind === 'reference') return reference && { kind: 'reference', content: reference };
@@ -28,7 +30,21 @@ export function sourceOf(
   const frame = placementOf(trial);
   if (!finished(trial)) return { kind: 'preview', id: trial.id, version: trial.preview, frame };
   if (whole?.id !== trial.id || !whole.spec) return null;
-  return { kind: 'trial', id: trial.id, groups: whole.spec.groups, layers: trialLayers(whole), frame };
+  const plain: Source = {
+    kind: 'trial',
+    id: trial.id,
+    film: trial.film,
+    denoised: null,
+    groups: whole.spec.groups,
+    layers: trialLayers(whole),
+    frame,
+  };
+  const { denoised } = trial;
+  if (!pick.denoised || !denoised) return plain;
+  if (isFiltered(denoised))
+    return made && { ...plain, denoised: { layers: made.layers, strengths: denoised.strengths } };
+  if (!isUnderWay(denoised)) return plain;
+  return { kind: 'preview', id: trial.id, version: trial.preview, frame, before: plain };
 }
 
 /** The picture that a slot shows of the scene's contents: one by name, or a plate's still at the frame. */

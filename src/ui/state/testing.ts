@@ -31,6 +31,8 @@ export function trialLine(
     noise: { rms: 2, p95: 3, worstCell: 4 } as TrialLine['noise'],
     predicted: null,
     ladder: null,
+    film: null,
+    denoised: null,
     createdAt: '2031-01-01T00:00:00Z',
     recipeName: recipe.name,
     pixels: frameOf(recipe),

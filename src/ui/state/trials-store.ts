@@ -1,6 +1,7 @@
 import { useMemo } from 'react';
 import { create } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
+import { type DenoisedLine, isUnderWay } from '@/contract/denoised';
 import { finished, running, type TrialLine, timed } from '@/contract/trial';
 
 /** A trial in the page, with the number of its picture so far while it is under way. */
@@ -20,6 +21,11 @@ interface TrialsState {
   put: (lines: readonly TrialLine[], total?: number) => void;
   drop: (id: string) => void;
   progress: (id: string, change: { fraction: number; leftMs: number | null; preview: number }) => void;
+  /** What has become of the denoising of one. */
+  denoising: (
+    id: string,
+    change: Partial<Pick<DenoisedLine, 'fraction' | 'leftMs' | 'strengths'>> & { preview?: number },
+  ) => void;
 }
 
 const byNumber = (byId: ReadonlyMap<string, ListedTrial>): string[] =>
@@ -52,6 +58,12 @@ export const useTrials = create<TrialsState>((set, get) => ({
   progress: (id, change) => {
     const trial = get().byId.get(id);
     if (trial && running(trial)) set({ byId: new Map(get().byId).set(id, { ...trial, ...change }) });
+  },
+  denoising: (id, { preview, ...change }) => {
+    const trial = get().byId.get(id);
+    if (!trial?.denoised) return;
+    const denoised = { ...trial.denoised, ...change };
+    set({ byId: new Map(get().byId).set(id, { ...trial, denoised, preview: preview ?? trial.preview }) });
   },
 }));
 
@@ -92,3 +104,6 @@ export const useTimedTrial = (): ListedTrial | null => useTrial(useTrials(timedI
 export const useTimed = (): boolean => useTrials((s) => some(s.byId, timed));
 /** Whether a trial is being rendered or waits for it. */
 export const useBusy = (): boolean => useTrials((s) => some(s.byId, running));
+/** A trial whose film is being denoised, or waits for it. */
+export const useDenoising = (): ListedTrial | null =>
+  useTrial(useTrials(({ byId, order }) => order.find((id) => isUnderWay(byId.get(id)!.denoised)) ?? null));

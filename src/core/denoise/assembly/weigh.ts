@@ -28,8 +28,8 @@ export function weightAt(cx: i32, cy: i32, slot: i32): usize {
 
 const PATCH_SIZE: i32 = (2 * PATCH + 1) * (2 * PATCH + 1);
 
-/** Differences beyond this are all the same: no weight is left. */
-const MOST: f32 = 1000;
+/** What a pixel adds to a patch at most: one odd pixel must not make all patches that touch it unlike any other. */
+const MOST: f32 = 14;
 
 /**
  * Weighs the windows of the first `across` by `down` blocks, those before the square among them. `k`: differences of so many

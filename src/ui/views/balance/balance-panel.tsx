@@ -18,7 +18,7 @@ import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
 import { percent, two, words } from '../../state/format';
 import { useSceneExposure } from '../../state/scene-now';
-import { useGroups, useWholeSlot } from '../../state/slots';
+import { useGroups, useSlotFilm, useWholeSlot } from '../../state/slots';
 import { tell } from '../../state/tell';
 
 const RANGE = 6;
@@ -29,7 +29,8 @@ const NO_BALANCE: Balance = {};
 function useRelitNoise(trial: Trial, balance: Balance): RelitMeasure | null {
   const groups = useGroups();
   const exposure = useSceneExposure();
-  const asked = { trial: trial.id, groups, balance, exposure };
+  const of = useSlotFilm('A');
+  const asked = of && { of, groups, balance, exposure };
   return useAsk('relit', asked, { of: trial.state, afterMs: RELIT_AFTER_MS, keep: true }).answer;
 }
 

@@ -1,16 +1,16 @@
 'use client';
 
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import * as SunCalc from 'suncalc';
 import { fogSchema, makeGradient, makeSky, picturedEnvironment, type SceneDocument } from '@/core/scene';
 import type { Sun } from '@/render/questions/hours';
-import type { SmallPicture } from '@/render/views/place';
 import { Choice } from '../../fields/choice';
 import { NumberField } from '../../fields/number-field';
 import { chooseFiles } from '../../import/choose';
 import { importPicture } from '../../import/import-client';
 import { Tip, Word } from '../../parts/controls';
+import { Small } from '../../parts/small-picture';
 import { useAsk } from '../../state/ask';
 import { settle } from '../../state/history';
 import { useCamera, useDocument, usePatient } from '../../state/scene-now';
@@ -228,7 +228,7 @@ function Hours({ sun }: { sun: Sun }) {
               className="text-left hover:outline hover:outline-soft"
               onClick={() => setSun(s, false)}
             >
-              <Thumb picture={picture} />
+              <Small picture={picture} />
               <span className="num text-[11px] text-dim">
                 {s.heightDegrees}° · {s.bearingDegrees}°
               </span>
@@ -238,14 +238,6 @@ function Hours({ sun }: { sun: Sun }) {
       )}
     </div>
   );
-}
-
-function Thumb({ picture }: { picture: SmallPicture }) {
-  const ref = useRef<HTMLCanvasElement>(null);
-  useEffect(() => {
-    ref.current?.getContext('2d')?.putImageData(new ImageData(picture.pixels, picture.width, picture.height), 0, 0);
-  }, [picture]);
-  return <canvas ref={ref} width={picture.width} height={picture.height} className="block w-full" />;
 }
 
 async function takePicture(): Promise<void> {

@@ -14,7 +14,7 @@ import { useDesk } from '../../state/desk-store';
 import { bytes, count, two } from '../../state/format';
 import { useRecipe } from '../../state/recipe-store';
 import { useSceneGroups } from '../../state/scene-now';
-import { useWholeSlot } from '../../state/slots';
+import { useSlotFilm, useWholeSlot } from '../../state/slots';
 import { trialLayers } from '../../state/sources';
 
 const FAMILY_ORDER = Object.keys(FAMILIES) as FamilyName[];
@@ -143,7 +143,8 @@ function LayerRow({
 /** Whether groups and classes sum to the beauty, measured on the stored film. */
 function TallyHead({ trial, names }: { trial: Trial | null; names: string[] }) {
   const overlay = useDesk((s) => s.overlay);
-  const ask = (parting: 'group' | 'class') => (trial ? { trial: trial.id, parting, layers: names } : null);
+  const of = useSlotFilm('A');
+  const ask = (parting: 'group' | 'class') => (trial && of ? { of, parting, layers: names } : null);
   const group = useAsk('tally', ask('group'), { of: trial?.state }).answer;
   const pathClass = useAsk('tally', ask('class'), { of: trial?.state }).answer;
   const stat = (title: string, t: TallyMeasure | null | undefined, key: 'tally-group' | 'tally-class') => {

@@ -1,9 +1,9 @@
 'use client';
 
-import { useEffect, useRef } from 'react';
 import type { TriedCure } from '@/render/advice/cures/try-cures';
 import type { SmallPicture } from '@/render/views/place';
 import { Plain, Tip, Word } from '../../parts/controls';
+import { Small } from '../../parts/small-picture';
 import { makeCure, useCure } from '../../state/cure-store';
 import { useGoverning } from '../../state/figures';
 import { clock, percent } from '../../state/format';
@@ -156,8 +156,8 @@ function Cure({ cure, before }: { cure: TriedCure; before: SmallPicture }) {
         <Over first={percent(noise.value)} second={`in ${clock(seconds.value)}`} />
         <td className="text-right" rowSpan={rows}>
           <span className="inline-flex gap-1 pt-0.5">
-            <Crop picture={before} />
-            <Crop picture={cure.crop} />
+            <Small picture={before} scale={CROP_SCALE} />
+            <Small picture={cure.crop} scale={CROP_SCALE} />
           </span>
         </td>
       </tr>
@@ -174,21 +174,3 @@ function Cure({ cure, before }: { cure: TriedCure; before: SmallPicture }) {
 
 /** Pixels of the screen that a pixel of a patch takes. */
 const CROP_SCALE = 2;
-
-/** The noisiest patches side by side, pixel by pixel. */
-function Crop({ picture }: { picture: SmallPicture }) {
-  const canvas = useRef<HTMLCanvasElement>(null);
-  useEffect(() => {
-    const { width, height, pixels } = picture;
-    canvas.current?.getContext('2d')?.putImageData(new ImageData(pixels, width, height), 0, 0);
-  }, [picture]);
-  return (
-    <canvas
-      ref={canvas}
-      width={picture.width}
-      height={picture.height}
-      className="block shrink-0"
-      style={{ width: picture.width * CROP_SCALE, height: picture.height * CROP_SCALE }}
-    />
-  );
-}

@@ -1,6 +1,7 @@
 import { BEAUTY } from '../../state/showing';
 import type { ViewEntry } from '../entry';
 import { BudgetChart } from './budget';
+import { DenoiseFace } from './denoise';
 import { DepthChart } from './depth';
 import { ErrorsChart } from './errors';
 import { SourcesChart } from './sources';
@@ -32,6 +33,12 @@ export const TUNE: ViewEntry = {
       label: 'A and B',
       tip: 'A and B in figures, and how far A is from B taken as the truth',
       Body: ErrorsChart,
+    },
+    {
+      name: 'denoise',
+      label: 'Denoise',
+      tip: 'What denoising leaves of the noise of A, what it changed besides, and how much of it is taken',
+      Body: DenoiseFace,
     },
     {
       name: 'budget',

@@ -38,7 +38,7 @@ const BESIDE: Partial<Record<SettingSection, ReactNode>> = {
 };
 /** The unit stands in the section's heading. */
 const UNIT_ABOVE: SettingSection = 'Outlier limits';
-const SECTIONS: SettingSection[] = ['Sampling', 'Ray depth', 'Outlier limits', 'Picture'];
+const SECTIONS: SettingSection[] = ['Sampling', 'Ray depth', 'Outlier limits', 'Denoise', 'Picture'];
 /** Two numbers of one row have to share it. */
 const NARROW: Record<string, string> = { 'sampling.cameraMin': 'w-[52px]', 'sampling.cameraMax': 'w-[56px]' };
 /** What a control is called where its row is called something else. */

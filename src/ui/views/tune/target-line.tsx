@@ -6,7 +6,7 @@ import { Tip, Word } from '../../parts/controls';
 import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
 import { percent, words } from '../../state/format';
-import { useGroups, useWholeSlot } from '../../state/slots';
+import { useGroups, useSlotFilm, useWholeSlot } from '../../state/slots';
 import { useMoods } from './use-search';
 
 /** What the noise target is for: the picture, or the worst of A's moods; and how far each light group can be lifted in A. */
@@ -15,10 +15,11 @@ export function TargetLine() {
   const groups = useGroups();
   const target = useDesk((s) => s.target);
   const targetMoods = useDesk((s) => s.targetMoods);
+  const of = useSlotFilm('A');
   const { set } = useDesk.getState();
   const moods = useMoods();
   const usable = trialA !== null && finished(trialA) && trialA.recipe.film.groups;
-  const headroom = useAsk('headroom', usable ? { trial: trialA.id, groups, target } : null, { byItself: false });
+  const headroom = useAsk('headroom', usable && of ? { of, groups, target } : null, { byItself: false });
   const { answer: known, asking: busy, fault } = headroom;
   if (!usable) return null;
   return (

@@ -45,7 +45,7 @@ function Head() {
   return (
     <div className="flex border-b border-line">
       <Stat
-        title="Noise"
+        title={f.residual ? 'Residual noise' : 'Noise'}
         value={percent(f.noise?.rms)}
         beside={`of ${target}`}
         tip="Root mean square of the noise in A, in percent of display white, measured from two independent halves of its samples. Beside it the target, which is a line in the map below."

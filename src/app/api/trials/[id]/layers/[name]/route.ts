@@ -3,6 +3,7 @@ import { layersOf } from '@/server/db/trials';
 import { planarLayer } from '@/server/films/cut';
 import { findTrial } from '@/server/http/find';
 import { answer, Refusal } from '@/server/http/respond';
+import { layerResponse } from '@/server/http/stream';
 
 /** One layer of a trial's film: planar 32-bit floats, channels named in `x-channels`. */
 export const GET = (request: Request, { params }: { params: Promise<{ id: string; name: string }> }) =>
@@ -12,13 +13,5 @@ export const GET = (request: Request, { params }: { params: Promise<{ id: string
     const place = (await layersOf(database(), trial.id)).find((l) => l.name === name);
     const layer = place && trial.film ? await planarLayer(database(), trial.film, place) : null;
     if (!layer) throw new Refusal(404, 'no-layer', `the trial has no layer ${name.slice(0, 60)}`, 'name');
-    return new Response(layer.values.buffer, {
-      headers: {
-        'content-type': 'application/octet-stream',
-        'x-width': String(layer.width),
-        'x-height': String(layer.height),
-        'x-channels': layer.channels.join(','),
-        'cache-control': 'private, max-age=31536000, immutable',
-      },
-    });
+    return layerResponse(layer);
   });

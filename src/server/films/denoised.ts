@@ -1,0 +1,78 @@
+import { blendLayer, changedNames, denoisedLayers, neededToBlend, type Prepared, type Strengths } from '@/core/denoise';
+import { layersOf } from '@/core/exr';
+import { type FilmLayers, type FilmSpec, LAYER, layerInfo } from '@/core/film';
+import type { Display } from '@/core/image';
+import { type Noise, noiseOf, type Rgb } from '@/core/stats';
+import { streamLayers } from '@/render/node/film-exr';
+import type { Sql } from '../db/connection';
+import { putStream } from '../storage/blobs';
+import { type LayerPlace, openFilm } from './cut';
+
+const GUIDES = [LAYER.guides('a'), LAYER.guides('b'), 'depth', 'albedo', 'N', 'alpha'];
+const FILTERED = new Set(['beauty', 'half', 'group', 'group_half', 'class', 'bounce', 'pair']);
+
+/** Whether denoising goes by a layer. */
+const isNeeded = (name: string) => GUIDES.includes(name) || FILTERED.has(layerInfo(name).family);
+
+/** Layers of stored content by their names; null when it is not there. */
+export async function readLayers(
+  sql: Sql,
+  hash: string,
+  places: readonly LayerPlace[],
+  wanted: (name: string) => boolean,
+): Promise<FilmLayers | null> {
+  const opened = await openFilm(sql, hash);
+  if (!opened) return null;
+  const numbers = [...new Set(places.filter((p) => wanted(p.name)).map((p) => p.part))];
+  const parts = [];
+  for (const number of numbers) {
+    const header = opened.file.parts[number];
+    const { xMin, xMax, yMin, yMax } = header.dataWindow;
+    const planes = await opened.read(number);
+    parts.push({ ...header, planes, width: xMax - xMin + 1, height: yMax - yMin + 1 });
+  }
+  return layersOf(parts);
+}
+
+/** A stored film with what denoising needs of it; null when it is not there. */
+export const filmToDenoise = (sql: Sql, hash: string, places: readonly LayerPlace[]): Promise<FilmLayers | null> =>
+  readLayers(sql, hash, places, isNeeded);
+
+/** Noise of a film's beauty, told by its halves. */
+export function noiseOfHalves(film: FilmLayers, display: Display): Noise {
+  const [a, b] = (['a', 'b'] as const).map((h) => film.layers.get(LAYER.half(h))!.planes as unknown as Rgb);
+  return noiseOf(a, b, film.width, film.height, display);
+}
+
+/** Keeps what denoising made of a film, at full strength, as OpenEXR beside it: 32-bit floats, part by part. */
+export async function storeDenoised(
+  sql: Sql,
+  film: FilmLayers,
+  prepared: Prepared,
+  { spec, version }: { spec: FilmSpec; version: string },
+): Promise<{ result: string; layers: { name: string; part: number }[]; denoised: FilmLayers }> {
+  const denoised = denoisedLayers(film, prepared);
+  const names = changedNames(film, prepared);
+  const attributes = { 'lantern:denoised': { type: 'string' as const, value: `100 % by lantern ${version}` } };
+  const { bytes, layers } = await streamLayers(names, (name) => denoised.layers.get(name)!, spec, attributes);
+  const { hash } = await putStream(sql, bytes);
+  return { result: hash, layers: layers.map(({ name, part }) => ({ name, part })), denoised };
+}
+
+/** Noise that is left of the beauty at some strengths; null when one of both films is not there. */
+export async function residualAt(
+  sql: Sql,
+  plain: { hash: string; places: readonly LayerPlace[] },
+  made: { hash: string; places: readonly LayerPlace[] },
+  strengths: Strengths,
+  display: Display,
+): Promise<Noise | null> {
+  const kept = made.places.map((p) => p.name);
+  const halves = [LAYER.half('a'), LAYER.half('b')];
+  const needed = new Set(halves.flatMap((n) => neededToBlend(n, kept, strengths)));
+  const read = (from: typeof plain) => readLayers(sql, from.hash, from.places, (n) => needed.has(n));
+  const [a, b] = [await read(plain), await read(made)];
+  if (!a || !b) return null;
+  const layers = new Map(halves.map((n) => [n, blendLayer(n, kept, a, b, strengths)]));
+  return noiseOfHalves({ ...a, layers }, display);
+}

@@ -1,0 +1,45 @@
+import type { AskDenoised } from '@/contract/denoised';
+import type { Strengths } from '@/core/denoise';
+import { displayOf } from '@/core/image';
+import type { Noise } from '@/core/stats';
+import { announce, type Sql } from '../db/connection';
+import { askDenoised, denoisedLayers, denoisedOf, setStrengths } from '../db/denoised';
+import { revisionById } from '../db/shots';
+import { layersOf, type TrialRow } from '../db/trials';
+import { residualAt } from '../films/denoised';
+import { ring, sendingQueue } from '../jobs/queue';
+import { Refusal } from './respond';
+
+/** Has a trial's film denoised; whether anything has to be done for it. */
+export async function startDenoising(sql: Sql, trial: TrialRow, { first }: AskDenoised): Promise<boolean> {
+  if (!trial.film) throw new Refusal(409, 'no-film', 'the trial has no film yet', 'id');
+  const strengths = { all: trial.recipe.denoise.strength / 100, groups: {} };
+  const asked = await askDenoised(sql, trial.id, { first, strengths }, (await sendingQueue(sql)).addDenoising);
+  if (asked) {
+    await ring(sql, trial.id, trial.shot);
+    await announce(sql, { type: 'trial', id: trial.id, shot: trial.shot, state: trial.state });
+  }
+  return asked;
+}
+
+/** Takes other strengths of a denoised film; the noise that is left then. */
+export async function changeStrengths(sql: Sql, trial: TrialRow, strengths: Strengths): Promise<Noise> {
+  const made = await denoisedOf(sql, trial.id);
+  const revision = await revisionById(sql, trial.revision);
+  const camera = revision?.document.cameras.find((c) => c.name === trial.camera);
+  if (!made?.result || !trial.film || !camera)
+    throw new Refusal(409, 'not-denoised', 'the trial has not been denoised', 'id');
+  const stray = Object.keys(strengths.groups).find((g) => !trial.spec?.groups.includes(g));
+  if (stray) throw new Refusal(400, 'no-group', `the film has no light group ${stray}`, 'groups');
+  const residual = await residualAt(
+    sql,
+    { hash: trial.film, places: await layersOf(sql, trial.id) },
+    { hash: made.result, places: await denoisedLayers(sql, trial.id) },
+    strengths,
+    displayOf(camera.exposure, revision!.document.look),
+  );
+  if (!residual || !(await setStrengths(sql, trial.id, strengths, residual)))
+    throw new Refusal(409, 'no-film', 'the film is not there any more', 'id');
+  await announce(sql, { type: 'trial', id: trial.id, shot: trial.shot, state: trial.state });
+  return residual;
+}

@@ -1,0 +1,145 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { canonicalJson, parseRecipe, type Recipe } from '@/core/recipe';
+import { sha256 } from '@/node/hash';
+import { spawnInline } from '@/render/pool/spawn-inline';
+import type { Sql } from '../db/connection';
+import { askDenoised, denoisedLayers, denoisedOf, patchPixels, stopDenoised, strandedDenoised } from '../db/denoised';
+import { addTrial, editTrial, layersOf, purgeRemoved, trialById, trialLine } from '../db/trials';
+import { readLayers } from '../films/denoised';
+import { changeStrengths } from '../http/denoised';
+import { seedShot, smallRecipe, testDatabase } from '../testing';
+import { DenoiseRunner } from './denoise-film';
+import { TrialQueue } from './queue';
+import { testRunner, testStudio } from './testing';
+import { TrialRunner } from './trial';
+
+const filter = new WebAssembly.Module(readFileSync(join(__dirname, '../../../public/wasm/denoise.wasm')));
+
+let sql: Sql;
+let close: () => Promise<void>;
+let queue: TrialQueue;
+let shot: string;
+let revision: string;
+beforeAll(async () => {
+  ({ sql, close } = await testDatabase('lantern_test_denoise'));
+  ({ shot, revision } = await seedShot(sql));
+  queue = await TrialQueue.open(sql, false);
+});
+afterAll(async () => {
+  await queue.close();
+  await close();
+});
+beforeEach(async () => {
+  await sql`delete from queue.job`;
+});
+
+const never = new AbortController().signal;
+const runner = () => new DenoiseRunner(sql, testStudio(sql), { module: filter, spawn: spawnInline, threads: 1 });
+const nothing = async () => {};
+const all = { all: 1, groups: {} };
+
+async function logged(recipe: Recipe = smallRecipe(4)): Promise<string> {
+  const row = {
+    shot,
+    revision,
+    recipe,
+    recipeHash: sha256(canonicalJson(recipe)),
+    camera: 'cam',
+    parent: null,
+    title: 't',
+  };
+  return (await addTrial(sql, row, nothing)).id;
+}
+
+async function rendered(): Promise<string> {
+  const id = await logged();
+  await testRunner(sql).run(id, never);
+  return id;
+}
+
+test('a film is denoised beside itself: less noise, its sums kept, held against patches, told with the trial', async () => {
+  const id = await rendered();
+  const before = (await trialById(sql, id))!.film;
+  expect(await askDenoised(sql, id, { first: null, strengths: all }, queue.addDenoising)).toBe(true);
+  expect(await askDenoised(sql, id, { first: null, strengths: all }, queue.addDenoising)).toBe(false);
+  expect((await queue.take())!.data).toEqual({ denoise: id });
+  await runner().run(id, never);
+  const line = (await trialLine(sql, id))!;
+  expect(line.denoised).toMatchObject({ state: 'done', fault: null, strengths: all });
+  expect(line.denoised!.residual!.rms).toBeLessThan(0.7 * line.noise!.rms);
+  expect((await trialById(sql, id))!.film).toBe(before);
+  const made = (await denoisedOf(sql, id))!;
+  expect(made.patches!.cells.length * 256 * 6 * 4).toBe((await patchPixels(sql, id))!.length);
+  const film = (await readLayers(sql, made.result!, await denoisedLayers(sql, id), () => true))!;
+  const names = [...film.layers.keys()];
+  for (const family of ['group.', 'class.']) {
+    const parts = names.filter((n) => n.startsWith(family));
+    expect(parts.length).toBeGreaterThan(1);
+    film.layers.get('beauty')!.planes[0].forEach((v, i) => {
+      const sum = parts.reduce((s, n) => s + film.layers.get(n)!.planes[0][i], 0);
+      expect(Math.abs(sum - v)).toBeLessThanOrEqual(1e-5 * Math.max(1, v));
+    });
+  }
+});
+
+test('other strengths are taken without filtering again: at none the noise is the film’s own', async () => {
+  const id = await rendered();
+  await askDenoised(sql, id, { first: null, strengths: all }, nothing);
+  await runner().run(id, never);
+  const full = (await trialLine(sql, id))!;
+  const at = async (strengths: { all: number; groups: Record<string, number> }) =>
+    (await changeStrengths(sql, (await trialById(sql, id))!, strengths)).rms;
+  expect(await at({ all: 0, groups: {} })).toBeCloseTo(full.noise!.rms, 5);
+  const half = await at({ all: 0.5, groups: {} });
+  expect(half).toBeLessThan(full.noise!.rms);
+  expect(half).toBeGreaterThan(full.denoised!.residual!.rms);
+  expect(await at({ all: 1, groups: { bulb: 0 } })).toBeGreaterThan(full.denoised!.residual!.rms);
+  await expect(at({ all: 1, groups: { moon: 0 } })).rejects.toThrow('no light group moon');
+  expect((await denoisedOf(sql, id))!.strengths).toEqual({ all: 1, groups: { bulb: 0 } });
+});
+
+test('a recipe that wants it has its trial denoised, with guides of its own', async () => {
+  const recipe = parseRecipe({ ...smallRecipe(4), denoise: { on: true, strength: 60 } });
+  const id = await logged(recipe);
+  await new TrialRunner(sql, testStudio(sql), queue.addDenoising).run(id, never);
+  expect((await layersOf(sql, id)).map((l) => l.name)).toContain('guides_a');
+  expect((await queue.take())!.data).toEqual({ denoise: id });
+  await runner().run(id, never);
+  expect(await denoisedOf(sql, id)).toMatchObject({ strengths: { all: 0.6 }, figures: { guided: true } });
+});
+
+test('stopped, the film is left as it was and can be denoised again; a closing worker gives it back', async () => {
+  const id = await rendered();
+  await askDenoised(sql, id, { first: null, strengths: all }, nothing);
+  expect(await strandedDenoised(sql)).toEqual([id]);
+  const closing = new AbortController();
+  closing.abort();
+  await expect(runner().run(id, closing.signal)).rejects.toThrow('closing');
+  expect((await denoisedOf(sql, id))!.state).toBe('queued');
+  expect(await stopDenoised(sql, id)).toBe(true);
+  await runner().run(id, never);
+  const state = (await denoisedOf(sql, id))!.state;
+  expect(['stopped', 'done']).toContain(state);
+  if (state === 'stopped') expect(await askDenoised(sql, id, { first: null, strengths: all }, nothing)).toBe(true);
+});
+
+test('a film without halves fails in words', async () => {
+  const id = await rendered();
+  await sql`delete from film_layer where trial_id = ${id} and name = 'half_b'`;
+  await askDenoised(sql, id, { first: null, strengths: all }, nothing);
+  await runner().run(id, never);
+  expect(await denoisedOf(sql, id)).toMatchObject({ state: 'failed' });
+  expect((await denoisedOf(sql, id))!.fault).toMatch(/no halves/);
+});
+
+test('what was denoised goes with a trial that is taken out of the logbook', async () => {
+  const id = await rendered();
+  await askDenoised(sql, id, { first: null, strengths: all }, nothing);
+  await runner().run(id, never);
+  const { result } = (await denoisedOf(sql, id))!;
+  await sql`delete from trial where id <> ${id}`;
+  await editTrial(sql, id, { removed: true }, nothing);
+  expect(await purgeRemoved(sql, 0)).toBe(1);
+  expect(await sql`select 1 from blob where hash = ${result}`).toHaveLength(0);
+});

@@ -1,0 +1,364 @@
+import { Slider } from 'radix-ui';
+import { isFiltered, isUnderWay } from '@/contract/denoised';
+import { finished } from '@/contract/trial';
+import type { Look, Strengths } from '@/core/denoise';
+import type { Interval } from '@/core/stats';
+import type { Judged, JudgedPlace } from '@/render/questions/judged';
+import { NumberField } from '../../fields/number-field';
+import { Key, Primary, Tip, Word } from '../../parts/controls';
+import { Small } from '../../parts/small-picture';
+import { api } from '../../state/api';
+import { useAsk } from '../../state/ask';
+import { takeStrengths, toggleDenoised } from '../../state/denoising';
+import { useDesk } from '../../state/desk-store';
+import { clock, percent, share, two, words } from '../../state/format';
+import { saying } from '../../state/log-trial';
+import { useRecipe } from '../../state/recipe-store';
+import { useIsDenoised, useMade, useSlotTrial, useWhole } from '../../state/slots';
+import type { ListedTrial } from '../../state/trials-store';
+import { useViewport } from '../../state/viewport-store';
+
+const JUDGED_AFTER_MS = 200;
+const CROP_SCALE = 2;
+/** Screen pixels a pixel of the film takes when a place is looked at. */
+const CLOSE = 4;
+
+const WHY: Record<Look, [string, string]> = {
+  edge: ['dark meets light', 'Where the picture has its hardest edges'],
+  texture: ['finest texture', 'Where surfaces vary most from pixel to pixel'],
+  changed: ['most changed', 'Where most was changed that noise does not explain'],
+  glass: ['behind glass', 'Where most is seen through glass or in a mirror'],
+  noise: ['noisiest', 'Where the film is noisiest as it was rendered'],
+};
+
+const between = ({ value, low, high }: Interval) => `${percent(value)} (${low.toFixed(2)}–${high.toFixed(2)})`;
+
+/** Denoising of the trial in A: how much of it is taken, what noise it leaves, what it changed that was not noise. */
+export function DenoiseFace() {
+  const trial = useSlotTrial('A');
+  if (!trial || !finished(trial))
+    return (
+      <p className="px-3 pt-2 text-soft">
+        Put a finished trial into A: click one in the logbook, or log one with T. Q then takes its noise off.
+      </p>
+    );
+  return <OfTrial trial={trial} />;
+}
+
+function OfTrial({ trial }: { trial: ListedTrial }) {
+  const made = useMade(trial);
+  const { denoised } = trial;
+  const of = made && {
+    of: { id: trial.id, film: trial.film, denoised: { layers: made.layers, strengths: made.strengths } },
+    patches: made.patches!,
+  };
+  const { answer, fault } = useAsk('judged', made?.patches ? of : null, { afterMs: JUDGED_AFTER_MS, keep: true });
+  return (
+    <div className="flex min-h-0 flex-1 gap-6 px-3 pt-0.5" data-testid="denoise">
+      <div className="flex w-[372px] shrink-0 flex-col gap-1">
+        <StateLine trial={trial} />
+        {isFiltered(denoised) && <Strength trial={trial} />}
+        {isFiltered(denoised) && <FiguresOf trial={trial} judged={answer} />}
+        {fault && <p className="text-soft">{fault}</p>}
+      </div>
+      <div className="min-w-0 flex-1 overflow-y-auto pb-1">
+        {answer ? <Places places={answer.places} trial={trial} /> : <Waits trial={trial} />}
+      </div>
+    </div>
+  );
+}
+
+/** Why there are no places to look at yet. */
+function Waits({ trial: { denoised } }: { trial: ListedTrial }) {
+  if (denoised?.state === 'judging')
+    return (
+      <p className="text-soft">
+        Patches of the frame are rendered anew, with more samples and other random numbers, to hold it against.
+      </p>
+    );
+  if (denoised?.state === 'done') return <p className="text-soft">Nothing was rendered to hold it against.</p>;
+  return (
+    <p className="max-w-[420px] text-soft">
+      Denoising keeps every sum: groups, classes and bounces still add up to the picture. What it may have taken besides
+      noise is measured on patches that are rendered anew.
+    </p>
+  );
+}
+
+function StateLine({ trial }: { trial: ListedTrial }) {
+  const looked = useIsDenoised('A');
+  const made = useMade(trial);
+  const { denoised, number } = trial;
+  if (!denoised || denoised.state === 'failed' || denoised.state === 'stopped')
+    return (
+      <div className="flex items-center gap-3">
+        <Tip text="Takes the noise off this trial's film and keeps what comes out beside it; the film itself stays as it is. What is in sight comes first.">
+          <Primary onClick={toggleDenoised}>
+            Denoise {two(number)} <Key>Q</Key>
+          </Primary>
+        </Tip>
+        <span className="text-soft">
+          {denoised?.state === 'failed' ? `failed: ${denoised.fault}` : denoised ? 'stopped' : ''}
+        </span>
+      </div>
+    );
+  const doing = {
+    queued: 'waiting',
+    filtering: 'denoising',
+    storing: 'storing',
+    judging: 'rendering patches',
+    done: '',
+  };
+  return (
+    <div className="flex h-6 items-center gap-3">
+      {isUnderWay(denoised) ? (
+        <>
+          <span className="num" role="status" data-testid="denoising">
+            {doing[denoised.state as keyof typeof doing]} {Math.round(denoised.fraction * 100)} %
+            {denoised.leftMs ? ` · ${clock(denoised.leftMs / 1000)} left` : ''}
+          </span>
+          <span className="block h-1 w-20 bg-pit">
+            <span className="block h-full bg-a" style={{ width: `${denoised.fraction * 100}%` }} />
+          </span>
+          <Word onClick={() => saying(api.stopDenoising(trial.id))}>Stop</Word>
+        </>
+      ) : (
+        <span className="num text-dim">
+          {made?.figures ? `${made.figures.parts} parts in ${clock(made.figures.seconds)}` : ''}
+        </span>
+      )}
+      <span className="flex-1" />
+      <Tip text="A denoised, or as it was rendered (Q)">
+        <Word on={looked} onClick={toggleDenoised}>
+          {looked ? 'shown in A' : 'show in A'}
+        </Word>
+      </Tip>
+    </div>
+  );
+}
+
+function Strength({ trial }: { trial: ListedTrial }) {
+  const whole = useWhole(trial);
+  const { strengths } = trial.denoised!;
+  const groups = whole?.spec?.groups ?? [];
+  const set = (next: Strengths) => takeStrengths(trial.id, next);
+  const own = Object.entries(strengths.groups);
+  return (
+    <div className="flex flex-col gap-0.5">
+      <Amount
+        label="Strength"
+        value={strengths.all}
+        onChange={(all) => set({ ...strengths, all })}
+        beside={
+          <Choose
+            groups={groups.filter((g) => !(g in strengths.groups))}
+            onChoose={(g) => set({ ...strengths, groups: { ...strengths.groups, [g]: strengths.all } })}
+          />
+        }
+      />
+      {own.map(([group, value]) => (
+        <Amount
+          key={group}
+          label={words(group)}
+          value={value}
+          onChange={(v) => set({ ...strengths, groups: { ...strengths.groups, [group]: v } })}
+          beside={
+            <Word
+              onClick={() => {
+                const { [group]: _, ...rest } = strengths.groups;
+                set({ ...strengths, groups: rest });
+              }}
+            >
+              as all
+            </Word>
+          }
+        />
+      ))}
+    </div>
+  );
+}
+
+/** Gives a light group a strength of its own. */
+function Choose({ groups, onChoose }: { groups: string[]; onChoose: (group: string) => void }) {
+  if (groups.length === 0) return null;
+  return (
+    <select
+      aria-label="a strength of its own for"
+      className="w-[84px] bg-pit text-[11.5px] text-soft"
+      value=""
+      onChange={(e) => onChoose(e.target.value)}
+    >
+      <option value="">by group</option>
+      {groups.map((g) => (
+        <option key={g} value={g}>
+          {words(g)}
+        </option>
+      ))}
+    </select>
+  );
+}
+
+function Amount({
+  label,
+  value,
+  onChange,
+  beside,
+}: {
+  label: string;
+  value: number;
+  onChange: (v: number) => void;
+  beside: React.ReactNode;
+}) {
+  return (
+    <div className="grid h-[22px] grid-cols-[80px_1fr_64px_88px] items-center gap-2">
+      <Tip text="How much of what denoising made is taken, in linear light. Nothing is filtered again; at 0 the film is as it was rendered.">
+        <span className="overflow-hidden whitespace-nowrap">{label}</span>
+      </Tip>
+      <Slider.Root
+        className="relative flex h-5 touch-none items-center select-none"
+        min={0}
+        max={100}
+        step={1}
+        value={[Math.round(value * 100)]}
+        onValueChange={([v]) => onChange(v / 100)}
+        onDoubleClick={() => onChange(1)}
+      >
+        <Slider.Track className="relative h-px grow bg-[#5a5a5a]" />
+        <Slider.Thumb aria-label={`${label} of denoising`} className="block h-3.5 w-2 rounded-sm bg-fill" />
+      </Slider.Root>
+      <NumberField
+        label={`${label} in percent`}
+        value={Math.round(value * 100)}
+        step={5}
+        suffix="%"
+        width="w-[60px]"
+        onChange={(v) => {
+          if (v === null || v < 0 || v > 100) return 'between 0 and 100 %';
+          onChange(v / 100);
+          return null;
+        }}
+      />
+      {beside}
+    </div>
+  );
+}
+
+function FiguresOf({ trial, judged }: { trial: ListedTrial; judged: Judged | null }) {
+  const made = useMade(trial);
+  const overlay = useDesk((s) => s.overlay);
+  const looked = useIsDenoised('A');
+  const { set } = useDesk.getState();
+  const truth = judged?.truth;
+  const hot = Object.entries(made?.figures?.hot ?? {}).filter(([, h]) => h.share > 0.0005);
+  const patches = made?.patches;
+  const rows: [string, string, string, string][] = [
+    [
+      'noise left',
+      percent(trial.denoised?.residual?.rms),
+      percent(trial.noise?.rms),
+      'What the denoised halves still differ by, in percent of display white; beside it that of the film as it was rendered. It does not see what was smoothed away.',
+    ],
+    [
+      'changed',
+      truth ? between(truth.changed) : '–',
+      '',
+      'What is wrong in the denoised picture and is not the noise that is left: detail that was taken away or smeared, in percent of display white, with the interval in which it lies at 95 %. Measured against patches rendered anew.',
+    ],
+    [
+      'true error',
+      truth ? between(truth.error) : '–',
+      truth ? percent(truth.plain.value) : '',
+      'All that is wrong in it, noise and what was changed; beside it that of the film as it was rendered.',
+    ],
+  ];
+  return (
+    <>
+      <table className="num w-full text-[11.5px]" data-testid="denoise-figures">
+        <thead>
+          <tr className="text-left text-dim">
+            <th className="w-[80px] font-normal" />
+            <th className="font-normal">denoised</th>
+            <th className="w-[96px] font-normal">as rendered</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map(([name, denoised, plain, tip]) => (
+            <tr key={name} className="h-[17px]">
+              <td className="text-dim">
+                <Tip text={tip}>
+                  <span>{name}</span>
+                </Tip>
+              </td>
+              <td className={name === 'changed' ? 'font-semibold' : ''} data-testid={name.replace(' ', '-')}>
+                {denoised}
+              </td>
+              <td>{plain}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {hot.length > 0 && (
+        <Tip text="Pixels far above all about them and above themselves in the other half: their light is kept, and spread over the 49 pixels about them before filtering.">
+          <p className="num text-[11px] text-dim">
+            spread from hot pixels:{' '}
+            {hot.map(([name, h]) => `${share(h.share)} of ${words(name.replace('group.', ''))}`).join(' · ')}
+          </p>
+        </Tip>
+      )}
+      <p className="num flex items-baseline text-[11px] text-dim">
+        <span className="flex-1">
+          {patches
+            ? `${patches.cells.length} patches of ${Math.round(patches.samples)} samples, ${clock(patches.seconds)}`
+            : ''}
+        </span>
+        {looked && (
+          <Tip text="Shows over the picture what denoising took away and noise does not explain (Shift N)">
+            <Word
+              className="!px-0"
+              on={overlay === 'changed'}
+              onClick={() => set({ overlay: overlay === 'changed' ? 'none' : 'changed' })}
+            >
+              where
+            </Word>
+          </Tip>
+        )}
+      </p>
+    </>
+  );
+}
+
+/** Shows a place of a trial close by, in both slots alike. */
+function lookAt({ x, y }: JudgedPlace, { pixels: { width, height, region } }: ListedTrial): void {
+  const { size } = useRecipe.getState().recipe!;
+  const fx = (region.x + x * region.width) / width;
+  const fy = (region.y + y * region.height) / height;
+  const zoom = (CLOSE * width) / size.width;
+  useViewport.setState((s) => ({
+    zoom,
+    pan: { x: (0.5 - fx) * size.width * zoom, y: (0.5 - fy) * size.height * zoom },
+    parting: { ...s.parting, x: fx, y: fy },
+  }));
+}
+
+/** Places chosen by what stands out there, plain, denoised, and as they were rendered anew. */
+function Places({ places, trial }: { places: JudgedPlace[]; trial: ListedTrial }) {
+  return (
+    <div className="flex flex-wrap gap-x-4 gap-y-1" data-testid="judged-places">
+      {places.map((p) => (
+        <Tip
+          key={p.why}
+          text={`${WHY[p.why][1]}. Left as rendered, middle denoised, right rendered anew with more samples; a click goes there.`}
+        >
+          <button type="button" className="text-left hover:text-ink" onClick={() => lookAt(p, trial)}>
+            <span className="block text-[11px] text-dim">{WHY[p.why][0]}</span>
+            <span className="flex gap-px">
+              <Small picture={p.plain} scale={CROP_SCALE} label={`${WHY[p.why][0]} as rendered`} />
+              <Small picture={p.denoised} scale={CROP_SCALE} label="denoised" />
+              <Small picture={p.anew} scale={CROP_SCALE} label="rendered anew" />
+            </span>
+          </button>
+        </Tip>
+      ))}
+    </div>
+  );
+}
