@@ -8,7 +8,6 @@ export {
   changedMap,
   choosePatches,
   LOOK_CELLS,
- 
   type Look,
   type LookedAt,
   PATCH_FLOATS,

@@ -49,23 +49,29 @@ export const shown = (planes: Rgb, display: Display) => {
   return planes[0].map((r, i) => f(luminance(r, planes[1][i], planes[2][i])));
 };
 
+/** Luminance, linear. */
+const linear = (planes: Rgb) => planes[0].map((r, i) => luminance(r, planes[1][i], planes[2][i]));
+
 /**
  * What was taken away and noise does not explain, as displayed (1 = display white): the mean over 5×5 pixels of what the
- * plain picture shows above the denoised one, less what noise of the plain halves makes of such a mean. Detail finer than
- * that, and detail that the noise hides, is not in it. `plain` holds the beauty and its halves.
+ * plain picture is above the denoised one, less what the halves say that noise makes of such a mean, by the display's slope.
+ * The mean is of linear light, since noise is even there alone. Detail finer than that, and detail that noise hides, is not
+ * in it. `plain` holds the beauty and its halves.
  */
 export function changedMap(plain: FilmLayers, denoised: FilmLayers, display: Display): Float32Array {
   const size: Size = plain;
-  const [p, d] = [shown(rgb(plain, 'beauty'), display), shown(rgb(denoised, 'beauty'), display)];
-  const taken = boxMeans(
-    p.map((v, i) => v - d[i]),
-    size,
-    REACH,
-  );
-  const noise = boxMeans(noiseSquares(rgb(plain, 'half_a'), rgb(plain, 'half_b'), display), size, REACH);
+  const [p, d] = [linear(rgb(plain, 'beauty')), linear(rgb(denoised, 'beauty'))];
+  const [a, b] = [linear(rgb(plain, 'half_a')), linear(rgb(plain, 'half_b'))];
+  const mean = (plane: Float32Array) => boxMeans(plane, size, REACH);
+  const taken = mean(p.map((v, i) => v - d[i]));
+  const noise = mean(a.map((v, i) => (v - b[i]) ** 2 / 4));
   const pixels = (2 * REACH + 1) ** 2;
-  const squares = taken.map((v, i) => v * v - (BY_CHANCE * noise[i]) / pixels);
-  return boxMeans(squares, size, REACH).map((v) => Math.sqrt(Math.max(0, v)));
+  const squares = mean(taken.map((v, i) => v * v - (BY_CHANCE * noise[i]) / pixels));
+  const f = displayReader(display);
+  return mean(d).map((level, i) => {
+    const change = Math.sqrt(Math.max(0, squares[i]));
+    return (f(level + change) - f(Math.max(0, level - change))) / 2;
+  });
 }
 
 /** Cells in a row of a picture. */

@@ -40,9 +40,13 @@ const MOST_MISSING = 1e-3;
 function sumTo({ layers }: FilmLayers, names: readonly string[], whole: string): boolean {
   let [missing, light] = [0, 0];
   layers.get(whole)!.planes.forEach((plane, c) => {
-    const parts = names.map((n) => layers.get(n)!.planes[c]);
-    for (let i = 0; i < plane.length; i++) {
-      missing += Math.abs(parts.reduce((sum, p) => sum + p[i], 0) - plane[i]);
+    const sum = new Float64Array(plane.length);
+    for (const n of names) {
+      const part = layers.get(n)!.planes[c];
+      for (let i = 0; i < sum.length; i++) sum[i] += part[i];
+    }
+    for (let i = 0; i < sum.length; i++) {
+      missing += Math.abs(sum[i] - plane[i]);
       light += Math.abs(plane[i]);
     }
   });
@@ -58,8 +62,8 @@ function guidesOf({ width, height, layers }: FilmLayers, make: MakePlane): Plane
   const [a, b] = [layers.get(LAYER.guides('a')), layers.get(LAYER.guides('b'))];
   // Files have channels in an order of their own.
   const half = (layer: Layer, name: string) => layer.planes[layer.channels.indexOf(name)];
-  const seen =
-    a && b ? layerInfo(a.name).channels.map((name) => half(a, name).map((v, i) => (v + half(b, name)[i]) / 2)) : null;
+  const mean = (p: Plane, q: Plane) => p.map((v, i) => (v + q[i]) / 2);
+  const seen = a && b ? layerInfo(a.name).channels.map((name) => mean(half(a, name), half(b, name))) : null;
   const depth = layers.get('depth')?.planes[0];
   const finite = depth?.filter(Number.isFinite).sort();
   const middle = finite?.length ? finite[finite.length >> 1] : 1;

@@ -22,7 +22,7 @@ export const changed: Kind<object> = {
     const high = scale ? scale[1] : Math.max(0.5, percentiles(map, [0.995])[0]);
     return {
       pixels: paint(map, 'magma', 0, high),
-      legend: { title: 'Changed beyond noise', unit: '% of white', scale: 'magma', low: 0, high, dataLow, dataHigh },
+      legend: { title: 'Changed', unit: '% of white', scale: 'magma', low: 0, high, dataLow, dataHigh },
     };
   },
 };

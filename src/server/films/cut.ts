@@ -1,57 +1,97 @@
+import { blendLayer, neededToBlend, type Strengths } from '@/core/denoise';
 import {
   boxHeight,
   boxWidth,
   type Compression,
   type Depth,
-  type ExrFile,
   type LatePart,
   layersOf,
   type Part,
   pixelTypeOf,
-  readHeaders,
-  readPart,
   streamExr,
 } from '@/core/exr';
 import { isMask } from '@/core/film';
-import { nodeDeflate, nodeInflate } from '@/node/zlib';
-import { blobBytes } from '../db/blobs';
+import { nodeDeflate } from '@/node/zlib';
 import type { Sql } from '../db/connection';
-import { blobSource } from '../storage/blobs';
-
-/** A layer of a stored film and the part of the file that holds it. */
-export interface LayerPlace {
-  name: string;
-  part: number;
-}
+import { type LayerPlace, openFilm, readLayers } from './open';
 
 export interface Cut {
   layers: readonly string[];
   depth: Depth;
   compression: Compression;
   parting: 'one' | 'many';
+  /** Whether denoised layers are taken in place of the plain ones, or beside them under names of their own. */
+  denoised?: 'no' | 'instead' | 'beside';
 }
 
-/** A stored film, opened for reading; null when it is not there. */
-export async function openFilm(
+/** What denoising made of a film: where it is kept, its layers, and how much of it is taken. */
+export interface Made {
+  hash: string;
+  places: readonly LayerPlace[];
+  strengths: Strengths;
+}
+
+/** Before the names of denoised layers that are taken beside the plain ones. */
+const BESIDE = 'denoised';
+
+/** A part with its changed layers denoised. */
+function denoisedPart(
   sql: Sql,
-  hash: string,
-): Promise<{ file: ExrFile; read: (part: number) => Promise<Part['planes']> } | null> {
-  const bytes = await blobBytes(sql, hash);
-  if (bytes === null) return null;
-  const source = blobSource(sql, hash, bytes);
-  const file = await readHeaders(source);
-  return { file, read: (part) => readPart(source, file, part, nodeInflate) };
+  plain: { hash: string; places: readonly LayerPlace[] },
+  made: Made,
+  part: LatePart,
+  layerOf: (channel: string) => string,
+): LatePart {
+  const kept = made.places.map((p) => p.name);
+  const { all, groups } = made.strengths;
+  const own = Object.entries(groups).map(([g, s]) => `, ${g} ${Math.round(s * 100)} %`);
+  return {
+    ...part,
+    attributes: {
+      ...part.attributes,
+      'lantern:denoised': { type: 'string', value: `${Math.round(all * 100)} %${own.join('')}` },
+    },
+    planes: async () => {
+      const planes = await part.planes();
+      const names = [...new Set(part.channels.map((c) => layerOf(c.name)))].filter((n) => kept.includes(n));
+      const needed = new Set(names.flatMap((n) => neededToBlend(n, kept, made.strengths)));
+      const [a, b] = [
+        await readLayers(sql, plain.hash, plain.places, (n) => needed.has(n)),
+        await readLayers(sql, made.hash, made.places, (n) => needed.has(n)),
+      ];
+      if (!a || !b) throw new Error('the denoised film is not there any more');
+      const blended = new Map(names.map((n) => [n, blendLayer(n, kept, a, b, made.strengths)]));
+      return part.channels.map((c, i) => {
+        const layer = blended.get(layerOf(c.name));
+        const at = layer?.channels.indexOf(c.name.slice(c.name.lastIndexOf('.') + 1)) ?? -1;
+        return layer && at >= 0 ? layer.planes[at] : planes[i];
+      });
+    },
+  };
+}
+
+/** The same under names of its own, without what denoising does not change. */
+function besidePart(part: LatePart): LatePart {
+  const keep = part.channels.map((c) => c.name !== 'A');
+  return {
+    ...part,
+    name: `${BESIDE}.${part.name}`,
+    channels: part.channels.filter((_, i) => keep[i]).map((c) => ({ ...c, name: `${BESIDE}.${c.name}` })),
+    planes: async () => (await part.planes()).filter((_, i) => keep[i]) as Part['planes'],
+  };
 }
 
 /**
  * Chosen layers of a stored film as an OpenEXR file, read and written part by part. `places` says which layers the film has.
- * Null when the film is not there.
+ * `made`: what
+ * denoising made of it. Null when the film is not there.
  */
 export async function cutFilm(
   sql: Sql,
   hash: string,
   places: readonly LayerPlace[],
-  { layers, depth, compression, parting }: Cut,
+  { layers, depth, compression, parting, denoised = 'no' }: Cut,
+  made: Made | null = null,
 ): Promise<{ bytes: AsyncIterable<Uint8Array>; size: number; width: number; height: number } | null> {
   const opened = await openFilm(sql, hash);
   if (!opened) return null;
@@ -68,7 +108,16 @@ export async function cutFilm(
     const layer = { name, channels: [], planes: depth === 'auto' ? await planes() : [], kind: 'color' as const };
     const type = pixelTypeOf(layer, depth);
     const channels = header.channels.filter((_, i) => keep[i]).map((c) => ({ name: c.name, type }));
-    parts.push({ ...header, compression, channels, planes });
+    const part: LatePart = { ...header, compression, channels, planes };
+    const changed = made?.places.filter((p) => own.includes(p.name) && layers.includes(p.name)) ?? [];
+    if (!made || denoised === 'no' || changed.length === 0) {
+      parts.push(part);
+      continue;
+    }
+    const layerOf = (channel: string) => (own.length === 1 ? own[0] : channel === 'A' ? 'alpha' : 'beauty');
+    const other = denoisedPart(sql, { hash, places }, made, part, layerOf);
+    if (denoised === 'instead') parts.push(other);
+    else parts.push(part, besidePart(other));
   }
   const one: LatePart = {
     ...parts[0],

@@ -1,38 +1,17 @@
 import { blendLayer, changedNames, denoisedLayers, neededToBlend, type Prepared, type Strengths } from '@/core/denoise';
-import { layersOf } from '@/core/exr';
 import { type FilmLayers, type FilmSpec, LAYER, layerInfo } from '@/core/film';
 import type { Display } from '@/core/image';
 import { type Noise, noiseOf, type Rgb } from '@/core/stats';
 import { streamLayers } from '@/render/node/film-exr';
 import type { Sql } from '../db/connection';
 import { putStream } from '../storage/blobs';
-import { type LayerPlace, openFilm } from './cut';
+import { type LayerPlace, readLayers } from './open';
 
 const GUIDES = [LAYER.guides('a'), LAYER.guides('b'), 'depth', 'albedo', 'N', 'alpha'];
 const FILTERED = new Set(['beauty', 'half', 'group', 'group_half', 'class', 'bounce', 'pair']);
 
 /** Whether denoising goes by a layer. */
 const isNeeded = (name: string) => GUIDES.includes(name) || FILTERED.has(layerInfo(name).family);
-
-/** Layers of stored content by their names; null when it is not there. */
-export async function readLayers(
-  sql: Sql,
-  hash: string,
-  places: readonly LayerPlace[],
-  wanted: (name: string) => boolean,
-): Promise<FilmLayers | null> {
-  const opened = await openFilm(sql, hash);
-  if (!opened) return null;
-  const numbers = [...new Set(places.filter((p) => wanted(p.name)).map((p) => p.part))];
-  const parts = [];
-  for (const number of numbers) {
-    const header = opened.file.parts[number];
-    const { xMin, xMax, yMin, yMax } = header.dataWindow;
-    const planes = await opened.read(number);
-    parts.push({ ...header, planes, width: xMax - xMin + 1, height: yMax - yMin + 1 });
-  }
-  return layersOf(parts);
-}
 
 /** A stored film with what denoising needs of it; null when it is not there. */
 export const filmToDenoise = (sql: Sql, hash: string, places: readonly LayerPlace[]): Promise<FilmLayers | null> =>

@@ -1,9 +1,11 @@
 import type { Compression, Depth } from '@/core/exr';
-import type { Cut, LayerPlace } from '../films/cut';
+import type { Cut } from '../films/cut';
+import type { LayerPlace } from '../films/open';
 import { Refusal } from './respond';
 
 const DEPTHS: Depth[] = ['auto', 'half', 'float'];
 const COMPRESSIONS: Compression[] = ['none', 'zips', 'zip'];
+const DENOISED: NonNullable<Cut['denoised']>[] = ['no', 'instead', 'beside'];
 const PARTINGS: Cut['parting'][] = ['one', 'many'];
 
 function choice<T extends string>(url: URL, name: string, allowed: readonly T[], otherwise: T): T {
@@ -30,5 +32,6 @@ export function cutAsked(url: URL, places: readonly LayerPlace[]): Cut {
     depth: choice(url, 'depth', DEPTHS, 'auto'),
     compression: choice(url, 'compression', COMPRESSIONS, 'zip'),
     parting: choice(url, 'parts', PARTINGS, 'many'),
+    denoised: choice(url, 'denoised', DENOISED, 'no'),
   };
 }

@@ -6,6 +6,7 @@ import { announce, type Sql } from '../db/connection';
 import { askDenoised, denoisedLayers, denoisedOf, setStrengths } from '../db/denoised';
 import { revisionById } from '../db/shots';
 import { layersOf, type TrialRow } from '../db/trials';
+import type { Made } from '../films/cut';
 import { residualAt } from '../films/denoised';
 import { ring, sendingQueue } from '../jobs/queue';
 import { Refusal } from './respond';
@@ -42,4 +43,11 @@ export async function changeStrengths(sql: Sql, trial: TrialRow, strengths: Stre
     throw new Refusal(409, 'no-film', 'the film is not there any more', 'id');
   await announce(sql, { type: 'trial', id: trial.id, shot: trial.shot, state: trial.state });
   return residual;
+}
+
+/** What denoising made of a trial's film, to be taken away; refuses where there is nothing. */
+export async function madeOf(sql: Sql, trial: string): Promise<Made> {
+  const made = await denoisedOf(sql, trial);
+  if (!made?.result) throw new Refusal(409, 'not-denoised', 'the trial has not been denoised', 'denoised');
+  return { hash: made.result, places: await denoisedLayers(sql, trial), strengths: made.strengths };
 }

@@ -21,7 +21,8 @@ import {
 import { newId } from '../db/ids';
 import { revisionById } from '../db/shots';
 import { dropPreview, layersOf, savePreview, type TrialRow, trialById } from '../db/trials';
-import { filmToDenoise, noiseOfHalves, readLayers, residualAt, storeDenoised } from '../films/denoised';
+import { filmToDenoise, noiseOfHalves, residualAt, storeDenoised } from '../films/denoised';
+import { readLayers } from '../films/open';
 import { planesPreview } from '../films/pictures';
 import { Interrupted, Superseded } from './render-film';
 import type { Studio } from './studio';

@@ -1,13 +1,16 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { layersOf as filmLayersOf, fromBytes, readHeaders, readPart } from '@/core/exr';
 import { canonicalJson, parseRecipe, type Recipe } from '@/core/recipe';
 import { sha256 } from '@/node/hash';
+import { nodeInflate } from '@/node/zlib';
 import { spawnInline } from '@/render/pool/spawn-inline';
 import type { Sql } from '../db/connection';
 import { askDenoised, denoisedLayers, denoisedOf, patchPixels, stopDenoised, strandedDenoised } from '../db/denoised';
 import { addTrial, editTrial, layersOf, purgeRemoved, trialById, trialLine } from '../db/trials';
-import { readLayers } from '../films/denoised';
-import { changeStrengths } from '../http/denoised';
+import { cutFilm } from '../films/cut';
+import { readLayers } from '../films/open';
+import { changeStrengths, madeOf } from '../http/denoised';
 import { seedShot, smallRecipe, testDatabase } from '../testing';
 import { DenoiseRunner } from './denoise-film';
 import { TrialQueue } from './queue';
@@ -97,6 +100,54 @@ test('other strengths are taken without filtering again: at none the noise is th
   expect(await at({ all: 1, groups: { bulb: 0 } })).toBeGreaterThan(full.denoised!.residual!.rms);
   await expect(at({ all: 1, groups: { moon: 0 } })).rejects.toThrow('no light group moon');
   expect((await denoisedOf(sql, id))!.strengths).toEqual({ all: 1, groups: { bulb: 0 } });
+});
+
+test('denoised parts are taken away in place of the plain ones or beside them, and the header says so', async () => {
+  const id = await rendered();
+  await askDenoised(sql, id, { first: null, strengths: { all: 0.5, groups: {} } }, nothing);
+  await runner().run(id, never);
+  const trial = (await trialById(sql, id))!;
+  const taken = async (denoised: 'no' | 'instead' | 'beside') => {
+    const how = {
+      layers: ['beauty', 'group.bulb', 'alpha'],
+      depth: 'float',
+      compression: 'none',
+      parting: 'many',
+    } as const;
+    const { bytes } = (await cutFilm(
+      sql,
+      trial.film!,
+      await layersOf(sql, id),
+      { ...how, denoised },
+      await madeOf(sql, id),
+    ))!;
+    const chunks: Uint8Array[] = [];
+    for await (const chunk of bytes) chunks.push(chunk);
+    const source = fromBytes(Buffer.concat(chunks));
+    const file = await readHeaders(source);
+    const parts = await Promise.all(
+      file.parts.map(async (p, i) => ({
+        ...p,
+        planes: await readPart(source, file, i, nodeInflate),
+        width: 48,
+        height: 48,
+      })),
+    );
+    return { file, layers: filmLayersOf(parts).layers };
+  };
+  const [plain, instead, beside] = [await taken('no'), await taken('instead'), await taken('beside')];
+  expect(instead.file.parts[0].attributes['lantern:denoised']).toEqual({ type: 'string', value: '50 %' });
+  expect([...beside.layers.keys()].sort()).toEqual([
+    'alpha',
+    'beauty',
+    'denoised',
+    'denoised.group.bulb',
+    'group.bulb',
+  ]);
+  expect(beside.layers.get('group.bulb')!.planes).toEqual(plain.layers.get('group.bulb')!.planes);
+  expect(beside.layers.get('denoised.group.bulb')!.planes).toEqual(instead.layers.get('group.bulb')!.planes);
+  expect(instead.layers.get('group.bulb')!.planes).not.toEqual(plain.layers.get('group.bulb')!.planes);
+  expect(instead.layers.get('alpha')!.planes).toEqual(plain.layers.get('alpha')!.planes);
 });
 
 test('a recipe that wants it has its trial denoised, with guides of its own', async () => {

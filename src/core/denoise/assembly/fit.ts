@@ -7,18 +7,25 @@ import { middleOf, pixel, weightAt } from './weigh';
 
 const ROW: usize = usize(SAMPLES * 4);
 const INNER_SIZE: i32 = INNER_ROW * (2 * INNER + 1);
-const OUTER_SIZE: i32 = OUTER_ROW * (2 * REACH + 1);
+/** Samples of less weight are left out four by four. */
+const LEAST: f32 = 0.02;
 /** Weight of what a pixel has itself beside the windows' estimates, so that one unlike all about it stays. */
 const OWN: f32 = 0.2;
 
-/** Gathers samples of the window about `p`: ones, guides less those of the middle, colours; guides times weights beside them. */
-function gather(p: usize, from: i32, reach: i32, row: i32, channels: i32): void {
+/**
+ * Gathers samples of the window about `p` that have any weight, four by four from place `to4`: ones, guides less those of the
+ * middle, colours; guides times weights beside them. Returns the place after the last.
+ */
+function gather(p: usize, from: i32, reach: i32, row: i32, channels: i32, to4: i32): i32 {
+  let next = usize(to4 << 2);
   for (let j = -reach; j <= reach; j++) {
     const q = p + usize((j * WIDTH - reach) << 2);
     const s = usize((from + (j + reach) * row) << 2);
     for (let i: usize = 0; i < usize(row << 2); i += 16) {
       const w = v128.load(AT_WINDOW + s + i);
-      let to = s + i;
+      if (!v128.any_true(f32x4.gt(w, f32x4.splat(LEAST)))) continue;
+      let to = next;
+      next += 16;
       v128.store(AT_WEIGHED + to, w);
       let g = AT_GUIDES + q + i, middle = AT_GUIDES + p;
       for (let k = 1; k < FEATURES; k++) {
@@ -37,6 +44,7 @@ function gather(p: usize, from: i32, reach: i32, row: i32, channels: i32): void 
       }
     }
   }
+  return i32(next >> 2);
 }
 
 // @ts-ignore: decorator
@@ -134,12 +142,12 @@ function addOut(plane: i32, at: usize, value: f32): void {
 const MOST_DEVIATIONS: f64 = 3;
 
 /** Least and most that estimates of each channel may be: fits are not to go on beyond what there is in the window. */
-function findRanges(channels: i32): void {
+function findRanges(count: i32, channels: i32): void {
   const whole = max(matrix(0, 0), 1e-30);
   for (let c = 0; c < channels; c++) {
     let a = AT_WEIGHED, b = AT_GATHERED + usize(FEATURES + c) * ROW;
     let sum = f32x4.splat(0);
-    for (const end = a + ROW; a < end; a += 16) {
+    for (const end = a + usize(count << 2); a < end; a += 16) {
       const y = v128.load(b);
       sum = f32x4.add(sum, f32x4.mul(v128.load(a), f32x4.mul(y, y)));
       b += 16;
@@ -216,14 +224,14 @@ export function fit(across: i32, down: i32, channels: i32, ridge: f64, all: bool
       const p = pixel(x, y);
       if (load<f32>(AT_MASK + p) == 0) continue;
       for (let s = 0; s < SAMPLES; s++) store<f32>(AT_WINDOW + usize(s << 2), load<f32>(AT_WEIGHTS + weightAt(cx, cy, s)));
-      gather(p, 0, INNER, INNER_ROW, channels);
-      gather(p, INNER_SIZE, REACH, OUTER_ROW, channels);
+      const inner = gather(p, 0, INNER, INNER_ROW, channels, 0);
+      const whole = gather(p, INNER_SIZE, REACH, OUTER_ROW, channels, inner);
       memory.fill(AT_MATRIX, 0, usize(FEATURES * ROWS * 8));
-      accumulate(0, INNER_SIZE, channels);
+      accumulate(0, inner, channels);
       if (all) solve(AT_INNER_BETA, ridge, channels);
-      accumulate(INNER_SIZE, OUTER_SIZE, channels);
+      accumulate(inner, whole - inner, channels);
       solve(AT_OUTER_BETA, ridge, channels);
-      findRanges(channels);
+      findRanges(whole, channels);
       spread(x, y, p, channels, all);
     }
   for (let y = 0; y < SIDE; y++)

@@ -3,6 +3,7 @@
 import { Download, Eye } from 'lucide-react';
 import { Checkbox } from 'radix-ui';
 import { useState } from 'react';
+import { isFiltered } from '@/contract/denoised';
 import { finished, type Trial } from '@/contract/trial';
 import type { Depth } from '@/core/exr';
 import { FAMILIES, type FamilyName, LAYER, layerInfo, layersKept, MEASURED_LAYERS, TALLY_LIMITS } from '@/core/film';
@@ -14,7 +15,7 @@ import { useDesk } from '../../state/desk-store';
 import { bytes, count, two } from '../../state/format';
 import { useRecipe } from '../../state/recipe-store';
 import { useSceneGroups } from '../../state/scene-now';
-import { useSlotFilm, useWholeSlot } from '../../state/slots';
+import { useIsDenoised, useSlotFilm, useSlotTrial, useWholeSlot } from '../../state/slots';
 import { trialLayers } from '../../state/sources';
 
 const FAMILY_ORDER = Object.keys(FAMILIES) as FamilyName[];
@@ -38,6 +39,11 @@ export function SplitPanel() {
   const [left, setLeft] = useState<Set<string>>(() => new Set([LAYER.half('a'), LAYER.half('b'), ...MEASURED_LAYERS]));
   const [depth, setDepth] = useState<Depth>('auto');
   const [one, setOne] = useState(false);
+  const looked = useIsDenoised('A');
+  const line = useSlotTrial('A')?.denoised ?? null;
+  const [taken, setTaken] = useState<Taken | null>(null);
+  // What is looked at is taken, until it is said otherwise.
+  const denoised = isFiltered(line) ? (taken ?? (looked ? 'instead' : 'no')) : null;
   const chosen = names.filter((n) => !left.has(n));
   const toggle = (n: string) => {
     const next = new Set(left);
@@ -86,7 +92,16 @@ export function SplitPanel() {
           </section>
         ))}
       </div>
-      <Outputs trial={trial} chosen={chosen} all={names} depth={depth} setDepth={setDepth} one={one} setOne={setOne} />
+      <Outputs
+        trial={trial}
+        chosen={chosen}
+        depth={depth}
+        setDepth={setDepth}
+        one={one}
+        setOne={setOne}
+        denoised={denoised}
+        setDenoised={setTaken}
+      />
     </>
   );
 }
@@ -193,18 +208,23 @@ function TallyHead({ trial, names }: { trial: Trial | null; names: string[] }) {
 interface OutputsProps {
   trial: Trial | null;
   chosen: string[];
-  all: string[];
   depth: Depth;
   setDepth: (d: Depth) => void;
   one: boolean;
   setOne: (one: boolean) => void;
+  /** Null where there is nothing denoised. */
+  denoised: Taken | null;
+  setDenoised: (taken: Taken) => void;
 }
 
-function Outputs({ trial, chosen, depth, setDepth, one, setOne }: OutputsProps) {
+const TAKEN = { no: 'as rendered', instead: 'denoised', beside: 'both' } as const;
+type Taken = keyof typeof TAKEN;
+
+function Outputs({ trial, chosen, depth, setDepth, one, setOne, denoised, setDenoised }: OutputsProps) {
   const size = trial?.spec ? trial.spec.region.width * trial.spec.region.height : 0;
   const raw = chosen.map(layerInfo).reduce((n, l) => n + l.planes * size * (depth === 'float' || l.exact ? 4 : 2), 0);
   const href = trial
-    ? `/api/trials/${trial.id}/film.exr?${new URLSearchParams({ layers: chosen.join(','), depth, parts: one ? 'one' : 'many' })}`
+    ? `/api/trials/${trial.id}/film.exr?${new URLSearchParams({ layers: chosen.join(','), depth, parts: one ? 'one' : 'many', denoised: denoised ?? 'no' })}`
     : undefined;
   return (
     <section className="border-t border-line px-3.5 py-2.5" aria-label="Output">
@@ -228,6 +248,19 @@ function Outputs({ trial, chosen, depth, setDepth, one, setOne }: OutputsProps) 
           all in one part
         </Word>
       </div>
+      {denoised && (
+        <div className="mb-2.5 flex items-center gap-1">
+          <span className="w-16 text-dim">noise</span>
+          {(Object.keys(TAKEN) as Taken[]).map((t) => (
+            <Word key={t} on={denoised === t} onClick={() => setDenoised(t)}>
+              {TAKEN[t]}
+            </Word>
+          ))}
+          <Tip text="Denoised parts still add up to their beauty. Beside the plain ones their names begin with denoised. The file's header says at which strength.">
+            <span className="ml-1 text-dim underline decoration-dotted">names</span>
+          </Tip>
+        </div>
+      )}
       <div className="flex items-center gap-2">
         {trial && chosen.length > 0 ? (
           <a
