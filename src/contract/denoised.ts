@@ -23,6 +23,8 @@ export const denoisedLineSchema = z.object({
   strengths: strengthsSchema,
   /** Noise that is left at these strengths, told by the denoised halves, null before it is there. */
   residual: noiseSchema.nullable(),
+  /** Filtering by the clock; null before it is there. */
+  seconds: z.number().nullable(),
 });
 export type DenoisedLine = z.infer<typeof denoisedLineSchema>;
 

@@ -14,7 +14,12 @@ const figure = z.number().nonnegative();
 /** A value with its 95 % interval. */
 const interval = z.strictObject({ value: figure, low: figure, high: figure });
 /** Noise in percent of display white and seconds at speed 1, as predicted. */
-export const predictionSchema = z.strictObject({ noise: interval, seconds: interval });
+export const predictionSchema = z.strictObject({
+  noise: interval,
+  seconds: interval,
+  /** Of the denoised picture: all that is wrong in it, and what noise is left. */
+  denoised: z.strictObject({ error: interval, residual: interval }).optional(),
+});
 export type Prediction = z.infer<typeof predictionSchema>;
 
 export const shotName = z.string().trim().min(1).max(120);

@@ -28,4 +28,4 @@ export {
 } from './prepare';
 export { jointBilateral } from './reference/bilateral';
 export { nonLocalMeans } from './reference/non-local-means';
-export { type TrueError, trueError } from './truth';
+export { type TrueError, trueError, unbent } from './truth';

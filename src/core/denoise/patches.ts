@@ -17,7 +17,7 @@ export interface LookedAt {
 
 /** Cells of a film that were rendered anew, with other random numbers, to hold a picture against. */
 export interface Patches {
-  /** Camera samples a pixel, in two halves. */
+  /** Camera samples a pixel, in two films of two halves. */
   samples: number;
   seconds: number;
   /** All cells rendered, in the order of their pixels. */
@@ -29,8 +29,8 @@ export interface Patches {
   looks: LookedAt[];
 }
 
-/** Pixels of a cell, three channels of either half: how `Patches` are kept. */
-export const PATCH_FLOATS = TILE_SIZE * TILE_SIZE * 6;
+/** Pixels of a cell, three channels of either half of one film, then of the other: how `Patches` are kept. */
+export const PATCH_FLOATS = TILE_SIZE * TILE_SIZE * 12;
 export const LOOK_CELLS = 2;
 const MOST_LOOKS = 4;
 

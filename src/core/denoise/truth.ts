@@ -35,9 +35,16 @@ function* pixelsOfCell(cell: number, size: Size): Generator<[inPicture: number, 
 }
 
 /**
- * The true error of a denoised picture and of the plain one, from patches whose halves neither has seen: the mean of
- * (f(D) − f(A))·(f(D) − f(B)) is the squared error of f(D) without bias, but for the display's bend over the noise of a half.
- * Intervals by resampling patches within strata. `pixels` are as kept; both films hold the beauty and its halves.
+ * What is shown of the truth, told by a film's halves a and b: 2·f((a + b)/2) − (f(a) + f(b))/2, which has no bias by the
+ * display's bend but in higher orders of the noise [Quenouille 1956].
+ */
+export const unbent = (f: (v: number) => number, a: number, b: number): number =>
+  2 * f((a + b) / 2) - (f(a) + f(b)) / 2;
+
+/**
+ * The true error of a denoised picture and of the plain one, from patches that neither has seen: with T and U told of the
+ * truth by two films, the mean of (f(D) − T)·(f(D) − U) is the squared error of f(D). Intervals by resampling patches within
+ * strata. `pixels` are as kept; both films hold the beauty and its halves.
  */
 export function trueError(
   patches: Patches,
@@ -52,14 +59,14 @@ export function trueError(
   const left = noiseSquares(rgb(denoised, 'half_a'), rgb(denoised, 'half_b'), display);
   const cells = patches.chosen.map((k): CellError => {
     const patch = pixels.subarray(k * PATCH_FLOATS, (k + 1) * PATCH_FLOATS);
-    const half = (h: number, i: number) =>
-      f(luminance(patch[h * 3 * area + i], patch[(h * 3 + 1) * area + i], patch[(h * 3 + 2) * area + i]));
+    const light = (half: number, i: number) =>
+      luminance(patch[half * 3 * area + i], patch[(half * 3 + 1) * area + i], patch[(half * 3 + 2) * area + i]);
     const sums = { error: 0, plain: 0, left: 0 };
     let n = 0;
     for (const [at, i] of pixelsOfCell(patches.cells[k], plain)) {
-      const [a, b] = [half(0, i), half(1, i)];
-      sums.error += (d[at] - a) * (d[at] - b);
-      sums.plain += (p[at] - a) * (p[at] - b);
+      const [t, u] = [unbent(f, light(0, i), light(1, i)), unbent(f, light(2, i), light(3, i))];
+      sums.error += (d[at] - t) * (d[at] - u);
+      sums.plain += (p[at] - t) * (p[at] - u);
       sums.left += left[at];
       n++;
     }

@@ -1,25 +1,29 @@
 import { choosePatches, PATCH_FLOATS, type Patches } from '@/core/denoise';
-import { type FilmLayers, halvesOf } from '@/core/film';
+import { type Film, type FilmLayers, halvesOf } from '@/core/film';
 import type { Display } from '@/core/image';
 import { TILE_SIZE } from '@/core/kernel';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import type { Camera, Scene } from '@/core/scene';
 import type { RenderPool } from '../pool/pool';
 
-/** Share of a film's samples that patches take, where they come out between as many a pixel as the film has and so many times more. */
+/**
+ * Share of a film's samples that patches take, so many times as many a pixel at most; and least samples a pixel, since fewer
+ * tell little of what the display shows of the truth.
+ */
 const SHARE = 0.15;
 const MOST_TIMES = 16;
-/** Another seed than the film's. */
-const OTHER = 0x9e3779b9;
+const LEAST_SAMPLES = 64;
+/** Other seeds than the film's, for two films. */
+const OTHERS = [0x9e3779b9, 0x7f4a7c15];
 
 /** Even samples with random numbers that the film has not seen, and no parts. */
-function recipeOf(recipe: Recipe, samples: number): Recipe {
+function recipeOf(recipe: Recipe, samples: number, other: number): Recipe {
   const { sampling, film } = recipe;
   return parseRecipe({
     ...recipe,
     sampling: {
       ...sampling,
-      seed: (sampling.seed ^ OTHER) >>> 0,
+      seed: (sampling.seed ^ other) >>> 0,
       cameraMin: samples,
       cameraMax: samples,
       adapt: 'even',
@@ -35,6 +39,22 @@ function recipeOf(recipe: Recipe, samples: number): Recipe {
       guides: false,
       features: [],
     },
+  });
+}
+
+/** Copies both halves of cells, each to its place and so many floats into it. */
+function copyCells(film: Film, cells: readonly number[], to: Float32Array, offset: number): void {
+  const { a, b } = halvesOf(film);
+  const { width } = film.spec.region;
+  cells.forEach((cell, k) => {
+    const { x, y, w, h } = film.place(cell);
+    [...a, ...b].forEach((plane, c) => {
+      const at = k * PATCH_FLOATS + offset + c * TILE_SIZE * TILE_SIZE;
+      for (let j = 0; j < h; j++) {
+        const from = (y + j) * width + x;
+        to.set(plane.subarray(from, from + w), at + j * TILE_SIZE);
+      }
+    });
   });
 }
 
@@ -61,25 +81,18 @@ export async function renderPatches(
   const chosen = choosePatches(plain, denoised, display);
   const all = Math.ceil(plain.width / TILE_SIZE) * Math.ceil(plain.height / TILE_SIZE);
   const times = Math.max(1, Math.min(MOST_TIMES, (SHARE * all) / chosen.cells.length));
-  const samples = 2 * Math.max(1, Math.round((films.samples * times) / 2));
-  const { film, finished } = await pool.render(scene, recipeOf(recipe, samples), camera, {
-    cells: chosen.cells,
-    frame,
-    signal,
-    onProgress: (p) => onProgress?.(p.fraction),
-  });
-  if (!finished) return null;
-  const { a, b } = halvesOf(film);
+  const each = 2 * Math.round(Math.max(LEAST_SAMPLES, films.samples * times) / 4);
   const pixels = new Float32Array(chosen.cells.length * PATCH_FLOATS);
-  chosen.cells.forEach((cell, k) => {
-    const { x, y, w, h } = film.place(cell);
-    [...a, ...b].forEach((plane, c) => {
-      const to = k * PATCH_FLOATS + c * TILE_SIZE * TILE_SIZE;
-      for (let j = 0; j < h; j++) {
-        const from = (y + j) * plain.width + x;
-        pixels.set(plane.subarray(from, from + w), to + j * TILE_SIZE);
-      }
+  for (const [k, other] of OTHERS.entries()) {
+    const { film, finished } = await pool.render(scene, recipeOf(recipe, each, other), camera, {
+      cells: chosen.cells,
+      frame,
+      signal,
+      onProgress: (p) => onProgress?.((k + p.fraction) / OTHERS.length),
     });
-  });
+    if (!finished) return null;
+    copyCells(film, chosen.cells, pixels, k * (PATCH_FLOATS / 2));
+  }
+  const samples = each * OTHERS.length;
   return { patches: { ...chosen, samples, seconds: (performance.now() - started) / 1000 }, pixels };
 }

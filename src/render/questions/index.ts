@@ -1,5 +1,6 @@
 import { advice } from './advice';
 import { brightest } from './brightest';
+import { clean } from './clean';
 import { cures } from './cures';
 import { depth } from './depth';
 import { diagnosis } from './diagnosis';
@@ -27,6 +28,7 @@ import { within } from './within';
 export const QUESTIONS = {
   advice,
   brightest,
+  clean,
   cures,
   depth,
   diagnosis,

@@ -38,7 +38,7 @@ function pictureOf(film: FilmLayers, x: number, y: number, display: Display): Sm
   return { width: SIDE, height: SIDE, pixels };
 }
 
-/** The patches of a place put together: the mean of both halves. */
+/** The patches of a place put together: the mean of all halves. */
 function anewOf(
   look: LookedAt,
   patches: Patches,
@@ -54,7 +54,7 @@ function anewOf(
     planes.forEach((plane, c) => {
       for (let i = 0; i < area; i++)
         plane[(y + Math.floor(i / TILE_SIZE)) * SIDE + x + (i % TILE_SIZE)] =
-          (own[c * area + i] + own[(3 + c) * area + i]) / 2;
+          (own[c * area + i] + own[(3 + c) * area + i] + own[(6 + c) * area + i] + own[(9 + c) * area + i]) / 4;
     });
   });
   const pixels = new Uint8ClampedArray(SIDE * SIDE * 4);

@@ -10,7 +10,7 @@ export type Part = { x: number; y: number; width: number; height: number };
 
 /** What the logbook tells of a trial's denoised film: null where there is none of the film it has now. */
 export const denoisedLine = (sql: Sql) => sql`(
-  select jsonb_build_object('state', d.state, 'fraction', d.fraction, 'leftMs', d.left_ms, 'fault', d.fault, 'strengths', d.strengths, 'residual', d.residual)
+  select jsonb_build_object('state', d.state, 'fraction', d.fraction, 'leftMs', d.left_ms, 'fault', d.fault, 'strengths', d.strengths, 'residual', d.residual, 'seconds', d.figures -> 'seconds')
   from denoised d where d.trial_id = trial.id and d.film = trial.film) as denoised`;
 
 interface AskedOf {
@@ -149,7 +149,7 @@ export async function strandedDenoised(sql: Sql): Promise<string[]> {
 /** A denoised film whole, with the name its content is kept under; null where there is none of the film the trial has now. */
 export async function denoisedOf(sql: Sql, trial: string): Promise<(Denoised & { result: string | null }) | null> {
   const [row] = await sql<(Denoised & { result: string | null })[]>`
-    select d.state, d.fraction, d.left_ms as "leftMs", d.fault, d.strengths, d.residual, d.figures, d.patches, d.result,
+    select d.state, d.fraction, d.left_ms as "leftMs", d.fault, d.strengths, d.residual, d.figures, (d.figures ->> 'seconds')::float as seconds, d.patches, d.result,
       coalesce((select jsonb_agg(name order by ordinal) from denoised_layer l where l.trial_id = d.trial_id), '[]') as layers
     from denoised d join trial on trial.id = d.trial_id where d.trial_id = ${trial} and d.film = trial.film`;
   return row ?? null;

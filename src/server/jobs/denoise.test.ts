@@ -73,7 +73,7 @@ test('a film is denoised beside itself: less noise, its sums kept, held against 
   expect(line.denoised!.residual!.rms).toBeLessThan(0.7 * line.noise!.rms);
   expect((await trialById(sql, id))!.film).toBe(before);
   const made = (await denoisedOf(sql, id))!;
-  expect(made.patches!.cells.length * 256 * 6 * 4).toBe((await patchPixels(sql, id))!.length);
+  expect(made.patches!.cells.length * 256 * 12 * 4).toBe((await patchPixels(sql, id))!.length);
   const film = (await readLayers(sql, made.result!, await denoisedLayers(sql, id), () => true))!;
   const names = [...film.layers.keys()];
   for (const family of ['group.', 'class.']) {

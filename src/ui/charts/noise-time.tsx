@@ -2,6 +2,7 @@
 
 import { scaleLog } from 'd3';
 import { type PointerEvent, useState } from 'react';
+import { isFiltered } from '@/contract/denoised';
 import type { Prediction } from '@/contract/terms';
 import type { TrialLine } from '@/contract/trial';
 import { useSize } from '../parts/use-size';
@@ -10,7 +11,7 @@ import { useDesk } from '../state/desk-store';
 import { comparable } from '../state/figures';
 import { clock, percent, two } from '../state/format';
 import { useBaseline, useSlotTrial } from '../state/slots';
-import { useFinished, useForetold } from '../state/trials-store';
+import { type ListedTrial, useFinished, useForetold } from '../state/trials-store';
 
 const PAD = { left: 44, right: 14, top: 8, bottom: 20 };
 
@@ -59,8 +60,14 @@ export function NoiseTime() {
   const size = useSize(box, { width: 360, height: 160 });
   const dots = useFinished().filter((t) => t.noise && t.noise.rms > 0 && (t.seconds?.calibrated ?? 0) > 0);
   const hollow = usePredictions();
+  const smooth = dots.filter((t) => isFiltered(t.denoised) && t.denoised!.residual!.rms > 0);
   const times = [...dots.map((t) => secondsOf(t)), ...hollow.map((h) => h.predicted.seconds.value), desk.budgetSeconds];
-  const noises = [...dots.map((t) => t.noise!.rms), ...hollow.map((h) => h.predicted.noise.value), desk.target];
+  const noises = [
+    ...dots.map((t) => t.noise!.rms),
+    ...smooth.map((t) => t.denoised!.residual!.rms),
+    ...hollow.map((h) => h.predicted.noise.value),
+    desk.target,
+  ];
   // Trials of other pixels are there to be chosen, but not beaten: a region takes less time without being better.
   const measure = dots.find((t) => t.id === trialA?.id) ?? baseline ?? dots[0];
   const alike = (t: TrialLine) => measure !== undefined && comparable(t, measure);
@@ -170,6 +177,15 @@ export function NoiseTime() {
             </circle>
           </g>
         ))}
+        {smooth.map((t) => (
+          <Smoothed
+            key={t.id}
+            trial={t}
+            from={[x(secondsOf(t)), y(t.noise!.rms)]}
+            to={[x(denoisedSeconds(t)), y(t.denoised!.residual!.rms)]}
+            isA={t.id === trialA?.id}
+          />
+        ))}
         {dots.map((t) => {
           const slot = t.id === trialA?.id ? 'A' : t.id === trialB?.id ? 'B' : null;
           return (
@@ -200,6 +216,43 @@ export function NoiseTime() {
         })}
       </svg>
     </div>
+  );
+}
+
+/** Seconds of tracing at speed 1 and of filtering. */
+const denoisedSeconds = (t: ListedTrial) => secondsOf(t) + (t.denoised?.seconds ?? 0);
+
+interface SmoothedProps {
+  trial: ListedTrial;
+  from: [number, number];
+  to: [number, number];
+  isA: boolean;
+}
+
+/** A trial as denoising left it: a square, joined to its dot. A click shows it in A. */
+function Smoothed({ trial, from, to, isA }: SmoothedProps) {
+  const show = () => useDesk.getState().set({ a: { kind: 'trial', id: trial.id, denoised: true } });
+  const told = `${percent(trial.denoised!.residual!.rms)} left in ${clock(denoisedSeconds(trial))}`;
+  return (
+    <g>
+      <line x1={from[0]} y1={from[1]} x2={to[0]} y2={to[1]} stroke="#6a6a6a" strokeDasharray="1 2" />
+      {/* biome-ignore lint/a11y/useSemanticElements: an SVG mark cannot be a button element */}
+      <rect
+        role="button"
+        tabIndex={0}
+        aria-label={`trial ${two(trial.number)} denoised: noise ${told}`}
+        x={to[0] - 3.5}
+        y={to[1] - 3.5}
+        width={7}
+        height={7}
+        fill={isA ? 'var(--color-a)' : '#a8a8a8'}
+        className="cursor-pointer"
+        onClick={show}
+        onKeyDown={(e) => e.key === 'Enter' && show()}
+      >
+        <title>{`${two(trial.number)} ${trial.title}, denoised\n${told}`}</title>
+      </rect>
+    </g>
   );
 }
 

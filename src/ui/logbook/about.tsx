@@ -66,6 +66,8 @@ function Took({ trial: { seconds, noise, predicted } }: { trial: TrialLine }) {
       {predicted && (
         <p>
           predicted {percent(predicted.noise.value)} in {clock(predicted.seconds.value)}
+          {predicted.denoised &&
+            `; denoised ${percent(predicted.denoised.residual.value)} left, off by ${percent(predicted.denoised.error.value)}`}
         </p>
       )}
     </div>

@@ -25,9 +25,11 @@ export const ENTRY_WIDTH = 148;
 const MOST_SIGNS = 42;
 
 /** How far a trial came from what was predicted. */
-function foretold({ predicted, noise }: TrialLine): string {
-  if (!predicted || !noise) return '';
-  const off = Math.round((noise.rms / predicted.noise.value - 1) * 100);
+function foretold({ predicted, noise, denoised }: TrialLine): string {
+  const told = predicted?.denoised?.residual ?? predicted?.noise;
+  const came = predicted?.denoised ? denoised?.residual : noise;
+  if (!told || !came) return '';
+  const off = Math.round((came.rms / told.value - 1) * 100);
   return `${off > 0 ? '+' : off < 0 ? '−' : '±'}${Math.abs(off)} % of predicted`;
 }
 

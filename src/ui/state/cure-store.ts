@@ -2,6 +2,7 @@ import { create } from 'zustand';
 import type { Prediction } from '@/contract/terms';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import type { Cures, TriedCure } from '@/render/advice/cures/try-cures';
+import type { DenoisedAdvice } from '@/render/advice/denoised';
 import type { DepthAdvice } from '@/render/advice/depth';
 import type { Patient } from '@/render/advice/patient';
 import type { SequenceFrame } from '@/render/advice/sequence';
@@ -11,7 +12,7 @@ import { usePatient } from './scene-now';
 import { useScene } from './scene-store';
 
 /** What takes a while: a search for the cheapest recipe, cures tried, frames of the sequence measured. */
-export type Asked = 'tune' | 'cures' | 'sequence' | 'advice';
+export type Asked = 'tune' | 'cures' | 'sequence' | 'advice' | 'clean';
 
 interface CureState {
   /** What is under way. */
@@ -29,6 +30,9 @@ interface CureState {
   advice: DepthAdvice | null;
   adviceOf: Patient | null;
   curesOf: Patient | null;
+  /** What the recipe comes to when it is denoised, and what that was measured for. */
+  clean: DenoisedAdvice | null;
+  cleanOf: Patient | null;
 }
 
 /** The search for the cheapest recipe: pilots, what they told, and the proposal. */
@@ -43,6 +47,8 @@ export const useCure = create<CureState>(() => ({
   advice: null,
   adviceOf: null,
   curesOf: null,
+  clean: null,
+  cleanOf: null,
 }));
 
 /** A recipe without what pilots vary. */
@@ -76,8 +82,40 @@ export function useAnswer(): Answer | null {
   return answerFor({ answer, of }, patient);
 }
 
+/** What denoising was predicted to make of a recipe with as many samples as it has or will be given; as long as it holds. */
+export function cleanFor(
+  { clean, cleanOf }: Pick<CureState, 'clean' | 'cleanOf'>,
+  patient: Patient | null,
+): DenoisedAdvice | null {
+  if (!clean || !cleanOf || !patient) return null;
+  const rest = ({ document, camera, frame, recipe }: Patient) =>
+    JSON.stringify(
+      [camera, frame, bare({ ...recipe, denoise: PLAIN }), countsOf(recipe)].concat(
+        document === cleanOf.document ? [] : ['other'],
+      ),
+    );
+  return rest(cleanOf) === rest(patient) ? clean : null;
+}
+const PLAIN = { on: false, strength: 100 };
+const countsOf = ({ sampling: { splits, lightSamples } }: Recipe) => JSON.stringify([splits, lightSamples]);
+
+/** The recipe that a denoised picture of the wished quality is predicted of. */
+export function cleanRecipe(recipe: Recipe, samples: number): Recipe {
+  const { sampling } = recipe;
+  return {
+    ...recipe,
+    sampling: { ...sampling, cameraMin: samples, cameraMax: samples, adapt: 'even', stopNoise: 0 },
+    denoise: { ...recipe.denoise, on: true, strength: 100 },
+  };
+}
+
 /** What a recipe is predicted to come to, when it is the one proposed for this scene. */
 export function predictionFor(patient: Patient): Prediction | null {
+  const clean = cleanFor(useCure.getState(), patient);
+  if (clean?.samples && JSON.stringify(cleanRecipe(patient.recipe, clean.samples)) === JSON.stringify(patient.recipe)) {
+    const { noise, seconds, error, residual } = clean.predicted;
+    return { noise, seconds, denoised: { error, residual } };
+  }
   const answer = answerFor(useCure.getState(), patient);
   // A mood's noise is not what the trial will measure.
   const proposal = answer?.forMoods ? null : answer?.proposal;

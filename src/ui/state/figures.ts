@@ -65,13 +65,16 @@ function liveFigures(s: LiveStatus | null): Figures {
   };
 }
 
-/** Figures of what a slot shows. A component that asks for those of the live picture renders as it lives. */
-export function useFigures(slot: Slot): Figures {
+/**
+ * Figures of what a slot shows; `plain`: as it was rendered, where it is shown denoised. A component that asks for those of the live picture renders as
+ * it lives.
+ */
+export function useFigures(slot: Slot, plain = false): Figures {
   const isTrial = useDesk((s) => (slot === 'A' ? s.a : s.b)?.kind === 'trial');
   const trial = useSlotTrial(slot);
   const whole = useWhole(trial && finished(trial) ? trial : null);
   const status = useLive((s) => (isTrial && trial ? null : s.status));
-  const denoised = useIsDenoised(slot);
+  const denoised = useIsDenoised(slot) && !plain;
   return useMemo(() => {
     if (!isTrial || !trial) return liveFigures(status);
     const figures = trialFigures(trial, whole);
@@ -91,7 +94,7 @@ export function useGoverning(): { figures: Figures; of: 'A' | 'region' } {
   const region = useRecipe((s) => s.recipe?.region ?? null);
   const own = trial ? (whole?.recipe.region ?? null) : region;
   const ofA = region === null || JSON.stringify(own) === JSON.stringify(region);
-  const a = useFigures('A');
+  const a = useFigures('A', true);
   const status = useLive((s) => (ofA ? null : s.status));
   return useMemo(
     () => (ofA ? { figures: a, of: region ? 'region' : 'A' } : { figures: liveFigures(status), of: 'region' }),

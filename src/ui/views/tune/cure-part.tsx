@@ -11,6 +11,7 @@ import { useReady } from '../../state/live-store';
 import { logTrial } from '../../state/log-trial';
 import { useRecipe } from '../../state/recipe-store';
 import { useTimed } from '../../state/trials-store';
+import { CleanPart } from './clean-part';
 import { StepLine } from './step-line';
 import { TargetLine } from './target-line';
 import { useSearch } from './use-search';
@@ -109,6 +110,7 @@ export function CurePart() {
           </div>
         </div>
       )}
+      {(step === null || step.what === 'clean') && <CleanPart />}
     </section>
   );
 }

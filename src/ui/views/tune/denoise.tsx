@@ -251,6 +251,7 @@ function FiguresOf({ trial, judged }: { trial: ListedTrial; judged: Judged | nul
   const truth = judged?.truth;
   const hot = Object.entries(made?.figures?.hot ?? {}).filter(([, h]) => h.share > 0.0005);
   const patches = made?.patches;
+  const foretold = trial.predicted?.denoised;
   const rows: [string, string, string, string][] = [
     [
       'noise left',
@@ -297,11 +298,15 @@ function FiguresOf({ trial, judged }: { trial: ListedTrial; judged: Judged | nul
           ))}
         </tbody>
       </table>
+      {foretold && (
+        <p className="num text-[11px] text-dim" data-testid="foretold">
+          predicted {percent(foretold.residual.value)} left, off by {between(foretold.error)}
+        </p>
+      )}
       {hot.length > 0 && (
         <Tip text="Pixels far above all about them and above themselves in the other half: their light is kept, and spread over the 49 pixels about them before filtering.">
           <p className="num text-[11px] text-dim">
-            spread from hot pixels:{' '}
-            {hot.map(([name, h]) => `${share(h.share)} of ${words(name.replace('group.', ''))}`).join(' · ')}
+            hot, spread: {hot.map(([name, h]) => `${words(name.replace('group.', ''))} ${share(h.share)}`).join(' · ')}
           </p>
         </Tip>
       )}

@@ -7,7 +7,7 @@ import type { FilmClient } from '@/render/page/client';
 import type { Answered, Asked as AskedOf } from '@/render/questions';
 import { api } from '../../state/api';
 import { useClient } from '../../state/client';
-import { type Asked, answerFor, curesFor, sequenceFor, useAnswer, useCure } from '../../state/cure-store';
+import { type Asked, answerFor, cleanFor, curesFor, sequenceFor, useAnswer, useCure } from '../../state/cure-store';
 import { useDesk } from '../../state/desk-store';
 import { patientNow, usePatient } from '../../state/scene-now';
 import { useSlotTrial } from '../../state/slots';
@@ -82,6 +82,20 @@ export function useSearch() {
     keep(await client.ask('tune', asked).catch(() => null), null, patient);
   };
   return { ask, askKnown, answer };
+}
+
+/** Looks for the least samples that are clean enough when they are denoised. */
+export function useClean() {
+  const client = useClient();
+  const patient = usePatient();
+  const clean = useCure((s) => s.clean);
+  const cleanOf = useCure((s) => s.cleanOf);
+  const ask = async (target: number) => {
+    if (!patient || useCure.getState().step) return;
+    const found = await askLong(client, 'clean', { patient, target, threads: threads() });
+    if (found) useCure.setState({ clean: found, cleanOf: patient });
+  };
+  return { ask, advice: cleanFor({ clean, cleanOf }, patient) };
 }
 
 /** Tries cures on the picture or region as it stands. */
