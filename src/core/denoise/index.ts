@@ -26,6 +26,7 @@ export {
   readyLead,
   readyWhole,
 } from './prepare';
+export { QUICK_LAYERS, QuickFilter } from './quick';
 export { jointBilateral } from './reference/bilateral';
 export { nonLocalMeans } from './reference/non-local-means';
 export { type TrueError, trueError, unbent } from './truth';

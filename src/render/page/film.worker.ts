@@ -11,6 +11,7 @@ import { LiveRender } from './live';
 import { axialDepth, probe } from './probe';
 import type { ToFilm } from './protocol';
 import { encodedPixels } from './reference-picture';
+import { Smoothing } from './smoothing';
 import { spawn } from './spawn';
 import type { Slot } from './told';
 
@@ -20,6 +21,9 @@ import type { Slot } from './told';
  */
 const turn: Record<Slot, number> = { A: 0, B: 0 };
 let edits = 0;
+const smoothing = new Smoothing();
+/** Whether the live picture is smoothed. */
+let smooth = false;
 let playing: number | null = null;
 
 let dirty = false;
@@ -116,13 +120,17 @@ function liveWaits(): string {
   return 'the first picture is on its way';
 }
 
+const isBeauty = (view: View) => view.kind === 'color' && view.layer === 'beauty';
+
 function paint(slot: Slot): void {
   const whole = desk.shown[slot];
   const against = isAgainst(desk.views[slot]) ? desk.shown[slot === 'A' ? 'B' : 'A'] : null;
   const both = whole && against ? overlap(whole, against) : null;
-  const got = both?.a ?? whole;
-  if (!got || (slot === 'A' && playing !== null)) return;
+  const plain = both?.a ?? whole;
+  if (!plain || (slot === 'A' && playing !== null)) return;
   const view = desk.views[slot];
+  const live = smooth && desk.sources[slot]?.kind === 'live' && isBeauty(view) ? desk.live : null;
+  const got = live ? { ...plain, film: smoothing.of(live, plain.film) } : plain;
   const noiseScale = weighsNoise(view) ? desk.sceneExposure : desk.exposure;
   // Side by side both read on A's scale.
   const scale = slot === 'B' && JSON.stringify(desk.views.A) === JSON.stringify(view) ? scaleOfA : null;
@@ -135,7 +143,7 @@ function paint(slot: Slot): void {
     post({ type: 'absent', slot, reason: 'this film does not hold that layer' });
     return;
   }
-  if (slot === 'A' && !result.legend) keepFrame(view, got, result.pixels);
+  if (slot === 'A' && !result.legend && !live) keepFrame(view, got, result.pixels);
   const pixels = result.pixels.buffer;
   const ends: [number, number] | null = result.legend && [result.legend.low, result.legend.high];
   const rescaled = slot === 'A' && JSON.stringify(ends) !== JSON.stringify(scaleOfA);
@@ -157,7 +165,7 @@ function paint(slot: Slot): void {
 
 /** Keeps what the live picture shows of a frame of several, for playing. */
 function keepFrame(view: View, { film, place }: Shown, pixels: Uint8ClampedArray): void {
-  const plain = view.kind === 'color' && view.layer === 'beauty' && desk.sources.A?.kind === 'live';
+  const plain = isBeauty(view) && desk.sources.A?.kind === 'live';
   if (!plain || !desk.live || !followed || place.w !== place.width || place.h !== place.height) return;
   const { first, last } = followed.document.frames;
   const { frame, samples } = desk.live.finePicture();
@@ -198,6 +206,8 @@ async function handle(message: ToFilm): Promise<void> {
       if (desk.reel.about(JSON.stringify([message.exposure, message.look]))) desk.reelChanged();
       desk.exposure = lookedAt(message.exposure, message.look);
       desk.sceneExposure = lookedAt(message.sceneExposure, message.look);
+      smooth = message.smooth;
+      if (smooth) await smoothing.ready();
       await Promise.all([refresh('A'), refresh('B')]);
       if (isAgainst(desk.views.A)) paint('A');
       return;

@@ -12,7 +12,7 @@ export type ToFilm =
   | { type: 'halt' }
   | { type: 'pause'; on: boolean }
   | { type: 'show'; slot: Slot; source: Source | null }
-  | { type: 'view'; a: View; b: View; exposure: number; sceneExposure: number; look: Look }
+  | { type: 'view'; a: View; b: View; exposure: number; sceneExposure: number; look: Look; smooth: boolean }
   | { type: 'probe'; id: number; x: number; y: number; look: { camera: Camera; frame: number; aspect: number } | null }
   | ToAsk
   | { type: 'play'; on: boolean; first: number; last: number; perSecond: number }

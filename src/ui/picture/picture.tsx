@@ -73,7 +73,8 @@ export function Picture() {
   const look: Look = { frame, zoom, pan, parting, compare, bTurn };
   const { paneWidth, scale, box } = layOut(size, look);
   const { left, top, width, height } = box;
-  const labelA = labelOf(desk.a, trialA?.number, meanwhile?.number);
+  const smoothed = desk.smooth && desk.a.kind === 'live' && desk.overlay === 'none' && !meanwhile;
+  const labelA = `${labelOf(desk.a, trialA?.number, meanwhile?.number)}${smoothed ? ', smoothed' : ''}`;
   const labelB = desk.b && (compare !== 'a' || against) ? labelOf(desk.b, trialB?.number) : null;
   useMirrored(client, { look, labelA, labelB, surround: SURROUND[desk.surround] });
 

@@ -139,6 +139,13 @@ const PICTURE: Command[] = [
       set({ compare: 'wipe' });
     },
   },
+  {
+    name: 'Smooth the live picture, or show it as it is',
+    section: 'Picture',
+    keys: 'shift+q',
+    shown: 'Shift Q',
+    run: () => set({ smooth: !desk().smooth }),
+  },
   { name: 'Denoise A, or show it as it was rendered', section: 'Picture', keys: 'q', shown: 'Q', run: toggleDenoised },
   ...overlays,
   stops('View half a stop brighter', 0.5, 'e', 'E'),

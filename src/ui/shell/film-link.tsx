@@ -124,9 +124,10 @@ function useSlots(): void {
   const sceneExposure = useSceneExposure();
   const exposure = sceneExposure * 2 ** desk.viewStops;
   const look = JSON.stringify(document.look);
+  const { smooth } = desk;
   useEffect(() => {
-    client.send({ type: 'view', ...JSON.parse(views), exposure, sceneExposure, look: JSON.parse(look) });
-  }, [client, views, exposure, sceneExposure, look]);
+    client.send({ type: 'view', ...JSON.parse(views), exposure, sceneExposure, look: JSON.parse(look), smooth });
+  }, [client, views, exposure, sceneExposure, look, smooth]);
 }
 
 /** Keeps the film worker told of what the page shows. Draws nothing. */

@@ -46,6 +46,8 @@ export interface Desk {
   /** Gain of A − B; null fits the scale to what differs. */
   differenceGain: number | null;
   viewStops: number;
+  /** Whether the live picture is smoothed for looking at it. */
+  smooth: boolean;
   surround: Surround;
   drawing: boolean;
   target: number;
@@ -92,6 +94,7 @@ export const useDesk = create<Desk>()(
       compare: 'wipe',
       differenceGain: null,
       viewStops: 0,
+      smooth: false,
       surround: 'dark',
       drawing: false,
       target: 2,

@@ -5,7 +5,7 @@ import type { Look, Strengths } from '@/core/denoise';
 import type { Interval } from '@/core/stats';
 import type { Judged, JudgedPlace } from '@/render/questions/judged';
 import { NumberField } from '../../fields/number-field';
-import { Key, Primary, Tip, Word } from '../../parts/controls';
+import { Key, Plain, Primary, Tip, Word } from '../../parts/controls';
 import { Small } from '../../parts/small-picture';
 import { api } from '../../state/api';
 import { useAsk } from '../../state/ask';
@@ -36,11 +36,17 @@ const between = ({ value, low, high }: Interval) => `${percent(value)} (${low.to
 /** Denoising of the trial in A: how much of it is taken, what noise it leaves, what it changed that was not noise. */
 export function DenoiseFace() {
   const trial = useSlotTrial('A');
+  const smooth = useDesk((s) => s.smooth);
   if (!trial || !finished(trial))
     return (
-      <p className="px-3 pt-2 text-soft">
-        Put a finished trial into A: click one in the logbook, or log one with T. Q then takes its noise off.
-      </p>
+      <div className="flex flex-col items-start gap-2 px-3 pt-2 text-soft">
+        <p>Put a finished trial into A: click one in the logbook, or log one with T. Q then takes its noise off.</p>
+        <Tip text="A quick, lower grade of it, for lighting: what is far above its surroundings is cut, and no figure or readout goes by it.">
+          <Plain onClick={() => useDesk.getState().set({ smooth: !smooth })}>
+            {smooth ? 'Live picture as it is' : 'Smooth the live picture'} <Key>Shift Q</Key>
+          </Plain>
+        </Tip>
+      </div>
     );
   return <OfTrial trial={trial} />;
 }
