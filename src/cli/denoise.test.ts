@@ -88,3 +88,29 @@ test.each([
   expect(r.err.trim().split('\n')).toHaveLength(1);
   expect(existsSync(at('x.exr'))).toBe(false);
 });
+
+test('frames of a sequence are joined by motion: less noise and less flicker, and what lacks motion says so', () => {
+  const frame = (number: number) => {
+    const set = ['sampling.cameraMin=4', 'sampling.cameraMax=4', 'sampling.adapt=even', 'sampling.stopNoise=0'];
+    const kept = ['film.guides=true', 'film.features=["alpha","depth","normal","albedo","motion"]'];
+    const options = ['--size', '120x68', '--frame', String(number), '--seed', String(number), '--depth', 'float'];
+    const r = cli('render', 'quay-dawn', ...options, '--set', ...set, ...kept, '--out', at(`f${number}.exr`));
+    expect([r.code, r.out]).toEqual([0, '']);
+    return at(`f${number}.exr`);
+  };
+  const [before, own, after] = [19, 20, 21].map(frame);
+  const told = (...more: string[]) => JSON.parse(cli('denoise', own, ...more, '--out', at('c.exr'), '--json', '-').out);
+  const alone = told();
+  expect(alone.joined).toBeNull();
+  const joined = told('--before', before, '--after', after);
+  expect(joined.residual.rms).toBeLessThan(alone.residual.rms);
+  expect(joined.joined).toMatchObject({ frames: 2 });
+  const { rendered, alone: each, joined: both } = joined.joined.flicker;
+  expect(each).toBeLessThan(rendered);
+  expect(both).toBeLessThan(each);
+  expect(cli('tally', at('c.exr'), '--parts', 'group').code).toBe(0);
+  const without = cli('denoise', at('noisy.exr'), '--after', at('long.exr'), '--out', at('d.exr'));
+  expect([without.code, without.err]).toEqual([2, expect.stringMatching(/keeps no motion/)]);
+  const other = cli('denoise', own, '--after', at('long.exr'), '--out', at('d.exr'));
+  expect([other.code, other.err]).toEqual([2, expect.stringMatching(/long\.exr: is 160×90/)]);
+});

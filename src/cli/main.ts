@@ -13,7 +13,8 @@ const HELP = `lantern: renders, inspects and checks films.
                  [--env file.hdr] [--camera NAME] [--size WxH] [--region x,y,w,h] [--threads N] [--seed N]
                  [--frame N] [--bands N]
                  [--layers NAME …] [--depth auto|half|float] [--denoise PERCENT] [--json file.json|-]
-  lantern denoise film.exr --out file.exr [--strength PERCENT] [--threads N] [--json -]
+  lantern denoise film.exr --out file.exr [--before film.exr] [--after film.exr] [--strength PERCENT] [--threads N]
+                 [--json -]
   lantern export <shot | file.glb | scene.json> --out file.glb|scene.json
   lantern info file.exr [--json -]
   lantern tally file.exr [--parts group|class|bounce] [--json -]

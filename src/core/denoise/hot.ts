@@ -8,6 +8,8 @@ const HOT = 6;
 const REACH = 3;
 /** Light in units of display white below which nothing is hot. */
 const LEAST = 1e-4;
+/** What a pixel counts beside its own light when light is spread over it, in means of those about it. */
+const FLOOR = 2;
 
 /** What was found hot: pixels, and the share of all light that was moved. */
 export interface HotLight {
@@ -18,7 +20,7 @@ export interface HotLight {
 const luminanceAt = (p: readonly Plane[], i: number) => luminance(p[0][i], p[1][i], p[2][i]);
 
 /**
- * Spreads the excess of hot pixels of a half, in place, over the (2·REACH + 1)² pixels about them: those far above the mean
+ * Spreads the excess of hot pixels of a half, in place, over the (2·REACH + 1)² pixels about them, by how light those are: those far above the mean
  * of their neighbours in both halves and above themselves in the other. No light is lost. `steer`, a copy of the half, loses
  * the excess and gets none of it back: what was spread must not look like a thing of the picture.
  */
@@ -52,11 +54,16 @@ export function coolHotPixels(
       const share = 1 - most / own[i];
       pixels++;
       moved += own[i] - most;
+      // By what the other half has there: a glint's light is not to lie on the dark beside it.
+      const weightOf = (j: number) => Math.min(both[j] - own[j], most) + FLOOR * rest + LEAST;
+      let whole = 0;
+      for (let v = y0; v <= y1; v++) for (let u = x0; u <= x1; u++) whole += weightOf(v * width + u);
       half.forEach((plane, c) => {
         const excess = own[i] > 0 ? steer[c][i] * share : 0;
         steer[c][i] -= excess;
         plane[i] -= excess;
-        for (let v = y0; v <= y1; v++) for (let u = x0; u <= x1; u++) plane[v * width + u] += excess / count;
+        for (let v = y0; v <= y1; v++)
+          for (let u = x0; u <= x1; u++) plane[v * width + u] += (excess * weightOf(v * width + u)) / whole;
       });
     }
   return { pixels, share: all > 0 ? moved / all : 0 };

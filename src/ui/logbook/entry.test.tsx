@@ -1,5 +1,5 @@
 /** @jest-environment <rootDir>/jest.page.cjs */
-import { act, fireEvent, screen, within } from '@testing-library/react';
+import { act, cleanup, fireEvent, screen, within } from '@testing-library/react';
 import type { TrialLine } from '@/contract/trial';
 import { useDesk } from '../state/desk-store';
 import { useShot } from '../state/shot-store';
@@ -77,6 +77,33 @@ test.each([
     predicted: { noise: { value: 2, low: 1.9, high: 2.1 } } as TrialLine['predicted'],
   });
   expect(text()).toContain(words);
+});
+
+test('what was predicted of denoising is held against what it left, at full strength alone', () => {
+  const interval = (value: number) => ({ value, low: value, high: value });
+  const made = (all: number) => ({
+    noise: { rms: 8, p95: 9, worstCell: 10 } as TrialLine['noise'],
+    predicted: {
+      noise: interval(8),
+      seconds: interval(1),
+      denoised: { error: interval(3), residual: interval(2) },
+    } as TrialLine['predicted'],
+    denoised: {
+      state: 'done',
+      fraction: 1,
+      leftMs: 0,
+      fault: null,
+      strengths: { all, groups: {} },
+      residual: { rms: 1, p95: 2, worstCell: 3 },
+      seconds: 4,
+    } as TrialLine['denoised'],
+  });
+  entry(made(1));
+  expect(text()).toContain('−50 % of predicted');
+  expect(text()).toContain('denoised');
+  cleanup();
+  entry(made(0.5));
+  expect(text()).not.toContain('predicted');
 });
 
 test.each([

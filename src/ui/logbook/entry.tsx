@@ -27,7 +27,9 @@ const MOST_SIGNS = 42;
 /** How far a trial came from what was predicted. */
 function foretold({ predicted, noise, denoised }: TrialLine): string {
   const told = predicted?.denoised?.residual ?? predicted?.noise;
-  const came = predicted?.denoised ? denoised?.residual : noise;
+  // What was predicted of denoising is of all of it.
+  const whole = denoised?.strengths.all === 1 && Object.keys(denoised.strengths.groups).length === 0;
+  const came = predicted?.denoised ? (whole ? denoised.residual : null) : noise;
   if (!told || !came) return '';
   const off = Math.round((came.rms / told.value - 1) * 100);
   return `${off > 0 ? '+' : off < 0 ? '−' : '±'}${Math.abs(off)} % of predicted`;

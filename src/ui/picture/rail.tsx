@@ -146,7 +146,7 @@ function FiguresOfA() {
   const told = viewNamed(useDesk((s) => s.view)).tells ?? [];
   return (
     <span className="num flex gap-4">
-      {!told.includes('noise') && <Pair name={f.residual ? 'residual noise' : 'noise'} value={percent(f.noise?.rms)} />}
+      {!told.includes('noise') && <Pair name={f.residual ? 'residual' : 'noise'} value={percent(f.noise?.rms)} />}
       <Pair name="p95" value={percent(f.noise?.p95)} />
       {!told.includes('time') && <Pair name="time" value={clock(f.seconds)} />}
       <Pair name="rays" value={count(f.rays?.total)} />

@@ -62,7 +62,7 @@ test('a pointer that passes without its button changes nothing', () => {
 test('has the logbook in every view, and the faces of the view that is shown', () => {
   shown(<Drawer />);
   const faces = () => screen.getAllByRole('tab').map((t) => t.textContent);
-  expect(faces()).toEqual(['Logbook', 'Sources and cures', 'Ray depth', 'A and B', 'Budget']);
+  expect(faces()).toEqual(['Logbook', 'Sources and cures', 'Ray depth', 'A and B', 'Denoise', 'Budget']);
   act(() => useDesk.getState().set({ face: 'budget' }));
   expect(screen.getByRole('tab', { selected: true }).textContent).toBe('Budget');
   // What the next view has no face for falls back to the logbook, and is there again on the way back.

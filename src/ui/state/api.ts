@@ -24,6 +24,7 @@ import type { Strengths } from '@/core/denoise';
 import type { Balance } from '@/core/film';
 import type { Recipe } from '@/core/recipe';
 import type { SceneDocument } from '@/core/scene';
+import type { Noise } from '@/core/stats';
 
 /** A refusal of the server, as it words it. */
 export class ApiError extends Error {
@@ -128,7 +129,7 @@ export const api = {
     ask(`/api/trials/${id}/denoised`, { method: 'POST', json: { first } }),
   stopDenoising: (id: string) => ask(`/api/trials/${id}/denoised/stop`, { method: 'POST' }),
   setStrengths: (id: string, strengths: Strengths) =>
-    ask(`/api/trials/${id}/denoised`, { method: 'PATCH', json: strengths }),
+    ask<{ residual: Noise }>(`/api/trials/${id}/denoised`, { method: 'PATCH', json: strengths }),
   moods: (id: string) => ask<{ moods: Mood[] }>(`/api/trials/${id}/moods`),
   keepMood: (id: string, name: string, balance: Balance) =>
     ask<{ mood: Mood }>(`/api/trials/${id}/moods`, { method: 'PUT', json: { name, balance } }),

@@ -5,7 +5,7 @@ import { api } from './api';
 import { useDesk } from './desk-store';
 import { useRecipe } from './recipe-store';
 import { tell } from './tell';
-import { type ListedTrial, useTrials } from './trials-store';
+import { type ListedTrial, strengthsUnderWay, useTrials } from './trials-store';
 import { useViewport } from './viewport-store';
 
 /** Pixels of a film about the wipe line's middle that are denoised first, where the whole picture is in sight. */
@@ -66,12 +66,30 @@ export function toggleDenoised(): void {
   void denoise(trial);
 }
 
-let sending: ReturnType<typeof setTimeout> | null = null;
 const SEND_AFTER_MS = 250;
+/** What is still to be sent, by trial. */
+const unsent = new Map<string, { strengths: Strengths; timer: ReturnType<typeof setTimeout> }>();
 
 /** Takes other strengths: at once on the page, a moment later on the server, which measures what noise is left. */
 export function takeStrengths(trial: string, strengths: Strengths): void {
   useTrials.getState().denoising(trial, { strengths });
-  if (sending) clearTimeout(sending);
-  sending = setTimeout(() => void api.setStrengths(trial, strengths).catch(tell), SEND_AFTER_MS);
+  strengthsUnderWay.add(trial);
+  clearTimeout(unsent.get(trial)?.timer);
+  const timer = setTimeout(() => void send(trial, strengths), SEND_AFTER_MS);
+  unsent.set(trial, { strengths, timer });
+}
+
+async function send(trial: string, strengths: Strengths): Promise<void> {
+  const last = () => unsent.get(trial)?.strengths === strengths;
+  try {
+    const { residual } = await api.setStrengths(trial, strengths);
+    if (last()) useTrials.getState().denoising(trial, { residual });
+  } catch (error) {
+    tell(error);
+  } finally {
+    if (last()) {
+      unsent.delete(trial);
+      strengthsUnderWay.delete(trial);
+    }
+  }
 }

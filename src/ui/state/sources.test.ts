@@ -25,6 +25,33 @@ describe('what a slot is made of', () => {
     expect(sourceOf(null, listed(), whole)).toBeNull();
   });
 
+  test('a denoised one: its picture so far over the plain one, then both films at its strengths', () => {
+    const strengths = { all: 0.5, groups: { lamp: 1 } };
+    const line = {
+      state: 'filtering',
+      fraction: 0.5,
+      leftMs: 1,
+      fault: null,
+      strengths,
+      residual: null,
+      seconds: null,
+    };
+    const whole = wholeTrial(listed({ state: 'done' }), parseRecipe({}), ['lamp']);
+    const denoised = { ...pick, denoised: true } as const;
+    const under = listed({ state: 'done', denoised: line });
+    expect(sourceOf(denoised, under, whole)).toMatchObject({
+      kind: 'preview',
+      before: { kind: 'trial', denoised: null },
+    });
+    expect(sourceOf(pick, under, whole)).toMatchObject({ kind: 'trial', denoised: null });
+    const residual = { rms: 1, p95: 2, worstCell: 3 };
+    const done = listed({ state: 'done', denoised: { ...line, state: 'done', residual, seconds: 3 } });
+    // Which layers it has is on its way.
+    expect(sourceOf(denoised, done, whole)).toBeNull();
+    const made = { ...done.denoised!, layers: ['beauty'], figures: null, patches: null };
+    expect(sourceOf(denoised, done, whole, null, made)).toMatchObject({ denoised: { layers: ['beauty'], strengths } });
+  });
+
   test('a region keeps its place in the frame', () => {
     const recipe = parseRecipe({
       size: { width: 200, height: 100, scale: 100 },

@@ -24,9 +24,12 @@ interface TrialsState {
   /** What has become of the denoising of one. */
   denoising: (
     id: string,
-    change: Partial<Pick<DenoisedLine, 'fraction' | 'leftMs' | 'strengths'>> & { preview?: number },
+    change: Partial<Pick<DenoisedLine, 'fraction' | 'leftMs' | 'strengths' | 'residual'>> & { preview?: number },
   ) => void;
 }
+
+/** Trials whose strengths of denoising the server has yet to take: what it tells of them meanwhile is of before. */
+export const strengthsUnderWay = new Set<string>();
 
 const byNumber = (byId: ReadonlyMap<string, ListedTrial>): string[] =>
   [...byId.values()].sort((a, b) => b.number - a.number).map((t) => t.id);
@@ -40,7 +43,12 @@ export const useTrials = create<TrialsState>((set, get) => ({
   put: (lines, total) => {
     const { byId, order } = get();
     const next = new Map(byId);
-    for (const line of lines) next.set(line.id, { ...line, preview: byId.get(line.id)?.preview ?? 0 });
+    for (const line of lines) {
+      const own = byId.get(line.id);
+      const taken = strengthsUnderWay.has(line.id) ? own?.denoised?.strengths : undefined;
+      const denoised = line.denoised && taken ? { ...line.denoised, strengths: taken } : line.denoised;
+      next.set(line.id, { ...line, denoised, preview: own?.preview ?? 0 });
+    }
     const added = lines.filter((l) => !byId.has(l.id)).length;
     set({
       byId: next,

@@ -1,22 +1,21 @@
-import { Slider } from 'radix-ui';
 import { isFiltered, isUnderWay } from '@/contract/denoised';
 import { finished } from '@/contract/trial';
-import type { Look, Strengths } from '@/core/denoise';
+import type { Look } from '@/core/denoise';
 import type { Interval } from '@/core/stats';
 import type { Judged, JudgedPlace } from '@/render/questions/judged';
-import { NumberField } from '../../fields/number-field';
 import { Key, Plain, Primary, Tip, Word } from '../../parts/controls';
 import { Small } from '../../parts/small-picture';
 import { api } from '../../state/api';
 import { useAsk } from '../../state/ask';
-import { takeStrengths, toggleDenoised } from '../../state/denoising';
+import { toggleDenoised } from '../../state/denoising';
 import { useDesk } from '../../state/desk-store';
 import { clock, percent, share, two, words } from '../../state/format';
 import { saying } from '../../state/log-trial';
 import { useRecipe } from '../../state/recipe-store';
-import { useIsDenoised, useMade, useSlotTrial, useWhole } from '../../state/slots';
+import { useIsDenoised, useMade, useSlotTrial } from '../../state/slots';
 import type { ListedTrial } from '../../state/trials-store';
 import { useViewport } from '../../state/viewport-store';
+import { Strength } from './denoise-strength';
 
 const JUDGED_AFTER_MS = 200;
 const CROP_SCALE = 2;
@@ -61,7 +60,7 @@ function OfTrial({ trial }: { trial: ListedTrial }) {
   const { answer, fault } = useAsk('judged', made?.patches ? of : null, { afterMs: JUDGED_AFTER_MS, keep: true });
   return (
     <div className="flex min-h-0 flex-1 gap-6 px-3 pt-0.5" data-testid="denoise">
-      <div className="flex w-[372px] shrink-0 flex-col gap-1">
+      <div className="flex w-[372px] shrink-0 flex-col gap-1 overflow-y-auto pb-1">
         <StateLine trial={trial} />
         {isFiltered(denoised) && <Strength trial={trial} />}
         {isFiltered(denoised) && <FiguresOf trial={trial} judged={answer} />}
@@ -143,112 +142,6 @@ function StateLine({ trial }: { trial: ListedTrial }) {
   );
 }
 
-function Strength({ trial }: { trial: ListedTrial }) {
-  const whole = useWhole(trial);
-  const { strengths } = trial.denoised!;
-  const groups = whole?.spec?.groups ?? [];
-  const set = (next: Strengths) => takeStrengths(trial.id, next);
-  const own = Object.entries(strengths.groups);
-  return (
-    <div className="flex flex-col gap-0.5">
-      <Amount
-        label="Strength"
-        value={strengths.all}
-        onChange={(all) => set({ ...strengths, all })}
-        beside={
-          <Choose
-            groups={groups.filter((g) => !(g in strengths.groups))}
-            onChoose={(g) => set({ ...strengths, groups: { ...strengths.groups, [g]: strengths.all } })}
-          />
-        }
-      />
-      {own.map(([group, value]) => (
-        <Amount
-          key={group}
-          label={words(group)}
-          value={value}
-          onChange={(v) => set({ ...strengths, groups: { ...strengths.groups, [group]: v } })}
-          beside={
-            <Word
-              onClick={() => {
-                const { [group]: _, ...rest } = strengths.groups;
-                set({ ...strengths, groups: rest });
-              }}
-            >
-              as all
-            </Word>
-          }
-        />
-      ))}
-    </div>
-  );
-}
-
-/** Gives a light group a strength of its own. */
-function Choose({ groups, onChoose }: { groups: string[]; onChoose: (group: string) => void }) {
-  if (groups.length === 0) return null;
-  return (
-    <select
-      aria-label="a strength of its own for"
-      className="w-[84px] bg-pit text-[11.5px] text-soft"
-      value=""
-      onChange={(e) => onChoose(e.target.value)}
-    >
-      <option value="">by group</option>
-      {groups.map((g) => (
-        <option key={g} value={g}>
-          {words(g)}
-        </option>
-      ))}
-    </select>
-  );
-}
-
-function Amount({
-  label,
-  value,
-  onChange,
-  beside,
-}: {
-  label: string;
-  value: number;
-  onChange: (v: number) => void;
-  beside: React.ReactNode;
-}) {
-  return (
-    <div className="grid h-[22px] grid-cols-[80px_1fr_64px_88px] items-center gap-2">
-      <Tip text="How much of what denoising made is taken, in linear light. Nothing is filtered again; at 0 the film is as it was rendered.">
-        <span className="overflow-hidden whitespace-nowrap">{label}</span>
-      </Tip>
-      <Slider.Root
-        className="relative flex h-5 touch-none items-center select-none"
-        min={0}
-        max={100}
-        step={1}
-        value={[Math.round(value * 100)]}
-        onValueChange={([v]) => onChange(v / 100)}
-        onDoubleClick={() => onChange(1)}
-      >
-        <Slider.Track className="relative h-px grow bg-[#5a5a5a]" />
-        <Slider.Thumb aria-label={`${label} of denoising`} className="block h-3.5 w-2 rounded-sm bg-fill" />
-      </Slider.Root>
-      <NumberField
-        label={`${label} in percent`}
-        value={Math.round(value * 100)}
-        step={5}
-        suffix="%"
-        width="w-[60px]"
-        onChange={(v) => {
-          if (v === null || v < 0 || v > 100) return 'between 0 and 100 %';
-          onChange(v / 100);
-          return null;
-        }}
-      />
-      {beside}
-    </div>
-  );
-}
-
 function FiguresOf({ trial, judged }: { trial: ListedTrial; judged: Judged | null }) {
   const made = useMade(trial);
   const overlay = useDesk((s) => s.overlay);
@@ -299,7 +192,21 @@ function FiguresOf({ trial, judged }: { trial: ListedTrial; judged: Judged | nul
               <td className={name === 'changed' ? 'font-semibold' : ''} data-testid={name.replace(' ', '-')}>
                 {denoised}
               </td>
-              <td>{plain}</td>
+              <td>
+                {name === 'changed' && looked ? (
+                  <Tip text="Shows over the picture what denoising took away and noise does not explain (Shift N)">
+                    <Word
+                      className="!px-0 !py-0"
+                      on={overlay === 'changed'}
+                      onClick={() => set({ overlay: overlay === 'changed' ? 'none' : 'changed' })}
+                    >
+                      where
+                    </Word>
+                  </Tip>
+                ) : (
+                  plain
+                )}
+              </td>
             </tr>
           ))}
         </tbody>
@@ -316,24 +223,11 @@ function FiguresOf({ trial, judged }: { trial: ListedTrial; judged: Judged | nul
           </p>
         </Tip>
       )}
-      <p className="num flex items-baseline text-[11px] text-dim">
-        <span className="flex-1">
-          {patches
-            ? `${patches.cells.length} patches of ${Math.round(patches.samples)} samples, ${clock(patches.seconds)}`
-            : ''}
-        </span>
-        {looked && (
-          <Tip text="Shows over the picture what denoising took away and noise does not explain (Shift N)">
-            <Word
-              className="!px-0"
-              on={overlay === 'changed'}
-              onClick={() => set({ overlay: overlay === 'changed' ? 'none' : 'changed' })}
-            >
-              where
-            </Word>
-          </Tip>
-        )}
-      </p>
+      {patches && (
+        <p className="num text-[11px] text-dim">
+          {patches.cells.length} patches of {Math.round(patches.samples)} samples, {clock(patches.seconds)}
+        </p>
+      )}
     </>
   );
 }
