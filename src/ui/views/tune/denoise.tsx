@@ -118,12 +118,9 @@ function StateLine({ trial }: { trial: ListedTrial }) {
     <div className="flex h-6 items-center gap-3">
       {isUnderWay(denoised) ? (
         <>
-          <span className="num" role="status" data-testid="denoising">
+          <span className="num whitespace-nowrap" role="status" data-testid="denoising">
             {doing[denoised.state as keyof typeof doing]} {Math.round(denoised.fraction * 100)} %
             {denoised.leftMs ? ` · ${clock(denoised.leftMs / 1000)} left` : ''}
-          </span>
-          <span className="block h-1 w-20 bg-pit">
-            <span className="block h-full bg-a" style={{ width: `${denoised.fraction * 100}%` }} />
           </span>
           <Word onClick={() => saying(api.stopDenoising(trial.id))}>Stop</Word>
         </>

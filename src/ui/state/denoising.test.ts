@@ -1,3 +1,4 @@
+/** @jest-environment <rootDir>/jest.page.cjs */
 import { api } from './api';
 import { partInSight, takeStrengths } from './denoising';
 import { trialLine } from './testing';
