@@ -32,7 +32,7 @@ step "generated references" node scripts/build-docs.mjs --check
 step "unused code" npx --no-install knip
 mkdir -p "$data"
 db_start "$data" "${LANTERN_TEST_PG_PORT:-5481}"
-step "unit and truth tests" npx --no-install jest --silent
+step "unit and truth tests" npx --no-install jest --silent --maxWorkers=100%
 
 psql "$DATABASE_URL" -qtAc "select 'drop database ' || datname || ' with (force);' from pg_database where datname like 'lantern_test_%' or datname = 'lantern_story'" | psql "$DATABASE_URL" -q
 psql "$DATABASE_URL" -qc "create database lantern_story"

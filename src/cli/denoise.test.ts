@@ -93,7 +93,7 @@ test('frames of a sequence are joined by motion: less noise and less flicker, an
   const frame = (number: number) => {
     const set = ['sampling.cameraMin=4', 'sampling.cameraMax=4', 'sampling.adapt=even', 'sampling.stopNoise=0'];
     const kept = ['film.guides=true', 'film.features=["alpha","depth","normal","albedo","motion"]'];
-    const options = ['--size', '120x68', '--frame', String(number), '--seed', String(number), '--depth', 'float'];
+    const options = ['--size', '96x54', '--frame', String(number), '--seed', String(number), '--depth', 'float'];
     const r = cli('render', 'quay-dawn', ...options, '--set', ...set, ...kept, '--out', at(`f${number}.exr`));
     expect([r.code, r.out]).toEqual([0, '']);
     return at(`f${number}.exr`);

@@ -132,13 +132,14 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
     throw new UsageError(
       `--camera ${one(args, 'camera')}: the scene has ${scene.document.cameras.map((c) => c.name).join(', ')}`,
     );
-  const strength = wholeNumber(args, 'denoise', 0, 100);
   const asked = await loadRecipe(
     args,
     camera.size ?? { width: scene.document.width, height: scene.document.height },
   ).catch((error) => {
     throw error instanceof RecipeError ? new UsageError(error.message) : error;
   });
+  const wanted = asked.denoise.on ? asked.denoise.strength : undefined;
+  const strength = wholeNumber(args, 'denoise', 0, 100) ?? wanted;
   // What denoising is steered by is recorded with the film.
   const recipe = strength === undefined ? asked : parseRecipe(withSetting(asked, 'film.guides', true));
   if (recipe.sampling.cameraMax % 2 === 1) {

@@ -20,7 +20,7 @@ const scene = testScene({
   camera: { position: [0, 1.5, 5], target: [0, 0.7, 0] },
 });
 const camera = scene.document.cameras[0];
-const recipe = testRecipe(160, 16);
+const recipe = testRecipe(112, 16);
 const how = { threads: 2, filter, spawn: spawnInline };
 
 test('values are read along straight lines of logarithms, and no further than can be told', () => {
@@ -62,12 +62,9 @@ test('the least samples that are clean when denoised are found, and what they le
   pool.close();
 });
 
-test('what is out of reach is told as such, and a stop ends it', async () => {
+test('a stop ends it', async () => {
   const pool = new RenderPool(testKernel(), spawnInline, 1);
   await pool.load(scene);
-  const far = await adviseDenoised(pool, scene, recipe, camera, { ...how, target: 0.001 });
-  expect(far.samples).toBeNull();
-  expect(far.predicted.error.value).toBeGreaterThan(0.001);
   const stop = new AbortController();
   const asked = adviseDenoised(pool, scene, recipe, camera, {
     ...how,

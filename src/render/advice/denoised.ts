@@ -1,34 +1,23 @@
-import { denoisedLayers, unbent } from '@/core/denoise';
-import { cellError, cropLayers, type Film, type FilmLayers, LAYER, makeLayers, msOfCell } from '@/core/film';
-import { type Display, displayOf, displayReader, luminance, scaleOf } from '@/core/image';
-import { TILE_SIZE } from '@/core/kernel';
+import { denoisedLayers } from '@/core/denoise';
+import { cellError, cropLayers, type Film, type FilmLayers, makeLayers } from '@/core/film';
+import { type Display, displayOf, scaleOf } from '@/core/image';
 import { BEAUTY_ALONE, parseRecipe, type Recipe } from '@/core/recipe';
 import type { Camera, Scene } from '@/core/scene';
-import {
-  between,
-  type Chosen,
-  chooseCells,
-  type Interval,
-  mulberry,
-  noiseSquares,
-  type Rgb,
-  widened,
-} from '@/core/stats';
+import { between, type Chosen, chooseCells, type Interval, mulberry, widened } from '@/core/stats';
 import { denoiseFilm } from '../pool/denoiser';
-import type { RenderPool } from '../pool/pool';
+import type { RenderOptions, RenderPool } from '../pool/pool';
 import type { Tracer } from '../pool/protocol';
 import { MOST_TOLD } from './bounds';
 import { countsOf, PilotsStopped, withCounts } from './pilots';
+import { msOfWindow, type Squares, squaresOf, type Window, windowsOf } from './windows';
 
-/** Samples of the first look, of what is denoised, and of what that is held against. */
+/** Samples of the first look, of what is denoised, and of what that is held against; other seeds for the last. */
 const SURVEY = 2;
 const TRIED = [4, 8, 16];
 const TRUTH = 24;
 const OTHERS = [0x9e3779b9, 0x7f4a7c15];
-/** Windows that are denoised, and their side in cells; what is nearer to their edge than one cell is not judged. */
 const WINDOWS = 6;
-const SIDE = 5;
-
+const STEPS = 3 + TRIED.length;
 /** Relative errors (one standard deviation) of what is read between or beyond the counts tried, and of times. */
 const READ_ERROR = 0.08;
 const TIME_ERROR = 0.12;
@@ -56,89 +45,11 @@ export interface DenoisedAdvice {
   windows: number;
 }
 
-/** Mean squares over the judged part of a window, as displayed. */
-interface Squares {
-  error: number;
-  residual: number;
-  noise: number;
-}
-type Measure = keyof Squares;
-
-interface Window {
-  cells: number[];
-  x: number;
-  y: number;
-  w: number;
-  h: number;
-  /** Pixels at its edges that are not judged: left, top, right, bottom. */
-  edge: [number, number, number, number];
-}
-
-/** Where windows of so many cells begin that cover `all`: as few as can be, evenly apart. */
-function beginnings(all: number, own: number): number[] {
-  const count = Math.ceil(all / own);
-  return Array.from({ length: count }, (_, k) => (count === 1 ? 0 : Math.round((k * (all - own)) / (count - 1))));
-}
-
-/** Windows that cover a film. */
-function windowsOf(film: Film): Window[] {
-  const { width, height } = film.spec.region;
-  const [columns, rows] = [Math.ceil(width / TILE_SIZE), Math.ceil(height / TILE_SIZE)];
-  const [across, down] = [Math.min(SIDE, columns), Math.min(SIDE, rows)];
-  const out: Window[] = [];
-  for (const cy of beginnings(rows, down))
-    for (const cx of beginnings(columns, across)) {
-      const cells: number[] = [];
-      for (let j = 0; j < down; j++) for (let i = 0; i < across; i++) cells.push((cy + j) * columns + cx + i);
-      const [x, y] = [cx * TILE_SIZE, cy * TILE_SIZE];
-      const w = Math.min(width, x + across * TILE_SIZE) - x;
-      const h = Math.min(height, y + down * TILE_SIZE) - y;
-      const inside = (is: boolean) => (is ? TILE_SIZE : 0);
-      const edge: Window['edge'] = [inside(x > 0), inside(y > 0), inside(x + w < width), inside(y + h < height)];
-      out.push({ cells, x, y, w, h, edge });
-    }
-  return out;
-}
-
-const rgb = (film: FilmLayers, name: string) => film.layers.get(name)!.planes as unknown as Rgb;
-
-/** How far a denoised window is from the truth, told by two films that it has not seen. */
-function squaresOf(
-  plain: FilmLayers,
-  made: FilmLayers,
-  truth: readonly FilmLayers[],
-  display: Display,
-  edge: Window['edge'],
-): Squares {
-  const f = displayReader(display);
-  const light = ([r, g, b]: Rgb, i: number) => luminance(r[i], g[i], b[i]);
-  const told = ([a, b]: readonly [Rgb, Rgb], i: number) => unbent(f, light(a, i), light(b, i));
-  const halves = (film: FilmLayers) => [rgb(film, LAYER.half('a')), rgb(film, LAYER.half('b'))] as const;
-  const [t, u] = truth.map(halves);
-  const d = rgb(made, 'beauty');
-  const left = noiseSquares(...halves(made), display);
-  const noisy = noiseSquares(...halves(plain), display);
-  const sum: Squares = { error: 0, residual: 0, noise: 0 };
-  let n = 0;
-  for (let y = edge[1]; y < plain.height - edge[3]; y++)
-    for (let x = edge[0]; x < plain.width - edge[2]; x++, n++) {
-      const i = y * plain.width + x;
-      const own = f(light(d, i));
-      sum.error += (own - told(t, i)) * (own - told(u, i));
-      sum.residual += left[i];
-      sum.noise += noisy[i];
-    }
-  return { error: sum.error / n, residual: sum.residual / n, noise: sum.noise / n };
-}
-
 /** A value at some samples: read between those tried, or beyond them by their last fall, along straight lines of logarithms. */
 export function readAt(tried: readonly number[], values: readonly number[], samples: number): number {
   const logs = values.map((v) => Math.log(Math.max(v, 1e-12)));
-  const last = tried.length - 1;
-  const k = Math.max(
-    1,
-    Math.min(last, tried.findIndex((n) => n >= samples) === -1 ? last : tried.findIndex((n) => n >= samples)),
-  );
+  const beyond = tried.findIndex((n) => n >= samples);
+  const k = beyond === -1 ? tried.length - 1 : Math.max(1, beyond);
   const t = (Math.log(samples) - Math.log(tried[k - 1])) / (Math.log(tried[k]) - Math.log(tried[k - 1]));
   return Math.exp(logs[k - 1] + t * (logs[k] - logs[k - 1]));
 }
@@ -161,6 +72,107 @@ export interface DenoisedOptions {
   onStep?: (done: number, of: number, words: string) => void;
 }
 
+/** Windows as they were rendered: how they were drawn, what is denoised at each count, and two films of the truth. */
+interface Rendered {
+  windows: Window[];
+  drawn: Chosen;
+  films: FilmLayers[];
+  truth: FilmLayers[];
+  /** Milliseconds of a thread at speed 1 a pixel and sample, by window. */
+  costs: number[];
+  /** Pixels of the frame. */
+  area: number;
+}
+
+/** Looks at the whole frame and renders windows of it. */
+async function renderWindows(
+  pool: RenderPool,
+  scene: Scene,
+  recipe: Recipe,
+  camera: Camera,
+  { frame, signal, onStep }: DenoisedOptions,
+): Promise<Rendered> {
+  const display = displayOf(camera.exposure, scene.document.look);
+  if (!pool.isLoaded) await pool.load(scene, recipe, camera, frame);
+  const counts = countsOf(recipe);
+  const traced = async (r: Recipe, more: RenderOptions) => {
+    const run = await pool.render(scene, r, camera, { frame, signal, calibrate: true, ...more });
+    if (!run.finished) throw new PilotsStopped('stopped');
+    return run;
+  };
+  const film = { ...recipe.film, ...BEAUTY_ALONE };
+  const bare: Recipe = { ...recipe, denoise: { ...recipe.denoise, on: false }, film };
+  onStep?.(0, STEPS, 'looking at the whole frame');
+  const { film: survey } = await traced(withCounts(bare, SURVEY, counts), {});
+  const all = windowsOf(survey);
+  const worth = all.map((w) => w.cells.reduce((s, t) => s + cellError(survey, t, display, 'beauty') ** 2, 0));
+  const drawn = chooseCells(worth, Math.min(WINDOWS, all.length));
+  const windows = drawn.cells.map((i) => all[i]);
+  const cells = [...new Set(windows.flatMap((w) => w.cells))];
+
+  onStep?.(1, STEPS, 'windows to hold it against');
+  const truth: FilmLayers[] = [];
+  for (const other of OTHERS) {
+    const seed = (bare.sampling.seed ^ other) >>> 0;
+    const own = parseRecipe({ ...bare, sampling: { ...bare.sampling, seed } });
+    truth.push(makeLayers((await traced(withCounts(own, TRUTH, counts), { cells })).film));
+  }
+  onStep?.(2, STEPS, 'windows to denoise');
+  const kept: Recipe['film'] = { ...film, groups: true, guides: true, features: ['alpha', 'depth'] };
+  const films: FilmLayers[] = [];
+  const onSweep = (f: Film, samples: number) => {
+    if (TRIED.includes(samples)) films.push(makeLayers(f));
+  };
+  const most = TRIED.at(-1)!;
+  const run = await traced(withCounts({ ...bare, film: kept }, most, counts), { cells, targets: TRIED, onSweep });
+  const speed = run.calibratedMs ? run.calibratedMs / run.traceMs : 1;
+  const costs = windows.map((w) => (msOfWindow(run.film, w) / most) * speed);
+  const { width, height } = survey.spec.region;
+  return { windows, drawn, films, truth, costs, area: width * height };
+}
+
+/** Denoises every window at every count and holds it against the truth. */
+async function denoiseWindows(
+  { windows, films, truth }: Rendered,
+  display: Display,
+  { filter, spawn, signal, onStep }: DenoisedOptions,
+): Promise<{ told: Squares[][]; filterSeconds: number }> {
+  const told: Squares[][] = [];
+  let filterSeconds = 0;
+  for (const [k, film] of films.entries()) {
+    onStep?.(3 + k, STEPS, `denoising ${TRIED[k]} samples`);
+    const own: Squares[] = [];
+    for (const { x, y, w, h, edge } of windows) {
+      if (signal?.aborted) throw new PilotsStopped('stopped');
+      const crop = (f: FilmLayers) => cropLayers(f, x, y, w, h);
+      const plain = crop(film);
+      const how = { module: filter, spawn, threads: 1, scale: scaleOf(display), signal };
+      const { prepared, seconds } = await denoiseFilm(plain, how);
+      filterSeconds += seconds;
+      own.push(squaresOf(plain, denoisedLayers(plain, prepared), truth.map(crop), display, edge));
+    }
+    told.push(own);
+  }
+  return { told, filterSeconds };
+}
+
+/** Curves over the counts tried, and milliseconds a pixel and sample, of the whole frame by some windows. */
+function curvesOf(told: readonly Squares[][], { drawn, costs }: Rendered, numbers: readonly number[]) {
+  const sum = (of: (i: number) => number) => numbers.reduce((s, i) => s + drawn.weight[i] * of(i), 0);
+  const curve = (key: keyof Squares) =>
+    told.map(
+      (own) =>
+        100 *
+        Math.sqrt(
+          Math.max(
+            0,
+            sum((i) => own[i][key]),
+          ),
+        ),
+    );
+  return { error: curve('error'), residual: curve('residual'), noise: curve('noise'), ms: sum((i) => costs[i]) };
+}
+
 /**
  * The least samples at which a recipe's denoised picture is off by no more than a target, told by denoising windows of the
  * frame at a few counts and holding them against others of other random numbers. Rejects with `PilotsStopped` when stopped.
@@ -170,139 +182,35 @@ export async function adviseDenoised(
   scene: Scene,
   recipe: Recipe,
   camera: Camera,
-  { target, threads, filter, spawn, frame, signal, onStep }: DenoisedOptions,
+  options: DenoisedOptions,
 ): Promise<DenoisedAdvice> {
+  const { target, threads } = options;
+  const rendered = await renderWindows(pool, scene, recipe, camera, options);
   const display = displayOf(camera.exposure, scene.document.look);
-  const steps = 3 + TRIED.length;
-  if (!pool.isLoaded) await pool.load(scene, recipe, camera, frame);
-  const counts = countsOf(recipe);
-  const traced = async (r: Recipe, more: Partial<Parameters<RenderPool['render']>[3]>) => {
-    const run = await pool.render(scene, r, camera, { frame, signal, calibrate: true, ...more });
-    if (!run.finished) throw new PilotsStopped('stopped');
-    return run;
-  };
-  onStep?.(0, steps, 'looking at the whole frame');
-  const bare: Recipe = {
-    ...recipe,
-    denoise: { ...recipe.denoise, on: false },
-    film: { ...recipe.film, ...BEAUTY_ALONE },
-  };
-  const { film: survey } = await traced(withCounts(bare, SURVEY, counts), {});
-  const all = windowsOf(survey);
-  const worth = all.map((w) => w.cells.reduce((s, t) => s + cellError(survey, t, display, 'beauty') ** 2, 0));
-  const drawn: Chosen = chooseCells(worth, Math.min(WINDOWS, all.length));
-  const windows = drawn.cells.map((i) => all[i]);
-  const cells = [...new Set(windows.flatMap((w) => w.cells))];
-
-  onStep?.(1, steps, 'windows to hold it against');
-  const truth: FilmLayers[] = [];
-  for (const other of OTHERS) {
-    const seed = (bare.sampling.seed ^ other) >>> 0;
-    const own = parseRecipe({ ...bare, sampling: { ...bare.sampling, seed } });
-    truth.push(makeLayers((await traced(withCounts(own, TRUTH, counts), { cells })).film));
-  }
-  onStep?.(2, steps, 'windows to denoise');
-  const kept: Recipe['film'] = {
-    ...recipe.film,
-    ...BEAUTY_ALONE,
-    groups: true,
-    guides: true,
-    features: ['alpha', 'depth'],
-  };
-  const films: FilmLayers[] = [];
-  const run = await traced(withCounts({ ...bare, film: kept }, TRIED.at(-1)!, counts), {
-    cells,
-    targets: TRIED,
-    onSweep: (film, samples) => {
-      if (TRIED.includes(samples)) films.push(makeLayers(film));
-    },
-  });
-  const told: Squares[][] = [];
-  let filterMs = 0;
-  for (const [k, film] of films.entries()) {
-    onStep?.(3 + k, steps, `denoising ${TRIED[k]} samples`);
-    const own: Squares[] = [];
-    for (const { x, y, w, h, edge } of windows) {
-      if (signal?.aborted) throw new PilotsStopped('stopped');
-      const plain = cropLayers(film, x, y, w, h);
-      const { prepared, seconds } = await denoiseFilm(plain, {
-        module: filter,
-        spawn,
-        threads: 1,
-        scale: scaleOf(display),
-        signal,
-      });
-      filterMs += seconds * 1000;
-      own.push(
-        squaresOf(
-          plain,
-          denoisedLayers(plain, prepared),
-          truth.map((t) => cropLayers(t, x, y, w, h)),
-          display,
-          edge,
-        ),
-      );
-    }
-    told.push(own);
-  }
-  const pixels = (w: Window) => w.w * w.h;
-  const area = survey.spec.region.width * survey.spec.region.height;
-  const judged = windows.reduce((s, w) => s + pixels(w), 0);
-  const speed = run.calibratedMs ? run.calibratedMs / run.traceMs : 1;
-  /** Milliseconds of a thread a pixel and sample in each window. */
-  const cost = windows.map((w) => {
-    let [ms, n] = [0, 0];
-    for (const t of w.cells) {
-      const place = run.film.place(t);
-      ms += msOfCell(run.film, t) * place.w * place.h;
-      n += place.w * place.h;
-    }
-    return (ms / n / TRIED.at(-1)!) * speed;
-  });
-
-  const { weight, stratum } = drawn;
-  const strata = [...new Set(stratum)].map((s) => stratum.flatMap((v, i) => (v === s ? [i] : [])));
+  const { told, filterSeconds } = await denoiseWindows(rendered, display, options);
+  const { windows, drawn, area } = rendered;
+  const strata = [...new Set(drawn.stratum)].map((s) => windows.flatMap((_, i) => (drawn.stratum[i] === s ? [i] : [])));
   const random = mulberry(1);
-  const at = (numbers: readonly number[]) => {
-    const mean = (k: number, key: Measure) =>
-      Math.max(
-        0,
-        numbers.reduce((s, i) => s + weight[i] * told[k][i][key], 0),
-      );
-    const curve = (key: Measure) => TRIED.map((_, k) => 100 * Math.sqrt(mean(k, key)));
-    const ms = numbers.reduce((s, i) => s + weight[i] * cost[i], 0);
-    return { error: curve('error'), residual: curve('residual'), noise: curve('noise'), ms };
-  };
-  const whole = at(windows.map((_, i) => i));
-  const twins = Array.from({ length: TWINS }, () =>
-    at(strata.flatMap((own) => own.map(() => own[Math.floor(random() * own.length)]))),
-  );
+  const whole = curvesOf(told, rendered, strata.flat());
+  const twins = Array.from({ length: TWINS }, () => {
+    const again = strata.flatMap((own) => own.map(() => own[Math.floor(random() * own.length)]));
+    return curvesOf(told, rendered, again);
+  });
   const reached = samplesFor(TRIED, whole.error, target);
   const samples = reached ?? MOST_TOLD;
-  const told95 = (key: Measure) =>
-    widened(
-      between(
-        readAt(TRIED, whole[key], samples),
-        twins.map((t) => readAt(TRIED, t[key], samples)),
-      ),
-      READ_ERROR,
-    );
-  const seconds = (ms: number) => (ms * samples * area) / threads / 1000;
+  const interval = (of: (curves: typeof whole) => number, error: number) =>
+    widened(between(of(whole), twins.map(of)), error);
+  const at = (key: keyof Squares) => interval((c) => readAt(TRIED, c[key], samples), READ_ERROR);
+  const filtered = windows.reduce((s, w) => s + w.w * w.h, 0) * TRIED.length;
   return {
     samples: reached,
     predicted: {
-      error: told95('error'),
-      residual: told95('residual'),
-      noise: told95('noise'),
-      seconds: widened(
-        between(
-          seconds(whole.ms),
-          twins.map((t) => seconds(t.ms)),
-        ),
-        TIME_ERROR,
-      ),
+      error: at('error'),
+      residual: at('residual'),
+      noise: at('noise'),
+      seconds: interval((c) => (c.ms * samples * area) / threads / 1000, TIME_ERROR),
     },
-    filterSeconds: (filterMs / films.length / judged / 1000) * area,
+    filterSeconds: (filterSeconds / filtered) * area,
     windows: windows.length,
   };
 }

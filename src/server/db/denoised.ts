@@ -70,7 +70,10 @@ export async function beginDenoised(sql: Sql, trial: string, holder: string): Pr
   return row.state === 'failed' ? 'spent' : row;
 }
 
-/** Notes how far it has come. `stop` when that has been asked for, `lost` when somebody else makes it now. */
+/**
+ * Notes how far it has come, as long as it has not come further. `stop` when that has been asked for, `lost` when somebody else
+ * makes it now or it has ended.
+ */
 export async function noteDenoised(
   sql: Sql,
   trial: string,
@@ -80,6 +83,7 @@ export async function noteDenoised(
   const [row] = await sql<{ stop: boolean }[]>`
     update denoised d set state = ${state}, fraction = ${fraction}, left_ms = ${leftMs}
     from trial where trial.id = d.trial_id and d.trial_id = ${trial} and d.holder = ${holder}
+      and d.state in ('filtering', 'storing', 'judging') and (d.result is null or ${state}::text = 'judging')
     returning d.stop_requested or trial.removed_at is not null as stop`;
   if (!row) return 'lost';
   return row.stop ? 'stop' : 'on';
@@ -104,15 +108,16 @@ export async function keepDenoised(
   });
 }
 
-/** Ends it: done with its patches, or without them where that was stopped. */
+/** Ends it: done with its patches, or without them where that was stopped, or failed in words. */
 export async function endDenoised(
   sql: Sql,
   trial: string,
   holder: string,
   made: { patches: Patches; pixels: Float32Array<ArrayBuffer> } | null,
+  fault: string | null,
 ): Promise<void> {
   const pixels = made && Buffer.from(made.pixels.buffer);
-  await sql`update denoised set state = 'done', patches = ${made ? sql.json(made.patches as never) : null}, pixels = ${pixels}
+  await sql`update denoised set state = 'done', fault = ${fault}, patches = ${made ? sql.json(made.patches as never) : null}, pixels = ${pixels}
     where trial_id = ${trial} and holder = ${holder}`;
 }
 

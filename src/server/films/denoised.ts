@@ -13,6 +13,17 @@ const FILTERED = new Set(['beauty', 'half', 'group', 'group_half', 'class', 'bou
 /** Whether denoising goes by a layer. */
 const isNeeded = (name: string) => GUIDES.includes(name) || FILTERED.has(layerInfo(name).family);
 
+/** Bytes of layers that denoising goes by, whose copies and results it holds in memory as well. */
+const MOST_BYTES = 1.5e9;
+
+/** Why a film cannot be denoised for its size; null where it can. */
+export function tooLarge(layers: readonly { name: string; bytes: number }[]): string | null {
+  const bytes = layers.filter((l) => isNeeded(l.name)).reduce((sum, l) => sum + l.bytes, 0);
+  if (bytes <= MOST_BYTES) return null;
+  const gigabytes = (n: number) => (n / 1e9).toFixed(1);
+  return `its parts take ${gigabytes(bytes)} GB, and at most ${gigabytes(MOST_BYTES)} GB are denoised: render fewer parts, or a region`;
+}
+
 /** A stored film with what denoising needs of it; null when it is not there. */
 export const filmToDenoise = (sql: Sql, hash: string, places: readonly LayerPlace[]): Promise<FilmLayers | null> =>
   readLayers(sql, hash, places, isNeeded);

@@ -21,7 +21,7 @@ import {
 import { newId } from '../db/ids';
 import { revisionById } from '../db/shots';
 import { dropPreview, layersOf, savePreview, type TrialRow, trialById } from '../db/trials';
-import { filmToDenoise, noiseOfHalves, residualAt, storeDenoised } from '../films/denoised';
+import { filmToDenoise, noiseOfHalves, residualAt, storeDenoised, tooLarge } from '../films/denoised';
 import { readLayers } from '../films/open';
 import { planesPreview } from '../films/pictures';
 import { Interrupted, Superseded } from './render-film';
@@ -90,6 +90,7 @@ export class DenoiseRunner {
     const { sql } = this;
     const mine = new AbortController();
     const started = performance.now();
+    let doing = state;
     let fraction = 0;
     let preview = 0;
     let picture: (() => { bytes: Uint8Array; width: number; height: number }) | null = null;
@@ -100,7 +101,7 @@ export class DenoiseRunner {
       try {
         const elapsed = performance.now() - started;
         const leftMs = fraction > 0.02 ? elapsed / fraction - elapsed : null;
-        const asked = await noteDenoised(sql, trial.id, holder, { state, fraction, leftMs });
+        const asked = await noteDenoised(sql, trial.id, holder, { state: doing, fraction, leftMs });
         if (asked === 'lost') mine.abort(new Superseded());
         if (asked === 'stop') mine.abort(new Stopped());
         if (picture) {
@@ -124,6 +125,9 @@ export class DenoiseRunner {
       signal: mine.signal,
       at: (f: number) => {
         fraction = f;
+      },
+      storing: () => {
+        doing = 'storing';
       },
       show: (p: typeof picture, now: boolean) => {
         picture = p;
@@ -149,6 +153,8 @@ export class DenoiseRunner {
     const watch = this.watch(trial, holder, 'filtering', closing);
     try {
       const places = await layersOf(sql, trial.id);
+      const fault = tooLarge(places);
+      if (fault) throw new Error(fault);
       const film = await filmToDenoise(sql, work.film, places);
       if (!film) throw new Error('the film is not there any more');
       const { camera, display } = await this.seen(trial);
@@ -168,6 +174,7 @@ export class DenoiseRunner {
         throw error instanceof DenoiseError ? new Error(`the film cannot be denoised: ${error.message}`) : error;
       });
       watch.signal.throwIfAborted();
+      watch.storing();
       const stored = await patiently(closing, () =>
         storeDenoised(sql, film, done.prepared, { spec: trial.spec!, version: this.studio.version }),
       );
@@ -208,6 +215,7 @@ export class DenoiseRunner {
     await this.tell(trial);
     const watch = this.watch(trial, holder, 'judging', closing);
     let made: { patches: Patches; pixels: Float32Array<ArrayBuffer> } | null = null;
+    let fault: string | null = null;
     try {
       const { scene, pool } = await this.studio.open(trial.revision);
       const pixels = trial.pixels.region.width * trial.pixels.region.height;
@@ -222,9 +230,14 @@ export class DenoiseRunner {
       );
       if (watch.signal.reason instanceof Superseded || watch.signal.reason instanceof Interrupted)
         throw watch.signal.reason;
+    } catch (error) {
+      if (error instanceof Superseded || error instanceof Interrupted || isAway(error)) throw error;
+      // What was denoised stays, whatever comes of holding it against the truth.
+      this.studio.close();
+      fault = faultWords(error);
     } finally {
       watch.end();
     }
-    await patiently(closing, () => endDenoised(this.sql, trial.id, holder, made));
+    await patiently(closing, () => endDenoised(this.sql, trial.id, holder, made, fault));
   }
 }

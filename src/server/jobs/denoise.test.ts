@@ -9,11 +9,13 @@ import type { Sql } from '../db/connection';
 import { askDenoised, denoisedLayers, denoisedOf, patchPixels, stopDenoised, strandedDenoised } from '../db/denoised';
 import { addTrial, editTrial, layersOf, purgeRemoved, trialById, trialLine } from '../db/trials';
 import { cutFilm } from '../films/cut';
+import { tooLarge } from '../films/denoised';
 import { readLayers } from '../films/open';
 import { changeStrengths, madeOf } from '../http/denoised';
 import { seedShot, smallRecipe, testDatabase } from '../testing';
 import { DenoiseRunner } from './denoise-film';
 import { TrialQueue } from './queue';
+import type { Studio } from './studio';
 import { testRunner, testStudio } from './testing';
 import { TrialRunner } from './trial';
 
@@ -175,6 +177,25 @@ test('stopped, the film is left as it was and can be denoised again; a closing w
   if (state === 'stopped') expect(await askDenoised(sql, id, { first: null, strengths: all }, nothing)).toBe(true);
 });
 
+test('what a dead worker had filtered is taken up, and stays where nothing can be rendered to hold it against', async () => {
+  const id = await rendered();
+  await askDenoised(sql, id, { first: null, strengths: all }, nothing);
+  await runner().run(id, never);
+  const { result } = (await denoisedOf(sql, id))!;
+  const died = () => sql`update denoised set state = 'judging', patches = null, pixels = null where trial_id = ${id}`;
+  await died();
+  await runner().run(id, never);
+  expect(await denoisedOf(sql, id)).toMatchObject({ state: 'done', result, fault: null });
+  expect((await denoisedOf(sql, id))!.patches!.looks.length).toBeGreaterThan(0);
+  await died();
+  const open = async () => {
+    throw new Error('content a1b2 is not there');
+  };
+  const studio = { version: 'test', close: () => {}, open } as unknown as Studio;
+  await new DenoiseRunner(sql, studio, { module: filter, spawn: spawnInline, threads: 1 }).run(id, never);
+  expect(await denoisedOf(sql, id)).toMatchObject({ state: 'done', result, fault: 'content a1b2 is not there' });
+});
+
 test('a film without halves fails in words', async () => {
   const id = await rendered();
   await sql`delete from film_layer where trial_id = ${id} and name = 'half_b'`;
@@ -182,6 +203,12 @@ test('a film without halves fails in words', async () => {
   await runner().run(id, never);
   expect(await denoisedOf(sql, id)).toMatchObject({ state: 'failed' });
   expect((await denoisedOf(sql, id))!.fault).toMatch(/no halves/);
+});
+
+test('a film too large to be held in memory is refused in words', () => {
+  const layer = (name: string, bytes: number) => ({ name, bytes });
+  expect(tooLarge([layer('beauty', 1e9), layer('samples', 5e9)])).toBeNull();
+  expect(tooLarge([layer('beauty', 1e9), layer('class.caustic', 1e9)])).toMatch(/2\.0 GB, and at most 1\.5 GB/);
 });
 
 test('what was denoised goes with a trial that is taken out of the logbook', async () => {

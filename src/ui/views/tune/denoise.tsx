@@ -81,7 +81,10 @@ function Waits({ trial: { denoised } }: { trial: ListedTrial }) {
         Patches of the frame are rendered anew, with more samples and other random numbers, to hold it against.
       </p>
     );
-  if (denoised?.state === 'done') return <p className="text-soft">Nothing was rendered to hold it against.</p>;
+  if (denoised?.state === 'done')
+    return (
+      <p className="text-soft">Nothing was rendered to hold it against{denoised.fault ? `: ${denoised.fault}` : '.'}</p>
+    );
   return (
     <p className="max-w-[420px] text-soft">
       Denoising keeps every sum: groups, classes and bounces still add up to the picture. What it may have taken besides
