@@ -29,7 +29,12 @@ export function CleanPart() {
         <p className="flex items-center">
           <span className="flex-1 text-soft">with denoising</span>
           <Tip text="Denoises windows of the frame at 4, 8 and 16 samples, holds them against others, and tells the least samples at which all that is wrong in the denoised picture, noise and what was changed, is below the target.">
-            <Plain className="num !px-2 !py-0.5" disabled={!ready || !live || timed} onClick={() => void ask(target)}>
+            <Plain
+              className="num !px-2 !py-0.5"
+              aria-label={`with denoising, reach ${percent(target)}`}
+              disabled={!ready || !live || timed}
+              onClick={() => void ask(target)}
+            >
               reach {percent(target)}
             </Plain>
           </Tip>

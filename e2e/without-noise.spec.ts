@@ -93,7 +93,7 @@ test('the cheapest clean recipe is found, logged, and its prediction stands besi
   await target.focus();
   for (let i = 0; i < 9; i++) await page.keyboard.press('ArrowUp');
   const clean = page.getByTestId('clean');
-  await clean.getByRole('button', { name: /^reach/ }).click();
+  await clean.getByRole('button', { name: /^with denoising, reach/ }).click();
   await expect(clean).toContainText(/samples, off by [\d.]+ %/, { timeout: 240000 });
   const before = await listed(page).count();
   await clean.getByRole('button', { name: 'Use and log' }).click();
@@ -113,4 +113,8 @@ test('a reload finds all of it again', async () => {
   await expect(page.getByTestId('picture')).toContainText('denoised', { timeout: 60000 });
   await expect(denoised()).toHaveText(left!, { timeout: 60000 });
   expect(faults).toEqual([]);
+  // What follows renders without it.
+  await page.getByTestId('recipe-menu').click();
+  await page.getByRole('menuitem', { name: /^Check/ }).click();
+  await expect(page.getByRole('switch', { name: 'Denoise with the trial' })).not.toBeChecked();
 });
