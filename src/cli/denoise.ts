@@ -12,8 +12,8 @@ import {
   NeighbourError,
 } from '@/core/denoise';
 import { type Attribute, layersOf, withLayers, writeExr } from '@/core/exr';
-import { type FilmLayers, LAYER } from '@/core/film';
-import { type Noise, noiseOf, type Rgb } from '@/core/stats';
+import { type FilmLayers, noiseOfLayers } from '@/core/film';
+import type { Noise } from '@/core/stats';
 import { nodeDeflate } from '@/node/zlib';
 import { compileWasm, spawnNode } from '@/render/node/threads';
 import { denoiseFilm } from '@/render/pool/denoiser';
@@ -98,18 +98,14 @@ export async function denoiseLayers(
     ? blended(film, joined.film, changedNames(film, prepared), strength / 100)
     : denoisedLayers(film, prepared, strength / 100);
   const seconds = (performance.now() - started) / 1000;
-  const noise = (of: FilmLayers) => {
-    const [a, b] = (['a', 'b'] as const).map((h) => of.layers.get(LAYER.half(h))!.planes as unknown as Rgb);
-    return noiseOf(a, b, film.width, film.height, scale);
-  };
   return {
     layers,
     figures: {
       seconds,
       strength,
       parts: prepared.leads.length + prepared.followers.length,
-      noise: noise(film),
-      residual: noise(layers),
+      noise: noiseOfLayers(film, scale),
+      residual: noiseOfLayers(layers, scale),
       hot,
       joined: joined?.figures ?? null,
     },

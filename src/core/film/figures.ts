@@ -11,8 +11,10 @@ import {
   noiseSquares,
   type Rgb,
 } from '../stats';
+import { LAYER } from './catalogue';
 import { seenWeight2 } from './cell-error';
 import type { Film, RayCounts } from './film';
+import type { FilmLayers } from './layers';
 import { type TimeShares, timeShares } from './ray-costs';
 import { limitShares, type NoiseShares, noiseShares, type ObjectShare, objectShares } from './shares';
 
@@ -45,6 +47,12 @@ export interface FilmFigures {
 export function halvesOf(film: Film): { a: Rgb; b: Rgb } {
   const plane = (i: number) => film.plane(i, 'half');
   return { a: [plane(0), plane(1), plane(2)], b: [plane(3), plane(4), plane(5)] };
+}
+
+/** Noise of layers' beauty, told by its halves. */
+export function noiseOfLayers({ width, height, layers }: FilmLayers, exposure: Display): Noise {
+  const half = (name: string) => layers.get(name)!.planes as unknown as Rgb;
+  return noiseOf(half(LAYER.half('a')), half(LAYER.half('b')), width, height, exposure);
 }
 
 /** Measures a film. Noise needs two samples in every cell; before that it is null. */

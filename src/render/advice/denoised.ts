@@ -1,26 +1,28 @@
 import { denoisedLayers } from '@/core/denoise';
 import { cellError, cropLayers, type Film, type FilmLayers, makeLayers } from '@/core/film';
 import { type Display, displayOf, scaleOf } from '@/core/image';
-import { BEAUTY_ALONE, parseRecipe, type Recipe } from '@/core/recipe';
+import { BEAUTY_ALONE, type Recipe } from '@/core/recipe';
 import type { Camera, Scene } from '@/core/scene';
 import { between, type Chosen, chooseCells, type Interval, mulberry, widened } from '@/core/stats';
 import { denoiseFilm } from '../pool/denoiser';
 import type { RenderOptions, RenderPool } from '../pool/pool';
 import type { Tracer } from '../pool/protocol';
 import { MOST_TOLD } from './bounds';
+import { unseen } from './patches';
 import { countsOf, PilotsStopped, withCounts } from './pilots';
 import { msOfWindow, type Squares, squaresOf, type Window, windowsOf } from './windows';
 
-/** Samples of the first look, of what is denoised, and of what that is held against; other seeds for the last. */
+/** Samples of the first look, of what is denoised, and of what that is held against. */
 const SURVEY = 2;
 const TRIED = [4, 8, 16];
 const TRUTH = 24;
-const OTHERS = [0x9e3779b9, 0x7f4a7c15];
 const WINDOWS = 6;
 const STEPS = 3 + TRIED.length;
 /** Relative errors (one standard deviation) of what is read between or beyond the counts tried, and of times. */
 const READ_ERROR = 0.08;
 const TIME_ERROR = 0.12;
+/** More of it for each e-fold of samples beyond those tried. */
+const BEYOND_ERROR = 0.12;
 const TWINS = 400;
 
 /** What a recipe comes to when it is denoised. */
@@ -112,11 +114,7 @@ async function renderWindows(
 
   onStep?.(1, STEPS, 'windows to hold it against');
   const truth: FilmLayers[] = [];
-  for (const other of OTHERS) {
-    const seed = (bare.sampling.seed ^ other) >>> 0;
-    const own = parseRecipe({ ...bare, sampling: { ...bare.sampling, seed } });
-    truth.push(makeLayers((await traced(withCounts(own, TRUTH, counts), { cells })).film));
-  }
+  for (const own of unseen(recipe, TRUTH)) truth.push(makeLayers((await traced(own, { cells })).film));
   onStep?.(2, STEPS, 'windows to denoise');
   const kept: Recipe['film'] = { ...film, groups: true, guides: true, features: ['alpha', 'depth'] };
   const films: FilmLayers[] = [];
@@ -200,7 +198,9 @@ export async function adviseDenoised(
   const samples = reached ?? MOST_TOLD;
   const interval = (of: (curves: typeof whole) => number, error: number) =>
     widened(between(of(whole), twins.map(of)), error);
-  const at = (key: keyof Squares) => interval((c) => readAt(TRIED, c[key], samples), READ_ERROR);
+  const further = Math.log(Math.max(1, samples / TRIED.at(-1)!));
+  const read = Math.hypot(READ_ERROR, BEYOND_ERROR * further);
+  const at = (key: keyof Squares) => interval((c) => readAt(TRIED, c[key], samples), read);
   const filtered = windows.reduce((s, w) => s + w.w * w.h, 0) * TRIED.length;
   return {
     samples: reached,

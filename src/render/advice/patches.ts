@@ -2,9 +2,10 @@ import { choosePatches, PATCH_FLOATS, type Patches } from '@/core/denoise';
 import { type Film, type FilmLayers, halvesOf } from '@/core/film';
 import type { Display } from '@/core/image';
 import { TILE_SIZE } from '@/core/kernel';
-import { parseRecipe, type Recipe } from '@/core/recipe';
+import { BEAUTY_ALONE, type Recipe } from '@/core/recipe';
 import type { Camera, Scene } from '@/core/scene';
 import type { RenderPool } from '../pool/pool';
+import { countsOf, withCounts } from './pilots';
 
 /**
  * Share of a film's samples that patches take, so many times as many a pixel at most; and least samples a pixel, since fewer
@@ -13,33 +14,18 @@ import type { RenderPool } from '../pool/pool';
 const SHARE = 0.15;
 const MOST_TIMES = 16;
 const LEAST_SAMPLES = 64;
-/** Other seeds than the film's, for two films. */
+/** What turns a seed into others, for two films. */
 const OTHERS = [0x9e3779b9, 0x7f4a7c15];
 
-/** Even samples with random numbers that the film has not seen, and no parts. */
-function recipeOf(recipe: Recipe, samples: number, other: number): Recipe {
-  const { sampling, film } = recipe;
-  return parseRecipe({
-    ...recipe,
-    sampling: {
-      ...sampling,
-      seed: (sampling.seed ^ other) >>> 0,
-      cameraMin: samples,
-      cameraMax: samples,
-      adapt: 'even',
-      stopNoise: 0,
-    },
-    film: {
-      ...film,
-      groups: false,
-      classes: false,
-      pairs: [],
-      ledger: 'off',
-      lostLight: false,
-      guides: false,
-      features: [],
-    },
-  });
+/** Two recipes of the picture alone, of even samples and random numbers that a film of this one has not seen. */
+export function unseen(recipe: Recipe, samples: number): Recipe[] {
+  const even = withCounts({ ...recipe, film: { ...recipe.film, ...BEAUTY_ALONE } }, samples, countsOf(recipe));
+  const { sampling, denoise } = even;
+  return OTHERS.map((other) => ({
+    ...even,
+    denoise: { ...denoise, on: false },
+    sampling: { ...sampling, seed: (sampling.seed ^ other) >>> 0 },
+  }));
 }
 
 /** Copies both halves of cells, each to its place and so many floats into it. */
@@ -83,16 +69,17 @@ export async function renderPatches(
   const times = Math.max(1, Math.min(MOST_TIMES, (SHARE * all) / chosen.cells.length));
   const each = 2 * Math.round(Math.max(LEAST_SAMPLES, films.samples * times) / 4);
   const pixels = new Float32Array(chosen.cells.length * PATCH_FLOATS);
-  for (const [k, other] of OTHERS.entries()) {
-    const { film, finished } = await pool.render(scene, recipeOf(recipe, each, other), camera, {
+  const recipes = unseen(recipe, each);
+  for (const [k, own] of recipes.entries()) {
+    const { film, finished } = await pool.render(scene, own, camera, {
       cells: chosen.cells,
       frame,
       signal,
-      onProgress: (p) => onProgress?.((k + p.fraction) / OTHERS.length),
+      onProgress: (p) => onProgress?.((k + p.fraction) / recipes.length),
     });
     if (!finished) return null;
     copyCells(film, chosen.cells, pixels, k * (PATCH_FLOATS / 2));
   }
-  const samples = each * OTHERS.length;
+  const samples = each * recipes.length;
   return { patches: { ...chosen, samples, seconds: (performance.now() - started) / 1000 }, pixels };
 }

@@ -115,7 +115,7 @@ async function refresh(slot: Slot): Promise<void> {
 function liveWaits(): string {
   if (desk.live?.fault) return desk.live.fault;
   const state = desk.live?.status().state;
-  if (state === 'paused') return 'the live picture waits while a trial is timed';
+  if (state === 'paused') return 'the live picture waits while a trial is timed or denoised';
   if (state === 'halted' && !desk.live?.isWanted) return 'the live picture is off; L starts it';
   return 'the first picture is on its way';
 }

@@ -1,7 +1,7 @@
 import { blendLayer, changedNames, denoisedLayers, neededToBlend, type Prepared, type Strengths } from '@/core/denoise';
-import { type FilmLayers, type FilmSpec, LAYER, layerInfo } from '@/core/film';
+import { type FilmLayers, type FilmSpec, LAYER, layerInfo, noiseOfLayers } from '@/core/film';
 import type { Display } from '@/core/image';
-import { type Noise, noiseOf, type Rgb } from '@/core/stats';
+import type { Noise } from '@/core/stats';
 import { streamLayers } from '@/render/node/film-exr';
 import type { Sql } from '../db/connection';
 import { putStream } from '../storage/blobs';
@@ -27,12 +27,6 @@ export function tooLarge(layers: readonly { name: string; bytes: number }[]): st
 /** A stored film with what denoising needs of it; null when it is not there. */
 export const filmToDenoise = (sql: Sql, hash: string, places: readonly LayerPlace[]): Promise<FilmLayers | null> =>
   readLayers(sql, hash, places, isNeeded);
-
-/** Noise of a film's beauty, told by its halves. */
-export function noiseOfHalves(film: FilmLayers, display: Display): Noise {
-  const [a, b] = (['a', 'b'] as const).map((h) => film.layers.get(LAYER.half(h))!.planes as unknown as Rgb);
-  return noiseOf(a, b, film.width, film.height, display);
-}
 
 /** Keeps what denoising made of a film, at full strength, as OpenEXR beside it: 32-bit floats, part by part. */
 export async function storeDenoised(
@@ -64,5 +58,5 @@ export async function residualAt(
   const [a, b] = [await read(plain), await read(made)];
   if (!a || !b) return null;
   const layers = new Map(halves.map((n) => [n, blendLayer(n, kept, a, b, strengths)]));
-  return noiseOfHalves({ ...a, layers }, display);
+  return noiseOfLayers({ ...a, layers }, display);
 }

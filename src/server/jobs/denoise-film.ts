@@ -1,6 +1,6 @@
 import type { DenoisedFigures, DenoisedState } from '@/contract/denoised';
 import { DenoiseError, type Patches, paintSquare } from '@/core/denoise';
-import { type FilmLayers, LAYER } from '@/core/film';
+import { type FilmLayers, LAYER, noiseOfLayers } from '@/core/film';
 import { type Display, displayOf, scaleOf } from '@/core/image';
 import type { Camera } from '@/core/scene';
 import { renderPatches } from '@/render/advice/patches';
@@ -21,7 +21,7 @@ import {
 import { newId } from '../db/ids';
 import { revisionById } from '../db/shots';
 import { dropPreview, layersOf, savePreview, type TrialRow, trialById } from '../db/trials';
-import { filmToDenoise, noiseOfHalves, residualAt, storeDenoised, tooLarge } from '../films/denoised';
+import { filmToDenoise, residualAt, storeDenoised, tooLarge } from '../films/denoised';
 import { readLayers } from '../films/open';
 import { planesPreview } from '../films/pictures';
 import { Interrupted, Superseded } from './render-film';
@@ -182,7 +182,7 @@ export class DenoiseRunner {
       const figures: DenoisedFigures = {
         seconds,
         parts: prepared.leads.length + prepared.followers.length,
-        noise: noiseOfHalves(film, display),
+        noise: noiseOfLayers(film, display),
         hot,
         guided: film.layers.has(LAYER.guides('a')),
       };

@@ -48,7 +48,13 @@ export function Rail() {
     >
       <Pixels />
       <span className="flex-1" />
-      {job ? <Progress job={job} /> : denoising ? <DenoisingOf trial={denoising} /> : <FiguresOfA />}
+      {denoising && (!job || job.state === 'queued') ? (
+        <DenoisingOf trial={denoising} />
+      ) : job ? (
+        <Progress job={job} />
+      ) : (
+        <FiguresOfA />
+      )}
       {!connected && (
         <span className="rounded-sm bg-fill px-2 text-pit" role="alert">
           server away: trying again

@@ -77,7 +77,8 @@ function useLivePicture(): void {
     return soon(() => client.send({ type: 'live', document: shown, recipe: own, camera, frame }));
   }, [client, ready, recipe, shown, camera, frame, live, soon]);
   const timed = useTimed();
-  const denoising = useDenoising() !== null;
+  // One that waits its turn takes no time of the machine.
+  const denoising = (useDenoising()?.denoised?.state ?? 'queued') !== 'queued';
   useEffect(() => {
     if (ready) client.send({ type: 'pause', on: timed || denoising });
   }, [client, ready, timed, denoising]);
