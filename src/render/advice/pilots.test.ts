@@ -1,4 +1,5 @@
-import { measureFilm } from '@/core/film';
+import { cellErrorRelit, measureFilm } from '@/core/film';
+import { displayOf } from '@/core/image';
 import { plane, sphere, transformed } from '@/core/scene';
 import { ONE_EACH } from '@/core/stats';
 import { RenderPool } from '../pool/pool';
@@ -138,7 +139,17 @@ test('for moods, noise is that of the noisiest look, and samples are not dealt o
   const night = await Pilots.run(pool, scene, recipe, camera, { moods });
   expect(night.mood).toEqual(moods[0]);
   expect(pilots.mood).toBeNull();
-  expect(night.predict(16, ONE_EACH).noise.value).toBeGreaterThan(pilots.predict(16, ONE_EACH).noise.value);
+  const { film } = await pool.render(scene, withCounts(recipe, 32, ONE_EACH), camera, {});
+  const display = displayOf(camera.exposure, scene.document.look);
+  let [squares, pixels] = [0, 0];
+  for (let t = 0; t < film.tileCount; t++) {
+    const { w, h } = film.place(t);
+    squares += w * h * cellErrorRelit(film, t, display, moods[0]) ** 2;
+    pixels += w * h;
+  }
+  const told = night.predict(32, ONE_EACH).noise.value / Math.sqrt(squares / pixels);
+  expect(told).toBeGreaterThan(0.7);
+  expect(told).toBeLessThan(1.4);
   const p = await propose(night, recipe, { noise: night.predict(20, ONE_EACH).noise.value }, 1);
   expect(p.recipe.sampling).toMatchObject({ adapt: 'even', stopNoise: 0 });
 }, 120_000);
