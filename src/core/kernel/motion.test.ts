@@ -78,7 +78,7 @@ test('an edge that moves evenly across pixels covers each by the time it is over
       },
     },
   );
-  const { layers } = await render(scene, testRecipe(SIZE, 1024));
+  const { layers } = await render(scene, testRecipe(SIZE, 512));
   const alpha = layers.layers.get('alpha')!.planes[0];
   // Over half a frame the edge goes from −0.25 m to 0.25 m; the picture is 3.6 m wide there.
   for (let x = 0; x < SIZE; x++) {
@@ -110,7 +110,7 @@ test('a key within the shutter is kept to: a standing start covers each pixel by
     { meshes: { card: box(4, 8, 0.001) }, environment: sky, camera },
     { card: { motion: standingStart((x) => move(-2.25 + x, 0, 0)) } },
   );
-  for (const { at, mean } of coverage((await render(scene, testRecipe(SIZE, 1024))).layers))
+  for (const { at, mean } of coverage((await render(scene, testRecipe(SIZE, 512))).layers))
     expect(Math.abs(mean - passed(at))).toBeLessThan(0.01);
 });
 
@@ -143,7 +143,7 @@ test('so do surfaces and cameras', async () => {
   const still = transformed(box(4, 8, 0.001), [-2.25, 0, 0]);
   const filmed = testScene({ meshes: { still }, environment: sky, camera: { ...camera, motion } });
   for (const scene of [bent, filmed])
-    for (const { at, mean } of coverage((await render(scene, testRecipe(SIZE, 1024))).layers))
+    for (const { at, mean } of coverage((await render(scene, testRecipe(SIZE, 512))).layers))
       expect(Math.abs(mean - passed(at))).toBeLessThan(0.01);
 });
 

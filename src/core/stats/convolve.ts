@@ -9,19 +9,27 @@ export function separable(
   const rows = new Float32Array(src.length);
   const out = new Float32Array(src.length);
   const [rx, ry] = [alongX.length >> 1, alongY.length >> 1];
-  for (let y = 0; y < height; y++)
+  const line = new Float64Array(width + 2 * rx);
+  for (let y = 0; y < height; y++) {
+    const row = src.subarray(y * width, (y + 1) * width);
+    line.fill(row[0], 0, rx).fill(row[width - 1], rx + width);
+    line.set(row, rx);
     for (let x = 0; x < width; x++) {
       let sum = 0;
-      for (let k = -rx; k <= rx; k++) sum += alongX[k + rx] * src[y * width + Math.min(width - 1, Math.max(0, x + k))];
+      for (let k = 0; k < alongX.length; k++) sum += alongX[k] * line[x + k];
       rows[y * width + x] = sum;
     }
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      let sum = 0;
-      for (let k = -ry; k <= ry; k++)
-        sum += alongY[k + ry] * rows[Math.min(height - 1, Math.max(0, y + k)) * width + x];
-      out[y * width + x] = sum;
+  }
+  const sums = new Float64Array(width);
+  for (let y = 0; y < height; y++) {
+    sums.fill(0);
+    for (let k = -ry; k <= ry; k++) {
+      const weight = alongY[k + ry];
+      const from = Math.min(height - 1, Math.max(0, y + k)) * width;
+      for (let x = 0; x < width; x++) sums[x] += weight * rows[from + x];
     }
+    out.set(sums, y * width);
+  }
   return out;
 }
 

@@ -81,11 +81,11 @@ test('the whole file is read with all that moves', async () => {
 test.each([
   ['changed bytes', damaged],
   ['changed values', twisted],
-])('a thousand GLBs with %s are read as scenes, or refused by their name in words', async (_, change) => {
+])('hundreds of GLBs with %s are read as scenes, or refused by their name in words', async (_, change) => {
   const whole = await rich();
   const next = numbers(77);
   let refused = 0;
-  for (let i = 0; i < 1000; i++) {
+  for (let i = 0; i < 400; i++) {
     const bytes = change(whole, next);
     try {
       const { scene } = await read(bytes);
@@ -97,5 +97,5 @@ test.each([
       refused++;
     }
   }
-  expect(refused).toBeGreaterThan(200);
+  expect(refused).toBeGreaterThan(80);
 });

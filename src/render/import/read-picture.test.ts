@@ -167,11 +167,11 @@ test.each([
   ['t.tif', () => by('t.tif', '--tile', '16', '16', '--compression', 'lzw')],
   ['d.exr', () => by('d.exr', '-d', 'half', '--compression', 'zip')],
   ['d.hdr', () => by('d.hdr', '-d', 'float')],
-])('two thousand damaged copies of %s are read, or refused by its name in words', async (name, make) => {
+])('hundreds of damaged copies of %s are read, or refused by its name in words', async (name, make) => {
   const whole = make();
   const next = numbers(5);
   let refused = 0;
-  for (let i = 0; i < 2000; i++) {
+  for (let i = 0; i < 400; i++) {
     const bytes = damaged(whole, next);
     try {
       const p = await read(name, bytes);
@@ -184,7 +184,7 @@ test.each([
       refused++;
     }
   }
-  expect(refused).toBeGreaterThan(500);
+  expect(refused).toBeGreaterThan(100);
 });
 
 test('tiles of any number are put together', async () => {

@@ -1,9 +1,9 @@
 // First-order regression of colours on guides over every window, with its weights [Bitterli et al. 2016].
 import {
-  AT_APART, AT_BETA, AT_FACTOR, AT_GATHERED, AT_GUIDES, AT_INNER_BETA, AT_MASK, AT_MATRIX, AT_OUT, AT_OUTER_BETA, AT_OUT_WEIGHT, AT_RANGES, AT_SOURCE, AT_WEIGHED, AT_WEIGHTS, AT_WINDOW,
-  FEATURES, INNER, INNER_ROW, OUTER_ROW, OUT_BYTES, PLANE_BYTES, REACH, ROWS, SAMPLES, SIDE, SPREAD, WIDTH,
+  AT_APART, AT_BETA, AT_FACTOR, AT_FEATURES, AT_GATHERED, AT_GUIDES, AT_INNER_BETA, AT_MASK, AT_MATRIX, AT_OUT, AT_OUTER_BETA, AT_OUT_WEIGHT, AT_RANGES, AT_SOURCE, AT_WEIGHED, AT_WEIGHTS, AT_WINDOW,
+  FEATURES, INNER, INNER_ROW, OUTER_ROW, OUT_BYTES, PLANE_BYTES, REACH, ROWS, SAMPLES, SIDE, SPREAD, SURFACE_GUIDES, WIDTH,
 } from './layout';
-import { middleOf, pixel, weightAt } from './weigh';
+import { middleOf, pixel, varying, weightAt } from './weigh';
 
 const ROW: usize = usize(SAMPLES * 4);
 const INNER_SIZE: i32 = INNER_ROW * (2 * INNER + 1);
@@ -11,6 +11,27 @@ const INNER_SIZE: i32 = INNER_ROW * (2 * INNER + 1);
 const LEAST: f32 = 0.02;
 /** Weight of what a pixel has itself beside the windows' estimates, so that one unlike all about it stays. */
 const OWN: f32 = 0.2;
+
+/** Features of the fit in hand: a constant, and the guides that vary in its window. */
+let features: i32 = 0;
+
+/** Takes the guides that vary in the window of a block: surfaces' by `varying`, the place in the picture always. */
+function takeFeatures(cx: i32, cy: i32): void {
+  const bits = varying(cx, cy);
+  features = 1;
+  for (let k = 0; k < FEATURES - 1; k++) {
+    if (k < SURFACE_GUIDES && ((bits >> k) & 1) == 0) continue;
+    store<u32>(AT_FEATURES + usize(features << 2), u32(AT_GUIDES + usize(k) * PLANE_BYTES));
+    features++;
+  }
+}
+
+/** Address of the plane of feature `k` > 0. */
+// @ts-ignore: decorator
+@inline
+function guide(k: i32): usize {
+  return usize(load<u32>(AT_FEATURES + usize(k << 2)));
+}
 
 /**
  * Gathers samples of the window about `p` that have any weight, four by four from place `to4`: ones, guides less those of the
@@ -27,14 +48,12 @@ function gather(p: usize, from: i32, reach: i32, row: i32, channels: i32, to4: i
       let to = next;
       next += 16;
       v128.store(AT_WEIGHED + to, w);
-      let g = AT_GUIDES + q + i, middle = AT_GUIDES + p;
-      for (let k = 1; k < FEATURES; k++) {
+      for (let k = 1; k < features; k++) {
         to += ROW;
-        const z = f32x4.sub(v128.load(g), v128.load32_splat(middle));
+        const g = guide(k);
+        const z = f32x4.sub(v128.load(g + q + i), v128.load32_splat(g + p));
         v128.store(AT_GATHERED + to, z);
         v128.store(AT_WEIGHED + to, f32x4.mul(z, w));
-        g += PLANE_BYTES;
-        middle += PLANE_BYTES;
       }
       let c = AT_SOURCE + q + i;
       for (let k = 0; k < channels; k++) {
@@ -60,10 +79,10 @@ function addTo(i: i32, j: i32, v: v128): void {
   store<f64>(at, load<f64>(at) + total(v));
 }
 
-/** Adds samples [from, from + count) to the normal equations of FEATURES unknowns and `channels` colours. */
+/** Adds samples [from, from + count) to the normal equations of the features and `channels` colours. */
 function accumulate(from: i32, count: i32, channels: i32): void {
-  for (let i = 0; i < FEATURES; i += 2)
-    for (let j = i; j < FEATURES + channels; j += 3) {
+  for (let i = 0; i < features; i += 2)
+    for (let j = i; j < features + channels; j += 3) {
       let a = AT_WEIGHED + usize(i) * ROW + usize(from << 2), b = AT_GATHERED + usize(j) * ROW + usize(from << 2);
       const end = a + usize(count << 2);
       let s00 = f32x4.splat(0), s01 = s00, s02 = s00, s10 = s00, s11 = s00, s12 = s00;
@@ -107,7 +126,7 @@ function beta(i: i32): usize {
 /** Coefficients of every channel, by Cholesky's factors; `ridge` keeps guides out that hardly vary in the window. */
 function solve(to: usize, ridge: f64, channels: i32): void {
   const weight = matrix(0, 0);
-  for (let i = 0; i < FEATURES; i++)
+  for (let i = 0; i < features; i++)
     for (let j = 0; j <= i; j++) {
       let s = matrix(j, i);
       if (i == j && i > 0) s += ridge * weight;
@@ -116,14 +135,16 @@ function solve(to: usize, ridge: f64, channels: i32): void {
       else store<f64>(factor(i, j), s * load<f64>(factor(j, j)));
     }
   for (let c = 0; c < channels; c++) {
-    for (let i = 0; i < FEATURES; i++) {
-      let s = matrix(i, FEATURES + c);
+    for (let i = 0; i < features; i++) {
+      let s = matrix(i, features + c);
       for (let k = 0; k < i; k++) s -= load<f64>(factor(i, k)) * load<f64>(beta(k));
       store<f64>(beta(i), s * load<f64>(factor(i, i)));
     }
-    for (let i = FEATURES - 1; i >= 0; i--) {
+    // Estimates take coefficients four by four.
+    for (let i = features; i < padded(); i++) store<f32>(to + usize((c * FEATURES + i) << 2), 0);
+    for (let i = features - 1; i >= 0; i--) {
       let s = load<f64>(beta(i));
-      for (let k = i + 1; k < FEATURES; k++) s -= load<f64>(factor(k, i)) * load<f64>(beta(k));
+      for (let k = i + 1; k < features; k++) s -= load<f64>(factor(k, i)) * load<f64>(beta(k));
       s *= load<f64>(factor(i, i));
       store<f64>(beta(i), s);
       store<f32>(to + usize((c * FEATURES + i) << 2), f32(s));
@@ -145,28 +166,30 @@ const MOST_DEVIATIONS: f64 = 3;
 function findRanges(count: i32, channels: i32): void {
   const whole = max(matrix(0, 0), 1e-30);
   for (let c = 0; c < channels; c++) {
-    let a = AT_WEIGHED, b = AT_GATHERED + usize(FEATURES + c) * ROW;
+    let a = AT_WEIGHED, b = AT_GATHERED + usize(features + c) * ROW;
     let sum = f32x4.splat(0);
     for (const end = a + usize(count << 2); a < end; a += 16) {
       const y = v128.load(b);
       sum = f32x4.add(sum, f32x4.mul(v128.load(a), f32x4.mul(y, y)));
       b += 16;
     }
-    const mean = matrix(0, FEATURES + c) / whole;
+    const mean = matrix(0, features + c) / whole;
     const deviation = Math.sqrt(max(0.0, total(sum) / whole - mean * mean));
     store<f32>(AT_RANGES + usize(c << 3), f32(max(0.0, mean - MOST_DEVIATIONS * deviation)));
     store<f32>(AT_RANGES + usize(c << 3), f32(mean + MOST_DEVIATIONS * deviation), 4);
   }
 }
 
+// @ts-ignore: decorator
+@inline
+function padded(): i32 {
+  return (features + 3) & ~3;
+}
+
 /** Notes how guides of the pixel at `q` differ from those at `p`, after a one for the constant. */
 function setApart(p: usize, q: usize): void {
   store<f32>(AT_APART, 1);
-  let g = AT_GUIDES;
-  for (let k = 1; k < FEATURES; k++) {
-    store<f32>(AT_APART + usize(k << 2), load<f32>(g + q) - load<f32>(g + p));
-    g += PLANE_BYTES;
-  }
+  for (let k = 1; k < features; k++) store<f32>(AT_APART + usize(k << 2), load<f32>(guide(k) + q) - load<f32>(guide(k) + p));
 }
 
 /** What the fit of channel `c` says of the pixel set apart last. */
@@ -175,7 +198,7 @@ function setApart(p: usize, q: usize): void {
 function estimate(c: i32, betas: usize): f32 {
   const b = betas + usize((c * FEATURES) << 2);
   let sum = f32x4.mul(v128.load(b), v128.load(AT_APART));
-  for (let k: usize = 16; k < usize(FEATURES << 2); k += 16) sum = f32x4.add(sum, f32x4.mul(v128.load(b + k), v128.load(AT_APART + k)));
+  for (let k: usize = 16; k < usize(padded() << 2); k += 16) sum = f32x4.add(sum, f32x4.mul(v128.load(b + k), v128.load(AT_APART + k)));
   const v = f32(total(sum));
   return min<f32>(load<f32>(AT_RANGES + usize(c << 3), 4), max<f32>(load<f32>(AT_RANGES + usize(c << 3)), v));
 }
@@ -202,7 +225,7 @@ function spread(x: i32, y: i32, p: usize, channels: i32, all: bool): void {
         addOut(c, at, w * estimate(c, AT_OUTER_BETA));
         if (!all) continue;
         addOut(channels + c, at, w * estimate(c, AT_INNER_BETA));
-        addOut(2 * channels + c, at, w * f32(matrix(0, FEATURES + c) / whole));
+        addOut(2 * channels + c, at, w * f32(matrix(0, features + c) / whole));
       }
       store<f32>(AT_OUT_WEIGHT + at, load<f32>(AT_OUT_WEIGHT + at) + w);
     }
@@ -224,9 +247,10 @@ export function fit(across: i32, down: i32, channels: i32, ridge: f64, all: bool
       const p = pixel(x, y);
       if (load<f32>(AT_MASK + p) == 0) continue;
       for (let s = 0; s < SAMPLES; s++) store<f32>(AT_WINDOW + usize(s << 2), load<f32>(AT_WEIGHTS + weightAt(cx, cy, s)));
+      takeFeatures(cx, cy);
       const inner = gather(p, 0, INNER, INNER_ROW, channels, 0);
       const whole = gather(p, INNER_SIZE, REACH, OUTER_ROW, channels, inner);
-      memory.fill(AT_MATRIX, 0, usize(FEATURES * ROWS * 8));
+      memory.fill(AT_MATRIX, 0, usize(features * ROWS * 8));
       accumulate(0, inner, channels);
       if (all) solve(AT_INNER_BETA, ridge, channels);
       accumulate(inner, whole - inner, channels);

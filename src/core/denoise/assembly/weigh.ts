@@ -1,6 +1,6 @@
 // Weights of every window, from how alike patches are in units of their noise [Rousselle et al. 2012].
 import {
-  AT_ALIKE, AT_GUIDES, AT_GUIDE_VARIANCE, SURFACE_GUIDES,
+  AT_ALIKE, AT_GUIDES, AT_GUIDE_VARIANCE, AT_VARYING, SURFACE_GUIDES,
   AT_LINE_SUMS, AT_LINE_WEIGHTS, AT_DISTANCE, AT_MASK, AT_STEER, AT_VARIANCE, AT_WEIGHTS, BLOCK, CENTRES, INNER, INNER_ROW, MARGIN, OUTER_ROW, PATCH, PLANE_BYTES,
   REACH, SAMPLES, WIDTH,
 } from './layout';
@@ -45,15 +45,32 @@ export function weigh(across: i32, down: i32, k: f32, floor: f32): void {
     }
 }
 
+/** Difference from the middle above which a guide varies in a window: fits say nothing of what is explained by less. */
+const LEAST_APART: f32 = 0.02;
+
+// @ts-ignore: decorator
+@inline
+function varyingAt(cx: i32, cy: i32): usize {
+  return AT_VARYING + usize((cy * CENTRES + cx) << 2);
+}
+
+/** Which guides of surfaces vary in the window of a block, a bit each from the lowest. */
+// @ts-ignore: decorator
+@inline
+export function varying(cx: i32, cy: i32): i32 {
+  return load<i32>(varyingAt(cx, cy));
+}
+
 /**
  * How alike surfaces are in every window, 0 to 1, and none beyond the picture: by the guides of the middle and each sample,
- * less what noise makes of them.
+ * less what noise makes of them. Notes which guides vary among those that are alike at all.
  */
 export function compare(across: i32, down: i32, soft: f32): void {
   memory.fill(AT_ALIKE, 0, usize(CENTRES * CENTRES * SAMPLES * 4));
   for (let cy = 0; cy < down; cy++)
     for (let cx = 0; cx < across; cx++) {
       const p = pixel(middleOf(cx), middleOf(cy));
+      let bits: i32 = 0;
       for (let dy = -REACH; dy <= REACH; dy++)
         for (let dx = -REACH; dx <= REACH; dx++) {
           const q = p + usize((dy * WIDTH + dx) << 2);
@@ -69,8 +86,21 @@ export function compare(across: i32, down: i32, soft: f32): void {
           const far = max<f32>(0, sum - noise) / (soft + noise);
           const w = max<f32>(0, f32(1) - far * f32(0.25));
           store<f32>(AT_ALIKE + weightAt(cx, cy, slotOf(dx, dy)), w * w * w * w);
+          if (w > 0 && sum > LEAST_APART * LEAST_APART) bits |= apart(p, q);
         }
+      store<i32>(varyingAt(cx, cy), bits);
     }
+}
+
+/** Which guides of two pixels differ. */
+function apart(p: usize, q: usize): i32 {
+  let bits: i32 = 0;
+  let g = AT_GUIDES;
+  for (let k = 0; k < SURFACE_GUIDES; k++) {
+    if (abs<f32>(load<f32>(g + p) - load<f32>(g + q)) > LEAST_APART) bits |= 1 << k;
+    g += PLANE_BYTES;
+  }
+  return bits;
 }
 
 // @ts-ignore: decorator
