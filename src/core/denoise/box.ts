@@ -4,18 +4,28 @@ import type { Plane, Size } from './filter';
 export function boxSums(plane: Plane, { width, height }: Size, reach: number): Float32Array {
   const across = new Float32Array(plane.length);
   const out = new Float32Array(plane.length);
-  for (let y = 0; y < height; y++) runningSums(plane, across, y * width, 1, width, reach);
-  for (let x = 0; x < width; x++) runningSums(across, out, x, width, height, reach);
+  for (let y = 0; y < height; y++) alongRow(plane, across, y * width, width, reach);
+  // All columns at once, row by row, as rows lie in memory.
+  const sums = new Float64Array(width);
+  const add = (y: number, sign: number) => {
+    for (let x = 0, i = y * width; x < width; x++, i++) sums[x] += sign * across[i];
+  };
+  for (let y = 0; y < Math.min(reach, height); y++) add(y, 1);
+  for (let y = 0; y < height; y++) {
+    if (y + reach < height) add(y + reach, 1);
+    if (y > reach) add(y - reach - 1, -1);
+    out.set(sums, y * width);
+  }
   return out;
 }
 
-function runningSums(from: Plane, to: Plane, at: number, stride: number, count: number, reach: number): void {
+function alongRow(from: Plane, to: Plane, at: number, count: number, reach: number): void {
   let sum = 0;
-  for (let i = 0; i < Math.min(reach, count); i++) sum += from[at + i * stride];
+  for (let i = 0; i < Math.min(reach, count); i++) sum += from[at + i];
   for (let i = 0; i < count; i++) {
-    if (i + reach < count) sum += from[at + (i + reach) * stride];
-    if (i > reach) sum -= from[at + (i - reach - 1) * stride];
-    to[at + i * stride] = sum;
+    if (i + reach < count) sum += from[at + i + reach];
+    if (i > reach) sum -= from[at + i - reach - 1];
+    to[at + i] = sum;
   }
 }
 

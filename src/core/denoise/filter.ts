@@ -1,4 +1,15 @@
-import { BLOCK, GUIDE_COUNT, MARGIN, MEMORY_PAGES, PLACES, SIDE, WIDTH } from './layout';
+import {
+  BLOCK,
+  GUIDE_COUNT,
+  MARGIN,
+  MEMORY_PAGES,
+  PHASE,
+  PHASED_ROW,
+  PLACES,
+  SIDE,
+  SURFACE_GUIDES,
+  WIDTH,
+} from './layout';
 
 /** A picture's plane, `width × height` values row by row from the top. */
 export type Plane = Float32Array;
@@ -21,6 +32,9 @@ const SOFT = 1;
 const LEAST_VARIANCE = 1e-6;
 /** Share of the weight that keeps guides out of a fit which hardly vary. */
 const RIDGE = 1e-3;
+
+/** Where columns of a square with its margins lie in a row whose blocks' first, second and third columns are apart. */
+const COLUMNS = Uint16Array.from({ length: WIDTH }, (_, x) => (x % BLOCK) * PHASE + Math.floor(x / BLOCK));
 
 /**
  * The inner loops of the filter over one square of `SIDE` pixels, with memory of its own. Colours are linear, in units of
@@ -45,6 +59,11 @@ export class SquareFilter {
     return new Float32Array(this.memory.buffer, place + index * WIDTH * WIDTH * 4, WIDTH * WIDTH);
   }
 
+  private phased(place: number, index: number): Float32Array {
+    const size = WIDTH * PHASED_ROW;
+    return new Float32Array(this.memory.buffer, place + index * size * 4, size);
+  }
+
   /** Takes the square whose top left pixel is (x0, y0), which may lie before the picture, and its guides. */
   begin(x0: number, y0: number, size: Size, guides: readonly Plane[], guideVariance: Plane): void {
     this.x0 = x0;
@@ -53,16 +72,17 @@ export class SquareFilter {
     // One block before and one after, for what they spread into the square.
     this.across = Math.ceil(Math.min(SIDE, size.width - x0) / BLOCK) + 2;
     this.down = Math.ceil(Math.min(SIDE, size.height - y0) / BLOCK) + 2;
-    const mask = this.plane(PLACES.MASK, 0);
+    const mask = this.phased(PLACES.MASK, 0);
     for (let j = 0; j < WIDTH; j++) {
       const y = y0 + j - MARGIN;
       for (let i = 0; i < WIDTH; i++) {
         const x = x0 + i - MARGIN;
-        mask[j * WIDTH + i] = x >= 0 && y >= 0 && x < size.width && y < size.height ? 1 : 0;
+        mask[j * PHASED_ROW + COLUMNS[i]] = x >= 0 && y >= 0 && x < size.width && y < size.height ? 1 : 0;
       }
     }
     for (let k = 0; k < GUIDE_COUNT; k++) this.put(PLACES.GUIDES, k, guides[k]);
-    this.put(PLACES.GUIDE_VARIANCE, 0, guideVariance);
+    for (let k = 0; k < SURFACE_GUIDES; k++) this.putPhased(PLACES.SURFACES, k, guides[k]);
+    this.putPhased(PLACES.GUIDE_VARIANCE, 0, guideVariance);
     this.exports.compare(this.across, this.down, SOFT);
   }
 
@@ -80,12 +100,24 @@ export class SquareFilter {
     }
   }
 
+  /** The same, every third column side by side. */
+  private putPhased(place: number, index: number, from: Plane): void {
+    const { width, height } = this.size;
+    const to = this.phased(place, index);
+    for (let j = 0; j < WIDTH; j++) {
+      const row = Math.min(height - 1, Math.max(0, this.y0 + j - MARGIN)) * width;
+      const at = j * PHASED_ROW;
+      const left = this.x0 - MARGIN;
+      for (let i = 0; i < WIDTH; i++) to[at + COLUMNS[i]] = from[row + Math.min(width - 1, Math.max(0, left + i))];
+    }
+  }
+
   /** Weighs windows by three planes of colour and the variance of all three together. */
   weigh(steer: readonly Plane[], variance: Plane): void {
     steer.forEach((p, c) => {
-      this.put(PLACES.STEER, c, p);
+      this.putPhased(PLACES.STEER, c, p);
     });
-    this.put(PLACES.VARIANCE, 0, variance);
+    this.putPhased(PLACES.VARIANCE, 0, variance);
     this.exports.weigh(this.across, this.down, BANDWIDTH, LEAST_VARIANCE);
   }
 

@@ -18,8 +18,15 @@ const DARK = 1e-3;
 /** Sums over the (2·reach + 1)² pixels about each of a square. */
 export const squareSums = (plane: Float32Array, reach: number) => boxSums(plane, { width: SIDE, height: SIDE }, reach);
 
-function squaredDifference(a: Square, b: Square, i: number): number {
-  return (a[0][i] - b[0][i]) ** 2 + (a[1][i] - b[1][i]) ** 2 + (a[2][i] - b[2][i]) ** 2;
+/** Adds the squared difference of two squares in every pixel. */
+function addDifference(a: Square, b: Square, out: Float32Array): void {
+  for (let c = 0; c < 3; c++) {
+    const [p, q] = [a[c], b[c]];
+    for (let i = 0; i < PIXELS; i++) {
+      const d = p[i] - q[i];
+      out[i] += d * d;
+    }
+  }
 }
 
 /**
@@ -35,15 +42,18 @@ export function judge(
   mask: Float32Array,
 ): Float32Array[] {
   const scale = new Float32Array(PIXELS);
-  for (let i = 0; i < PIXELS; i++) for (let c = 0; c < 3; c++) scale[i] += ((a[c][i] + b[c][i]) / 2) ** 2;
+  for (let c = 0; c < 3; c++) {
+    const [p, q] = [a[c], b[c]];
+    for (let i = 0; i < PIXELS; i++) scale[i] += ((p[i] + q[i]) / 2) ** 2;
+  }
   const light = squareSums(scale, CHOICE_REACH);
   const counts = squareSums(mask, ERROR_REACH);
   const near = squareSums(mask, CHOICE_REACH);
   const errorOf = (way: { a: Square; b: Square }) => {
     const out = new Float32Array(PIXELS);
-    for (let i = 0; i < PIXELS; i++)
-      if (mask[i] !== 0)
-        out[i] = (squaredDifference(way.a, b, i) + squaredDifference(way.b, a, i)) / (light[i] / near[i] + DARK);
+    addDifference(way.a, b, out);
+    addDifference(way.b, a, out);
+    for (let i = 0; i < PIXELS; i++) out[i] = mask[i] !== 0 ? out[i] / (light[i] / near[i] + DARK) : 0;
     return out;
   };
   const first = errorOf(ways[0]);
@@ -51,12 +61,12 @@ export function judge(
   const chosen = new Uint8Array(PIXELS);
   for (let w = 1; w < ways.length; w++) {
     const error = errorOf(ways[w]);
-    const better = first.map((v, i) => v - error[i]);
-    const sums = squareSums(better, ERROR_REACH);
-    const squares = squareSums(
-      better.map((v) => v * v),
-      ERROR_REACH,
-    );
+    const [better, squared] = [new Float32Array(PIXELS), new Float32Array(PIXELS)];
+    for (let i = 0; i < PIXELS; i++) {
+      better[i] = first[i] - error[i];
+      squared[i] = better[i] * better[i];
+    }
+    const [sums, squares] = [squareSums(better, ERROR_REACH), squareSums(squared, ERROR_REACH)];
     for (let i = 0; i < PIXELS; i++) {
       const n = counts[i];
       if (n === 0) continue;

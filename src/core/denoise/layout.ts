@@ -23,12 +23,27 @@ export const SURFACE_GUIDES = 9;
 /** Most colour planes filtered by one set of weights: three channels of twelve parts. */
 export const MOST_CHANNELS = 36;
 
-/** Samples of a window: its inner part in rows of eight, then all of it in rows of twenty, a sample in one of them. */
+/**
+ * Samples of a window: its inner part in rows of eight, then the rest in rows of twenty, a sample in one of them. Beyond the
+ * inner part every second row is left out.
+ */
 const INNER_ROW = 8;
 const OUTER_ROW = 20;
-const SAMPLES = INNER_ROW * (2 * INNER + 1) + OUTER_ROW * (2 * REACH + 1);
+const ROWS_BEYOND = Math.floor((REACH - INNER) / 2);
+const OUTER_ROWS = 2 * INNER + 1 + 2 * ROWS_BEYOND;
+const SAMPLES = INNER_ROW * (2 * INNER + 1) + OUTER_ROW * OUTER_ROWS;
 const FEATURES = GUIDE_COUNT + 1;
 const CENTRES = SIDE / BLOCK + 2;
+/** Weights of a row of windows lie side by side, so many values apart. */
+const CENTRES_ROW = Math.ceil(CENTRES / 4) * 4;
+/**
+ * Planes that middles of blocks are compared in have every `BLOCK`-th column of a row side by side: first those of the first
+ * column of a block, then those of the second, so many values apart.
+ */
+export const PHASE = Math.ceil(WIDTH / BLOCK / 16) * 16;
+export const PHASED_ROW = BLOCK * PHASE;
+/** Results of a pixel: colours by whole windows, by inner parts, and means of three, or of all colours once. */
+const LANES = Math.ceil((MOST_CHANNELS + 6) / 4) * 4;
 const ROWS = FEATURES + MOST_CHANNELS;
 
 let at = 1024;
@@ -37,33 +52,34 @@ const take = (bytes: number) => {
   return at - bytes;
 };
 const PLANE = WIDTH * WIDTH * 4;
+const PHASED = WIDTH * PHASED_ROW * 4;
 const OUT_PLANE = SIDE * SIDE * 4;
 
 /** Where things lie in the filter's memory, in bytes. Planes with margins, then its own, then results. */
 export const PLACES = {
-  STEER: take(3 * PLANE),
-  VARIANCE: take(PLANE),
-  MASK: take(PLANE),
+  STEER: take(3 * PHASED),
+  VARIANCE: take(PHASED),
+  MASK: take(PHASED),
+  SURFACES: take(SURFACE_GUIDES * PHASED),
+  GUIDE_VARIANCE: take(PHASED),
+  DISTANCE: take(PHASED),
+  LINE_SUMS: take(PHASED_ROW * 4),
   SOURCE: take(MOST_CHANNELS * PLANE),
   GUIDES: take(GUIDE_COUNT * PLANE),
-  GUIDE_VARIANCE: take(PLANE),
-  ALIKE: take(CENTRES * CENTRES * SAMPLES * 4),
-  VARYING: take(CENTRES * CENTRES * 4),
-  DISTANCE: take(PLANE),
-  LINE_SUMS: take(WIDTH * 4),
-  LINE_WEIGHTS: take(WIDTH * 4),
-  WEIGHTS: take(CENTRES * CENTRES * SAMPLES * 4),
-  WINDOW: take(SAMPLES * 4),
+  ALIKE: take(CENTRES * CENTRES_ROW * SAMPLES * 4),
+  VARYING: take(CENTRES * CENTRES_ROW * 4),
+  WEIGHTS: take(CENTRES * CENTRES_ROW * SAMPLES * 4),
+  WINDOWS: take(4 * SAMPLES * 4),
   GATHERED: take(ROWS * SAMPLES * 4),
   WEIGHED: take(FEATURES * SAMPLES * 4),
   MATRIX: take(FEATURES * ROWS * 8),
   FACTOR: take(FEATURES * FEATURES * 8),
-  BETA: take(FEATURES * 8),
-  INNER_BETA: take(MOST_CHANNELS * FEATURES * 4),
-  OUTER_BETA: take(MOST_CHANNELS * FEATURES * 4),
+  SOLUTION: take(FEATURES * 8),
   FEATURES: take(FEATURES * 4),
-  APART: take(FEATURES * 4),
-  RANGES: take(MOST_CHANNELS * 8),
+  BETAS: take(FEATURES * LANES * 4),
+  LEAST: take(LANES * 4),
+  MOST: take(LANES * 4),
+  SUMS: take(SIDE * SIDE * LANES * 4),
   OUT: take((MOST_CHANNELS + 6) * OUT_PLANE),
   OUT_WEIGHT: take(OUT_PLANE),
 } as const;
@@ -81,14 +97,20 @@ export const WASM_CONSTANTS: Record<string, number> = {
   FEATURES,
   SURFACE_GUIDES,
   CENTRES,
+  CENTRES_ROW,
+  PHASE,
+  PHASED_ROW,
+  LANES,
   INNER_ROW,
   OUTER_ROW,
+  OUTER_ROWS,
   SAMPLES,
   ROWS,
 };
 export const WASM_REALS: Record<string, number> = {};
 export const WASM_ADDRESSES: Record<string, number> = {
   PLANE_BYTES: PLANE,
+  PHASED_BYTES: PHASED,
   OUT_BYTES: OUT_PLANE,
   ...Object.fromEntries(Object.entries(PLACES).map(([name, place]) => [`AT_${name}`, place])),
 };

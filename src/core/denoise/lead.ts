@@ -52,7 +52,8 @@ export function filterLead(filter: SquareFilter, lead: Lead, mask: Float32Array)
     [0, 1, 2].map((c) => {
       const out = new Float32Array(a[0].length);
       ways.forEach((way, w) => {
-        for (let i = 0; i < out.length; i++) out[i] += shares[w][i] * way[half][c][i];
+        const [share, plane] = [shares[w], way[half][c]];
+        for (let i = 0; i < out.length; i++) out[i] += share[i] * plane[i];
       });
       return out;
     });

@@ -68,7 +68,12 @@ export function denoiseSquare(filter: SquareFilter, picture: Picture, x: number,
       write(done.a[c], results.leads[l].a[c]);
       write(done.b[c], results.leads[l].b[c]);
     }
-    return [0, 1, 2].map((c) => done.a[c].map((v, i) => (v + done.b[c][i]) / 2));
+    return [0, 1, 2].map((c) => {
+      const [a, b] = [done.a[c], done.b[c]];
+      const mean = new Float32Array(a.length);
+      for (let i = 0; i < mean.length; i++) mean[i] = (a[i] + b[i]) / 2;
+      return mean;
+    });
   });
   if (picture.followers.length === 0) return;
   const followers = filterFollowers(filter, picture);
@@ -77,7 +82,10 @@ export function denoiseSquare(filter: SquareFilter, picture: Picture, x: number,
     const taken = family.map((f, j) => variancesOf(picture.followers[f], parts[j], filter));
     for (let c = 0; c < 3; c++) {
       const whole = new Float32Array(SIDE * SIDE);
-      for (const l of picture.parts) for (let i = 0; i < whole.length; i++) whole[i] += leads[l][c][i];
+      for (const l of picture.parts) {
+        const part = leads[l][c];
+        for (let i = 0; i < whole.length; i++) whole[i] += part[i];
+      }
       reconcile(
         parts.map((p) => p[c]),
         taken,
@@ -113,7 +121,8 @@ function variancesOf(follower: Follower, filtered: Square, filter: SquareFilter)
   const taken = new Float32Array(SIDE * SIDE);
   follower.planes.forEach((p, c) => {
     const own = filter.cut(p);
-    for (let i = 0; i < taken.length; i++) taken[i] += (own[i] - filtered[c][i]) ** 2;
+    const clean = filtered[c];
+    for (let i = 0; i < taken.length; i++) taken[i] += (own[i] - clean[i]) ** 2;
   });
   return squareSums(taken, TAKEN_REACH);
 }
