@@ -1,22 +1,12 @@
 import { availableParallelism } from 'node:os';
 import { extname } from 'node:path';
-import {
-  blendLayer,
-  changedNames,
-  DenoiseError,
-  denoisedLayers,
-  flicker,
-  type HotLight,
-  joinNeighbours,
-  movedTo,
-  NeighbourError,
-} from '@/core/denoise';
+import { blendLayer, DenoiseError, type HotLight, type JoinedFigures, NeighbourError } from '@/core/denoise';
 import { type Attribute, layersOf, withLayers, writeExr } from '@/core/exr';
 import { type FilmLayers, noiseOfLayers } from '@/core/film';
 import type { Noise } from '@/core/stats';
 import { nodeDeflate } from '@/node/zlib';
 import { compileWasm, spawnNode } from '@/render/node/threads';
-import { denoiseFilm } from '@/render/pool/denoiser';
+import { type DenoisedFrame, denoiseFrame, type Neighbour } from '@/render/pool/denoise-frame';
 import { one, parseArguments, print, UsageError, wholeNumber } from './args';
 import type { Assets } from './assets';
 import { readParts, withExr, writeWhole } from './exr-files';
@@ -33,21 +23,7 @@ export interface DenoiseFigures {
   residual: Noise;
   hot: Record<string, HotLight>;
   /** How it was joined with the frames about it; null where none was given. */
-  joined: JoinedFigures | null;
-}
-
-interface JoinedFigures {
-  frames: number;
-  /** Mean share of the neighbours in the picture. */
-  share: number;
-  /** Difference to a neighbour moved here, in percent of display white: as rendered, each denoised alone, and joined. */
-  flicker: { rendered: number | null; alone: number | null; joined: number | null };
-}
-
-/** A frame before or after the one that is denoised. */
-interface Neighbour {
-  film: FilmLayers;
-  isAfter: boolean;
+  joined: (JoinedFigures & { frames: number }) | null;
 }
 
 interface Denoised {
@@ -78,61 +54,37 @@ export async function denoiseLayers(
   const module = await compileWasm(assets.filter);
   const tell = progressTeller(process.stderr, process.stderr.isTTY === true);
   const started = performance.now();
-  const films = [film, ...neighbours.map((n) => n.film)];
-  const done = [];
-  for (const [k, one] of films.entries())
-    done.push(
-      await denoiseFilm(one, {
-        module,
-        spawn: spawnNode(assets.thread),
-        threads,
-        scale,
-        onSquare: (n, of) => tell({ fraction: (k + n / of) / films.length, elapsedMs: performance.now() - started }),
-      }),
-    );
+  const made = await denoiseFrame(film, neighbours, {
+    module,
+    spawn: spawnNode(assets.thread),
+    threads,
+    scale,
+    display: scale,
+    onProgress: (fraction) => tell({ fraction, elapsedMs: performance.now() - started }),
+  });
   if (process.stderr.isTTY) process.stderr.write('\n');
-  const { prepared, hot } = done[0];
-  const alone = done.map((d, k) => denoisedLayers(films[k], d.prepared));
-  const joined = neighbours.length > 0 ? join(films, alone, neighbours, scale) : null;
-  const layers = joined
-    ? blended(film, joined.film, changedNames(film, prepared), strength / 100)
-    : denoisedLayers(film, prepared, strength / 100);
-  const seconds = (performance.now() - started) / 1000;
+  const { parts, hot, joined, seconds } = made;
+  const layers = blended(film, made, strength / 100);
   return {
     layers,
     figures: {
       seconds,
       strength,
-      parts: prepared.leads.length + prepared.followers.length,
+      parts,
       noise: noiseOfLayers(film, scale),
       residual: noiseOfLayers(layers, scale),
       hot,
-      joined: joined?.figures ?? null,
+      joined: joined && { ...joined, frames: neighbours.length },
     },
     attributes: { 'lantern:denoised': { type: 'string', value: `${strength} % by lantern ${assets.version}` } },
   };
 }
 
-function blended(film: FilmLayers, made: FilmLayers, names: string[], all: number): FilmLayers {
+function blended(film: FilmLayers, { film: made, names }: DenoisedFrame, all: number): FilmLayers {
+  if (all === 0) return film;
   const layers = new Map(film.layers);
   for (const n of names) layers.set(n, blendLayer(n, names, film, made, { all, groups: {} }));
   return { ...film, layers };
-}
-
-/** The first film joined with the others, and its flicker against the first of them. */
-function join(films: FilmLayers[], alone: FilmLayers[], neighbours: readonly Neighbour[], scale: number) {
-  const about = neighbours.map((n, k) => ({ frame: alone[k + 1], isAfter: n.isAfter }));
-  const { film, share } = joinNeighbours(alone[0], about);
-  const moved = movedTo(films[0], films[1], about[0].isAfter);
-  const of = (own: FilmLayers, other: FilmLayers) => flicker(own, other, moved, scale);
-  // Its neighbour has this frame and no other to be joined with.
-  const back = joinNeighbours(alone[1], [{ frame: alone[0], isAfter: !about[0].isAfter }]).film;
-  const figures: JoinedFigures = {
-    frames: neighbours.length,
-    share,
-    flicker: { rendered: of(films[0], films[1]), alone: of(alone[0], alone[1]), joined: of(film, back) },
-  };
-  return { film, figures };
 }
 
 function inWords(out: string, { seconds, parts, noise, residual, hot, joined }: DenoiseFigures): string {

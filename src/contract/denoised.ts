@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import type { HotLight, Patches } from '@/core/denoise';
+import type { HotLight, JoinedFigures, Patches } from '@/core/denoise';
 import type { Noise } from '@/core/stats';
 
 export const DENOISED_STATES = ['queued', 'filtering', 'storing', 'judging', 'done', 'stopped', 'failed'] as const;
@@ -37,17 +37,31 @@ export interface DenoisedFigures {
   hot: Record<string, HotLight>;
   /** Whether the film kept guides of its own, and not first hits alone. */
   guided: boolean;
+  /** How it was joined with the frames about it, null where there were none; left out where that was not asked for. */
+  joined?: (JoinedFigures & { frames: FrameAbout[] }) | null;
+}
+
+/** A frame before or after, and the number of the trial that has it. */
+export interface FrameAbout {
+  number: number;
+  frame: number;
 }
 
 /** A denoised film whole: also the layers it has, and the patches that it can be held against. */
 export interface Denoised extends DenoisedLine {
+  /** Tells what was made once from what was made anew; null until it is there. */
+  mark: string | null;
   layers: string[];
   figures: DenoisedFigures | null;
   patches: Patches | null;
+  /** Frames that it can be joined with. */
+  about: FrameAbout[];
 }
 
 /** What is sent to have a trial denoised: the part of the picture that comes first, in its pixels. */
 export const askDenoisedSchema = z.strictObject({
+  /** Whether it is joined with the frames about it; as the trial's recipe says where it is left out. */
+  joins: z.boolean().optional(),
   first: z
     .strictObject({
       x: z.number().int().min(0),

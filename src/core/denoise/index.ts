@@ -3,7 +3,16 @@ export { SquareFilter } from './filter';
 export type { HotLight } from './hot';
 export { SURFACE_GUIDES } from './layout';
 export { varianceOf } from './lead';
-export { type Frame, flicker, type Joined, joinNeighbours, type Moved, movedTo, NeighbourError } from './neighbours';
+export {
+  type Frame,
+  flicker,
+  type Joined,
+  type JoinedFigures,
+  joinNeighbours,
+  type Moved,
+  movedTo,
+  NeighbourError,
+} from './neighbours';
 export {
   cellsOfLook,
   changedMap,

@@ -2,6 +2,7 @@ import { type FilmLayers, LAYER, type Layer, layerInfo } from '../film';
 import { type Display, displayReader, luminance } from '../image';
 import { boxMeans } from './box';
 import type { Plane, Size } from './filter';
+import { familiesOf } from './prepare';
 import { reconcile } from './reconcile';
 
 /** A frame of a sequence: its denoised film, with what it keeps of motion and of what was hit first. */
@@ -96,7 +97,15 @@ function weightsOf(own: readonly Plane[][], other: readonly Plane[][], alike: Fl
   }) as Float32Array;
 }
 
-/** What joining came to. */
+/** What joining a frame with those about it came to. */
+export interface JoinedFigures {
+  /** Mean share of the neighbours in the picture. */
+  share: number;
+  /** Difference to the first neighbour moved here, in percent of display white: as rendered, each denoised alone, and joined. */
+  flicker: { rendered: number | null; alone: number | null; joined: number | null };
+}
+
+/** What joining made. */
 export interface Joined {
   film: FilmLayers;
   /** Mean share of the neighbours in the picture. */
@@ -105,14 +114,18 @@ export interface Joined {
 
 /**
  * A denoised frame joined with its denoised neighbours: each lead's halves by weights of their own, other parts by those of
- * the picture; families still sum to the beauty. A neighbour that is null is left out.
+ * the picture; families still sum to what they summed to. Throws `NeighbourError` where a neighbour lacks a layer.
  */
 export function joinNeighbours(own: Frame, neighbours: readonly { frame: Frame; isAfter: boolean }[]): Joined {
   const size: Size = own;
   const names = [...own.layers.keys()];
   const groups = names.flatMap((n) => (layerInfo(n).family === 'group' ? [layerInfo(n).group!] : []));
   const leads: (string | undefined)[] = groups.length > 0 ? groups : [undefined];
-  const layer = (film: Frame, name: string) => film.layers.get(name)!.planes as Float32Array[];
+  const layer = (film: Frame, name: string) => {
+    const own = film.layers.get(name);
+    if (!own) throw new NeighbourError(`one of them has no layer ${name}`);
+    return own.planes as Float32Array[];
+  };
   const moves = neighbours
     .filter(({ frame }) => frame.width === own.width && frame.height === own.height)
     .map(({ frame, isAfter }) => ({ frame, moved: movedTo(own, frame, isAfter) }));
@@ -157,25 +170,21 @@ export function joinNeighbours(own: Frame, neighbours: readonly { frame: Frame; 
   const added = (of: Float32Array[][]) =>
     [0, 1, 2].map((c) => of[0][c].map((_, i) => of.reduce((s, p) => s + p[c][i], 0)) as Float32Array);
   const [a, b] = [added(sums.a), added(sums.b)];
-  const beauty = mean(a, b);
   put(LAYER.half('a'), a);
   put(LAYER.half('b'), b);
-  put('beauty', beauty);
+  put('beauty', mean(a, b));
   const weights = weigh(undefined);
-  for (const family of ['class', 'bounce'] as const) {
-    const parts = names.filter((n) => layerInfo(n).family === family);
-    if (parts.length === 0) continue;
-    const made = parts.map((n) => mixed(n, weights));
-    for (let c = 0; c < 3; c++) {
+  const followers = names.filter((n) => ['class', 'bounce', 'pair'].includes(layerInfo(n).family));
+  for (const n of followers) put(n, mixed(n, weights));
+  for (const { names: parts, whole } of familiesOf(own, followers)) {
+    const made = parts.map((n) => layers.get(n)!.planes as Float32Array[]);
+    (layers.get(whole)!.planes as Float32Array[]).forEach((sum, c) => {
       const taken = parts.map((n, k) => layer(own, n)[c].map((v, i) => (v - made[k][c][i]) ** 2) as Float32Array);
       reconcile(
         made.map((m) => m[c]),
         taken,
-        beauty[c],
+        sum,
       );
-    }
-    parts.forEach((n, k) => {
-      put(n, made[k]);
     });
   }
   let share = 0;

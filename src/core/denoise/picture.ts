@@ -10,8 +10,11 @@ export interface Follower {
   planes: readonly Plane[];
 }
 
-/** Followers, by number, that sum to the picture. */
-export type Family = number[];
+/** Followers that sum to some leads together: to the picture, or to one light group. By their numbers. */
+export interface Family {
+  followers: readonly number[];
+  of: readonly number[];
+}
 
 /** A picture to be denoised: everything a square of it needs, in planes of one size and in units of display white. */
 export interface Picture {
@@ -78,11 +81,11 @@ export function denoiseSquare(filter: SquareFilter, picture: Picture, x: number,
   if (picture.followers.length === 0) return;
   const followers = filterFollowers(filter, picture);
   for (const family of picture.families) {
-    const parts = family.map((f) => followers[f]);
-    const taken = family.map((f, j) => variancesOf(picture.followers[f], parts[j], filter));
+    const parts = family.followers.map((f) => followers[f]);
+    const taken = family.followers.map((f, j) => variancesOf(picture.followers[f], parts[j], filter));
     for (let c = 0; c < 3; c++) {
       const whole = new Float32Array(SIDE * SIDE);
-      for (const l of picture.parts) {
+      for (const l of family.of) {
         const part = leads[l][c];
         for (let i = 0; i < whole.length; i++) whole[i] += part[i];
       }

@@ -36,7 +36,25 @@ function groupsOf({ layers }: FilmLayers): string[] {
 /** Share of the light by which parts may miss the whole: what is rounded to half floats misses by less. */
 const MOST_MISSING = 1e-3;
 
-/** Whether layers sum to another: a file may hold some of a family alone. */
+/** Families of parts without halves, and the layer that each sums to: a file may hold some of a family alone. */
+export function familiesOf(film: FilmLayers, names: readonly string[]): { names: string[]; whole: string }[] {
+  const groups = [...film.layers.values()].flatMap((l) =>
+    layerInfo(l.name).family === 'group' ? [layerInfo(l.name).group!] : [],
+  );
+  const all = [
+    ...(['class', 'bounce'] as const).map((f) => ({
+      names: names.filter((n) => layerInfo(n).family === f),
+      whole: 'beauty',
+    })),
+    ...groups.map((g) => ({
+      names: names.filter((n) => layerInfo(n).family === 'pair' && layerInfo(n).group === g),
+      whole: LAYER.group(g),
+    })),
+  ];
+  return all.filter((f) => f.names.length > 0 && film.layers.has(f.whole) && sumTo(film, f.names, f.whole));
+}
+
+/** Whether layers sum to another. */
 function sumTo({ layers }: FilmLayers, names: readonly string[], whole: string): boolean {
   let [missing, light] = [0, 0];
   layers.get(whole)!.planes.forEach((plane, c) => {
@@ -124,12 +142,11 @@ export function prepare(film: FilmLayers, scale: number, make: MakePlane): Prepa
   const followers = [...layers.values()]
     .filter((l) => ['class', 'bounce', 'pair'].includes(layerInfo(l.name).family) && !isDark(l))
     .map((l) => l.name);
-  const families = (['class', 'bounce'] as const)
-    .map((f): Family => followers.flatMap((n, i) => (layerInfo(n).family === f ? [i] : [])))
-    .filter((family) => {
-      const names = family.map((i) => followers[i]);
-      return names.length > 0 && layers.has('beauty') && sumTo(film, names, 'beauty');
-    });
+  const parts = leads[0] === 'beauty' ? [0] : leads.map((_, l) => l);
+  const families = familiesOf(film, followers).flatMap(({ names, whole }): Family[] => {
+    const of = whole === 'beauty' ? parts : [leads.indexOf(whole)];
+    return of.includes(-1) ? [] : [{ followers: names.map((n) => followers.indexOf(n)), of }];
+  });
   const three = () => [0, 1, 2].map(() => make(size));
   return {
     picture: {
@@ -144,7 +161,7 @@ export function prepare(film: FilmLayers, scale: number, make: MakePlane): Prepa
         variance: make(size),
         points: NO_POINTS,
       })),
-      parts: leads[0] === 'beauty' ? [0] : leads.map((_, l) => l),
+      parts,
       whole: { planes: three(), variance: make(size) },
       followers: followers.map((n) => ({ planes: scaled(n) })),
       families,

@@ -226,10 +226,14 @@ export const FEATURES = Object.fromEntries(
   Object.entries<Row>(ROWS).flatMap(([layer, row]) => (row.feature ? [[row.feature, { ...row, layer }]] : [])),
 ) as Record<FeatureName, Feature>;
 
-/** What a recipe's film keeps: also what denoising is steered by, where it is to be denoised. */
+/** Planes by which frames are joined: how things move, and what was hit first. */
+const JOINED_BY: FeatureName[] = ['motion', 'albedo', 'normal', 'alpha'];
+
+/** What a recipe's film keeps: also what denoising and joining frames are steered by, where it is to be denoised. */
 export const filmKept = ({ film, denoise }: Pick<Recipe, 'film' | 'denoise'>): Recipe['film'] => ({
   ...film,
   guides: film.guides || denoise.on,
+  features: denoise.on && denoise.neighbours ? [...new Set([...film.features, ...JOINED_BY])] : film.features,
 });
 
 /** Names of the layers that a film keeps by these settings, over a scene's light groups. */

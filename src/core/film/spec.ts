@@ -54,6 +54,7 @@ function memberships(document: SceneDocument): Pick<FilmSpec, 'materials' | 'set
 export function makeSpec(recipe: Recipe, document: SceneDocument): FilmSpec {
   const { width, height, region } = frameOf(recipe);
   const groups = lightGroups(document);
+  const film = filmKept(recipe);
   let count = 6;
   const take = (on: boolean, planes: number) => {
     if (!on) return -1;
@@ -61,26 +62,26 @@ export function makeSpec(recipe: Recipe, document: SceneDocument): FilmSpec {
     return count - planes;
   };
   const planes = {
-    groups: take(recipe.film.groups, groups.length * 6),
-    classes: take(recipe.film.classes, PATH_CLASSES.length * 3),
-    ledger: take(recipe.film.ledger !== 'off', LEDGER_PLANES * 3),
-    lost: take(recipe.film.lostLight, 3),
+    groups: take(film.groups, groups.length * 6),
+    classes: take(film.classes, PATH_CLASSES.length * 3),
+    ledger: take(film.ledger !== 'off', LEDGER_PLANES * 3),
+    lost: take(film.lostLight, 3),
     near: take(
-      recipe.film.features.some((f) => FEATURES[f].how === 'nearest'),
+      film.features.some((f) => FEATURES[f].how === 'nearest'),
       1,
     ),
-    guides: take(filmKept(recipe).guides, GUIDE_PLANES * 2),
+    guides: take(film.guides, GUIDE_PLANES * 2),
     features: {} as PlaneMap['features'],
     pairs: {} as Record<number, number>,
     count: 0,
   };
   let covered: number | null = null;
-  for (const f of recipe.film.features) {
+  for (const f of film.features) {
     const at: number = isMask(f) && covered !== null ? covered : take(true, planesOf(f));
     planes.features[f] = at;
     if (isMask(f)) covered = at;
   }
-  for (const pair of recipe.film.pairs) {
+  for (const pair of film.pairs) {
     const group = groups.indexOf(pair.group);
     // A group that this scene does not have has no light in any class.
     if (group >= 0) planes.pairs[group * PATH_CLASSES.length + PATH_CLASSES.indexOf(pair.class)] = take(true, 3);

@@ -1,4 +1,4 @@
-export { BEAUTY_ALONE, isPreset, PRESETS, type PresetName } from './presets';
+export { BEAUTY_ALONE, isPreset, NOT_DENOISED, PRESETS, type PresetName } from './presets';
 export {
   canonicalJson,
   differences,

@@ -17,6 +17,9 @@ export const PRESETS: Record<'Sketch' | 'Check' | 'Final', Recipe> = {
   }),
 };
 
+/** A recipe's denoising where there is none. */
+export const NOT_DENOISED: Recipe['denoise'] = { on: false, strength: 100, neighbours: false };
+
 /** What a film keeps of nothing but the picture, for quick looks: spread over `film` of a recipe. */
 export const BEAUTY_ALONE = {
   groups: false,

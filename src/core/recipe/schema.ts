@@ -222,6 +222,12 @@ export const recipeSchema = z.strictObject({
         .max(100)
         .default(100)
         .describe('Percent of what denoising made that is taken; can be changed afterwards without filtering again.'),
+      neighbours: z
+        .boolean()
+        .default(false)
+        .describe(
+          'Join a denoised frame with the frames before and after it, where trials of the same picture have them; the film then keeps motion, albedo, normals and alpha.',
+        ),
     })
     .prefault({}),
   film: z

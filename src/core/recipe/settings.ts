@@ -282,6 +282,11 @@ export const SETTINGS: Record<string, Setting> = {
     section: 'Denoise',
     unit: '%',
   }),
+  'denoise.neighbours': toggle('frames joined', {
+    label: 'Join frames',
+    tip: 'Joins a denoised frame with the frame before and after it, where trials of the same scene, camera and size have them: things are followed by their motion, and what differs by more than noise is left out. Less noise, and less flicker. The film then keeps motion, albedo, normals and alpha.',
+    section: 'Denoise',
+  }),
   'film.guides': elsewhere('guides of denoising kept'),
   'film.groups': elsewhere('light groups kept'),
   'film.classes': elsewhere('path classes kept'),

@@ -16,7 +16,7 @@ export class FilmCache {
   constructor(private readonly mostBytes = 2 ** 30) {}
 
   private fetchLayer(of: FilmOf, name: string, from: From): Promise<{ layer: Layer; width: number; height: number }> {
-    const key = `/api/trials/${of.id}/${from}/${encodeURIComponent(name)}?film=${of.film ?? ''}`;
+    const key = `/api/trials/${of.id}/${from}/${encodeURIComponent(name)}?film=${of.film ?? ''}${from === 'layers' ? '' : `&made=${of.denoised?.mark ?? ''}`}`;
     const known = this.layers.get(key);
     if (known) {
       this.layers.delete(key);

@@ -13,7 +13,7 @@ export interface FilmOf {
   id: string;
   /** Tells films of one trial apart, before and after it went on. */
   film: string | null;
-  denoised: { layers: string[]; strengths: Strengths } | null;
+  denoised: { mark: string | null; layers: string[]; strengths: Strengths } | null;
 }
 
 export type TrialSource = FilmOf & { kind: 'trial'; groups: string[]; layers: string[]; frame: Placement };

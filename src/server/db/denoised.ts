@@ -16,21 +16,27 @@ export const denoisedLine = (sql: Sql) => sql`(
 interface AskedOf {
   first: Part | null;
   strengths: Strengths;
+  /** Whether it is to be joined with the frames about it. */
+  joins?: boolean;
 }
 
 /**
- * Notes, within a transaction, that a trial's film is to be denoised. False when there is no film, or it is under way or done.
- * `first` is filtered before the rest.
+ * Notes, within a transaction, that a trial's film is to be denoised. False when there is no film, or it is under way or done;
+ * one that is done is made anew to be joined. `first` is filtered before the rest.
  */
-export async function askDenoisedInside(tx: Sql, trial: string, { first, strengths }: AskedOf): Promise<boolean> {
+export async function askDenoisedInside(
+  tx: Sql,
+  trial: string,
+  { first, strengths, joins = false }: AskedOf,
+): Promise<boolean> {
   const rows = await tx`
-    insert into denoised (trial_id, film, first, strengths)
-    select id, film, ${first ? tx.json(first as never) : null}::jsonb, ${tx.json(strengths as never)}::jsonb
+    insert into denoised (trial_id, film, first, strengths, joins)
+    select id, film, ${first ? tx.json(first as never) : null}::jsonb, ${tx.json(strengths as never)}::jsonb, ${joins}
     from trial where id = ${trial} and film is not null
     on conflict (trial_id) do update set
       film = excluded.film, first = excluded.first, state = 'queued', stop_requested = false, fraction = 0, left_ms = null,
-      attempts = 0, holder = null, fault = null
-    where denoised.state in ('failed', 'stopped')
+      attempts = 0, holder = null, fault = null, joins = excluded.joins
+    where denoised.state in ('failed', 'stopped') or (denoised.state = 'done' and excluded.joins)
     returning trial_id`;
   return rows.length > 0;
 }
@@ -50,9 +56,13 @@ export interface DenoisedWork {
   film: string;
   first: Part | null;
   strengths: Strengths;
+  joins: boolean;
   /** Whether its layers are there already, and it is only to be held against patches. */
   filtered: boolean;
 }
+
+/** Whether what was asked for has been filtered: one that was not joined is filtered anew to be. */
+const filtered = (sql: Sql) => sql`(d.result is not null and (d.figures ? 'joined' or not d.joins))`;
 
 /** Marks a denoised film as being made by `holder`. `spent` when it has been tried too often; null when there is nothing to do. */
 export async function beginDenoised(sql: Sql, trial: string, holder: string): Promise<DenoisedWork | 'spent' | null> {
@@ -60,12 +70,12 @@ export async function beginDenoised(sql: Sql, trial: string, holder: string): Pr
   const [row] = await sql<(DenoisedWork & { state: DenoisedState })[]>`
     update denoised d set
       holder = ${holder},
-      state = case when d.attempts >= ${MOST_ATTEMPTS} then 'failed' when d.result is null then 'filtering' else 'judging' end,
+      state = case when d.attempts >= ${MOST_ATTEMPTS} then 'failed' when ${filtered(sql)} then 'judging' else 'filtering' end,
       fault = case when d.attempts >= ${MOST_ATTEMPTS} then ${fault} end,
       attempts = d.attempts + 1
     from trial where trial.id = d.trial_id and d.trial_id = ${trial} and trial.film = d.film and trial.removed_at is null
       and d.state in ('queued', 'filtering', 'storing', 'judging')
-    returning trial.shot_id as shot, d.film, d.first, d.strengths, d.result is not null as filtered, d.state`;
+    returning trial.shot_id as shot, d.film, d.first, d.strengths, d.joins, ${filtered(sql)} as filtered, d.state`;
   if (!row) return null;
   return row.state === 'failed' ? 'spent' : row;
 }
@@ -83,7 +93,7 @@ export async function noteDenoised(
   const [row] = await sql<{ stop: boolean }[]>`
     update denoised d set state = ${state}, fraction = ${fraction}, left_ms = ${leftMs}
     from trial where trial.id = d.trial_id and d.trial_id = ${trial} and d.holder = ${holder}
-      and d.state in ('filtering', 'storing', 'judging') and (d.result is null or ${state}::text = 'judging')
+      and d.state in ('filtering', 'storing', 'judging') and (d.state <> 'judging' or ${state}::text = 'judging')
     returning d.stop_requested or trial.removed_at is not null as stop`;
   if (!row) return 'lost';
   return row.stop ? 'stop' : 'on';
@@ -151,9 +161,12 @@ export async function strandedDenoised(sql: Sql): Promise<string[]> {
   return rows.map((r) => r.id);
 }
 
+/** A denoised film as it is stored. */
+type MadeRow = Omit<Denoised, 'about' | 'mark'> & { result: string | null };
+
 /** A denoised film whole, with the name its content is kept under; null where there is none of the film the trial has now. */
-export async function denoisedOf(sql: Sql, trial: string): Promise<(Denoised & { result: string | null }) | null> {
-  const [row] = await sql<(Denoised & { result: string | null })[]>`
+export async function denoisedOf(sql: Sql, trial: string): Promise<MadeRow | null> {
+  const [row] = await sql<MadeRow[]>`
     select d.state, d.fraction, d.left_ms as "leftMs", d.fault, d.strengths, d.residual, d.figures, (d.figures ->> 'seconds')::float as seconds, d.patches, d.result,
       coalesce((select jsonb_agg(name order by ordinal) from denoised_layer l where l.trial_id = d.trial_id), '[]') as layers
     from denoised d join trial on trial.id = d.trial_id where d.trial_id = ${trial} and d.film = trial.film`;
@@ -182,4 +195,31 @@ export async function setStrengths(
     update denoised d set strengths = ${sql.json(strengths as never)}, residual = ${sql.json(residual as never)}
     from trial where trial.id = d.trial_id and d.trial_id = ${trial} and d.result is not null returning trial.shot_id as shot`;
   return row ?? null;
+}
+
+/** A trial of the frame before or after another, which that can be joined with. */
+export interface TrialAbout {
+  id: string;
+  number: number;
+  frame: number;
+  film: string;
+  isAfter: boolean;
+}
+
+/**
+ * The newest trials of the frames before and after a trial's own that show the same, scene, camera, pixels and depth, with a
+ * film that has all `needed` layers. The frame after comes first.
+ */
+export async function trialsAbout(sql: Sql, trial: string, needed: readonly string[]): Promise<TrialAbout[]> {
+  return sql<TrialAbout[]>`
+    select distinct on (t.frame) t.id, t.number, t.frame, t.film, t.frame > own.frame as "isAfter"
+    from trial own
+    join recipe r on r.hash = own.recipe_hash
+    join trial t on t.shot_id = own.shot_id and t.revision_id = own.revision_id and t.camera = own.camera
+      and t.frame in (own.frame - 1, own.frame + 1) and t.film is not null and t.removed_at is null
+    join recipe s on s.hash = t.recipe_hash
+    where own.id = ${trial} and s.document -> 'size' = r.document -> 'size' and s.document -> 'region' = r.document -> 'region'
+      and s.document -> 'rayDepth' = r.document -> 'rayDepth'
+      and (select count(*) from film_layer l where l.trial_id = t.id and l.name = any (${[...needed]})) = ${needed.length}
+    order by t.frame desc, t.number desc`;
 }

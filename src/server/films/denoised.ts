@@ -1,13 +1,14 @@
-import { blendLayer, changedNames, denoisedLayers, neededToBlend, type Prepared, type Strengths } from '@/core/denoise';
+import { blendLayer, neededToBlend, type Strengths } from '@/core/denoise';
 import { type FilmLayers, type FilmSpec, LAYER, layerInfo, noiseOfLayers } from '@/core/film';
 import type { Display } from '@/core/image';
 import type { Noise } from '@/core/stats';
 import { streamLayers } from '@/render/node/film-exr';
 import type { Sql } from '../db/connection';
+import { type TrialAbout, trialsAbout } from '../db/denoised';
 import { putStream } from '../storage/blobs';
 import { type LayerPlace, readLayers } from './open';
 
-const GUIDES = [LAYER.guides('a'), LAYER.guides('b'), 'depth', 'albedo', 'N', 'alpha'];
+const GUIDES = [LAYER.guides('a'), LAYER.guides('b'), 'depth', 'albedo', 'N', 'alpha', 'motion'];
 const FILTERED = new Set(['beauty', 'half', 'group', 'group_half', 'class', 'bounce', 'pair']);
 
 /** Whether denoising goes by a layer. */
@@ -28,19 +29,27 @@ export function tooLarge(layers: readonly { name: string; bytes: number }[]): st
 export const filmToDenoise = (sql: Sql, hash: string, places: readonly LayerPlace[]): Promise<FilmLayers | null> =>
   readLayers(sql, hash, places, isNeeded);
 
-/** Keeps what denoising made of a film, at full strength, as OpenEXR beside it: 32-bit floats, part by part. */
+/** Trials that a trial's film can be joined with; none where it keeps no motion. */
+export async function trialsToJoin(sql: Sql, trial: string, places: readonly LayerPlace[]): Promise<TrialAbout[]> {
+  const names = places.map((p) => p.name);
+  if (!names.includes('motion')) return [];
+  return trialsAbout(
+    sql,
+    trial,
+    names.filter((n) => n === 'motion' || FILTERED.has(layerInfo(n).family)),
+  );
+}
+
+/** Keeps layers that denoising made of a film, at full strength, as OpenEXR beside it: 32-bit floats, part by part. */
 export async function storeDenoised(
   sql: Sql,
-  film: FilmLayers,
-  prepared: Prepared,
+  { film, names }: { film: FilmLayers; names: string[] },
   { spec, version }: { spec: FilmSpec; version: string },
-): Promise<{ result: string; layers: { name: string; part: number }[]; denoised: FilmLayers }> {
-  const denoised = denoisedLayers(film, prepared);
-  const names = changedNames(film, prepared);
+): Promise<{ result: string; layers: { name: string; part: number }[] }> {
   const attributes = { 'lantern:denoised': { type: 'string' as const, value: `100 % by lantern ${version}` } };
-  const { bytes, layers } = await streamLayers(names, (name) => denoised.layers.get(name)!, spec, attributes);
+  const { bytes, layers } = await streamLayers(names, (name) => film.layers.get(name)!, spec, attributes);
   const { hash } = await putStream(sql, bytes);
-  return { result: hash, layers: layers.map(({ name, part }) => ({ name, part })), denoised };
+  return { result: hash, layers: layers.map(({ name, part }) => ({ name, part })) };
 }
 
 /** Noise that is left of the beauty at some strengths; null when one of both films is not there. */

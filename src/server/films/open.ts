@@ -23,6 +23,9 @@ export async function openFilm(
   return { file, read: (part) => readPart(source, file, part, nodeInflate) };
 }
 
+/** Parts of a file that are read at the same time. */
+const AT_ONCE = 4;
+
 /** Layers of stored content by their names; null when it is not there. */
 export async function readLayers(
   sql: Sql,
@@ -33,12 +36,15 @@ export async function readLayers(
   const opened = await openFilm(sql, hash);
   if (!opened) return null;
   const numbers = [...new Set(places.filter((p) => wanted(p.name)).map((p) => p.part))];
-  const parts = [];
-  for (const number of numbers) {
+  const read = async (number: number) => {
     const header = opened.file.parts[number];
     const { xMin, xMax, yMin, yMax } = header.dataWindow;
     const planes = await opened.read(number);
-    parts.push({ ...header, planes, width: xMax - xMin + 1, height: yMax - yMin + 1 });
-  }
+    return { ...header, planes, width: xMax - xMin + 1, height: yMax - yMin + 1 };
+  };
+  const parts = [];
+  // A few at once: one is inflated while another comes from the database.
+  for (let k = 0; k < numbers.length; k += AT_ONCE)
+    parts.push(...(await Promise.all(numbers.slice(k, k + AT_ONCE).map(read))));
   return layersOf(parts);
 }

@@ -1,4 +1,4 @@
-import type { AskDenoised } from '@/contract/denoised';
+import type { AskDenoised, Denoised } from '@/contract/denoised';
 import type { Strengths } from '@/core/denoise';
 import { displayOf } from '@/core/image';
 import type { Noise } from '@/core/stats';
@@ -7,15 +7,32 @@ import { askDenoised, denoisedLayers, denoisedOf, setStrengths } from '../db/den
 import { revisionById } from '../db/shots';
 import { layersOf, type TrialRow } from '../db/trials';
 import type { Made } from '../films/cut';
-import { residualAt } from '../films/denoised';
+import { residualAt, trialsToJoin } from '../films/denoised';
 import { ring, sendingQueue } from '../jobs/queue';
 import { Refusal } from './respond';
 
+/** Enough of a hash to tell one film from another. */
+const MARK = 12;
+
+/** What denoising made of a trial's film, and what that can be joined with; null where it has not been denoised. */
+export async function wholeOf(sql: Sql, trial: string): Promise<Denoised | null> {
+  const made = await denoisedOf(sql, trial);
+  if (!made) return null;
+  const { result, ...denoised } = made;
+  const about = await trialsToJoin(sql, trial, await layersOf(sql, trial));
+  return {
+    ...denoised,
+    mark: result?.slice(0, MARK) ?? null,
+    about: about.map(({ number, frame }) => ({ number, frame })),
+  };
+}
+
 /** Has a trial's film denoised; whether anything has to be done for it. */
-export async function startDenoising(sql: Sql, trial: TrialRow, { first }: AskDenoised): Promise<boolean> {
+export async function startDenoising(sql: Sql, trial: TrialRow, { first, joins }: AskDenoised): Promise<boolean> {
   if (!trial.film) throw new Refusal(409, 'no-film', 'the trial has no film yet', 'id');
-  const strengths = { all: trial.recipe.denoise.strength / 100, groups: {} };
-  const asked = await askDenoised(sql, trial.id, { first, strengths }, (await sendingQueue(sql)).addDenoising);
+  const { strength, neighbours } = trial.recipe.denoise;
+  const how = { first, strengths: { all: strength / 100, groups: {} }, joins: joins ?? neighbours };
+  const asked = await askDenoised(sql, trial.id, how, (await sendingQueue(sql)).addDenoising);
   if (asked) {
     await ring(sql, trial.id, trial.shot);
     await announce(sql, { type: 'trial', id: trial.id, shot: trial.shot, state: trial.state });

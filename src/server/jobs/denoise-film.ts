@@ -1,10 +1,11 @@
 import type { DenoisedFigures, DenoisedState } from '@/contract/denoised';
-import { DenoiseError, type Patches, paintSquare } from '@/core/denoise';
+import { DenoiseError, NeighbourError, type Patches, paintSquare } from '@/core/denoise';
 import { type FilmLayers, LAYER, noiseOfLayers } from '@/core/film';
 import { type Display, displayOf, scaleOf } from '@/core/image';
 import type { Camera } from '@/core/scene';
 import { renderPatches } from '@/render/advice/patches';
-import { type DenoiseOptions, denoiseFilm } from '@/render/pool/denoiser';
+import { denoiseFrame, type Neighbour } from '@/render/pool/denoise-frame';
+import type { DenoiseOptions } from '@/render/pool/denoiser';
 import { faultWords, isAway, patiently } from '../db/away';
 import { announce, type Sql } from '../db/connection';
 import {
@@ -21,7 +22,7 @@ import {
 import { newId } from '../db/ids';
 import { revisionById } from '../db/shots';
 import { dropPreview, layersOf, savePreview, type TrialRow, trialById } from '../db/trials';
-import { filmToDenoise, residualAt, storeDenoised, tooLarge } from '../films/denoised';
+import { filmToDenoise, residualAt, storeDenoised, tooLarge, trialsToJoin } from '../films/denoised';
 import { readLayers } from '../films/open';
 import { planesPreview } from '../films/pictures';
 import { Interrupted, Superseded } from './render-film';
@@ -160,42 +161,61 @@ export class DenoiseRunner {
       const { camera, display } = await this.seen(trial);
       const planes = film.layers.get('beauty')!.planes.map((p) => p.slice());
       const { width, height } = film;
-      const done = await denoiseFilm(film, {
+      const { about, neighbours } = work.joins ? await this.neighboursOf(trial) : { about: [], neighbours: [] };
+      const done = await denoiseFrame(film, neighbours, {
         ...this.threads,
+        display,
         scale: scaleOf(display),
         first: work.first ?? undefined,
         signal: watch.signal,
-        onSquare: (n, of, square, prepared) => {
+        onProgress: watch.at,
+        onSquare: (square, prepared, n) => {
           paintSquare(prepared, square, planes);
-          watch.at(n / of);
           watch.show(() => ({ bytes: planesPreview(planes), width, height }), n === 1);
         },
       }).catch((error) => {
-        throw error instanceof DenoiseError ? new Error(`the film cannot be denoised: ${error.message}`) : error;
+        const isTold = error instanceof DenoiseError || error instanceof NeighbourError;
+        throw isTold ? new Error(`the film cannot be denoised: ${error.message}`) : error;
       });
-      watch.signal.throwIfAborted();
       watch.storing();
-      const stored = await patiently(closing, () =>
-        storeDenoised(sql, film, done.prepared, { spec: trial.spec!, version: this.studio.version }),
+      const { result, layers } = await patiently(closing, () =>
+        storeDenoised(sql, done, { spec: trial.spec!, version: this.studio.version }),
       );
-      const { prepared, hot, seconds } = done;
       const figures: DenoisedFigures = {
-        seconds,
-        parts: prepared.leads.length + prepared.followers.length,
+        seconds: done.seconds,
+        parts: done.parts,
         noise: noiseOfLayers(film, display),
-        hot,
+        hot: done.hot,
         guided: film.layers.has(LAYER.guides('a')),
+        ...(work.joins ? { joined: done.joined && { ...done.joined, frames: about } } : {}),
       };
-      const { denoised, result, layers } = stored;
       const made = { hash: result, places: layers };
       const residual = await residualAt(sql, { hash: work.film, places }, made, work.strengths, display);
       if (!residual) throw new Error('the film is not there any more');
       if (!(await patiently(closing, () => keepDenoised(sql, trial.id, holder, { figures, residual, result, layers }))))
         throw new Superseded();
-      return { trial, camera, display, film, denoised };
+      return { trial, camera, display, film, denoised: done.film };
     } finally {
       watch.end();
     }
+  }
+
+  /** Films of the frames before and after, as far as there are any. */
+  private async neighboursOf(trial: TrialRow) {
+    const { sql } = this;
+    const about: { number: number; frame: number }[] = [];
+    const neighbours: Neighbour[] = [];
+    for (const { id, film: hash, isAfter, number, frame } of await trialsToJoin(
+      sql,
+      trial.id,
+      await layersOf(sql, trial.id),
+    )) {
+      const film = await filmToDenoise(sql, hash, await layersOf(sql, id));
+      if (!film) continue;
+      about.push({ number, frame });
+      neighbours.push({ film, isAfter });
+    }
+    return { about, neighbours };
   }
 
   /** A film that was filtered before its worker ended. */

@@ -11,7 +11,7 @@ import { addTrial, editTrial, layersOf, purgeRemoved, trialById, trialLine } fro
 import { cutFilm } from '../films/cut';
 import { tooLarge } from '../films/denoised';
 import { readLayers } from '../films/open';
-import { changeStrengths, madeOf } from '../http/denoised';
+import { changeStrengths, madeOf, wholeOf } from '../http/denoised';
 import { seedShot, smallRecipe, testDatabase } from '../testing';
 import { DenoiseRunner } from './denoise-film';
 import { TrialQueue } from './queue';
@@ -44,13 +44,14 @@ const runner = () => new DenoiseRunner(sql, testStudio(sql), { module: filter, s
 const nothing = async () => {};
 const all = { all: 1, groups: {} };
 
-async function logged(recipe: Recipe = smallRecipe(4)): Promise<string> {
+async function logged(recipe: Recipe = smallRecipe(4), frame?: number): Promise<string> {
   const row = {
     shot,
     revision,
     recipe,
     recipeHash: sha256(canonicalJson(recipe)),
     camera: 'cam',
+    frame,
     parent: null,
     title: 't',
   };
@@ -160,6 +161,49 @@ test('a recipe that wants it has its trial denoised, with guides of its own', as
   expect((await queue.take())!.data).toEqual({ denoise: id });
   await runner().run(id, never);
   expect(await denoisedOf(sql, id)).toMatchObject({ strengths: { all: 0.6 }, figures: { guided: true } });
+});
+
+test('a frame is joined with those about it, as its recipe says or when it is asked for, also after it was denoised alone', async () => {
+  const recipe = (seed: number, more: object) =>
+    parseRecipe({ ...smallRecipe(4), sampling: { cameraMin: 4, cameraMax: 4, adapt: 'even', seed }, ...more });
+  const frame = async (number: number, neighbours = true) => {
+    const id = await logged(recipe(number, { denoise: { on: true, neighbours } }), number);
+    await new TrialRunner(sql, testStudio(sql), queue.addDenoising).run(id, never);
+    return id;
+  };
+  const [before, after, apart] = [await frame(1), await frame(3), await frame(4, false)];
+  const own = await frame(2);
+  expect((await layersOf(sql, own)).map((l) => l.name)).toEqual(
+    expect.arrayContaining(['motion', 'albedo', 'N', 'alpha']),
+  );
+  await runner().run(own, never);
+  const numberOf = async (id: string) => (await trialById(sql, id))!.number;
+  const joined = (await denoisedOf(sql, own))!.figures!.joined!;
+  expect(joined.frames).toEqual([
+    { number: await numberOf(after), frame: 3 },
+    { number: await numberOf(before), frame: 1 },
+  ]);
+  expect(joined.share).toBeGreaterThan(0.3);
+  expect(joined.flicker.joined!).toBeLessThan(joined.flicker.alone!);
+  expect(joined.flicker.alone!).toBeLessThan(joined.flicker.rendered!);
+  // Frame 4 keeps no motion, and frame 3 has nothing else to be joined with but frame 2.
+  await runner().run(apart, never);
+  expect((await denoisedOf(sql, apart))!.figures).not.toHaveProperty('joined');
+  expect((await wholeOf(sql, apart))!.about).toEqual([]);
+  expect((await wholeOf(sql, own))!.about).toHaveLength(2);
+  const film = { guides: true, features: ['motion', 'albedo', 'normal', 'alpha'] };
+  const alone = await logged(recipe(9, { film }), 2);
+  await new TrialRunner(sql, testStudio(sql), nothing).run(alone, never);
+  await askDenoised(sql, alone, { first: null, strengths: all }, nothing);
+  await runner().run(alone, never);
+  const first = (await wholeOf(sql, alone))!;
+  expect(await askDenoised(sql, alone, { first: null, strengths: all, joins: true }, nothing)).toBe(true);
+  await runner().run(alone, never);
+  const again = (await wholeOf(sql, alone))!;
+  expect(again).toMatchObject({ state: 'done', figures: { joined: { frames: joined.frames } } });
+  expect(again.mark).not.toBe(first.mark);
+  expect(again.residual!.rms).toBeLessThan(first.residual!.rms);
+  await sql`delete from denoised where state = 'queued'`;
 });
 
 test('stopped, the film is left as it was and can be denoised again; a closing worker gives it back', async () => {

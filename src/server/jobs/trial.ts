@@ -1,4 +1,4 @@
-import type { Strengths } from '@/core/denoise';
+import type { Recipe } from '@/core/recipe';
 import { faultWords, isAway, patiently } from '../db/away';
 import { dropCheckpoint } from '../db/checkpoints';
 import { announce, type Sql } from '../db/connection';
@@ -16,9 +16,10 @@ const PREVIEW_MS = 900;
 
 /** Asks for the denoising that a recipe wants, with the end of its trial. */
 const askFor =
-  (strengths: Strengths, queue: Inside): Inside =>
+  ({ strength, neighbours }: Recipe['denoise'], queue: Inside): Inside =>
   async (tx, id) => {
-    if (await askDenoisedInside(tx, id, { first: null, strengths })) await queue(tx, id);
+    const strengths = { all: strength / 100, groups: {} };
+    if (await askDenoisedInside(tx, id, { first: null, strengths, joins: neighbours })) await queue(tx, id);
   };
 
 /** Renders trials. */
@@ -96,8 +97,8 @@ export class TrialRunner {
     const { finished, seconds, figures, spec, hash, thumbnail, layers } = rendered;
     const state = finished ? 'done' : 'stopped';
     const result = { state, seconds, noise: figures.noise, figures, spec, film: hash, thumbnail, layers } as const;
-    const { on, strength } = trial.recipe.denoise;
-    const then = on && finished ? askFor({ all: strength / 100, groups: {} }, this.denoise) : undefined;
+    const { denoise } = trial.recipe;
+    const then = denoise.on && finished ? askFor(denoise, this.denoise) : undefined;
     if (!(await patiently(signal, () => finishTrial(sql, id, holder, result, then)))) throw new Superseded();
     // What is left over of these is swept up later.
     if (finished) await dropCheckpoint(sql, id).catch(() => {});

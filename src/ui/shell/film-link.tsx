@@ -2,6 +2,7 @@
 
 import { useCallback, useEffect, useMemo, useRef } from 'react';
 import { finished } from '@/contract/trial';
+import { NOT_DENOISED } from '@/core/recipe';
 import type { SceneDocument } from '@/core/scene';
 import { useClient } from '../state/client';
 import { useDesk } from '../state/desk-store';
@@ -17,8 +18,6 @@ import { viewNamed } from '../views/registry';
 
 /** Milliseconds between edits that the live picture is told of. */
 const LIVE_EVERY_MS = 60;
-
-const PLAIN = { on: false, strength: 100 };
 
 /** Runs the last of what comes in, at most once in `everyMs` and at least that often while more comes. */
 function usePaced(everyMs: number): (run: () => void) => () => void {
@@ -73,7 +72,7 @@ function useLivePicture(): void {
       return;
     }
     // Denoising comes after a trial: its settings make no other picture.
-    const own = { ...recipe, denoise: PLAIN };
+    const own = { ...recipe, denoise: NOT_DENOISED };
     return soon(() => client.send({ type: 'live', document: shown, recipe: own, camera, frame }));
   }, [client, ready, recipe, shown, camera, frame, live, soon]);
   const timed = useTimed();

@@ -125,8 +125,8 @@ export const api = {
   /** A trial whole, with its shares by object. */
   trial: (id: string) => ask<{ trial: Trial }>(`/api/trials/${id}`),
   denoised: (id: string) => ask<{ denoised: Denoised | null }>(`/api/trials/${id}/denoised`),
-  denoise: (id: string, first: AskDenoised['first']) =>
-    ask(`/api/trials/${id}/denoised`, { method: 'POST', json: { first } }),
+  denoise: (id: string, asked: Partial<AskDenoised>) =>
+    ask(`/api/trials/${id}/denoised`, { method: 'POST', json: asked }),
   stopDenoising: (id: string) => ask(`/api/trials/${id}/denoised/stop`, { method: 'POST' }),
   setStrengths: (id: string, strengths: Strengths) =>
     ask<{ residual: Noise }>(`/api/trials/${id}/denoised`, { method: 'PATCH', json: strengths }),

@@ -1,6 +1,6 @@
 import { create } from 'zustand';
 import type { Prediction } from '@/contract/terms';
-import { parseRecipe, type Recipe } from '@/core/recipe';
+import { NOT_DENOISED, parseRecipe, type Recipe } from '@/core/recipe';
 import type { Cures, TriedCure } from '@/render/advice/cures/try-cures';
 import type { DenoisedAdvice } from '@/render/advice/denoised';
 import type { DepthAdvice } from '@/render/advice/depth';
@@ -90,13 +90,12 @@ export function cleanFor(
   if (!clean || !cleanOf || !patient) return null;
   const rest = ({ document, camera, frame, recipe }: Patient) =>
     JSON.stringify(
-      [camera, frame, bare({ ...recipe, denoise: PLAIN }), countsOf(recipe)].concat(
+      [camera, frame, bare({ ...recipe, denoise: NOT_DENOISED }), countsOf(recipe)].concat(
         document === cleanOf.document ? [] : ['other'],
       ),
     );
   return rest(cleanOf) === rest(patient) ? clean : null;
 }
-const PLAIN = { on: false, strength: 100 };
 const countsOf = ({ sampling: { splits, lightSamples } }: Recipe) => JSON.stringify([splits, lightSamples]);
 
 /** The recipe that a denoised picture of the wished quality is predicted of. */

@@ -41,7 +41,7 @@ export function partInSight({ pixels: { width, height, region } }: Pick<ListedTr
 export async function denoise(trial: ListedTrial): Promise<void> {
   if (isUnderWay(trial.denoised) || (isFiltered(trial.denoised) && trial.denoised?.state !== 'stopped')) return;
   try {
-    await api.denoise(trial.id, partInSight(trial));
+    await api.denoise(trial.id, { first: partInSight(trial) });
   } catch (error) {
     tell(error);
   }

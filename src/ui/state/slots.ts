@@ -8,6 +8,7 @@ import { type Pick, useDesk } from './desk-store';
 import { useLive } from './live-store';
 import { useSceneGroups } from './scene-now';
 import { useShot } from './shot-store';
+import { takenOf } from './sources';
 import { type ListedTrial, useTimedTrial, useTrial } from './trials-store';
 
 const idOf = (pick: Pick | null) => (pick?.kind === 'trial' ? pick.id : null);
@@ -45,7 +46,7 @@ export const useWholeSlot = (slot: Slot): Trial | null => useWhole(useSlotTrial(
 export function useMade(trial: ListedTrial | null): Denoised | null {
   const line = trial?.denoised ?? null;
   const { data } = useQuery({
-    queryKey: ['denoised', trial?.id, line?.state],
+    queryKey: ['denoised', trial?.id, line?.state, line?.seconds],
     queryFn: () => api.denoised(trial!.id),
     enabled: isFiltered(line),
     staleTime: Number.POSITIVE_INFINITY,
@@ -71,7 +72,7 @@ export function useSlotFilm(slot: Slot): FilmOf | null {
     if (!trial || !finished(trial)) return null;
     const { id, film } = trial;
     if (!looked || !isFiltered(trial.denoised)) return { id, film, denoised: null };
-    return made && { id, film, denoised: { layers: made.layers, strengths: made.strengths } };
+    return made && { id, film, denoised: takenOf(made) };
   }, [trial, looked, made]);
 }
 

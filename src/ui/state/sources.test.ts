@@ -48,7 +48,7 @@ describe('what a slot is made of', () => {
     const done = listed({ state: 'done', denoised: { ...line, state: 'done', residual, seconds: 3 } });
     // Which layers it has is on its way.
     expect(sourceOf(denoised, done, whole)).toBeNull();
-    const made = { ...done.denoised!, layers: ['beauty'], figures: null, patches: null };
+    const made = { ...done.denoised!, layers: ['beauty'], figures: null, patches: null, about: [], mark: null };
     expect(sourceOf(denoised, done, whole, null, made)).toMatchObject({ denoised: { layers: ['beauty'], strengths } });
   });
 

@@ -41,11 +41,13 @@ export function sourceOf(
   };
   const { denoised } = trial;
   if (!pick.denoised || !denoised) return plain;
-  if (isFiltered(denoised))
-    return made && { ...plain, denoised: { layers: made.layers, strengths: denoised.strengths } };
+  if (isFiltered(denoised)) return made && { ...plain, denoised: takenOf({ ...made, ...denoised }) };
   if (!isUnderWay(denoised)) return plain;
   return { kind: 'preview', id: trial.id, version: trial.preview, frame, before: plain };
 }
+
+/** What denoising made of a film, as questions about it name it. */
+export const takenOf = ({ mark, layers, strengths }: Denoised) => ({ mark, layers, strengths });
 
 /** The picture that a slot shows of the scene's contents: one by name, or a plate's still at the frame. */
 export function referenceOf(document: SceneDocument, pick: Pick | null, frame: number): Content | null {

@@ -1,4 +1,4 @@
-import { isFiltered, isUnderWay } from '@/contract/denoised';
+import { type Denoised, type FrameAbout, isFiltered, isUnderWay } from '@/contract/denoised';
 import { finished } from '@/contract/trial';
 import type { Look } from '@/core/denoise';
 import type { Interval } from '@/core/stats';
@@ -13,6 +13,7 @@ import { clock, percent, share, two, words } from '../../state/format';
 import { saying } from '../../state/log-trial';
 import { useRecipe } from '../../state/recipe-store';
 import { useIsDenoised, useMade, useSlotTrial } from '../../state/slots';
+import { takenOf } from '../../state/sources';
 import type { ListedTrial } from '../../state/trials-store';
 import { useViewport } from '../../state/viewport-store';
 import { Strength } from './denoise-strength';
@@ -54,7 +55,7 @@ function OfTrial({ trial }: { trial: ListedTrial }) {
   const made = useMade(trial);
   const { denoised } = trial;
   const of = made && {
-    of: { id: trial.id, film: trial.film, denoised: { layers: made.layers, strengths: made.strengths } },
+    of: { id: trial.id, film: trial.film, denoised: takenOf(made) },
     patches: made.patches!,
   };
   const { answer, fault } = useAsk('judged', made?.patches ? of : null, { afterMs: JUDGED_AFTER_MS, keep: true });
@@ -64,6 +65,7 @@ function OfTrial({ trial }: { trial: ListedTrial }) {
         <StateLine trial={trial} />
         {isFiltered(denoised) && <Strength trial={trial} />}
         {isFiltered(denoised) && <FiguresOf trial={trial} judged={answer} />}
+        {made && <Frames trial={trial} made={made} />}
         {fault && <p className="text-soft">{fault}</p>}
       </div>
       <div className="min-w-0 flex-1 overflow-y-auto pb-1">
@@ -229,6 +231,52 @@ function FiguresOf({ trial, judged }: { trial: ListedTrial; judged: Judged | nul
         </p>
       )}
     </>
+  );
+}
+
+const framesOf = (about: readonly FrameAbout[]) =>
+  [...about]
+    .sort((a, b) => a.frame - b.frame)
+    .map((f) => `frame ${f.frame} (${two(f.number)})`)
+    .join(' and ');
+
+/** The frames before and after: what joining them came to, or that it can be done. */
+function Frames({ trial, made: { figures, about } }: { trial: ListedTrial; made: Denoised }) {
+  const { denoised } = trial;
+  const joined = figures?.joined;
+  // A frame may have come, or been rendered anew, since it was joined.
+  const others = about.filter((f) => !joined?.frames.some((j) => j.number === f.number));
+  const line = (name: string, v: number | null) => (v === null ? null : `${percent(v)} ${name}`);
+  return (
+    <div className="num text-[11.5px]" data-testid="frames-joined">
+      {joined && (
+        <Tip text="How much this frame differs from its neighbour moved here, in percent of display white: root mean square where motion can be trusted.">
+          <p>
+            <span className="text-dim">joined with {framesOf(joined.frames)}, </span>
+            {share(joined.share)} theirs
+            <br />
+            <span className="text-dim">flicker </span>
+            {[
+              line('rendered', joined.flicker.rendered),
+              line('alone', joined.flicker.alone),
+              line('joined', joined.flicker.joined),
+            ]
+              .filter(Boolean)
+              .join(' · ')}
+          </p>
+        </Tip>
+      )}
+      {joined === null && about.length === 0 && (
+        <p className="text-dim">No trial shows the frame before or after with the same scene, camera and size.</p>
+      )}
+      {others.length > 0 && !isUnderWay(denoised) && (
+        <Tip text="Denoises this frame again together with those about it: things are followed by their motion, and what differs by more than noise is left out. Less noise, less flicker.">
+          <Plain className="!px-2 !py-0.5" onClick={() => saying(api.denoise(trial.id, { joins: true }))}>
+            Join with {framesOf(about)}
+          </Plain>
+        </Tip>
+      )}
+    </div>
   );
 }
 

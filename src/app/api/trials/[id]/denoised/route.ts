@@ -1,7 +1,6 @@
 import { askDenoisedSchema, strengthsSchema } from '@/contract/denoised';
 import { database } from '@/server/db/connection';
-import { denoisedOf } from '@/server/db/denoised';
-import { changeStrengths, startDenoising } from '@/server/http/denoised';
+import { changeStrengths, startDenoising, wholeOf } from '@/server/http/denoised';
 import { findTrial } from '@/server/http/find';
 import { answer, body } from '@/server/http/respond';
 
@@ -10,10 +9,8 @@ type Context = { params: Promise<{ id: string }> };
 /** What denoising made of a trial's film, whole; null where it has not been denoised. */
 export const GET = (request: Request, { params }: Context) =>
   answer(request, async () => {
-    const made = await denoisedOf(database(), (await findTrial((await params).id)).id);
-    if (!made) return Response.json({ denoised: null });
-    const { result: _, ...denoised } = made;
-    return Response.json({ denoised });
+    const { id } = await findTrial((await params).id);
+    return Response.json({ denoised: await wholeOf(database(), id) });
   });
 
 /** Has a trial's film denoised; nothing happens where it is under way or done. */
