@@ -28,6 +28,7 @@ export {
   solveCure,
   squaresOf,
 } from './cure';
+export { intervalAt, readAt } from './curve';
 export { efficiency } from './efficiency';
 export { type PictureErrors, pictureErrors } from './errors';
 export { flipMap } from './flip';

@@ -3,12 +3,12 @@ import { join } from 'node:path';
 import { denoisedLayers } from '@/core/denoise';
 import { LAYER, makeLayers } from '@/core/film';
 import { plane, sphere, transformed } from '@/core/scene';
-import { noiseOf, ONE_EACH, type Rgb } from '@/core/stats';
+import { intervalAt, noiseOf, ONE_EACH, type Rgb, readAt } from '@/core/stats';
 import { denoiseFilm } from '../pool/denoiser';
 import { RenderPool } from '../pool/pool';
 import { spawnInline } from '../pool/spawn-inline';
 import { testKernel, testRecipe, testScene } from '../testing';
-import { adviseDenoised, readAt, samplesFor } from './denoised';
+import { adviseDenoised, samplesFor } from './denoised';
 import { PilotsStopped, withCounts } from './pilots';
 
 const filter = new WebAssembly.Module(readFileSync(join(__dirname, '../../../public/wasm/denoise.wasm')));
@@ -31,6 +31,10 @@ test('values are read along straight lines of logarithms, and no further than ca
   expect(readAt(tried, values, 4)).toBeCloseTo(4);
   expect(readAt(tried, values, 12)).toBeCloseTo(4 / 3);
   expect(readAt(tried, values, 64)).toBeCloseTo(0.25);
+  const told = values.map((v) => ({ value: v, low: v / 2, high: 2 * v }));
+  const read = intervalAt(tried, told, 12)!;
+  expect([read.value, read.low, read.high].map((v) => v.toFixed(3))).toEqual(['1.333', '0.667', '2.667']);
+  expect([intervalAt(tried, told, 2), intervalAt(tried, told, 17)]).toEqual([null, null]);
   expect(samplesFor(tried, values, 2)).toBe(8);
   expect(samplesFor(tried, values, 0.3)).toBe(54);
   expect(samplesFor(tried, values, 0.1)).toBeNull();
@@ -51,6 +55,15 @@ test('the least samples that are clean when denoised are found, and what they le
   expect(error.value).toBeLessThanOrEqual(2);
   expect(residual.value).toBeLessThan(noise.value);
   expect(seconds.value).toBeGreaterThan(0);
+  expect(advice.table.map((t) => t.samples)).toEqual([4, 8, 16, 32, 64]);
+  const at = (of: 'error' | 'residual') =>
+    intervalAt(
+      advice.table.map((t) => t.samples),
+      advice.table.map((t) => t[of]),
+      Math.max(4, advice.samples!),
+    )!.value;
+  expect(at('error') / error.value).toBeCloseTo(1, 5);
+  expect(at('residual') / residual.value).toBeCloseTo(1, 5);
   const even = withCounts({ ...recipe, film: { ...recipe.film, guides: true } }, advice.samples!, ONE_EACH);
   const film = makeLayers((await pool.render(scene, even, camera, {})).film);
   const { prepared } = await denoiseFilm(film, { module: filter, spawn: spawnInline, threads: 1, scale: 1 });

@@ -3,7 +3,7 @@ import { cellError, cropLayers, type Film, type FilmLayers, makeLayers } from '@
 import { type Display, displayOf, scaleOf } from '@/core/image';
 import { BEAUTY_ALONE, type Recipe } from '@/core/recipe';
 import type { Camera, Scene } from '@/core/scene';
-import { between, type Chosen, chooseCells, type Interval, mulberry, widened } from '@/core/stats';
+import { between, type Chosen, chooseCells, type Interval, mulberry, readAt, widened } from '@/core/stats';
 import { denoiseFilm } from '../pool/denoiser';
 import type { RenderOptions, RenderPool } from '../pool/pool';
 import type { Tracer } from '../pool/protocol';
@@ -15,6 +15,8 @@ import { msOfWindow, type Squares, squaresOf, type Window, windowsOf } from './w
 /** Samples of the first look, of what is denoised, and of what that is held against. */
 const SURVEY = 2;
 const TRIED = [4, 8, 16];
+/** Counts that are told of beside the one asked for. */
+const TOLD = [...TRIED, 32, MOST_TOLD];
 const TRUTH = 24;
 const WINDOWS = 6;
 const STEPS = 3 + TRIED.length;
@@ -42,18 +44,11 @@ export interface DenoisedAdvice {
   samples: number | null;
   /** At these samples, or at the most that can be told of. */
   predicted: DenoisedPrediction;
+  /** The same at other counts of samples, from the least tried to the most that can be told of. */
+  table: { samples: number; error: Interval; residual: Interval }[];
   /** Seconds of filtering the frame, on one thread. */
   filterSeconds: number;
   windows: number;
-}
-
-/** A value at some samples: read between those tried, or beyond them by their last fall, along straight lines of logarithms. */
-export function readAt(tried: readonly number[], values: readonly number[], samples: number): number {
-  const logs = values.map((v) => Math.log(Math.max(v, 1e-12)));
-  const beyond = tried.findIndex((n) => n >= samples);
-  const k = beyond === -1 ? tried.length - 1 : Math.max(1, beyond);
-  const t = (Math.log(samples) - Math.log(tried[k - 1])) / (Math.log(tried[k]) - Math.log(tried[k - 1]));
-  return Math.exp(logs[k - 1] + t * (logs[k] - logs[k - 1]));
 }
 
 /** Least even count of samples at which a value has fallen to a target; null where it does not within what can be told. */
@@ -198,18 +193,20 @@ export async function adviseDenoised(
   const samples = reached ?? MOST_TOLD;
   const interval = (of: (curves: typeof whole) => number, error: number) =>
     widened(between(of(whole), twins.map(of)), error);
-  const further = Math.log(Math.max(1, samples / TRIED.at(-1)!));
-  const read = Math.hypot(READ_ERROR, BEYOND_ERROR * further);
-  const at = (key: keyof Squares) => interval((c) => readAt(TRIED, c[key], samples), read);
+  const at = (key: keyof Squares, n: number) => {
+    const further = Math.log(Math.max(1, n / TRIED.at(-1)!));
+    return interval((c) => readAt(TRIED, c[key], n), Math.hypot(READ_ERROR, BEYOND_ERROR * further));
+  };
   const filtered = windows.reduce((s, w) => s + w.w * w.h, 0) * TRIED.length;
   return {
     samples: reached,
     predicted: {
-      error: at('error'),
-      residual: at('residual'),
-      noise: at('noise'),
+      error: at('error', samples),
+      residual: at('residual', samples),
+      noise: at('noise', samples),
       seconds: interval((c) => (c.ms * samples * area) / threads / 1000, TIME_ERROR),
     },
+    table: TOLD.map((n) => ({ samples: n, error: at('error', n), residual: at('residual', n) })),
     filterSeconds: (filterSeconds / filtered) * area,
     windows: windows.length,
   };

@@ -1,9 +1,18 @@
 'use client';
 
 import { finished, type TrialLine } from '@/contract/trial';
-import { parseRecipe } from '@/core/recipe';
-import { affordable, type Interval, type Sequence, scaledBy, secondsUntil, sequenceSeconds } from '@/core/stats';
-import { LEAST_OF_EVEN, MOST_OF_EVEN } from '@/render/advice/bounds';
+import { frameOf, parseRecipe } from '@/core/recipe';
+import {
+  affordable,
+  type Interval,
+  intervalAt,
+  type Sequence,
+  scaledBy,
+  secondsUntil,
+  sequenceSeconds,
+} from '@/core/stats';
+import { LEAST_OF_EVEN, MOST_OF_EVEN, MOST_TOLD } from '@/render/advice/bounds';
+import type { DenoisedAdvice } from '@/render/advice/denoised';
 import type { SequenceFrame } from '@/render/advice/sequence';
 import { NumberField } from '../../fields/number-field';
 import { Plain, Tip, Word } from '../../parts/controls';
@@ -16,7 +25,7 @@ import { useRecipe } from '../../state/recipe-store';
 import { useDocument } from '../../state/scene-now';
 import { useFinished, useTimed } from '../../state/trials-store';
 import { StepLine } from './step-line';
-import { useSequence } from './use-search';
+import { threads, useClean, useSequence } from './use-search';
 
 const median = (v: number[]) => [...v].sort((a, b) => a - b)[Math.floor(v.length / 2)];
 const RECENT = 8;
@@ -31,6 +40,16 @@ function overheads(trials: TrialLine[]): { fixedSeconds: number; slower: number 
     fixedSeconds: median(known.map((t) => t.load + t.write)),
     slower: median(known.map((t) => t.trace / t.calibrated)),
   };
+}
+
+/** Seconds that filtering a frame of so many pixels took by the clock, of trials that were denoised; null before the first. */
+function filterSeconds(trials: TrialLine[], pixels: number): number | null {
+  const known = trials
+    .flatMap(({ denoised, pixels: { region } }) =>
+      denoised?.seconds ? [(denoised.seconds / (region.width * region.height)) * pixels] : [],
+    )
+    .slice(0, RECENT);
+  return known.length === 0 ? null : median(known);
 }
 
 const span = (i: Interval) => `${clock(i.low)}–${clock(i.high)}`;
@@ -58,6 +77,12 @@ export function BudgetChart() {
   const count = last - first + 1;
   const workers = dueWorkers ?? Math.max(1, house?.workers ?? 1);
   const known = overheads(trials);
+  const recipe = useRecipe((s) => s.recipe)!;
+  const { advice } = useClean();
+  const { region } = frameOf(recipe);
+  const filter =
+    filterSeconds(trials, region.width * region.height) ?? (advice ? advice.filterSeconds / threads() : null);
+  const denoising = recipe.denoise.on ? (filter ?? 0) : 0;
   return (
     <div className="flex min-h-0 flex-1 flex-col px-3 pt-1.5" data-testid="budget">
       <div className="flex items-center gap-2">
@@ -93,7 +118,7 @@ export function BudgetChart() {
       {frames ? (
         <Answers
           frames={frames}
-          sequence={{ first, last, keys: frames, fixedSeconds: known?.fixedSeconds ?? 0, workers }}
+          sequence={{ first, last, keys: frames, fixedSeconds: (known?.fixedSeconds ?? 0) + denoising, workers }}
           slower={known?.slower ?? 1}
         />
       ) : (
@@ -104,14 +129,26 @@ export function BudgetChart() {
           </p>
         )
       )}
-      {frames && !known && (
+      {frames && (
         <p className="text-[11px] text-dim">
-          Loading and writing a frame are left out: a first trial tells what they take.
+          {!known && 'Loading and writing a frame are left out: a first trial tells what they take. '}
+          {recipe.denoise.on &&
+            (filter === null
+              ? 'Denoising is left out: a first denoised trial tells what it takes.'
+              : `${clock(denoising)} a frame is denoising.`)}
         </p>
       )}
     </div>
   );
 }
+
+/** What a denoised frame of so many samples is off by; null where that was not told of. */
+const readOf = ({ table }: DenoisedAdvice, samples: number) =>
+  intervalAt(
+    table.map((t) => t.samples),
+    table.map((t) => t.error),
+    samples,
+  );
 
 function Answers({ frames, sequence, slower }: { frames: SequenceFrame[]; sequence: Sequence; slower: number }) {
   const recipe = useRecipe((s) => s.recipe)!;
@@ -128,6 +165,8 @@ function Answers({ frames, sequence, slower }: { frames: SequenceFrame[]; sequen
     keys: frames.map((k) => ({ ...k, table: k.table.map((r) => ({ ...r, seconds: scaledBy(r.seconds, slower) })) })),
   };
   const found = available === null ? null : affordable(clocked, available);
+  const { advice } = useClean();
+  const denoised = found && recipe.denoise.on && advice ? readOf(advice, found.samples) : null;
   const take = () => {
     if (!found) return;
     const { sampling } = recipe;
@@ -191,6 +230,24 @@ function Answers({ frames, sequence, slower }: { frames: SequenceFrame[]; sequen
           </Plain>
         </Tip>
       </div>
+      {found && recipe.denoise.on && (
+        <p className="num text-[11.5px]" data-testid="affordable-denoised">
+          {denoised ? (
+            <>
+              denoised, off by <span className="font-semibold">{percent(denoised.value)}</span>{' '}
+              <span className="text-dim">
+                ({denoised.low.toFixed(2)}–{denoised.high.toFixed(2)}), by windows of this frame
+              </span>
+            </>
+          ) : (
+            <span className="text-dim">
+              {advice
+                ? `What it is off by when denoised is told up to ${MOST_TOLD} samples.`
+                : 'What it is off by when denoised: ask “with denoising” at the right.'}
+            </span>
+          )}
+        </p>
+      )}
     </>
   );
 }

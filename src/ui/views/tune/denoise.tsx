@@ -1,4 +1,4 @@
-import { type Denoised, type FrameAbout, isFiltered, isUnderWay } from '@/contract/denoised';
+import { type Denoised, type DenoisedFigures, type FrameAbout, isFiltered, isUnderWay } from '@/contract/denoised';
 import { finished } from '@/contract/trial';
 import type { Look } from '@/core/denoise';
 import type { Interval } from '@/core/stats';
@@ -65,7 +65,7 @@ function OfTrial({ trial }: { trial: ListedTrial }) {
         <StateLine trial={trial} />
         {isFiltered(denoised) && <Strength trial={trial} />}
         {isFiltered(denoised) && <FiguresOf trial={trial} judged={answer} />}
-        {made && <Frames trial={trial} made={made} />}
+        {made && <Joinable trial={trial} made={made} />}
         {fault && <p className="text-soft">{fault}</p>}
       </div>
       <div className="min-w-0 flex-1 overflow-y-auto pb-1">
@@ -132,6 +132,7 @@ function StateLine({ trial }: { trial: ListedTrial }) {
       ) : (
         <span className="num text-dim">
           {made?.figures ? `${made.figures.parts} parts in ${clock(made.figures.seconds)}` : ''}
+          {made?.figures?.joined && <JoinedWith joined={made.figures.joined} />}
         </span>
       )}
       <span className="flex-1" />
@@ -153,6 +154,7 @@ function FiguresOf({ trial, judged }: { trial: ListedTrial; judged: Judged | nul
   const hot = Object.entries(made?.figures?.hot ?? {}).filter(([, h]) => h.share > 0.0005);
   const patches = made?.patches;
   const foretold = trial.predicted?.denoised;
+  const flicker = made?.figures?.joined?.flicker;
   const rows: [string, string, string, string][] = [
     [
       'noise left',
@@ -173,6 +175,13 @@ function FiguresOf({ trial, judged }: { trial: ListedTrial; judged: Judged | nul
       'All that is wrong in it, noise and what was changed; beside it that of the film as it was rendered.',
     ],
   ];
+  if (flicker?.joined)
+    rows.push([
+      'flicker',
+      `${percent(flicker.joined)} (${percent(flicker.alone)} alone)`,
+      percent(flicker.rendered),
+      'How far this frame differs from its neighbour moved here, in percent of display white: root mean square where motion can be trusted. Joined, denoised alone, and as rendered.',
+    ]);
   return (
     <>
       <table className="num w-full text-[11.5px]" data-testid="denoise-figures">
@@ -218,65 +227,61 @@ function FiguresOf({ trial, judged }: { trial: ListedTrial; judged: Judged | nul
           predicted {percent(foretold.residual.value)} left, off by {between(foretold.error)}
         </p>
       )}
-      {hot.length > 0 && (
-        <Tip text="Pixels far above all about them and above themselves in the other half: their light is kept, and spread over the 49 pixels about them before filtering.">
-          <p className="num text-[11px] text-dim">
-            hot, spread: {hot.map(([name, h]) => `${words(name.replace('group.', ''))} ${share(h.share)}`).join(' · ')}
-          </p>
-        </Tip>
-      )}
-      {patches && (
+      {(hot.length > 0 || patches) && (
         <p className="num text-[11px] text-dim">
-          {patches.cells.length} patches of {Math.round(patches.samples)} samples, {clock(patches.seconds)}
+          {hot.length > 0 && (
+            <Tip text="Pixels far above all about them and above themselves in the other half: their light is kept, and spread over the 49 pixels about them before filtering.">
+              <span>
+                hot, spread:{' '}
+                {hot.map(([name, h]) => `${words(name.replace('group.', ''))} ${share(h.share)}`).join(' · ')}
+              </span>
+            </Tip>
+          )}
+          {hot.length > 0 && patches && ' · '}
+          {patches &&
+            `${patches.cells.length} patches of ${Math.round(patches.samples)} samples, ${clock(patches.seconds)}`}
         </p>
       )}
     </>
   );
 }
 
-const framesOf = (about: readonly FrameAbout[]) =>
-  [...about]
-    .sort((a, b) => a.frame - b.frame)
-    .map((f) => `frame ${f.frame} (${two(f.number)})`)
-    .join(' and ');
+const inOrder = (about: readonly FrameAbout[]) => [...about].sort((a, b) => a.frame - b.frame);
 
-/** The frames before and after: what joining them came to, or that it can be done. */
-function Frames({ trial, made: { figures, about } }: { trial: ListedTrial; made: Denoised }) {
-  const { denoised } = trial;
-  const joined = figures?.joined;
-  // A frame may have come, or been rendered anew, since it was joined.
-  const others = about.filter((f) => !joined?.frames.some((j) => j.number === f.number));
-  const line = (name: string, v: number | null) => (v === null ? null : `${percent(v)} ${name}`);
+/** Which frames it was joined with. */
+function JoinedWith({ joined: { frames, share: theirs } }: { joined: NonNullable<DenoisedFigures['joined']> }) {
+  const named = inOrder(frames).map((f) => `${f.frame} of trial ${two(f.number)}`);
   return (
-    <div className="num text-[11.5px]" data-testid="frames-joined">
-      {joined && (
-        <Tip text="How much this frame differs from its neighbour moved here, in percent of display white: root mean square where motion can be trusted.">
-          <p>
-            <span className="text-dim">joined with {framesOf(joined.frames)}, </span>
-            {share(joined.share)} theirs
-            <br />
-            <span className="text-dim">flicker </span>
-            {[
-              line('rendered', joined.flicker.rendered),
-              line('alone', joined.flicker.alone),
-              line('joined', joined.flicker.joined),
-            ]
-              .filter(Boolean)
-              .join(' · ')}
-          </p>
-        </Tip>
-      )}
-      {joined === null && about.length === 0 && (
-        <p className="text-dim">No trial shows the frame before or after with the same scene, camera and size.</p>
-      )}
-      {others.length > 0 && !isUnderWay(denoised) && (
-        <Tip text="Denoises this frame again together with those about it: things are followed by their motion, and what differs by more than noise is left out. Less noise, less flicker.">
-          <Plain className="!px-2 !py-0.5" onClick={() => saying(api.denoise(trial.id, { joins: true }))}>
-            Join with {framesOf(about)}
-          </Plain>
-        </Tip>
-      )}
-    </div>
+    <Tip
+      text={`Joined with frame ${named.join(' and ')}: things are followed by their motion, and ${share(theirs)} of the picture is theirs.`}
+    >
+      <span data-testid="joined">
+        {' '}
+        · joined with{' '}
+        {inOrder(frames)
+          .map((f) => f.frame)
+          .join(', ')}
+      </span>
+    </Tip>
+  );
+}
+
+/** That it can be joined with the frames before and after, which may have come, or been rendered anew, since. */
+function Joinable({ trial, made: { figures, about } }: { trial: ListedTrial; made: Denoised }) {
+  const joined = figures?.joined;
+  if (joined === null && about.length === 0)
+    return <p className="text-[11px] text-dim">No trial shows the frame before or after as this one does.</p>;
+  const others = about.filter((f) => !joined?.frames.some((j) => j.number === f.number));
+  if (others.length === 0 || isUnderWay(trial.denoised)) return null;
+  return (
+    <Tip text="Denoises this frame again together with those about it: things are followed by their motion, and what differs by more than noise is left out. Less noise, less flicker.">
+      <Plain className="num self-start !px-2 !py-0.5" onClick={() => saying(api.denoise(trial.id, { joins: true }))}>
+        Join with frame{' '}
+        {inOrder(about)
+          .map((f) => `${f.frame} (${two(f.number)})`)
+          .join(' and ')}
+      </Plain>
+    </Tip>
   );
 }
 

@@ -14,7 +14,7 @@ import { useSlotTrial } from '../../state/slots';
 import { tell } from '../../state/tell';
 
 /** Threads that a trial is traced on: those of this machine, where the worker runs as well. */
-const threads = () => navigator.hardwareConcurrency || 2;
+export const threads = () => navigator.hardwareConcurrency || 2;
 
 /** Asks the film worker for something long, which shows its steps and can be stopped; null when it was stopped or failed. */
 export async function askLong<K extends Asked>(
