@@ -51,4 +51,4 @@ export {
   type Rgb,
 } from './noise';
 export { between, exactly, type Interval, mulberry, scaledBy, widened } from './resample';
-export { type Chosen, chooseCells } from './strata';
+export { type Chosen, chooseCells, type Drawn, drawByWorth } from './strata';

@@ -41,3 +41,29 @@ export function chooseCells(worth: ArrayLike<number>, count: number, seed = 1): 
     });
   return out;
 }
+
+/** One of some windows or cells, and its share in a mean over all. */
+export interface Drawn {
+  index: number;
+  weight: number;
+}
+
+/**
+ * Draws `count` of some, one more often the more it is worth, evenly spaced along their sum [Madow 1949; Cochran, Sampling
+ * Techniques, ch. 9A]. One of much worth may be drawn several times; `floor`, a share of the mean worth, is what each is worth
+ * at least. The mean of anything over all is estimated by the sum of its values times the weights.
+ */
+export function drawByWorth(worth: readonly number[], count: number, floor: number, seed = 1): Drawn[] {
+  const mean = worth.reduce((a, v) => a + v, 0) / worth.length;
+  const own = worth.map((v) => (mean > 0 ? v / mean + floor : 1));
+  const whole = own.reduce((a, v) => a + v, 0);
+  const start = mulberry(seed)();
+  const out: Drawn[] = [];
+  let sum = 0;
+  own.forEach((v, index) => {
+    sum += (v / whole) * count;
+    while (out.length < count && out.length + start < sum)
+      out.push({ index, weight: whole / (v * count * worth.length) });
+  });
+  return out;
+}

@@ -3,7 +3,7 @@ import { cellError, cropLayers, type Film, type FilmLayers, makeLayers } from '@
 import { type Display, displayOf, scaleOf } from '@/core/image';
 import { BEAUTY_ALONE, type Recipe } from '@/core/recipe';
 import type { Camera, Scene } from '@/core/scene';
-import { between, type Chosen, chooseCells, type Interval, mulberry, readAt, widened } from '@/core/stats';
+import { between, type Drawn, drawByWorth, type Interval, mulberry, readAt, widened } from '@/core/stats';
 import { denoiseFilm } from '../pool/denoiser';
 import type { RenderOptions, RenderPool } from '../pool/pool';
 import type { Tracer } from '../pool/protocol';
@@ -18,11 +18,15 @@ const TRIED = [4, 8, 16];
 /** Counts that are told of beside the one asked for. */
 const TOLD = [...TRIED, 32, MOST_TOLD];
 const TRUTH = 24;
-const WINDOWS = 6;
+/** Draws of windows, of which each is worth its noise and at least this share of the mean. */
+const DRAWS = 8;
+const FLOOR = 0.1;
 const STEPS = 3 + TRIED.length;
 /** Relative errors (one standard deviation) of what is read between or beyond the counts tried, and of times. */
 const READ_ERROR = 0.08;
 const TIME_ERROR = 0.12;
+/** Seconds that a trial's tracing may take beside its samples: keeping, showing, ending sweeps. */
+const BESIDE = 2;
 /** More of it for each e-fold of samples beyond those tried. */
 const BEYOND_ERROR = 0.12;
 const TWINS = 400;
@@ -72,11 +76,15 @@ export interface DenoisedOptions {
 /** Windows as they were rendered: how they were drawn, what is denoised at each count, and two films of the truth. */
 interface Rendered {
   windows: Window[];
-  drawn: Chosen;
+  /** By the numbers of the windows above. */
+  drawn: Drawn[];
   films: FilmLayers[];
   truth: FilmLayers[];
-  /** Milliseconds of a thread at speed 1 a pixel and sample, by window. */
+  /** Milliseconds of a thread at speed 1 a pixel and sample that each took, and in the first look. */
   costs: number[];
+  looked: number[];
+  /** The first look's over the whole frame. */
+  lookedAll: number;
   /** Pixels of the frame. */
   area: number;
 }
@@ -102,16 +110,22 @@ async function renderWindows(
   onStep?.(0, STEPS, 'looking at the whole frame');
   const { film: survey } = await traced(withCounts(bare, SURVEY, counts), {});
   const all = windowsOf(survey);
-  const worth = all.map((w) => w.cells.reduce((s, t) => s + cellError(survey, t, display, 'beauty') ** 2, 0));
-  const drawn = chooseCells(worth, Math.min(WINDOWS, all.length));
-  const windows = drawn.cells.map((i) => all[i]);
+  const worth = all.map((w) => {
+    const squares = w.cells.reduce((s, t) => s + cellError(survey, t, display, 'beauty') ** 2, 0);
+    return squares / w.cells.length;
+  });
+  const draws = drawByWorth(worth, DRAWS, FLOOR);
+  const chosen = [...new Set(draws.map((d) => d.index))];
+  const drawn = draws.map((d) => ({ ...d, index: chosen.indexOf(d.index) }));
+  const windows = chosen.map((i) => all[i]);
   const cells = [...new Set(windows.flatMap((w) => w.cells))];
 
   onStep?.(1, STEPS, 'windows to hold it against');
   const truth: FilmLayers[] = [];
   for (const own of unseen(recipe, TRUTH)) truth.push(makeLayers((await traced(own, { cells })).film));
   onStep?.(2, STEPS, 'windows to denoise');
-  const kept: Recipe['film'] = { ...film, groups: true, guides: true, features: ['alpha', 'depth'] };
+  // All that the trial will keep: it takes time as well.
+  const kept: Recipe['film'] = { ...recipe.film, groups: true, guides: true };
   const films: FilmLayers[] = [];
   const onSweep = (f: Film, samples: number) => {
     if (TRIED.includes(samples)) films.push(makeLayers(f));
@@ -121,7 +135,17 @@ async function renderWindows(
   const speed = run.calibratedMs ? run.calibratedMs / run.traceMs : 1;
   const costs = windows.map((w) => (msOfWindow(run.film, w) / most) * speed);
   const { width, height } = survey.spec.region;
-  return { windows, drawn, films, truth, costs, area: width * height };
+  const looked = all.map((w) => msOfWindow(survey, w));
+  return {
+    windows,
+    drawn,
+    films,
+    truth,
+    costs,
+    looked: chosen.map((i) => looked[i]),
+    lookedAll: looked.reduce((a, v) => a + v, 0) / looked.length,
+    area: width * height,
+  };
 }
 
 /** Denoises every window at every count and holds it against the truth. */
@@ -149,21 +173,25 @@ async function denoiseWindows(
   return { told, filterSeconds };
 }
 
-/** Curves over the counts tried, and milliseconds a pixel and sample, of the whole frame by some windows. */
-function curvesOf(told: readonly Squares[][], { drawn, costs }: Rendered, numbers: readonly number[]) {
-  const sum = (of: (i: number) => number) => numbers.reduce((s, i) => s + drawn.weight[i] * of(i), 0);
-  const curve = (key: keyof Squares) =>
-    told.map(
-      (own) =>
-        100 *
-        Math.sqrt(
-          Math.max(
-            0,
-            sum((i) => own[i][key]),
-          ),
-        ),
-    );
-  return { error: curve('error'), residual: curve('residual'), noise: curve('noise'), ms: sum((i) => costs[i]) };
+/**
+ * Curves over the counts tried, and milliseconds a pixel and sample, of the whole frame by windows of it. Time is told by its
+ * ratio to the first look's.
+ */
+function curvesOf(told: readonly Squares[][], { costs, looked, lookedAll }: Rendered, drawn: readonly Drawn[]) {
+  const sum = (values: readonly number[]) => drawn.reduce((s, { index, weight }) => s + weight * values[index], 0);
+  const curve = (key: keyof Squares) => told.map((own) => 100 * Math.sqrt(Math.max(0, sum(own.map((w) => w[key])))));
+  const own = sum(looked);
+  const ms = sum(costs) * (own > 0 ? lookedAll / own : 1);
+  return { error: curve('error'), residual: curve('residual'), noise: curve('noise'), ms };
+}
+
+/** Draws again from the draws: one fewer, which makes up for how alike so few are [Rao and Wu 1988]. */
+function drawnAgain(drawn: readonly Drawn[], random: () => number): Drawn[] {
+  const count = Math.max(1, drawn.length - 1);
+  return Array.from({ length: count }, () => {
+    const { index, weight } = drawn[Math.floor(random() * drawn.length)];
+    return { index, weight: (weight * drawn.length) / count };
+  });
 }
 
 /**
@@ -182,13 +210,9 @@ export async function adviseDenoised(
   const display = displayOf(camera.exposure, scene.document.look);
   const { told, filterSeconds } = await denoiseWindows(rendered, display, options);
   const { windows, drawn, area } = rendered;
-  const strata = [...new Set(drawn.stratum)].map((s) => windows.flatMap((_, i) => (drawn.stratum[i] === s ? [i] : [])));
   const random = mulberry(1);
-  const whole = curvesOf(told, rendered, strata.flat());
-  const twins = Array.from({ length: TWINS }, () => {
-    const again = strata.flatMap((own) => own.map(() => own[Math.floor(random() * own.length)]));
-    return curvesOf(told, rendered, again);
-  });
+  const whole = curvesOf(told, rendered, drawn);
+  const twins = Array.from({ length: TWINS }, () => curvesOf(told, rendered, drawnAgain(drawn, random)));
   const reached = samplesFor(TRIED, whole.error, target);
   const samples = reached ?? MOST_TOLD;
   const interval = (of: (curves: typeof whole) => number, error: number) =>
@@ -197,6 +221,7 @@ export async function adviseDenoised(
     const further = Math.log(Math.max(1, n / TRIED.at(-1)!));
     return interval((c) => readAt(TRIED, c[key], n), Math.hypot(READ_ERROR, BEYOND_ERROR * further));
   };
+  const seconds = interval((c) => (c.ms * samples * area) / threads / 1000, TIME_ERROR);
   const filtered = windows.reduce((s, w) => s + w.w * w.h, 0) * TRIED.length;
   return {
     samples: reached,
@@ -204,7 +229,7 @@ export async function adviseDenoised(
       error: at('error', samples),
       residual: at('residual', samples),
       noise: at('noise', samples),
-      seconds: interval((c) => (c.ms * samples * area) / threads / 1000, TIME_ERROR),
+      seconds: { ...seconds, high: seconds.high + BESIDE },
     },
     table: TOLD.map((n) => ({ samples: n, error: at('error', n), residual: at('residual', n) })),
     filterSeconds: (filterSeconds / filtered) * area,
