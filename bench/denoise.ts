@@ -10,7 +10,7 @@ import {
   SURFACE_GUIDES,
   varianceOf,
 } from '@/core/denoise';
-import { type FilmLayers, LAYER, makeLayers } from '@/core/film';
+import { type FilmLayers, LAYER, layerInfo, makeLayers } from '@/core/film';
 import { exposureScale, type Look } from '@/core/image';
 import { parseRecipe } from '@/core/recipe';
 import type { Scene } from '@/core/scene';
@@ -45,6 +45,8 @@ export interface DenoiseErrors {
   /** Blocks of 64×64 pixels whose squared error is more than a tenth above that of few samples plain, of all. */
   worse: number;
   blocks: number;
+  /** relMSE of light groups: of few samples, denoised by themselves, and cut out of a denoised beauty by their share of it. */
+  groups: Record<string, { plain: number; alone: number; cut: number }>;
 }
 
 const rgbOf = (film: FilmLayers, name: string, scale: number) =>
@@ -61,6 +63,27 @@ function errorsOf(long: FilmLayers, scale: number, look: Look, picture: Rgb): Er
       sum += ((picture[c][i] - truth[c][i]) ** 2 - noise) / (truth[c][i] ** 2 + 0.01);
     }
   return { relMse: sum / (3 * truth[0].length), flip: errors.flip };
+}
+
+/** Errors of each light group's picture. */
+function groupErrors(few: FilmLayers, made: FilmLayers, long: FilmLayers, scale: number): DenoiseErrors['groups'] {
+  const groups = [...few.layers.values()].flatMap((l) => layerInfo(l.name).group ?? []);
+  const [whole, clean] = [few, made].map((film) => rgbOf(film, 'beauty', scale));
+  const of = (group: string) => {
+    const names = [LAYER.group(group), LAYER.half('a', group), LAYER.half('b', group)];
+    const [truth, a, b] = names.map((n) => rgbOf(long, n, scale));
+    const [plain, alone] = [few, made].map((film) => rgbOf(film, names[0], scale));
+    const cut = plain.map((p, c) => p.map((v, i) => (whole[c][i] > 0 ? (v / whole[c][i]) * clean[c][i] : 0)));
+    const error = (p: readonly Float32Array[]) => {
+      let sum = 0;
+      for (let c = 0; c < 3; c++)
+        for (let i = 0; i < p[c].length; i++)
+          sum += ((p[c][i] - truth[c][i]) ** 2 - (a[c][i] - b[c][i]) ** 2 / 4) / (truth[c][i] ** 2 + 0.01);
+      return sum / (3 * p[0].length);
+    };
+    return { plain: error(plain), alone: error(alone), cut: error(cut) };
+  };
+  return Object.fromEntries([...new Set(groups)].map((g) => [g, of(g)]));
 }
 
 function worseBlocks(truth: Rgb, plain: Rgb, ours: Rgb): { worse: number; blocks: number } {
@@ -122,7 +145,8 @@ export async function measureDenoise(kernel: WebAssembly.Module, thread: URL): P
     for (const lead of ready.leads) readyLead(lead, ready.size);
     readyWhole(ready);
     const other = twins(ready);
-    const [plain, ours] = [few, denoisedLayers(few, prepared)].map((f) => rgbOf(f, 'beauty', scale));
+    const made = denoisedLayers(few, prepared);
+    const [plain, ours] = [few, made].map((f) => rgbOf(f, 'beauty', scale));
     const of = (picture: Rgb) => errorsOf(long, scale, scene.document.look, picture);
     out[name] = {
       plain: of(plain),
@@ -130,6 +154,7 @@ export async function measureDenoise(kernel: WebAssembly.Module, thread: URL): P
       nonLocalMeans: of(other.nonLocalMeans),
       ours: of(ours),
       eightfold: of(rgbOf(many, 'beauty', scale)),
+      groups: groupErrors(few, made, long, scale),
       ...worseBlocks(rgbOf(long, 'beauty', scale), plain, ours),
     };
   }

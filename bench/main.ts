@@ -3,6 +3,7 @@ import { compileWasm } from '@/render/node/threads';
 import { database } from '@/server/db/connection';
 import { heldCounts, measureCures } from './cures';
 import { measureDenoise } from './denoise';
+import { measureDenoiseCost, measureFrames } from './denoise-frames';
 import { measureEdits } from './edits';
 import { measureExr, measureIntegrator, measureRelight } from './engine';
 import { measurePage, measureTrial } from './page';
@@ -88,7 +89,26 @@ async function main(): Promise<void> {
     say('  by cross-half non-local means', told('nonLocalMeans'));
     say('  denoised', told('ours'), `${told('eightfold')} (64 samples)`);
     say('  blocks of 64×64 worse than plain by a tenth', `${d.worse} of ${d.blocks}`, '0');
+    for (const [group, e] of Object.entries(d.groups))
+      say(
+        `  ${group}: relMSE denoised, and as its share of the beauty`,
+        `${e.alone.toPrecision(3)} · ${e.cut.toPrecision(3)}`,
+        e.plain.toPrecision(3),
+      );
   }
+  const frames = await measureFrames(module, thread);
+  const three = (of: Record<'rendered' | 'alone' | 'joined', number>) =>
+    `${f(of.rendered)} · ${f(of.alone)} · ${f(of.joined)}`;
+  say('24 frames: flicker rendered · denoised alone · joined', three(frames.flicker), '% of white');
+  say('  PSNR to 128 samples', three(frames.psnr), 'dB');
+  const cost = await measureDenoiseCost(module, thread);
+  say(
+    `1280×720, ${cost.groups} groups, ${cost.followers} classes: denoised`,
+    `${f(cost.seconds, 1)} s`,
+    'at most 15 s on 2 threads',
+  );
+  say('  first square of what is in sight', `${f(cost.firstSeconds, 1)} s`, 'at most 1 s at 640×360');
+  say('  memory beside the film', `${f(cost.bytes / 2 ** 20, 0)} MB`);
   const sampling = await measureSampling(module, thread);
   for (const [shot, s] of Object.entries(sampling)) {
     say(`${shot}: cells that stop by themselves over even samples`, `× ${f(s.even)}`, 'efficiency');
@@ -135,7 +155,7 @@ async function main(): Promise<void> {
   );
   writeFileSync(
     'build/bench.json',
-    `${JSON.stringify({ rays, instanced, integrator, edits, techniques, denoise, sampling, startUp, motionBlur, exr, light, storage, memory, page, trial }, null, 2)}\n`,
+    `${JSON.stringify({ rays, instanced, integrator, edits, techniques, denoise, frames, cost, sampling, startUp, motionBlur, exr, light, storage, memory, page, trial }, null, 2)}\n`,
   );
   process.stdout.write('figures are in build/bench.json\n');
   await database().end();
