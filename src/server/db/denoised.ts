@@ -35,7 +35,8 @@ export async function askDenoisedInside(
     from trial where id = ${trial} and film is not null
     on conflict (trial_id) do update set
       film = excluded.film, first = excluded.first, state = 'queued', stop_requested = false, fraction = 0, left_ms = null,
-      attempts = 0, holder = null, fault = null, joins = excluded.joins
+      attempts = 0, holder = null, fault = null, joins = excluded.joins,
+      anew = denoised.anew or (denoised.state = 'done' and excluded.joins)
     where denoised.state in ('failed', 'stopped') or (denoised.state = 'done' and excluded.joins)
     returning trial_id`;
   return rows.length > 0;
@@ -61,8 +62,8 @@ export interface DenoisedWork {
   filtered: boolean;
 }
 
-/** Whether what was asked for has been filtered: one that was not joined is filtered anew to be. */
-const filtered = (sql: Sql) => sql`(d.result is not null and (d.figures ? 'joined' or not d.joins))`;
+/** Whether what was asked for has been filtered. */
+const filtered = (sql: Sql) => sql`(d.result is not null and not d.anew)`;
 
 /** Marks a denoised film as being made by `holder`. `spent` when it has been tried too often; null when there is nothing to do. */
 export async function beginDenoised(sql: Sql, trial: string, holder: string): Promise<DenoisedWork | 'spent' | null> {
@@ -108,7 +109,7 @@ export async function keepDenoised(
 ): Promise<boolean> {
   return transaction(sql, async (tx) => {
     const rows = await tx`
-      update denoised set state = 'judging', fraction = 1, left_ms = 0, figures = ${tx.json(made.figures as never)},
+      update denoised set state = 'judging', anew = false, fraction = 1, left_ms = 0, figures = ${tx.json(made.figures as never)},
         residual = ${tx.json(made.residual as never)}, result = ${made.result}
       where trial_id = ${trial} and holder = ${holder} returning trial_id`;
     if (rows.length === 0) return false;

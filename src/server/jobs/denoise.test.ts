@@ -203,6 +203,14 @@ test('a frame is joined with those about it, as its recipe says or when it is as
   expect(again).toMatchObject({ state: 'done', figures: { joined: { frames: joined.frames } } });
   expect(again.mark).not.toBe(first.mark);
   expect(again.residual!.rms).toBeLessThan(first.residual!.rms);
+  // One that had nothing to be joined with when it was made is joined once there is.
+  const early = await frame(6);
+  await runner().run(early, never);
+  expect((await wholeOf(sql, early))!.figures!.joined).toBeNull();
+  const next = await frame(7);
+  expect(await askDenoised(sql, early, { first: null, strengths: all, joins: true }, nothing)).toBe(true);
+  await runner().run(early, never);
+  expect((await wholeOf(sql, early))!.figures!.joined!.frames).toEqual([{ number: await numberOf(next), frame: 7 }]);
   await sql`delete from denoised where state = 'queued'`;
 });
 
