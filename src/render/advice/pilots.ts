@@ -182,9 +182,10 @@ export class Pilots {
     this.pixels = all.reduce((s, t) => s + pixelsOf(film, t), 0);
     this.hot = hotShare(film, this.exposure);
     const count = Math.min(MOST_CELLS, Math.max(LEAST_CELLS, Math.round(all.length * SHARE_OF_CELLS)));
-    const { squares, clock } = this.survey;
+    // By rays and not by the clock, which would choose other patches each time.
+    const { squares, rays: counted } = this.survey;
     this.chosen = chooseCells(
-      all.map((t) => squares[t] * clock[t]),
+      all.map((t) => squares[t] * counted[t].reduce((sum, n) => sum + n, 0)),
       count,
     );
     const rays = film.rays();

@@ -132,10 +132,11 @@ export async function endDenoised(
     where trial_id = ${trial} and holder = ${holder}`;
 }
 
-/** Ends it without a result: stopped, or failed in words. */
+/** Ends it without a new result: stopped, or failed in words. What it had before stays. */
 export async function giveUpDenoised(sql: Sql, trial: string, holder: string, fault: string | null): Promise<void> {
   const state = fault === null ? 'stopped' : 'failed';
-  await sql`update denoised set state = ${state}, fault = ${fault} where trial_id = ${trial} and holder = ${holder}`;
+  await sql`update denoised set state = case when result is null then ${state} else 'done' end, anew = false, fault = ${fault}
+    where trial_id = ${trial} and holder = ${holder}`;
 }
 
 /** Gives it back to the queue; no attempt is counted. */

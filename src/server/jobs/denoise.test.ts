@@ -208,7 +208,15 @@ test('a frame is joined with those about it, as its recipe says or when it is as
   await runner().run(early, never);
   expect((await wholeOf(sql, early))!.figures!.joined).toBeNull();
   const next = await frame(7);
-  expect(await askDenoised(sql, early, { first: null, strengths: all, joins: true }, nothing)).toBe(true);
+  const ask = () => askDenoised(sql, early, { first: null, strengths: all, joins: true }, nothing);
+  expect(await ask()).toBe(true);
+  // One that cannot be made anew is as it was.
+  const { mark } = (await wholeOf(sql, early))!;
+  await sql`update film_layer set name = 'gone' where trial_id = ${early} and name = 'half_b'`;
+  await runner().run(early, never);
+  expect(await wholeOf(sql, early)).toMatchObject({ state: 'done', mark, fault: expect.stringContaining('no halves') });
+  await sql`update film_layer set name = 'half_b' where trial_id = ${early} and name = 'gone'`;
+  expect(await ask()).toBe(true);
   await runner().run(early, never);
   expect((await wholeOf(sql, early))!.figures!.joined!.frames).toEqual([{ number: await numberOf(next), frame: 7 }]);
   await sql`delete from denoised where state = 'queued'`;

@@ -61,8 +61,8 @@ function guide(k: i32): usize {
 }
 
 /**
- * Gathers samples of the inner part of the window about `p`, or of the rest, that have any weight, four by four from place `to4`: ones, guides less those of the
- * middle, colours; guides times weights beside them. Returns the place after the last.
+ * Gathers samples of the inner part of the window about `p`, or of the rest, that have any weight, four by four from place
+ * `to4`: ones, guides less those of the middle, colours; guides times weights beside them. Returns the place after the last.
  */
 function gather(p: usize, inner: bool, channels: i32, to4: i32): i32 {
   let next = usize(to4 << 2);
