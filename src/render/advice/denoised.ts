@@ -25,10 +25,10 @@ const STEPS = 3 + TRIED.length;
 /** Relative errors (one standard deviation) of what is read between or beyond the counts tried, and of times. */
 const READ_ERROR = 0.08;
 const TIME_ERROR = 0.12;
+/** Relative error that is added for each e-fold of samples beyond those tried. */
+const BEYOND_ERROR = 0.12;
 /** Seconds that a trial's tracing may take beside its samples: keeping, showing, ending sweeps. */
 const BESIDE = 2;
-/** More of it for each e-fold of samples beyond those tried. */
-const BEYOND_ERROR = 0.12;
 const TWINS = 400;
 
 /** What a recipe comes to when it is denoised. */

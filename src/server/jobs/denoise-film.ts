@@ -205,12 +205,14 @@ export class DenoiseRunner {
     const { sql } = this;
     const about: { number: number; frame: number }[] = [];
     const neighbours: Neighbour[] = [];
-    for (const { id, film: hash, isAfter, number, frame } of await trialsToJoin(
-      sql,
-      trial.id,
-      await layersOf(sql, trial.id),
-    )) {
-      const film = await filmToDenoise(sql, hash, await layersOf(sql, id));
+    const own = await layersOf(sql, trial.id);
+    const held = [...own];
+    for (const { id, film: hash, isAfter, number, frame } of await trialsToJoin(sql, trial.id, own)) {
+      const places = await layersOf(sql, id);
+      held.push(...places);
+      const fault = tooLarge(held);
+      if (fault) throw new Error(`with the frames about it, ${fault}`);
+      const film = await filmToDenoise(sql, hash, places);
       if (!film) continue;
       about.push({ number, frame });
       neighbours.push({ film, isAfter });

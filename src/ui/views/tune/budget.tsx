@@ -234,7 +234,7 @@ function Answers({ frames, sequence, slower }: { frames: SequenceFrame[]; sequen
         <p className="num text-[11.5px]" data-testid="affordable-denoised">
           {denoised ? (
             <>
-              denoised, off by <span className="font-semibold">{percent(denoised.value)}</span>{' '}
+              denoised at full strength, off by <span className="font-semibold">{percent(denoised.value)}</span>{' '}
               <span className="text-dim">
                 ({denoised.low.toFixed(2)}–{denoised.high.toFixed(2)}), by windows of this frame
               </span>
@@ -242,7 +242,7 @@ function Answers({ frames, sequence, slower }: { frames: SequenceFrame[]; sequen
           ) : (
             <span className="text-dim">
               {advice
-                ? `What it is off by when denoised is told up to ${MOST_TOLD} samples.`
+                ? `What it is off by when denoised is told from ${advice.table[0].samples} to ${MOST_TOLD} samples.`
                 : 'What it is off by when denoised: ask “with denoising” at the right.'}
             </span>
           )}

@@ -270,21 +270,25 @@ function JoinedWith({ joined: { frames, share: theirs } }: { joined: NonNullable
 function Joinable({ trial, made: { figures, patches, about } }: { trial: ListedTrial; made: Denoised }) {
   const joined = figures?.joined;
   const { denoised } = trial;
-  // What it has is from before.
-  if (denoised?.state === 'done' && denoised.fault && patches) return <p className="text-soft">{denoised.fault}</p>;
-  if (joined === null && about.length === 0)
+  // What it has is from before then.
+  const fault = denoised?.state === 'done' && patches ? denoised.fault : null;
+  if (joined === null && about.length === 0 && !fault)
     return <p className="text-[11px] text-dim">No trial shows the frame before or after as this one does.</p>;
   const others = about.filter((f) => !joined?.frames.some((j) => j.number === f.number));
-  if (others.length === 0 || isUnderWay(denoised)) return null;
+  if (isUnderWay(denoised)) return null;
+  if (others.length === 0) return fault ? <p className="text-soft">{fault}</p> : null;
   return (
-    <Tip text="Denoises this frame again together with those about it: things are followed by their motion, and what differs by more than noise is left out. Less noise, less flicker.">
-      <Plain className="num self-start !px-2 !py-0.5" onClick={() => saying(api.denoise(trial.id, { joins: true }))}>
-        Join with frame{' '}
-        {inOrder(about)
-          .map((f) => `${f.frame} (${two(f.number)})`)
-          .join(' and ')}
-      </Plain>
-    </Tip>
+    <>
+      {fault && <p className="text-soft">{fault}</p>}
+      <Tip text="Denoises this frame again together with those about it: things are followed by their motion, and what differs by more than noise is left out. Less noise, less flicker.">
+        <Plain className="num self-start !px-2 !py-0.5" onClick={() => saying(api.denoise(trial.id, { joins: true }))}>
+          Join with frame{' '}
+          {inOrder(about)
+            .map((f) => `${f.frame} (${two(f.number)})`)
+            .join(' and ')}
+        </Plain>
+      </Tip>
+    </>
   );
 }
 
