@@ -1,5 +1,5 @@
 import { luminance } from '../image';
-import { boxCount, boxSums } from './box';
+import { boxSums } from './box';
 import type { Plane, Size } from './filter';
 
 /** A half pixel is hot above so many times what its neighbours and the other half have. */
@@ -17,8 +17,6 @@ export interface HotLight {
   share: number;
 }
 
-const luminanceAt = (p: readonly Plane[], i: number) => luminance(p[0][i], p[1][i], p[2][i]);
-
 /**
  * Spreads the excess of hot pixels of a half, in place, over the (2·REACH + 1)² pixels about them, by how light those are: those far above the mean
  * of their neighbours in both halves and above themselves in the other. No light is lost. `steer`, a copy of the half, loses
@@ -34,12 +32,15 @@ export function coolHotPixels(
   const own = new Float32Array(width * height);
   const both = new Float32Array(width * height);
   let all = 0;
+  const [p, q, r] = half;
+  const [u, v, w] = other;
   for (let i = 0; i < own.length; i++) {
-    own[i] = luminanceAt(half, i);
-    both[i] = own[i] + luminanceAt(other, i);
+    own[i] = luminance(p[i], q[i], r[i]);
+    both[i] = own[i] + luminance(u[i], v[i], w[i]);
     all += own[i];
   }
   const about = boxSums(both, size, REACH);
+  const weights = new Float64Array((2 * REACH + 1) ** 2);
   let moved = 0;
   let pixels = 0;
   for (let y = 0; y < height; y++)
@@ -47,24 +48,30 @@ export function coolHotPixels(
       const i = y * width + x;
       const [x0, x1] = [Math.max(0, x - REACH), Math.min(width - 1, x + REACH)];
       const [y0, y1] = [Math.max(0, y - REACH), Math.min(height - 1, y + REACH)];
-      const count = boxCount(x, y, size, REACH);
-      const rest = (about[i] - both[i]) / Math.max(1, 2 * count - 2);
+      const rest = (about[i] - both[i]) / Math.max(1, 2 * (x1 - x0 + 1) * (y1 - y0 + 1) - 2);
       const most = HOT * Math.max(rest, both[i] - own[i]) + LEAST;
       if (own[i] <= most) continue;
       const share = 1 - most / own[i];
       pixels++;
       moved += own[i] - most;
       // By what the other half has there: a glint's light is not to lie on the dark beside it.
-      const weightOf = (j: number) => Math.min(both[j] - own[j], most) + FLOOR * rest + LEAST;
       let whole = 0;
-      for (let v = y0; v <= y1; v++) for (let u = x0; u <= x1; u++) whole += weightOf(v * width + u);
-      half.forEach((plane, c) => {
+      let n = 0;
+      for (let v = y0; v <= y1; v++)
+        for (let j = v * width + x0; j <= v * width + x1; j++) {
+          const weight = Math.min(both[j] - own[j], most) + FLOOR * rest + LEAST;
+          weights[n++] = weight;
+          whole += weight;
+        }
+      for (let c = 0; c < 3; c++) {
+        const plane = half[c];
         const excess = own[i] > 0 ? steer[c][i] * share : 0;
         steer[c][i] -= excess;
         plane[i] -= excess;
+        n = 0;
         for (let v = y0; v <= y1; v++)
-          for (let u = x0; u <= x1; u++) plane[v * width + u] += (excess * weightOf(v * width + u)) / whole;
-      });
+          for (let j = v * width + x0; j <= v * width + x1; j++) plane[j] += (excess * weights[n++]) / whole;
+      }
     }
   return { pixels, share: all > 0 ? moved / all : 0 };
 }

@@ -1,5 +1,5 @@
 export { blendLayer, neededToBlend, type Strengths } from './blend';
-export { SquareFilter } from './filter';
+export { type Size, SquareFilter } from './filter';
 export type { HotLight } from './hot';
 export { SURFACE_GUIDES } from './layout';
 export { varianceOf } from './lead';

@@ -22,13 +22,19 @@ export interface Points {
  */
 export function takePoints(a: readonly Plane[], b: readonly Plane[], size: Size): Points {
   const { width, height } = size;
-  const both = a[0].map((_, i) => luminance(a[0][i], a[1][i], a[2][i]) + luminance(b[0][i], b[1][i], b[2][i]));
-  const apart = a[0].map(
-    (_, i) => (luminance(a[0][i], a[1][i], a[2][i]) - luminance(b[0][i], b[1][i], b[2][i])) ** 2 / 2,
-  );
+  const [both, apart] = [new Float32Array(width * height), new Float32Array(width * height)];
+  const [p, q, r] = a;
+  const [u, v, w] = b;
+  for (let i = 0; i < both.length; i++) {
+    const [ya, yb] = [luminance(p[i], q[i], r[i]), luminance(u[i], v[i], w[i])];
+    both[i] = ya + yb;
+    apart[i] = (ya - yb) ** 2 / 2;
+  }
   const ring = (plane: Float32Array) => {
     const inner = boxSums(plane, size, INSIDE);
-    return boxSums(plane, size, OUTSIDE).map((v, i) => Math.max(0, v - inner[i]));
+    const out = boxSums(plane, size, OUTSIDE);
+    for (let i = 0; i < out.length; i++) out[i] = Math.max(0, out[i] - inner[i]);
+    return out;
   };
   const [light, noise] = [ring(both), ring(apart)];
   const pixels: number[] = [];
@@ -40,8 +46,7 @@ export function takePoints(a: readonly Plane[], b: readonly Plane[], size: Size)
       if (count <= 0) continue;
       const mean = light[i] / (2 * count);
       const most = Math.max(BRIGHT * mean, mean + BEYOND * Math.sqrt(noise[i] / count));
-      const ya = luminance(a[0][i], a[1][i], a[2][i]);
-      const yb = luminance(b[0][i], b[1][i], b[2][i]);
+      const [ya, yb] = [luminance(p[i], q[i], r[i]), luminance(u[i], v[i], w[i])];
       const less = Math.min(ya, yb);
       if (less <= most || less < ALIKE * Math.max(ya, yb)) continue;
       pixels.push(i);

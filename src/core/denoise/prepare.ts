@@ -71,37 +71,47 @@ function sumTo({ layers }: FilmLayers, names: readonly string[], whole: string):
   return missing <= MOST_MISSING * light;
 }
 
+/** Factors that make a difference of 1 a clear edge, of each channel of the guides a film keeps. */
+const GUIDE_SCALES = [2, 2, 2, 1, 1, 1, 4];
+
 /** What fits are linear in: data of what is seen, of the first hit, and the place in the picture, each about 1 over an edge. */
 function guidesOf({ width, height, layers }: FilmLayers, make: MakePlane): Plane[] {
   const out = Array.from({ length: GUIDE_COUNT }, () => make(width * height));
-  const fill = (k: number, plane: Plane | undefined, of: (v: number) => number) => {
-    if (plane) for (let i = 0; i < plane.length; i++) out[k][i] = of(plane[i]);
+  // Files have channels in an order of their own.
+  const channel = (layer: Layer, name: string) => layer.planes[layer.channels.indexOf(name)];
+  const fill = (k: number, from: readonly Plane[], factor: number) => {
+    const to = out[k];
+    for (const plane of from) for (let i = 0; i < to.length; i++) to[i] += (plane[i] * factor) / from.length;
   };
   const [a, b] = [layers.get(LAYER.guides('a')), layers.get(LAYER.guides('b'))];
-  // Files have channels in an order of their own.
-  const half = (layer: Layer, name: string) => layer.planes[layer.channels.indexOf(name)];
-  const mean = (p: Plane, q: Plane) => p.map((v, i) => (v + q[i]) / 2);
-  const seen = a && b ? layerInfo(a.name).channels.map((name) => mean(half(a, name), half(b, name))) : null;
+  if (a && b)
+    layerInfo(a.name).channels.forEach((name, k) => {
+      fill(k, [channel(a, name), channel(b, name)], GUIDE_SCALES[k]);
+    });
+  else
+    for (const [layer, from] of [
+      ['albedo', 0],
+      ['N', 3],
+    ] as const)
+      layers.get(layer)?.planes.forEach((plane, c) => {
+        fill(from + c, [plane], GUIDE_SCALES[from + c]);
+      });
   const depth = layers.get('depth')?.planes[0];
-  const finite = depth?.filter(Number.isFinite).sort();
-  const middle = finite?.length ? finite[finite.length >> 1] : 1;
-  const closeness = (z: number) => (Number.isFinite(z) ? (4 * middle) / (middle + z) : 0);
-  for (let c = 0; c < 3; c++) {
-    fill(c, seen?.[c] ?? layers.get('albedo')?.planes[c], (v) => 2 * v);
-    fill(3 + c, seen?.[3 + c] ?? layers.get('N')?.planes[c], (v) => v);
+  if (depth) {
+    const finite = depth.filter(Number.isFinite).sort();
+    const middle = finite.length ? finite[finite.length >> 1] : 1;
+    for (let i = 0; i < depth.length; i++)
+      out[7][i] = Number.isFinite(depth[i]) ? (4 * middle) / (middle + depth[i]) : 0;
   }
-  fill(6, seen?.[6], (v) => 4 * v);
-  fill(7, depth, closeness);
-  fill(8, layers.get('alpha')?.planes[0], (v) => v);
-  for (let i = 0; i < width * height; i++) {
-    out[9][i] = (i % width) / 9;
-    out[10][i] = Math.floor(i / width) / 9;
-  }
+  const alpha = layers.get('alpha');
+  if (alpha) fill(8, [alpha.planes[0]], 1);
+  for (let y = 0, i = 0; y < height; y++)
+    for (let x = 0; x < width; x++, i++) {
+      out[9][i] = x / 9;
+      out[10][i] = y / 9;
+    }
   return out;
 }
-
-/** Factors that make a difference of 1 a clear edge, of each channel of the guides a film keeps. */
-const GUIDE_SCALES = [2, 2, 2, 1, 1, 1, 4];
 
 /** Variance of what is seen, from the halves of the guides, averaged over 3×3 pixels; none where they were not kept. */
 function guideVarianceOf({ width, height, layers }: FilmLayers, make: MakePlane): Plane {

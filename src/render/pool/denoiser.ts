@@ -1,4 +1,4 @@
-import { type HotLight, type Prepared, prepare, readyWhole, squaresOf } from '@/core/denoise';
+import { type HotLight, type Prepared, prepare, readyWhole, type Size, squaresOf } from '@/core/denoise';
 import type { FilmLayers } from '@/core/film';
 import { CONTROL, type FromTracer, type ToTracer, type Tracer } from './protocol';
 
@@ -54,20 +54,22 @@ function carryOut(
  */
 export async function denoiseFilm(film: FilmLayers, options: DenoiseOptions): Promise<Denoised> {
   const started = performance.now();
-  const prepared = prepare(film, options.scale, sharedPlane);
-  const { picture, results } = prepared;
-  const words = () => new SharedArrayBuffer(CONTROL.size * 4);
+  const size: Size = { width: film.width, height: film.height };
   const hot: Record<string, HotLight> = {};
-  const first = options.first ? squaresOf(picture.size, options.first) : [];
+  const first = options.first ? squaresOf(size, options.first) : [];
   const isFirst = new Set(first.map((s) => `${s.x} ${s.y}`));
-  const squares = [...first, ...squaresOf(picture.size).filter((s) => !isFirst.has(`${s.x} ${s.y}`))];
+  const squares = [...first, ...squaresOf(size).filter((s) => !isFirst.has(`${s.x} ${s.y}`))];
   let done = 0;
+  const words = () => new SharedArrayBuffer(CONTROL.size * 4);
   const control = words();
   const stop = () => Atomics.store(new Int32Array(control), CONTROL.stop, 1);
   options.signal?.addEventListener('abort', stop);
   if (options.signal?.aborted) stop();
+  // They start up while the film is laid out.
   const tracers = Array.from({ length: Math.min(options.threads, squares.length) }, options.spawn);
   try {
+    const prepared = prepare(film, options.scale, sharedPlane);
+    const { picture, results } = prepared;
     await carryOut(tracers, { type: 'ready leads', picture, control: words() }, 'leads ready', (m) => {
       if (m.type !== 'leads ready') return;
       for (const r of m.ready) {
@@ -80,14 +82,10 @@ export async function denoiseFilm(film: FilmLayers, options: DenoiseOptions): Pr
     await carryOut(tracers, order, 'squares filtered', (m) => {
       if (m.type === 'square filtered') options.onSquare?.(++done, squares.length, squares[m.number], prepared);
     });
+    const seconds = (performance.now() - started) / 1000;
+    return { prepared, hot, squares: { done, of: squares.length }, seconds };
   } finally {
     options.signal?.removeEventListener('abort', stop);
     for (const t of tracers) t.terminate();
   }
-  return {
-    prepared,
-    hot,
-    squares: { done, of: squares.length },
-    seconds: (performance.now() - started) / 1000,
-  };
 }
