@@ -36,6 +36,7 @@ module.exports = {
     core('kernel', ['sky', 'scene', 'recipe', 'image', 'fmath']),
     core('film', ['image', 'stats', 'kernel', 'recipe', 'scene']),
     core('exr', ['film', 'image']),
+    core('outputs', ['film', 'kernel', 'recipe']),
     core('denoise', ['kernel', 'film', 'image', 'stats']),
     core('shots', ['scene', 'fmath']),
     {

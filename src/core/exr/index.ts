@@ -1,3 +1,4 @@
+export { addUp, arrange } from './codecs/predictor';
 export { maskBits, maskHex, murmur3 } from './cryptomatte';
 export {
   type Depth,
@@ -11,7 +12,6 @@ export {
   withLayers,
 } from './film-file';
 export { fromHalf, halfIsSafe, halfPlane, toHalf } from './half';
-export { addUp, arrange } from './predictor';
 export { type ExrFile, type Inflate, type ReadLimits, readHeaders, readPart } from './read';
 export {
   type Attribute,

@@ -1,4 +1,5 @@
-import { addUp } from './predictor';
+import { addUp } from './codecs/predictor';
+import { unpackRuns } from './codecs/rle';
 import {
   type Attribute,
   type Box,
@@ -111,7 +112,7 @@ function readHeader(r: Reader, limits: ReadLimits): PartHeader | null {
     else if (name === 'compression') {
       const code = r.u8();
       compression = (Object.keys(COMPRESSIONS) as Compression[]).find((c) => COMPRESSIONS[c].code === code) ?? null;
-      if (!compression) throw new ExrError(`compression ${code} is not supported (none, ZIPS and ZIP are)`, at);
+      if (!compression) throw new ExrError(`compression ${code} is not supported (none, RLE, ZIPS and ZIP are)`, at);
     } else if (name === 'dataWindow') dataWindow = r.box();
     else if (name === 'displayWindow') displayWindow = r.box();
     else if (name === 'name' && type === 'string') partName = r.text(size);
@@ -238,9 +239,9 @@ async function unpackChunk(
   if (compression === 'none') throw new ExrError(`chunk of ${packed.length} bytes, expected ${expected}`, offset);
   let raw: Uint8Array;
   try {
-    raw = await inflate(packed, expected);
+    raw = compression === 'rle' ? unpackRuns(packed, expected) : await inflate(packed, expected);
   } catch (error) {
-    throw new ExrError(`chunk does not inflate: ${(error as Error).message}`, offset);
+    throw new ExrError(`chunk does not unpack: ${(error as Error).message}`, offset);
   }
   if (raw.length !== expected)
     throw new ExrError(`chunk inflates to ${raw.length} bytes, expected ${expected}`, offset);

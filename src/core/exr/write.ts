@@ -1,9 +1,11 @@
+import { arrange } from './codecs/predictor';
+import { packRuns } from './codecs/rle';
 import { toHalf } from './half';
-import { arrange } from './predictor';
 import {
   type Attribute,
   type Box,
   COMPRESSIONS,
+  type Compression,
   FLAG_LONG_NAMES,
   FLAG_MULTI_PART,
   height,
@@ -171,6 +173,13 @@ async function planesOf(part: LatePart): Promise<Part> {
   return { ...part, planes };
 }
 
+/** The bytes of a chunk, packed where that makes them fewer. */
+async function pack(compression: Compression, raw: Uint8Array, deflate: Deflate): Promise<Uint8Array> {
+  if (compression === 'none') return raw;
+  const packed = compression === 'rle' ? packRuns(arrange(raw)) : await deflate(arrange(raw));
+  return packed && packed.length < raw.length ? packed : raw;
+}
+
 /** Packed chunks of a part, from the top. */
 async function packPart(part: Part, order: number[], deflate: Deflate): Promise<Uint8Array[]> {
   const { lines } = COMPRESSIONS[part.compression];
@@ -178,11 +187,7 @@ async function packPart(part: Part, order: number[], deflate: Deflate): Promise<
   const work: Promise<Uint8Array>[] = [];
   for (let y = 0; y < rows; y += lines) {
     const raw = packLines(part, order, y, Math.min(rows, y + lines));
-    work.push(
-      part.compression === 'none'
-        ? Promise.resolve(raw)
-        : deflate(arrange(raw)).then((packed) => (packed.length < raw.length ? packed : raw)),
-    );
+    work.push(pack(part.compression, raw, deflate));
   }
   return Promise.all(work);
 }

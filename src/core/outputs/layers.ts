@@ -1,0 +1,107 @@
+import { layerInfo, layersKept } from '../film';
+import { PATH_CLASSES } from '../kernel';
+import { FEATURE_NAMES, type Recipe } from '../recipe';
+import { allOf, type Output, WHOLE_FAMILIES, type WholeFamily } from './schema';
+
+type Film = Recipe['film'];
+/** A light group in a path class. */
+export type Pair = Film['pairs'][number];
+
+const wholeFamily = (layer: string): WholeFamily | null => {
+  const { family } = layerInfo(layer);
+  return WHOLE_FAMILIES.find((f) => f === family) ?? null;
+};
+
+/** Whether an output writes a layer, by its name or with its family. */
+export function writes({ layers }: Pick<Output, 'layers'>, layer: string): boolean {
+  const family = wholeFamily(layer);
+  return layers.includes(layer) || (family !== null && layers.includes(allOf(family)));
+}
+
+/** The pair that a layer is; null for any other. */
+function pairOf(layer: string): Pair | null {
+  if (layerInfo(layer).family !== 'pair') return null;
+  const [, group, pathClass] = layer.split('.');
+  const known = PATH_CLASSES.find((c) => c === pathClass);
+  return known ? { group, class: known } : null;
+}
+
+const isSame = (a: Pair, b: Pair) => a.group === b.group && a.class === b.class;
+
+/** All layers that a film of a scene with these light groups can keep; of pairs those that are asked for somewhere. */
+export function possibleLayers(film: Film, groups: readonly string[], asked: readonly string[] = []): string[] {
+  const pairs = [...film.pairs];
+  for (const layer of asked) {
+    const pair = pairOf(layer);
+    if (pair && !pairs.some((p) => isSame(p, pair))) pairs.push(pair);
+  }
+  return layersKept(
+    {
+      ...film,
+      groups: true,
+      classes: true,
+      pairs,
+      ledger: film.ledger === 'off' ? 'all' : film.ledger,
+      lostLight: true,
+      guides: true,
+      features: [...FEATURE_NAMES],
+    },
+    groups,
+  );
+}
+
+/** Layers that an output writes of those there are, in their order, and those it names that are not there. */
+export function chosenOf(
+  output: Pick<Output, 'layers'>,
+  has: readonly string[],
+): { chosen: string[]; absent: string[] } {
+  return {
+    chosen: has.filter((n) => writes(output, n)),
+    absent: output.layers.filter((n) =>
+      n.endsWith('.*') ? !has.some((h) => writes({ layers: [n] }, h)) : !has.includes(n),
+    ),
+  };
+}
+
+/** The layers of an output with `layer` taken in or left out. A family that loses one is named layer by layer from then on. */
+export function toggled(output: Pick<Output, 'layers'>, layer: string, all: readonly string[]): string[] {
+  if (!writes(output, layer)) return [...output.layers, layer];
+  const family = wholeFamily(layer);
+  const named = output.layers.filter((n) => n !== layer);
+  if (!family || !named.includes(allOf(family))) return named;
+  const rest = all.filter((n) => n !== layer && wholeFamily(n) === family && !named.includes(n));
+  return named.flatMap((n) => (n === allOf(family) ? rest : [n]));
+}
+
+/** What a film must keep beside what it does already, so that these layers are in it. The same film where nothing is missing. */
+export function filmFor(film: Film, layers: readonly string[], groups: readonly string[]): Film {
+  const has = layersKept(film, groups);
+  const missing = layers.filter((n) => chosenOf({ layers: [n] }, has).absent.length > 0);
+  if (missing.length === 0) return film;
+  const infos = missing.map((n) => ({ ...layerInfo(n.replace(/\.\*$/, '.x')), asked: n }));
+  const any = (...families: string[]) => infos.some((i) => families.includes(i.family));
+  const pairs = missing.flatMap((n) => pairOf(n) ?? []).filter((p) => groups.includes(p.group));
+  const features = missing.flatMap((n) => layerInfo(n).feature ?? []);
+  const next: Film = {
+    ...film,
+    groups: film.groups || any('group', 'group_half'),
+    classes: film.classes || any('class'),
+    pairs: [...film.pairs, ...pairs],
+    ledger: film.ledger === 'off' && any('bounce') ? 'all' : film.ledger,
+    lostLight: film.lostLight || any('lost'),
+    guides: film.guides || missing.some((n) => n.startsWith('guides_')),
+    features: [...film.features, ...features],
+  };
+  return JSON.stringify(next) === JSON.stringify(film) ? film : next;
+}
+
+/** A recipe whose film keeps what all outputs write. */
+export function recipeFor(
+  recipe: Recipe,
+  outputs: readonly Pick<Output, 'layers'>[],
+  groups: readonly string[],
+  more: readonly string[] = [],
+): Recipe {
+  const film = filmFor(recipe.film, [...new Set([...outputs.flatMap((o) => o.layers), ...more])], groups);
+  return film === recipe.film ? recipe : { ...recipe, film };
+}

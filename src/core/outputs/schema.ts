@@ -1,0 +1,124 @@
+import { z } from 'zod';
+import type { FAMILIES } from '../film';
+
+/** Families that may be written whole, also the layers that come to them later. */
+export const WHOLE_FAMILIES = ['group', 'class', 'bounce'] as const;
+export type WholeFamily = (typeof WHOLE_FAMILIES)[number];
+
+/** What stands for all layers of a family. */
+export const allOf = (family: WholeFamily): string => `${family}.*`;
+
+export const DEPTHS = ['auto', 'half', 'float'] as const;
+export const PACKINGS = ['none', 'rle', 'zips', 'zip'] as const;
+export const GROUPINGS = ['one', 'family', 'layer'] as const;
+/** Parts of names that are filled in, beside text and the frame. */
+export const FILLED = ['shot', 'output', 'layer', 'recipe', 'camera', 'trial', 'date'] as const;
+
+/** A part of a file's name. */
+export const chipSchema = z.discriminatedUnion('kind', [
+  z.strictObject({
+    kind: z.literal('text'),
+    text: z.string().regex(/^[A-Za-z0-9._-]{1,40}$/, 'letters, digits, dots, hyphens and underscores only'),
+  }),
+  z.strictObject({ kind: z.literal('frame'), digits: z.number().int().min(1).max(8) }),
+  z.strictObject({ kind: z.enum(FILLED) }),
+]);
+export type Chip = z.infer<typeof chipSchema>;
+
+/** An output: which layers leave, at what depth, packed how, in which files, under which names. */
+export const outputSchema = z.strictObject({
+  id: z.string().regex(/^[a-z0-9]{1,20}$/),
+  name: z.string().regex(/^[A-Za-z0-9_-]{1,40}$/, 'letters, digits, hyphens and underscores only, 40 at most'),
+  layers: z
+    .array(
+      z
+        .string()
+        .max(120)
+        .regex(/^[A-Za-z0-9_.]+(\.\*)?$/),
+    )
+    .max(300)
+    .describe('Names of layers, or a family whole: `group.*`, `class.*`, `bounce.*`.'),
+  depth: z.enum(DEPTHS).default('auto').describe('`auto` takes half where rounding is safe, else float.'),
+  compression: z.enum(PACKINGS).default('zip'),
+  grouping: z.enum(GROUPINGS).default('one').describe('One file for all, one a family, or one a layer.'),
+  parts: z.enum(['many', 'one']).default('many').describe('A part of the file a layer, or all channels in one part.'),
+  names: z
+    .array(chipSchema)
+    .min(1)
+    .max(24)
+    .default([
+      { kind: 'shot' },
+      { kind: 'text', text: '_' },
+      { kind: 'output' },
+      { kind: 'text', text: '_' },
+      { kind: 'trial' },
+      { kind: 'text', text: '.' },
+      { kind: 'frame', digits: 4 },
+    ])
+    .describe('What the names of files are made of, one after another.'),
+});
+export type Output = z.infer<typeof outputSchema>;
+
+/** The outputs of a shot. */
+export const outputsSchema = z
+  .strictObject({ schema: z.literal(1).default(1), list: z.array(outputSchema).max(24) })
+  .superRefine(({ list }, context) => {
+    for (const key of ['id', 'name'] as const)
+      list.forEach((output, i) => {
+        if (list.findIndex((o) => o[key] === output[key]) < i)
+          context.addIssue({ code: 'custom', path: ['list', i, key], message: `${output[key]} is there twice` });
+      });
+    list.forEach(({ layers }, i) => {
+      layers.forEach((layer, j) => {
+        if (layer.endsWith('.*') && !WHOLE_FAMILIES.some((f) => allOf(f) === layer))
+          context.addIssue({
+            code: 'custom',
+            path: ['list', i, 'layers', j],
+            message: `${layer}: whole are ${WHOLE_FAMILIES.map(allOf).join(', ')}`,
+          });
+      });
+    });
+  });
+export type Outputs = z.infer<typeof outputsSchema>;
+
+/** Outputs that are refused: which key, and why. */
+export class OutputsError extends Error {
+  constructor(
+    readonly path: string,
+    readonly fault: string,
+  ) {
+    super(`${path || 'outputs'}: ${fault}`);
+  }
+}
+
+/** Outputs as they were sent or read, checked. Throws `OutputsError` that names the key. */
+export function parseOutputs(value: unknown): Outputs {
+  const { data, error } = outputsSchema.safeParse(value);
+  if (data) return data;
+  const [issue] = error.issues;
+  throw new OutputsError(issue.path.join('.'), issue.message);
+}
+
+/** What a shot has before anyone has chosen: one output of the picture, all of its parts, and the data that a comp asks for first. */
+export const FIRST_OUTPUTS: Outputs = parseOutputs({
+  list: [
+    {
+      id: 'first',
+      name: 'parts',
+      layers: ['beauty', allOf('group'), allOf('class'), 'alpha', 'depth', 'N', 'albedo', 'coverage'],
+    },
+  ],
+});
+
+/** Words for a family in the name of a file. */
+export const FAMILY_WORDS: Record<keyof typeof FAMILIES, string> = {
+  beauty: 'beauty',
+  group: 'groups',
+  class: 'classes',
+  pair: 'pairs',
+  bounce: 'bounces',
+  lost: 'lost',
+  feature: 'data',
+  half: 'halves',
+  group_half: 'halves',
+};
