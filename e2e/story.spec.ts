@@ -200,7 +200,7 @@ test('Split shows every layer, tallies, and hands over an OpenEXR that other too
   const waiting = page.waitForEvent('download');
   await page.getByTestId('download').click();
   const download = await waiting;
-  expect(download.suggestedFilename()).toBe('trial-02-192x108.exr');
+  expect(download.suggestedFilename()).toBe('lantern-room_parts_02.0001.exr');
   const file = join(mkdtempSync(join(tmpdir(), 'lantern-story-')), 'film.exr');
   await download.saveAs(file);
   expect(statSync(file).size).toBeGreaterThan(100000);

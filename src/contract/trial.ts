@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { FilmFigures, FilmSpec } from '@/core/film';
+import type { Outputs } from '@/core/outputs';
 import type { frameOf, Recipe } from '@/core/recipe';
 import { denoisedLineSchema, noiseSchema } from './denoised';
 import { identifier, predictionSchema } from './terms';
@@ -76,6 +77,8 @@ export type TrialLine = z.infer<typeof trialLineSchema>;
 /** A trial whole: its recipe, and what was measured of its film. The film's own figures are told by the core that made them. */
 export interface Trial extends TrialLine {
   recipe: Recipe;
+  /** The shot's outputs when it was logged; null for trials from before there were any. */
+  outputs: Outputs | null;
   figures: FilmFigures | null;
   spec: FilmSpec | null;
 }

@@ -32,6 +32,7 @@ export {
   pictureAtLimit,
   reachOfBand,
 } from './ledger';
+export { isPartOfLight, lightShares } from './light-shares';
 export { type ObjectDepth, objectDepths } from './object-depths';
 export { costsOf, msOfCell, raysOfCell, type TimeShares } from './ray-costs';
 export { type Balance, type GroupBalance, NEUTRAL, relight } from './relight';

@@ -9,8 +9,8 @@ export interface NamedBy {
   /** Frames of the shot, and the one that is written. */
   frames: { first: number; last: number };
   frame: number;
-  /** Number of the trial; null where there is none yet. */
-  trial: number | null;
+  /** Number of the trial. */
+  trial: number;
   date: Date;
 }
 
@@ -46,7 +46,7 @@ function chipText(chip: Chip, output: string, group: string | null, by: NamedBy)
     case 'layer':
       return group ?? 'all';
     case 'trial':
-      return by.trial === null ? '00' : two(by.trial);
+      return two(by.trial);
     case 'date':
       return `${by.date.getFullYear()}${two(by.date.getMonth() + 1)}${two(by.date.getDate())}`;
     default:

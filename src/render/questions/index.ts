@@ -13,6 +13,7 @@ import { headroom } from './headroom';
 import { histogram } from './histogram';
 import { hours } from './hours';
 import { judged } from './judged';
+import { lightShares } from './light-shares';
 import { relit } from './relit';
 import { saving } from './saving';
 import { see } from './see';
@@ -41,6 +42,7 @@ export const QUESTIONS = {
   histogram,
   hours,
   judged,
+  lightShares,
   relit,
   saving,
   see,

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { logbookPageSchema } from '@/contract/trial';
+import { FIRST_OUTPUTS, parseOutputs } from '@/core/outputs';
 import { canonicalJson } from '@/core/recipe';
 import { seedShot, smallRecipe, smallScene, testDatabase } from '../testing';
 import { isAway } from './away';
@@ -246,6 +247,23 @@ test('moods are kept by name; a baseline by trial', async () => {
   expect(await removeMood(sql, id, 'Night watch')).toBe(false);
   await setBaseline(sql, shot, id);
   expect((await shotById(sql, shot))?.baseline).toBe(id);
+});
+
+test('outputs are those a shot begins with until others are saved; a trial keeps what they were', async () => {
+  const draft = (await draftOf(sql, shot))!;
+  expect(draft.outputs).toEqual(FIRST_OUTPUTS);
+  const outputs = parseOutputs({ list: [{ id: 'a', name: 'comp', layers: ['beauty', 'uv'], compression: 'rle' }] });
+  expect(await saveDraft(sql, shot, draft.version, { outputs })).toBe(draft.version + 1);
+  expect(await draftOf(sql, shot)).toMatchObject({ outputs, recipe: draft.recipe, scene: draft.scene });
+  const row = { shot, revision, recipe: smallRecipe(4), recipeHash: 'h', camera: 'cam', parent: null };
+  const [kept, none] = [await add({ ...row, title: 'kept', outputs }), await add({ ...row, title: 'none' })];
+  await saveDraft(sql, shot, draft.version + 1, { outputs: FIRST_OUTPUTS });
+  expect((await trialById(sql, kept.id))!.outputs).toEqual(outputs);
+  expect((await trialById(sql, none.id))!.outputs).toBeNull();
+  for (const { id } of [kept, none]) {
+    await sql`update trial set state = 'failed' where id = ${id}`;
+    await editTrial(sql, id, { removed: true }, unqueued);
+  }
 });
 
 test('a lost database is told from a wrong query', async () => {

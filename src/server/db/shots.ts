@@ -1,4 +1,5 @@
 import type { RevisionLine } from '@/contract/shot';
+import { FIRST_OUTPUTS, type Outputs, parseOutputs } from '@/core/outputs';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import { type SceneDocument, sceneChanges, sceneSchema } from '@/core/scene';
 import type { Sql } from './connection';
@@ -27,6 +28,7 @@ export interface DraftRow {
   revision: string;
   /** The scene as it is being edited; null while it is the revision's. */
   scene: SceneDocument | null;
+  outputs: Outputs;
 }
 
 export async function listShots(sql: Sql, removed = false): Promise<ShotRow[]> {
@@ -123,24 +125,30 @@ export async function putShot(
 
 export async function draftOf(sql: Sql, shot: string): Promise<DraftRow | null> {
   const [row] = await sql<
-    DraftRow[]
-  >`select version, recipe, revision_id as revision, scene from draft where shot_id = ${shot}`;
+    (Omit<DraftRow, 'outputs'> & { outputs: unknown })[]
+  >`select version, recipe, revision_id as revision, scene, outputs from draft where shot_id = ${shot}`;
   if (!row) return null;
-  return { ...row, recipe: parseRecipe(row.recipe), scene: row.scene && sceneSchema.parse(row.scene) };
+  return {
+    ...row,
+    recipe: parseRecipe(row.recipe),
+    scene: row.scene && sceneSchema.parse(row.scene),
+    outputs: row.outputs ? parseOutputs(row.outputs) : FIRST_OUTPUTS,
+  };
 }
 
-/** Sets the draft's recipe, scene or both when `version` is still its version; null when it is stale. */
+/** Sets what of the draft is given when `version` is still its version; null when it is stale. */
 export async function saveDraft(
   sql: Sql,
   shot: string,
   version: number,
-  change: { recipe?: Recipe; scene?: SceneDocument },
+  change: { recipe?: Recipe; scene?: SceneDocument; outputs?: Outputs },
 ): Promise<number | null> {
-  const { recipe, scene } = change;
+  const { recipe, scene, outputs } = change;
   const [row] = await sql<{ version: number }[]>`
     update draft set
       recipe = coalesce(${recipe ? sql.json(recipe as never) : null}, recipe),
       scene = coalesce(${scene ? sql.json(scene as never) : null}, scene),
+      outputs = coalesce(${outputs ? sql.json(outputs as never) : null}, outputs),
       version = version + 1, updated_at = now()
     where shot_id = ${shot} and version = ${version} returning version`;
   return row?.version ?? null;

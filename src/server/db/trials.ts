@@ -1,5 +1,6 @@
 import type { Prediction } from '@/contract/terms';
 import type { LadderStep, LogbookPage, Trial, TrialLine, TrialState } from '@/contract/trial';
+import { type Outputs, parseOutputs } from '@/core/outputs';
 import { canonicalJson, frameOf, parseRecipe, type Recipe } from '@/core/recipe';
 import type { Sql } from './connection';
 import { denoisedLine } from './denoised';
@@ -33,7 +34,8 @@ const asLine = ({ recipe, ...row }: StoredLine): TrialLine => ({
 /** A stored trial; settings that did not exist when it was made have their defaults. */
 function whole(row: Stored): TrialRow {
   const recipe = parseRecipe(row.recipe);
-  return { ...row, recipe, recipeName: recipe.name, pixels: frameOf(recipe) };
+  const outputs = row.outputs && parseOutputs(row.outputs);
+  return { ...row, recipe, outputs, recipeName: recipe.name, pixels: frameOf(recipe) };
 }
 
 /** What a line tells of its recipe: no more, since whole recipes and figures would weigh the logbook down. */
@@ -60,7 +62,7 @@ export async function trialLine(sql: Sql, id: string): Promise<TrialLine | null>
 
 export async function trialById(sql: Sql, id: string): Promise<TrialRow | null> {
   const [row] = await sql<Stored[]>`
-    select ${line(sql)}, document as recipe, recipe_hash as "recipeHash", figures, spec, film, finished_at as "finishedAt"
+    select ${line(sql)}, document as recipe, recipe_hash as "recipeHash", trial.outputs, figures, spec, film, finished_at as "finishedAt"
     from trial join recipe on recipe.hash = recipe_hash where trial.id = ${id} and removed_at is null`;
   return row ? whole(row) : null;
 }
@@ -74,6 +76,7 @@ export interface NewTrialRow {
   frame?: number | null;
   parent: string | null;
   title: string;
+  outputs?: Outputs | null;
   predicted?: Prediction | null;
   ladder?: LadderStep | null;
   sample?: boolean;
@@ -95,8 +98,8 @@ export async function addTrial(sql: Sql, trial: NewTrialRow, queue: Inside): Pro
       { next: number }[]
     >`select coalesce(max(number), 0) + 1 as next from trial where shot_id = ${trial.shot}`;
     const id = newId();
-    await tx`insert into trial (id, shot_id, number, revision_id, recipe_hash, camera, frame, parent, title, predicted, ladder, key, sample)
-      values (${id}, ${trial.shot}, ${next}, ${trial.revision}, ${trial.recipeHash}, ${trial.camera}, ${trial.frame ?? null}, ${trial.parent}, ${trial.title}, ${trial.predicted ? tx.json(trial.predicted as never) : null}, ${trial.ladder ? tx.json(trial.ladder as never) : null}, ${key}, ${trial.sample ?? false})`;
+    await tx`insert into trial (id, shot_id, number, revision_id, recipe_hash, camera, frame, parent, title, predicted, ladder, key, sample, outputs)
+      values (${id}, ${trial.shot}, ${next}, ${trial.revision}, ${trial.recipeHash}, ${trial.camera}, ${trial.frame ?? null}, ${trial.parent}, ${trial.title}, ${trial.predicted ? tx.json(trial.predicted as never) : null}, ${trial.ladder ? tx.json(trial.ladder as never) : null}, ${key}, ${trial.sample ?? false}, ${trial.outputs ? tx.json(trial.outputs as never) : null})`;
     await queue(tx, id);
     return { id, number: next };
   });

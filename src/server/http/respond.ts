@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { OutputsError } from '@/core/outputs';
 import { RecipeError } from '@/core/recipe';
 import { faultWords, isAway } from '../db/away';
 import { TooLarge, WrongDigest } from '../storage/blobs';
@@ -29,6 +30,7 @@ export async function answer(request: Request, handle: () => Promise<Response>):
     return await handle();
   } catch (error) {
     if (error instanceof Refusal) return failure(error.status, error.code, error.path, error.message, error.limits);
+    if (error instanceof OutputsError) return failure(400, 'outputs', `outputs.${error.path}`, error.fault);
     if (error instanceof RecipeError) return failure(400, 'recipe', error.path, error.fault);
     if (error instanceof z.ZodError) {
       const issue = error.issues[0];

@@ -1,11 +1,12 @@
 import type { NewTrial } from '@/contract/trial';
 import { filmBytes, makeSpec } from '@/core/film';
+import { recipeFor } from '@/core/outputs';
 import { canonicalJson, changeText, differences, parseRecipe, type Recipe } from '@/core/recipe';
 import { FieldError, lightGroups, type SceneDocument, withField } from '@/core/scene';
 import { sha256 } from '@/node/hash';
 import { storedBytes } from '../db/blobs';
 import type { Sql } from '../db/connection';
-import { freezeDraft, freezeVariant, type RevisionRow, revisionById } from '../db/shots';
+import { draftOf, freezeDraft, freezeVariant, type RevisionRow, revisionById } from '../db/shots';
 import { type NewTrialRow, type TrialRow, trialById } from '../db/trials';
 import { findShot } from './find';
 import { Refusal } from './respond';
@@ -75,7 +76,8 @@ export async function sentTrial(sql: Sql, asked: NewTrial): Promise<NewTrialRow>
     : await freezeDraft(sql, shot.id, (document) => sha256(canonicalJson(document)));
   if (base?.shot !== shot.id) throw new Refusal(400, 'no-revision', 'the shot has no such scene revision', 'revision');
   const revision = await withFields(sql, base, asked.fields);
-  const recipe = parseRecipe(asked.recipe);
+  const { outputs } = (await draftOf(sql, shot.id))!;
+  const recipe = parseRecipe(recipeFor(parseRecipe(asked.recipe), outputs.list, lightGroups(revision.document)));
   checkFits(revision, asked, recipe);
   await checkRoom(sql, recipe, revision.document);
   const parent = asked.parent ? await trialById(sql, asked.parent) : null;
@@ -83,6 +85,7 @@ export async function sentTrial(sql: Sql, asked: NewTrial): Promise<NewTrialRow>
     shot: shot.id,
     revision: revision.id,
     recipe,
+    outputs,
     recipeHash: sha256(canonicalJson(recipe)),
     camera: asked.camera,
     frame: asked.frame,

@@ -9,7 +9,7 @@ import { useDesk } from '../state/desk-store';
 import { useKeptDesk } from '../state/last-desk';
 import { useReady } from '../state/live-store';
 import { useRecipe } from '../state/recipe-store';
-import { useCamera, useDocument, useFrame, useSceneExposure } from '../state/scene-now';
+import { useCamera, useDocument, useFrame, useKeptRecipe, useSceneExposure } from '../state/scene-now';
 import { viewsOf } from '../state/showing';
 import { useGroups, useMade, useMeanwhile, useSlotTrial, useWhole } from '../state/slots';
 import { referenceOf, sourceOf } from '../state/sources';
@@ -58,7 +58,9 @@ function useLivePicture(): void {
   const client = useClient();
   const ready = useReady();
   const document = useDocument();
-  const recipe = useRecipe((s) => s.recipe);
+  // In Split, a layer that is looked at is there before anyone has chosen it.
+  const looked = useDesk((s) => (s.view === 'split' ? s.layer : 'beauty'));
+  const recipe = useKeptRecipe(looked);
   const camera = useCamera().name;
   const frame = useFrame();
   const live = useDesk((s) => s.live);

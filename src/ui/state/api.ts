@@ -22,9 +22,17 @@ import {
 } from '@/contract/trial';
 import type { Strengths } from '@/core/denoise';
 import type { Balance } from '@/core/film';
+import type { Outputs } from '@/core/outputs';
 import type { Recipe } from '@/core/recipe';
 import type { SceneDocument } from '@/core/scene';
 import type { Noise } from '@/core/stats';
+
+/** What of a draft may be saved. */
+export interface DraftChange {
+  recipe?: Recipe;
+  scene?: SceneDocument;
+  outputs?: Outputs;
+}
 
 /** A refusal of the server, as it words it. */
 export class ApiError extends Error {
@@ -86,7 +94,7 @@ export const api = {
   editShot: (id: string, change: EditShot) =>
     ask<{ name: string }>(`/api/shots/${id}`, { method: 'PATCH', json: change }),
   shot: (id: string) => ask<ShotData>(`/api/shots/${id}`),
-  saveDraft: (id: string, version: number, change: { recipe?: Recipe; scene?: SceneDocument; by: string }) =>
+  saveDraft: (id: string, version: number, change: DraftChange & { by: string }) =>
     ask<{ version: number }>(`/api/shots/${id}/draft`, {
       method: 'PATCH',
       json: change,

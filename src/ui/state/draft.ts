@@ -1,10 +1,11 @@
 import { useEffect } from 'react';
 import { toast } from 'sonner';
 import type { ShotData } from '@/contract/shot';
-import type { Recipe } from '@/core/recipe';
+import { parseOutputs } from '@/core/outputs';
 import { type SceneDocument, sceneChanges, sceneSchema } from '@/core/scene';
-import { ApiError, api } from './api';
+import { ApiError, api, type DraftChange } from './api';
 import { forget } from './history';
+import { useOutputs } from './outputs-store';
 import { useRecipe } from './recipe-store';
 import { useScene } from './scene-store';
 
@@ -17,13 +18,15 @@ const SAVE_AFTER_MS = 500;
 let saving: Promise<void> | null = null;
 
 /** Puts this tab's edits on top of what another tab saved meanwhile, and says what both changed. */
-function takeOver(newer: { version: number; scene: SceneDocument | null }, revision: SceneDocument): void {
+function takeOver(newer: ShotData['draft'], revision: SceneDocument): void {
   useRecipe.setState({ version: newer.version });
+  if (!useOutputs.getState().unsaved) useOutputs.getState().load(parseOutputs(newer.outputs));
   const theirs = newer.scene ? sceneSchema.parse(newer.scene) : revision;
   const scene = useScene.getState();
   if (!scene.unsaved) {
     scene.load(theirs);
-    toast.info('The recipe was also changed in another tab; this tab’s is kept. Undo goes back.');
+    const own = useOutputs.getState().unsaved ? 'Outputs or recipe were' : 'The recipe was';
+    toast.info(`${own} changed in another tab too; this tab’s are kept. Undo goes back.`);
     return;
   }
   const mine = scene.document!;
@@ -50,17 +53,16 @@ function takeOver(newer: { version: number; scene: SceneDocument | null }, revis
 export async function saveDraftNow(shot: string): Promise<void> {
   await saving?.catch(() => {});
   for (let turn = 0; turn < 4; turn++) {
-    const { recipe, version, unsaved } = useRecipe.getState();
-    const scene = useScene.getState();
-    if (!recipe || !scene.document || (!unsaved && !scene.unsaved)) return;
-    const sentScene = scene.unsaved ? scene.document : undefined;
+    const { version } = useRecipe.getState();
+    const change = unsavedChange();
+    if (!change) return;
     try {
-      saving = send(shot, version, { recipe: unsaved ? recipe : undefined, scene: sentScene });
+      saving = send(shot, version, change);
       await saving;
       return;
     } catch (error) {
       if (!(error instanceof ApiError) || error.status !== 409) throw error;
-      const newer = error.limits as { version: number; scene: SceneDocument | null; revision: string };
+      const newer = error.limits as ShotData['draft'];
       const { revision } = await api.revision(newer.revision);
       takeOver(newer, sceneSchema.parse(revision.document));
     } finally {
@@ -69,13 +71,23 @@ export async function saveDraftNow(shot: string): Promise<void> {
   }
 }
 
-async function send(
-  shot: string,
-  version: number,
-  { recipe, scene }: { recipe?: Recipe; scene?: SceneDocument },
-): Promise<void> {
-  const saved = await api.saveDraft(shot, version, { recipe, scene, by: TAB });
+/** What the server does not have yet; null where it has all. */
+function unsavedChange(): DraftChange | null {
+  const [recipe, scene, outputs] = [useRecipe.getState(), useScene.getState(), useOutputs.getState()];
+  if (!recipe.recipe || !scene.document || !outputs.outputs) return null;
+  if (!recipe.unsaved && !scene.unsaved && !outputs.unsaved) return null;
+  return {
+    recipe: recipe.unsaved ? recipe.recipe : undefined,
+    scene: scene.unsaved ? scene.document : undefined,
+    outputs: outputs.unsaved ? outputs.outputs : undefined,
+  };
+}
+
+async function send(shot: string, version: number, change: DraftChange): Promise<void> {
+  const { recipe, scene, outputs } = change;
+  const saved = await api.saveDraft(shot, version, { ...change, by: TAB });
   if (scene) useScene.getState().saved(scene);
+  if (outputs) useOutputs.getState().saved(outputs);
   const now = useRecipe.getState().recipe;
   useRecipe.getState().saved(saved.version, recipe ?? now!);
 }
@@ -84,7 +96,8 @@ async function send(
 function takeUnsent(shot: string, version: number): void {
   const kept: Unsent | null = unsentOf(shot);
   if (!kept || kept.version !== version) return;
-  const { recipe, scene } = kept;
+  const { recipe, scene, outputs } = kept;
+  if (outputs) useOutputs.getState().replace('what was not saved yet', outputs);
   if (scene) useScene.getState().edit('what was not saved yet', () => scene);
   if (recipe) useRecipe.getState().replace(recipe);
 }
@@ -95,23 +108,27 @@ export function useDraft(shot: string | undefined, data: ShotData | undefined): 
   const unsaved = useRecipe((s) => s.unsaved);
   const document = useScene((s) => s.document);
   const sceneUnsaved = useScene((s) => s.unsaved);
+  const outputs = useOutputs((s) => s.outputs);
+  const outputsUnsaved = useOutputs((s) => s.unsaved);
   useEffect(() => {
     if (!data) return;
     const { draft, revision } = data;
     const own = useRecipe.getState();
     const scene = useScene.getState();
-    const newer = draft.version > own.version && !own.unsaved && !scene.unsaved;
-    if (own.recipe && scene.document && !newer) return;
+    const { outputs, unsaved, load } = useOutputs.getState();
+    const newer = draft.version > own.version && !own.unsaved && !scene.unsaved && !unsaved;
+    if (own.recipe && scene.document && outputs && !newer) return;
     const theirs = draft.scene ?? revision.document;
     if (scene.document && newer) toast.info('Taken over from another tab.', { id: 'taken-over' });
     if (!own.recipe || newer) own.load(draft.recipe, draft.version);
     if (!scene.document || newer) scene.load(theirs);
+    if (!outputs || newer) load(parseOutputs(draft.outputs));
     if (scene.document) return;
     forget();
     takeUnsent(data.shot.id, draft.version);
   }, [data]);
   useEffect(() => {
-    if (!shot || !recipe || !document || (!unsaved && !sceneUnsaved)) return;
+    if (!shot || !recipe || !document || !outputs || (!unsaved && !sceneUnsaved && !outputsUnsaved)) return;
     let again: ReturnType<typeof setTimeout> | undefined;
     const save = () =>
       saveDraftNow(shot).catch((error) => {
@@ -124,15 +141,14 @@ export function useDraft(shot: string | undefined, data: ShotData | undefined): 
       clearTimeout(timer);
       clearTimeout(again);
     };
-  }, [shot, recipe, unsaved, document, sceneUnsaved]);
+  }, [shot, recipe, unsaved, document, sceneUnsaved, outputs, outputsUnsaved]);
   useEffect(() => {
     if (!shot) return;
     // What is not saved when the page goes is sent by the browser on its own.
     const leave = () => {
-      const { recipe, version, unsaved } = useRecipe.getState();
-      const scene = useScene.getState();
-      if (!unsaved && !scene.unsaved) return;
-      const change = { recipe: unsaved ? recipe! : undefined, scene: scene.unsaved ? scene.document! : undefined };
+      const { version } = useRecipe.getState();
+      const change = unsavedChange();
+      if (!change) return;
       // Browsers send no more than 64 kB on the way out; the shot opened again takes it from what is kept here.
       keepUnsent({ shot, version, ...change });
       void fetch(`/api/shots/${shot}/draft`, {

@@ -1,8 +1,11 @@
 import { useMemo } from 'react';
 import { exposureScale } from '@/core/image';
+import { recipeFor } from '@/core/outputs';
+import type { Recipe } from '@/core/recipe';
 import { type Camera, lightGroups, type SceneDocument } from '@/core/scene';
 import type { Patient } from '@/render/advice/patient';
 import { useDesk } from './desk-store';
+import { useOutputs } from './outputs-store';
 import { useRecipe } from './recipe-store';
 import { useScene } from './scene-store';
 
@@ -36,12 +39,23 @@ export function useSceneGroups(): string[] {
   return useMemo(() => lightGroups(document), [document]);
 }
 
+/** The recipe as trials are rendered by it: its film also keeps what outputs write, and `more` layers beside. */
+export function useKeptRecipe(more?: string): Recipe | null {
+  const recipe = useRecipe((s) => s.recipe);
+  const outputs = useOutputs((s) => s.outputs);
+  const groups = useSceneGroups();
+  return useMemo(
+    () => recipe && recipeFor(recipe, outputs?.list ?? [], groups, more === undefined ? [] : [more]),
+    [recipe, outputs, groups, more],
+  );
+}
+
 /** The scene, recipe, camera and frame as they stand, for questions to the film worker. */
 export function usePatient(): Patient | null {
   const document = useDocument();
   const camera = useCamera().name;
   const frame = useFrame();
-  const recipe = useRecipe((s) => s.recipe);
+  const recipe = useKeptRecipe();
   return useMemo(() => recipe && { document, recipe, camera, frame }, [document, recipe, camera, frame]);
 }
 
@@ -51,5 +65,6 @@ export function patientNow(): Patient | null {
   const { recipe } = useRecipe.getState();
   const { camera, frame } = useDesk.getState();
   if (!document || !recipe) return null;
-  return { document, recipe, camera: cameraIn(document, camera).name, frame: frameIn(document, frame) };
+  const kept = recipeFor(recipe, useOutputs.getState().outputs?.list ?? [], lightGroups(document));
+  return { document, recipe: kept, camera: cameraIn(document, camera).name, frame: frameIn(document, frame) };
 }

@@ -15,6 +15,10 @@ export function placementOf({ pixels: { width, height, region } }: { pixels: Tri
 /** Names of the layers that a trial's film keeps. */
 export const trialLayers = (trial: Trial): string[] => layersKept(filmKept(trial.recipe), trial.spec?.groups ?? []);
 
+/** The layer that is shown where one is looked at: the picture, where a film has not got it. `has`: null for the live picture. */
+export const shownLayer = (layer: string, has: readonly string[] | null): string =>
+  has && !has.includes(layer) ? 'beauty' : layer;
+
 /** What the film worker is to put into a slot; null while what is needed to say so is on its way. */
 export function sourceOf(
   pick: Pick | null,

@@ -44,6 +44,7 @@ export function trialLine(
 export const wholeTrial = (line: TrialLine, recipe: Recipe = parseRecipe({}), groups: string[] = []): Trial => ({
   ...line,
   recipe,
+  outputs: null,
   figures: null,
   spec: { groups } as unknown as Trial['spec'],
 });

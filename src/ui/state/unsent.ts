@@ -1,3 +1,4 @@
+import { type Outputs, parseOutputs } from '@/core/outputs';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import { type SceneDocument, sceneSchema } from '@/core/scene';
 
@@ -7,6 +8,7 @@ export interface Unsent {
   version: number;
   recipe?: Recipe;
   scene?: SceneDocument;
+  outputs?: Outputs;
 }
 
 const KEY = 'lantern-unsent';
@@ -33,6 +35,7 @@ export function unsentOf(shot: string, storage: Storage = localStorage): Unsent 
       version: Number(kept.version),
       recipe: kept.recipe && parseRecipe(kept.recipe),
       scene: kept.scene && sceneSchema.parse(kept.scene),
+      outputs: kept.outputs && parseOutputs(kept.outputs),
     };
   } catch {
     storage.removeItem(KEY);

@@ -1,6 +1,7 @@
 /** @jest-environment <rootDir>/jest.page.cjs */
 import { act, screen } from '@testing-library/react';
 import { Profiler, type ReactNode } from 'react';
+import { FIRST_OUTPUTS } from '@/core/outputs';
 import { parseRecipe } from '@/core/recipe';
 import { emptyShot } from '@/core/scene';
 import type { LiveStatus } from '@/render/page/told';
@@ -9,6 +10,7 @@ import { Drawer } from '../shell/drawer';
 import { TopBar } from '../shell/top-bar';
 import { useDesk } from '../state/desk-store';
 import { useLive } from '../state/live-store';
+import { useOutputs } from '../state/outputs-store';
 import { useRecipe } from '../state/recipe-store';
 import { useScene } from '../state/scene-store';
 import { useShot } from '../state/shot-store';
@@ -46,6 +48,7 @@ beforeAll(() => {
   completePage();
   useScene.getState().load(emptyShot('rock'));
   useRecipe.getState().load(parseRecipe({}), 1);
+  useOutputs.getState().load(FIRST_OUTPUTS);
   useShot.setState({ id: SHOT, name: 'rock', revision: 1, connected: true, baseline: trialLine(1).id });
   useTrials.getState().put([3, 2, 1].map((n) => trialLine(n)));
 });

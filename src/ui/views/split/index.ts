@@ -1,5 +1,8 @@
+import type { Trial } from '@/contract/trial';
 import { isData } from '@/core/film';
 import type { View } from '@/render/views/show';
+import { BEAUTY } from '../../state/showing';
+import { shownLayer, trialLayers } from '../../state/sources';
 import type { ViewEntry } from '../entry';
 import { SplitPanel } from './split-panel';
 
@@ -11,8 +14,9 @@ export const SPLIT: ViewEntry = {
   tip: 'Look at every layer, check that parts add up, take them away.',
   Panel: SplitPanel,
   dragsRange: true,
-  shows: ({ desk: { layer, range } }) => {
+  shows: ({ desk: { layer, range }, a, b }) => {
     const view: View = isData(layer) ? { kind: 'data', layer, range } : { kind: 'color', layer };
-    return { a: view, b: view };
+    const of = (trial: Trial | null) => (shownLayer(layer, trial && trialLayers(trial)) === layer ? view : BEAUTY);
+    return { a: of(a), b: of(b) };
   },
 };

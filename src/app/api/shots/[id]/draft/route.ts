@@ -1,4 +1,5 @@
 import { draftChangeSchema } from '@/contract/shot';
+import { parseOutputs } from '@/core/outputs';
 import { parseRecipe } from '@/core/recipe';
 import { announce, database } from '@/server/db/connection';
 import { draftOf, saveDraft } from '@/server/db/shots';
@@ -6,7 +7,7 @@ import { findShot } from '@/server/http/find';
 import { answer, body, MOST_SCENE_BYTES, Refusal } from '@/server/http/respond';
 import { sentScene } from '@/server/http/sent-scene';
 
-/** Saves the draft's recipe, scene or both. `If-Match` carries the version it was made from; a stale one gets 409 and the newer draft. */
+/** Saves the draft's recipe, scene, outputs, or several of them. `If-Match` carries the version it was made from; a stale one gets 409 and the newer draft. */
 export const PATCH = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
   answer(request, async () => {
     const shot = await findShot((await params).id);
@@ -18,6 +19,7 @@ export const PATCH = (request: Request, { params }: { params: Promise<{ id: stri
     const next = await saveDraft(sql, shot.id, version, {
       recipe: sent.recipe === undefined ? undefined : parseRecipe(sent.recipe),
       scene: sent.scene === undefined ? undefined : await sentScene(sent.scene),
+      outputs: sent.outputs === undefined ? undefined : parseOutputs(sent.outputs),
     });
     if (next === null)
       throw new Refusal(409, 'stale', 'the draft was changed in another tab', 'version', await draftOf(sql, shot.id));

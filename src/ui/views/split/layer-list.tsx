@@ -1,0 +1,250 @@
+'use client';
+
+import { ChevronDown, ChevronRight, Eye, Plus } from 'lucide-react';
+import { Checkbox } from 'radix-ui';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import type { Trial } from '@/contract/trial';
+import { FAMILIES, type FamilyName, LAYER, layerInfo } from '@/core/film';
+import { COVERAGE_SLOTS, PATH_CLASSES } from '@/core/kernel';
+import { allOf, type Output, toggled, WHOLE_FAMILIES, writes } from '@/core/outputs';
+import { Tip, Word } from '../../parts/controls';
+import { Menu, MenuHeading, MenuItem } from '../../parts/menu';
+import { useAsk } from '../../state/ask';
+import { useDesk } from '../../state/desk-store';
+import { count, words as plainWords, two } from '../../state/format';
+import { useOutputs } from '../../state/outputs-store';
+import { useSlotFilm } from '../../state/slots';
+import { shownLayer } from '../../state/sources';
+
+const FAMILY_ORDER = Object.keys(FAMILIES) as FamilyName[];
+/** Halves of single groups are there to measure noise: they are not listed one by one. */
+const isListed = (name: string) => layerInfo(name).family !== 'group_half';
+/** Families of many layers that few outputs need: closed until there is something of them. */
+const CLOSED: readonly FamilyName[] = ['bounce', 'half', 'lost', 'pair'];
+
+interface Props {
+  output: Output;
+  /** Layers that a film of the shot can keep. */
+  all: readonly string[];
+  groups: readonly string[];
+  trial: Trial | null;
+  /** Layers of the trial's film; null for the live picture. */
+  has: readonly string[] | null;
+}
+
+/** Percent of the light, short. */
+const percent = (share: number) => (share === 0 ? '0 %' : share < 0.001 ? '<0.1 %' : `${(share * 100).toFixed(1)} %`);
+
+/** Every layer there can be, by family: those with a mark are written; a click on the words shows one. */
+export function LayerList({ output, all, groups, trial, has }: Props) {
+  const [toggledOpen, setToggledOpen] = useState<Partial<Record<FamilyName, boolean>>>({});
+  const of = useSlotFilm('A');
+  const shares = useAsk('lightShares', trial && of && has ? { of, layers: [...has] } : null, {
+    of: trial?.state,
+    keep: true,
+  }).answer;
+  const layer = useDesk((s) => s.layer);
+  const isPlain = useDesk((s) => s.overlay === 'none');
+  const looked = isPlain ? shownLayer(layer, has) : null;
+  const unmasked = trial?.figures?.unmasked ?? 0;
+  const edit = (words: string, layers: string[]) => {
+    const fault = useOutputs.getState().edit(words, output.id, (o) => ({ ...o, layers }));
+    if (fault) toast.error(fault);
+  };
+  const sections = FAMILY_ORDER.map((family) => ({
+    family,
+    // What recipes ask for comes before what is measured by the way.
+    layers: all
+      .filter((n) => layerInfo(n).family === family && isListed(n))
+      .sort((p, q) => Number(layerInfo(p).feature === null) - Number(layerInfo(q).feature === null)),
+  })).filter((s) => s.layers.length > 0 || s.family === 'pair');
+  return (
+    <div className="min-h-0 flex-1 overflow-y-auto py-1" data-testid="layers">
+      {sections.map(({ family, layers }) => {
+        const written = layers.filter((n) => writes(output, n));
+        const isOpen =
+          toggledOpen[family] ??
+          (!CLOSED.includes(family) || written.length > 0 || layers.some((n) => has?.includes(n)));
+        const whole = WHOLE_FAMILIES.find((f) => f === family);
+        const isWhole = written.length === layers.length;
+        const setAll = () => {
+          const rest = output.layers.filter((n) => !layers.includes(n) && n !== (whole && allOf(whole)));
+          const { title } = FAMILIES[family];
+          if (isWhole) edit(`${title.toLowerCase()} left out`, rest);
+          else edit(`all ${title.toLowerCase()}`, [...rest, ...(whole ? [allOf(whole)] : layers)]);
+        };
+        return (
+          <section key={family} aria-label={FAMILIES[family].title}>
+            <div className="flex items-center gap-1 pt-2 pr-3.5 pb-0.5 pl-2">
+              <button
+                type="button"
+                aria-expanded={isOpen}
+                aria-label={FAMILIES[family].title}
+                className="flex items-center gap-0.5"
+                onClick={() => setToggledOpen({ ...toggledOpen, [family]: !isOpen })}
+              >
+                {isOpen ? <ChevronDown size={12} /> : <ChevronRight size={12} />}
+                <Tip text={FAMILIES[family].tip} side="left">
+                  <h3 className="font-semibold">{FAMILIES[family].title}</h3>
+                </Tip>
+              </button>
+              <Written family={family} layers={layers} written={written} shares={shares} />
+              <span className="flex-1" />
+              {family === 'pair' && (
+                <AddPair
+                  output={output}
+                  groups={groups}
+                  onAdd={(n) => edit(`layer ${layerInfo(n).words}`, [...output.layers, n])}
+                />
+              )}
+              {layers.length > 1 && (
+                <Tip text={whole ? 'All of them, also those that come to the shot later.' : 'All of them.'} side="left">
+                  <Word className="text-[11px]" onClick={setAll}>
+                    {isWhole ? 'none' : 'all'}
+                  </Word>
+                </Tip>
+              )}
+            </div>
+            {family === 'feature' && unmasked > 0 && (
+              <p className="px-3.5 pb-1 text-[11.5px] text-soft" role="status">
+                {count(unmasked)} samples are in no mask: their pixels hold more than {COVERAGE_SLOTS} objects.
+              </p>
+            )}
+            {isOpen &&
+              layers.map((n) => (
+                <LayerRow
+                  key={n}
+                  name={n}
+                  chosen={writes(output, n)}
+                  shown={looked === n}
+                  absentFrom={has && !has.includes(n) ? trial : null}
+                  share={shares?.[n] ?? null}
+                  onToggle={() =>
+                    edit(
+                      `layer ${layerInfo(n).words} ${writes(output, n) ? 'left out' : 'written'}`,
+                      toggled(output, n, all),
+                    )
+                  }
+                />
+              ))}
+          </section>
+        );
+      })}
+    </div>
+  );
+}
+
+/** How many of a family are written, and what of the light that leaves out. */
+function Written({
+  family,
+  layers,
+  written,
+  shares,
+}: {
+  family: FamilyName;
+  layers: readonly string[];
+  written: readonly string[];
+  shares: Record<string, number> | null;
+}) {
+  if (layers.length < 2 || written.length === 0) return null;
+  const left = layers.filter((n) => !written.includes(n));
+  const missing = shares && FAMILIES[family].sums ? left.reduce((s, n) => s + (shares[n] ?? 0), 0) : 0;
+  const names = left.filter((n) => (shares?.[n] ?? 0) > 0).map((n) => layerInfo(n).words);
+  return (
+    <span className="num ml-1.5 text-[11px] text-dim" data-testid={`written-${family}`}>
+      {written.length} of {layers.length}
+      {missing > 0 && (
+        <span className="text-ink">
+          {' '}
+          · {percent(missing)} of the light unwritten{names.length <= 2 ? `: ${names.join(', ')}` : ''}
+        </span>
+      )}
+    </span>
+  );
+}
+
+/** Parts of one light group in one path class are asked for one by one. */
+function AddPair({
+  output,
+  groups,
+  onAdd,
+}: {
+  output: Output;
+  groups: readonly string[];
+  onAdd: (layer: string) => void;
+}) {
+  return (
+    <Menu
+      align="end"
+      trigger={
+        <button type="button" className="flex items-center gap-1 px-1 text-[11px] text-soft hover:text-ink">
+          <Plus size={11} /> pair
+        </button>
+      }
+    >
+      {groups.map((g) => (
+        <div key={g}>
+          <MenuHeading>{plainWords(g)}</MenuHeading>
+          {PATH_CLASSES.map((c) => (
+            <MenuItem
+              key={c}
+              disabled={output.layers.includes(LAYER.pair(g, c))}
+              onSelect={() => onAdd(LAYER.pair(g, c))}
+            >
+              {plainWords(g)} · {plainWords(c)}
+            </MenuItem>
+          ))}
+        </div>
+      ))}
+    </Menu>
+  );
+}
+
+function LayerRow({
+  name,
+  chosen,
+  shown,
+  absentFrom,
+  share,
+  onToggle,
+}: {
+  name: string;
+  chosen: boolean;
+  shown: boolean;
+  /** The trial whose film has not got it; null where it is there, or comes with the live picture. */
+  absentFrom: Trial | null;
+  share: number | null;
+  onToggle: () => void;
+}) {
+  const { words } = layerInfo(name);
+  const show = () => {
+    const { set } = useDesk.getState();
+    // A film that was rendered without it cannot show it: the live picture does.
+    set({ layer: name, overlay: 'none', range: null, ...(absentFrom ? { a: { kind: 'live' } } : {}) });
+  };
+  return (
+    <div className={`flex h-[25px] items-center gap-2 px-3.5 ${shown ? 'bg-fill text-pit' : 'hover:bg-raised'}`}>
+      <Checkbox.Root
+        aria-label={`write ${words}`}
+        checked={chosen}
+        onCheckedChange={onToggle}
+        className={`flex h-3.5 w-3.5 items-center justify-center rounded-sm border ${shown ? 'border-pit' : 'border-dim'}`}
+      >
+        <Checkbox.Indicator className={`block h-2 w-2 ${shown ? 'bg-pit' : 'bg-fill'}`} />
+      </Checkbox.Root>
+      <button
+        type="button"
+        aria-pressed={shown}
+        aria-label={words}
+        className={`flex min-w-0 flex-1 items-center gap-2 text-left ${absentFrom ? 'text-dim' : ''}`}
+        onClick={show}
+      >
+        <span className="flex-1">{words}</span>
+        {shown && <Eye size={13} aria-label="shown in the picture" />}
+      </button>
+      {absentFrom && chosen && <span className="num text-[11px] text-soft">not in {two(absentFrom.number)}</span>}
+      {share !== null && <span className={`num text-[11px] ${shown ? 'text-pit' : 'text-dim'}`}>{percent(share)}</span>}
+    </div>
+  );
+}

@@ -1,0 +1,208 @@
+'use client';
+
+import { ChevronDown, Download } from 'lucide-react';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { isFiltered } from '@/contract/denoised';
+import type { Trial } from '@/contract/trial';
+import { layerInfo } from '@/core/film';
+import {
+  allFiles,
+  chosenOf,
+  DEPTHS,
+  GROUPINGS,
+  type NamedBy,
+  type Output,
+  type OutputFile,
+  type Outputs,
+  PACKINGS,
+} from '@/core/outputs';
+import { Tip, Word } from '../../parts/controls';
+import { Menu, MenuItem } from '../../parts/menu';
+import { bytes, counted, two } from '../../state/format';
+import { useOutputs } from '../../state/outputs-store';
+import { useIsDenoised, useSlotTrial } from '../../state/slots';
+import { NameChips } from './name-chips';
+
+const TAKEN = { no: 'as rendered', instead: 'denoised', beside: 'both' } as const;
+type Taken = keyof typeof TAKEN;
+
+const GROUPING_WORDS = { one: 'one', family: 'one a family', layer: 'one a layer' } as const;
+const PACKING_WORDS = { none: 'none', rle: 'RLE', zips: 'ZIPS', zip: 'ZIP' } as const;
+const PARTS_WORDS = { many: 'a part a layer', one: 'one part' } as const;
+
+interface Props {
+  outputs: Outputs;
+  output: Output;
+  chosen: string[];
+  /** Layers that the output names and the film has not. */
+  absent: string[];
+  /** Layers there are to choose from. */
+  all: readonly string[];
+  trial: Trial | null;
+  by: NamedBy;
+}
+
+/** How an output is written: depth, packing, files and their names; and its files, to be taken away. */
+export function OutputFoot({ outputs, output, chosen, absent, all, trial, by }: Props) {
+  const [taken, setTaken] = useState<Taken | null>(null);
+  const looked = useIsDenoised('A');
+  const line = useSlotTrial('A')?.denoised ?? null;
+  // What is looked at is taken, until it is said otherwise.
+  const denoised = isFiltered(line) ? (taken ?? (looked ? 'instead' : 'no')) : null;
+  const edit = <K extends keyof Output>(key: K, value: Output[K]) => {
+    const words = typeof value === 'string' ? `${output.name}: ${key} ${value}` : `${output.name}: ${key}`;
+    const fault = useOutputs.getState().edit(words, output.id, (o) => ({ ...o, [key]: value }));
+    if (fault) toast.error(fault);
+  };
+  const plan = allFiles(outputs.list, (o) => chosenOf(o, all).chosen, by).get(output.id)!;
+  const size = trial?.spec ? trial.spec.region.width * trial.spec.region.height : 0;
+  const bytesOf = (layers: readonly string[]) =>
+    layers.map(layerInfo).reduce((n, l) => n + l.planes * size * (output.depth === 'float' || l.exact ? 4 : 2), 0);
+  const href = (file: OutputFile) =>
+    `/api/trials/${trial!.id}/film.exr?${new URLSearchParams({
+      layers: file.layers.join(','),
+      depth: output.depth,
+      compression: output.compression,
+      parts: output.parts,
+      denoised: denoised ?? 'no',
+      name: file.name,
+    })}`;
+  const { files, faults } = plan;
+  return (
+    <section className="border-t border-line px-3.5 py-2" aria-label="Output">
+      <Row
+        words="depth"
+        tip="Automatic writes half where rounding stays below one part in a thousand, else float. Depth, masks and counts are always float."
+      >
+        {DEPTHS.map((d) => (
+          <Word key={d} on={output.depth === d} onClick={() => edit('depth', d)}>
+            {d}
+          </Word>
+        ))}
+      </Row>
+      <Row
+        words="packing"
+        tip="All of these give back the same bits. ZIP packs sixteen lines at once, ZIPS one: quicker to read a few lines of."
+      >
+        {PACKINGS.map((p) => (
+          <Word key={p} on={output.compression === p} onClick={() => edit('compression', p)}>
+            {PACKING_WORDS[p]}
+          </Word>
+        ))}
+      </Row>
+      <Row
+        words="files"
+        tip="One for all layers, one for each family of layers, or one for each layer; within a file, a part for each layer or all channels in one part."
+      >
+        {GROUPINGS.map((g) => (
+          <Word key={g} on={output.grouping === g} onClick={() => edit('grouping', g)}>
+            {GROUPING_WORDS[g]}
+          </Word>
+        ))}
+        <span className="mx-0.5 h-3 w-px bg-line" />
+        <Word onClick={() => edit('parts', output.parts === 'many' ? 'one' : 'many')}>{PARTS_WORDS[output.parts]}</Word>
+      </Row>
+      <Row words="names" tip="What the names of files are made of, one part after another.">
+        <NameChips names={output.names} onChange={(names) => edit('names', names)} />
+      </Row>
+      <p className="num mb-1.5 truncate pl-16 text-[11.5px] text-soft" data-testid="file-names">
+        {files[0]?.name ?? '–'}
+        {files.length > 1 && ` and ${files.length - 1} more`}
+      </p>
+      {faults.map((f) => (
+        <p key={f} className="mb-1.5 text-[11.5px]" role="alert">
+          {f}
+        </p>
+      ))}
+      {denoised && (
+        <Row
+          words="noise"
+          tip="Denoised parts still add up to their beauty. Beside the plain ones their names begin with denoised. The file's header says at which strength."
+        >
+          {(Object.keys(TAKEN) as Taken[]).map((t) => (
+            <Word key={t} on={denoised === t} onClick={() => setTaken(t)}>
+              {TAKEN[t]}
+            </Word>
+          ))}
+        </Row>
+      )}
+      {trial && absent.length > 0 && (
+        <p className="mb-1.5 text-[11.5px] text-soft" role="status" data-testid="absent">
+          {counted(absent.length, 'chosen layer')} not in {two(trial.number)}: log a trial (T) to have{' '}
+          {absent.length === 1 ? 'it' : 'them'}.
+        </p>
+      )}
+      <div className="flex items-center gap-2">
+        {trial && chosen.length > 0 && faults.length === 0 ? (
+          <Files files={files} href={href} number={trial.number} bytesOf={bytesOf} />
+        ) : (
+          <span className="text-soft">
+            {chosen.length === 0
+              ? 'Choose at least one layer.'
+              : trial
+                ? 'Put the names right to take files away.'
+                : 'Log a trial (T): its film keeps all that is chosen here.'}
+          </span>
+        )}
+        <span className="flex-1" />
+        {trial && chosen.length > 0 && (
+          <span className="num text-dim">
+            {chosen.length} layers, {bytes(bytesOf(chosen))} before packing
+          </span>
+        )}
+      </div>
+    </section>
+  );
+}
+
+function Row({ words, tip, children }: { words: string; tip: string; children: React.ReactNode }) {
+  return (
+    <div className="mb-1 flex items-start gap-0.5">
+      <Tip text={tip} side="left">
+        <span className="w-16 shrink-0 py-0.5 text-dim underline decoration-dotted">{words}</span>
+      </Tip>
+      <div className="flex min-w-0 flex-1 flex-wrap items-center gap-0.5">{children}</div>
+    </div>
+  );
+}
+
+const BUTTON = 'flex items-center gap-2 rounded-sm bg-fill px-3 py-1.5 font-semibold text-pit hover:bg-white';
+
+/** The one file of an output, or a list of them. */
+function Files({
+  files,
+  href,
+  number,
+  bytesOf,
+}: {
+  files: readonly OutputFile[];
+  href: (file: OutputFile) => string;
+  number: number;
+  bytesOf: (layers: readonly string[]) => number;
+}) {
+  if (files.length === 1)
+    return (
+      <a className={BUTTON} href={href(files[0])} download data-testid="download">
+        <Download size={13} /> OpenEXR of {two(number)}
+      </a>
+    );
+  return (
+    <Menu
+      trigger={
+        <button type="button" className={BUTTON} data-testid="download-files">
+          <Download size={13} /> {files.length} files of {two(number)} <ChevronDown size={12} />
+        </button>
+      }
+    >
+      {files.map((f) => (
+        <MenuItem key={f.name} asChild>
+          <a href={href(f)} download>
+            <span className="num">{f.name}</span>
+            <span className="num text-dim">{bytes(bytesOf(f.layers))}</span>
+          </a>
+        </MenuItem>
+      ))}
+    </Menu>
+  );
+}

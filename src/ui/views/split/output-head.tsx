@@ -1,0 +1,120 @@
+'use client';
+
+import { MoreHorizontal, Plus } from 'lucide-react';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import type { Trial } from '@/contract/trial';
+import { FIRST_OUTPUTS, type Output, type Outputs } from '@/core/outputs';
+import { Tip, Word } from '../../parts/controls';
+import { Menu, MenuItem, MenuLine } from '../../parts/menu';
+import { NameDialog } from '../../parts/name-dialog';
+import { two } from '../../state/format';
+import { useOutputs } from '../../state/outputs-store';
+
+const newId = () => crypto.randomUUID().replaceAll('-', '').slice(0, 12);
+
+/** A name that no output has yet. */
+function freeName(outputs: Outputs, base: string): string {
+  const taken = (name: string) => outputs.list.some((o) => o.name === name);
+  if (!taken(base)) return base;
+  let n = 2;
+  while (taken(`${base}-${n}`)) n++;
+  return `${base}-${n}`;
+}
+
+/** The outputs of the shot by name; the one that is edited is filled. */
+export function OutputHead({
+  outputs,
+  output,
+  trial,
+}: {
+  outputs: Outputs;
+  output: Output | null;
+  trial: Trial | null;
+}) {
+  const [renaming, setRenaming] = useState(false);
+  const { replace, edit } = useOutputs.getState();
+  const tell = (fault: string | null) => fault && toast.error(fault);
+  const add = (from: Output, base: string) => {
+    const made = { ...from, id: newId(), name: freeName(outputs, base) };
+    tell(replace(`output ${made.name} added`, { ...outputs, list: [...outputs.list, made] }, made.id));
+  };
+  const frozen = trial?.outputs ?? null;
+  const differs = frozen !== null && JSON.stringify(frozen) !== JSON.stringify(outputs);
+  return (
+    <div className="flex flex-wrap items-center gap-1 border-b border-line px-3 py-1.5" data-testid="outputs">
+      <Tip
+        side="left"
+        text="What leaves this shot. Outputs are kept with it, and frozen with every trial: the film keeps what they write."
+      >
+        <h2 className="mr-1 text-dim">outputs</h2>
+      </Tip>
+      {outputs.list.map((o) => (
+        <Word key={o.id} on={o.id === output?.id} onClick={() => useOutputs.setState({ picked: o.id })}>
+          {o.name}
+        </Word>
+      ))}
+      <Tip text="Another output, with the layers a comp asks for first.">
+        <button
+          type="button"
+          aria-label="add an output"
+          className="p-1 text-soft hover:text-ink"
+          onClick={() => add(FIRST_OUTPUTS.list[0], 'output')}
+        >
+          <Plus size={13} />
+        </button>
+      </Tip>
+      {output && (
+        <Menu
+          trigger={
+            <button type="button" aria-label={`output ${output.name}: more`} className="p-1 text-soft hover:text-ink">
+              <MoreHorizontal size={13} />
+            </button>
+          }
+        >
+          <MenuItem onSelect={() => setRenaming(true)}>Rename …</MenuItem>
+          <MenuItem onSelect={() => add(output, `${output.name}-2`)}>Duplicate</MenuItem>
+          <MenuLine />
+          <MenuItem
+            onSelect={() =>
+              tell(
+                replace(`output ${output.name} removed`, {
+                  ...outputs,
+                  list: outputs.list.filter((o) => o.id !== output.id),
+                }),
+              )
+            }
+          >
+            Remove
+          </MenuItem>
+        </Menu>
+      )}
+      <span className="flex-1" />
+      {differs && (
+        <Tip
+          text={`Trial ${two(trial!.number)} was logged with other outputs. This puts them in the place of these; undo goes back.`}
+        >
+          <Word onClick={() => tell(replace(`outputs of ${two(trial!.number)}`, frozen))}>
+            as in {two(trial!.number)}
+          </Word>
+        </Tip>
+      )}
+      {!output && <span className="text-soft">Nothing leaves this shot yet: add an output.</span>}
+      {renaming && output && (
+        <NameDialog
+          title={`Rename output ${output.name}`}
+          label="name of the output"
+          action="Rename"
+          initial={output.name}
+          most={40}
+          onClose={() => setRenaming(false)}
+          onName={(name) => {
+            const fault = edit(`output ${output.name} renamed ${name}`, output.id, (o) => ({ ...o, name }));
+            if (fault) toast.error(fault);
+            else setRenaming(false);
+          }}
+        />
+      )}
+    </div>
+  );
+}
