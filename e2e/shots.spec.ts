@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process';
 import { expect, type Page, test } from '@playwright/test';
 
 /** Another shot of the film: chosen, shown in clay, lit beyond its limits, logged, and still there after a reload. */
@@ -66,8 +67,18 @@ test('clay takes the colour off, and comes off again', async () => {
   await expect.poll(async () => Math.abs((await mean())[0] - colored[0]), { timeout: 60000 }).toBeLessThan(1);
 });
 
-test('lost light is kept as a layer of a logged trial, which a reload finds again', async () => {
+test('what an output writes is kept by the next trial’s film, lost light too, which a reload finds again', async () => {
   await page.getByRole('switch', { name: 'Lost light' }).click();
+  await page.keyboard.press('3');
+  const motion = page.getByRole('checkbox', { name: 'write motion to the next frame' });
+  await motion.click();
+  await page.getByTestId('layers').getByRole('button', { name: 'motion to the next frame', exact: true }).click();
+  await expect(page.getByTestId('legend')).toContainText('Motion');
+  await page.getByRole('button', { name: 'one a family' }).click();
+  await expect(page.getByRole('alert').filter({ hasText: 'add the part' })).toBeVisible();
+  await page.getByRole('button', { name: 'add a part to the name' }).click();
+  await page.getByRole('menuitem', { name: 'layer', exact: true }).click();
+  await page.keyboard.press('2');
   await page.getByRole('button', { name: /^Log/ }).click();
   const entry = page.getByTestId('trial-1');
   await expect(entry.locator('img')).toBeVisible({ timeout: 120000 });
@@ -77,4 +88,15 @@ test('lost light is kept as a layer of a logged trial, which a reload finds agai
   await entry.click();
   await page.keyboard.press('3');
   await expect(page.getByTestId('layers')).toContainText('lost');
+  await expect(motion).toBeChecked();
+  await expect(page.getByTestId('absent')).toHaveCount(0);
+  await page.getByRole('checkbox', { name: 'write roughness' }).click();
+  await expect(page.getByTestId('absent')).toContainText('1 chosen layer not in 01');
+  const name = 'quay-dawn_parts_01.0001data.exr';
+  await page.getByTestId('download-files').click();
+  const download = page.waitForEvent('download');
+  await page.getByRole('menuitem', { name: new RegExp(name) }).click();
+  expect((await download).suggestedFilename()).toBe(name);
+  const header = execFileSync('exrheader', [await (await download).path()], { encoding: 'utf8' });
+  for (const channel of ['depth.Z', 'motion.X']) expect(header).toContain(channel);
 });

@@ -6,15 +6,18 @@ import { denoise } from './denoise';
 import { exportScene } from './export';
 import { info, measure, tallyVerb } from './inspect';
 import { render } from './render';
+import { split } from './split';
 
 const HELP = `lantern: renders, inspects and checks films.
 
   lantern render <shot | file.glb> --out file.exr [--recipe Sketch|Check|Final|file.json] [--set key=value …]
                  [--env file.hdr] [--camera NAME] [--size WxH] [--region x,y,w,h] [--threads N] [--seed N]
                  [--frame N] [--bands N]
-                 [--layers NAME …] [--depth auto|half|float] [--denoise PERCENT] [--json file.json|-]
+                 [--layers NAME …] [--depth auto|half|float] [--denoise PERCENT] [--outputs file.json]
+                 [--json file.json|-]
   lantern denoise film.exr --out file.exr [--before film.exr] [--after film.exr] [--strength PERCENT] [--threads N]
                  [--json -]
+  lantern split film.exr --outputs file.json --dir folder [--shot NAME] [--trial N] [--json -]
   lantern export <shot | file.glb | scene.json> --out file.glb|scene.json
   lantern info file.exr [--json -]
   lantern tally file.exr [--parts group|class|bounce] [--json -]
@@ -42,13 +45,14 @@ async function main(argv: string[]): Promise<number> {
   if (verb === 'tally') return tallyVerb(rest);
   if (verb === 'measure') return measure(rest);
   if (verb === 'compare') return compare(rest);
+  if (verb === 'split') return split(rest);
   if (verb === 'denoise') return denoise(rest, assets);
   if (verb === undefined || verb === '--help' || verb === 'help') {
     process.stdout.write(HELP);
     return verb === undefined ? 2 : 0;
   }
   throw new UsageError(
-    `${verb}: no such verb; there are render, denoise, export, info, tally, measure, compare, worker, queue`,
+    `${verb}: no such verb; there are render, denoise, split, export, info, tally, measure, compare, worker, queue`,
   );
 }
 

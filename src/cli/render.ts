@@ -1,8 +1,9 @@
 import { writeFile } from 'node:fs/promises';
 import { availableParallelism, freemem } from 'node:os';
 import { extname } from 'node:path';
-import { filmBytes, layerNames, makeSpec } from '@/core/film';
+import { filmBytes, layerNames, layersKept, makeSpec } from '@/core/film';
 import { decodeHdr, exposureScale } from '@/core/image';
+import { chosenOf, type Outputs, recipeFor } from '@/core/outputs';
 import {
   canonicalJson,
   frameOf,
@@ -27,9 +28,11 @@ import { denoiseLayers } from './denoise';
 import { writeWhole } from './exr-files';
 import { progressTeller } from './progress';
 import { file, loadBase, type Warning } from './scenes';
+import { loadOutputs } from './split';
 
 const OPTIONS = {
   recipe: 'value',
+  outputs: 'value',
   set: 'values',
   env: 'value',
   camera: 'value',
@@ -113,6 +116,20 @@ async function loadRecipe(args: Arguments, natural: { width: number; height: num
   return recipe;
 }
 
+/** The recipe with what outputs write kept too. */
+function keptFor(recipe: Recipe, path: string, { list }: Outputs, groups: string[]): Recipe {
+  const kept = recipeFor(recipe, list, groups);
+  const has = layersKept(kept.film, groups);
+  for (const output of list) {
+    const { absent } = chosenOf(output, has);
+    if (absent.length > 0)
+      throw new UsageError(
+        `${path}: output ${output.name} writes ${absent.join(', ')}, which a film of this scene cannot keep`,
+      );
+  }
+  return parseRecipe(kept);
+}
+
 /** `lantern render`: renders a shot or GLB by a recipe to an OpenEXR file. Returns the exit code. */
 export async function render(argv: string[], assets: Assets): Promise<number> {
   const args = parseArguments(argv, OPTIONS);
@@ -141,7 +158,10 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
   const wanted = asked.denoise.on ? asked.denoise.strength : undefined;
   const strength = wholeNumber(args, 'denoise', 0, 100) ?? wanted;
   // What denoising is steered by is recorded with the film.
-  const recipe = strength === undefined ? asked : parseRecipe(withSetting(asked, 'film.guides', true));
+  const groups = lightGroups(scene.document);
+  const guided = strength === undefined ? asked : parseRecipe(withSetting(asked, 'film.guides', true));
+  const outputs = one(args, 'outputs');
+  const recipe = outputs === undefined ? guided : keptFor(guided, outputs, await loadOutputs(outputs), groups);
   if (recipe.sampling.cameraMax % 2 === 1) {
     warnings.push({
       code: 'odd-samples',
@@ -151,7 +171,6 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
   }
   const { first, last } = scene.document.frames;
   const frame = wholeNumber(args, 'frame', first, last) ?? first;
-  const groups = lightGroups(scene.document);
   const stray = recipe.film.pairs.find((p) => !groups.includes(p.group));
   if (stray) throw new UsageError(`film.pairs: the scene has no light group ${stray.group}, but ${groups.join(', ')}`);
   const wantedBands = wholeNumber(args, 'bands', 1, 1024);

@@ -163,8 +163,10 @@ export interface ReadPart {
 const ROOT = ['R', 'G', 'B', 'A'];
 const isBare = (channel: string) => !channel.includes('.');
 
+type Named = Pick<ReadPart, 'name' | 'channels'>;
+
 /** The part whose bare R G B A are the beauty: the one named so, or else the only one that has any. */
-function beautyPart(parts: readonly ReadPart[]): ReadPart | undefined {
+function beautyPart<P extends Named>(parts: readonly P[]): P | undefined {
   const bare = parts.filter((p) => p.channels.some((c) => ROOT.includes(c.name)));
   return (
     bare.find((p) => ['rgba', 'beauty', ''].includes(p.name.toLowerCase())) ?? (bare.length === 1 ? bare[0] : undefined)
@@ -172,11 +174,18 @@ function beautyPart(parts: readonly ReadPart[]): ReadPart | undefined {
 }
 
 /** Layer of a channel of a file whose beauty lies in `beauty`. */
-function layerIn(beauty: ReadPart | undefined, part: ReadPart, channel: string): string {
+function layerIn(beauty: Named | undefined, part: Named, channel: string): string {
   if (!isBare(channel)) return channel.slice(0, channel.lastIndexOf('.'));
   if (part !== beauty) return part.name || channel;
   if (channel === 'A') return 'alpha';
   return ROOT.includes(channel) ? 'beauty' : channel;
+}
+
+/** Layer of a channel of a part among all parts of a file; channels of a mask are of one layer, whatever their rank. */
+export function layerOfChannel(parts: readonly Named[], part: Named, channel: string): string {
+  const name = layerIn(beautyPart(parts), part, channel);
+  const mask = (Object.keys(MASK_LAYERS) as MaskLayer[]).find((m) => new RegExp(`^${maskName(m)}\\d\\d$`).test(name));
+  return mask ?? name;
 }
 
 const lastName = (channel: string) => channel.slice(channel.lastIndexOf('.') + 1);

@@ -1,5 +1,6 @@
 export { addUp, arrange } from './codecs/predictor';
 export { maskBits, maskHex, murmur3 } from './cryptomatte';
+export { cutPart, type FileLayer, inOnePart, layersInFile } from './cut';
 export {
   type Depth,
   type FilmFileOptions,
@@ -7,7 +8,6 @@ export {
   lateFilmParts,
   layersOf,
   partOf,
-  pixelTypeOf,
   type ReadPart,
   withLayers,
 } from './film-file';

@@ -14,7 +14,6 @@ export {
   layersKept,
   MASK_LAYERS,
   type MaskLayer,
-  MEASURED_LAYERS,
 } from './catalogue';
 export { cellError, cellErrorRelit, grainOf, raysPerSample } from './cell-error';
 export { cellMean, cellMeanOfGroup } from './cell-mean';

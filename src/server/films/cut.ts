@@ -3,11 +3,12 @@ import {
   boxHeight,
   boxWidth,
   type Compression,
+  cutPart,
   type Depth,
+  inOnePart,
   type LatePart,
   layersOf,
   type Part,
-  pixelTypeOf,
   streamExr,
 } from '@/core/exr';
 import { isMask } from '@/core/film';
@@ -102,13 +103,8 @@ export async function cutFilm(
     const header = file.parts[index];
     const own = places.filter((p) => p.part === index).map((p) => p.name);
     const keep = header.channels.map((c) => own.length === 1 || layers.includes(c.name === 'A' ? 'alpha' : 'beauty'));
-    const planes = async () => (await read(index)).filter((_, i) => keep[i]) as Float32Array[];
-    // Whether half holds a layer is told by its pixels.
     const name = own.includes('beauty') ? 'beauty' : own[0];
-    const layer = { name, channels: [], planes: depth === 'auto' ? await planes() : [], kind: 'color' as const };
-    const type = pixelTypeOf(layer, depth);
-    const channels = header.channels.filter((_, i) => keep[i]).map((c) => ({ name: c.name, type }));
-    const part: LatePart = { ...header, compression, channels, planes };
+    const part = await cutPart(header, () => read(index), keep, name, { depth, compression });
     const changed = made?.places.filter((p) => own.includes(p.name) && layers.includes(p.name)) ?? [];
     if (!made || denoised === 'no' || changed.length === 0) {
       parts.push(part);
@@ -119,18 +115,7 @@ export async function cutFilm(
     if (denoised === 'instead') parts.push(other);
     else parts.push(part, besidePart(other));
   }
-  const one: LatePart = {
-    ...parts[0],
-    name: 'rgba',
-    channels: parts.flatMap((p) => p.channels),
-    planes: async () => {
-      const all: Part['planes'] = [];
-      for (const p of parts) all.push(...(await p.planes()));
-      return all;
-    },
-    attributes: Object.assign({}, ...parts.map((p) => p.attributes)),
-  };
-  const { bytes, size } = await streamExr(parting === 'one' ? [one] : parts, nodeDeflate);
+  const { bytes, size } = await streamExr(parting === 'one' ? [inOnePart(parts)] : parts, nodeDeflate);
   const window = parts[0].dataWindow;
   return { bytes, size, width: boxWidth(window), height: boxHeight(window) };
 }

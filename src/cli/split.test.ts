@@ -1,0 +1,133 @@
+import { execFileSync, spawnSync } from 'node:child_process';
+import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { readLayers, withExr } from './exr-files';
+
+const lantern = join(__dirname, '../../bin/lantern');
+const folder = mkdtempSync(join(tmpdir(), 'lantern-split-'));
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+const at = (name: string) => join(folder, name);
+const cli = (...args: string[]) => {
+  const r = spawnSync(lantern, args, { encoding: 'utf8', maxBuffer: 1 << 26 });
+  return { code: r.status, out: r.stdout, err: r.stderr };
+};
+const layersOf = (path: string) => withExr(path, async (source, file) => (await readLayers(source, file)).layers);
+
+const names = [
+  { kind: 'shot' },
+  { kind: 'text', text: '_' },
+  { kind: 'layer' },
+  { kind: 'text', text: '.' },
+  { kind: 'frame', digits: 4 },
+];
+const parts = {
+  id: 'a',
+  name: 'parts',
+  layers: ['beauty', 'alpha', 'group.*', 'depth', 'coverage', 'pair.lamp.direct_diffuse'],
+  compression: 'rle',
+  grouping: 'family',
+  names,
+};
+const data = { id: 'b', name: 'data', layers: ['motion', 'uv'], parts: 'one', depth: 'half' };
+const outputs = (name: string, ...list: object[]) => {
+  writeFileSync(at(name), JSON.stringify({ list }));
+  return at(name);
+};
+
+beforeAll(() => {
+  const o = outputs('o.json', parts, data);
+  const lean = [
+    'film.groups=false',
+    'film.classes=false',
+    'film.features=[]',
+    'sampling.cameraMin=2',
+    'sampling.cameraMax=4',
+  ];
+  const r = cli(
+    'render',
+    'keepers-desk',
+    '--recipe',
+    'Sketch',
+    '--size',
+    '48x27',
+    '--set',
+    ...lean,
+    '--outputs',
+    o,
+    '--out',
+    at('f.exr'),
+  );
+  expect([r.code, r.out]).toEqual([0, '']);
+});
+
+test('a film keeps what outputs write, and they are written under the names they were given', async () => {
+  const r = cli(
+    'split',
+    at('f.exr'),
+    '--outputs',
+    at('o.json'),
+    '--dir',
+    at('out'),
+    '--shot',
+    'desk',
+    '--trial',
+    '7',
+    '--json',
+    '-',
+  );
+  expect([r.code, r.err]).toEqual([0, '']);
+  const { written } = JSON.parse(r.out) as { written: { file: string; layers: string[] }[] };
+  const expected = [
+    'desk_beauty.0001.exr',
+    'desk_data.0001.exr',
+    'desk_data_07.0001.exr',
+    'desk_groups.0001.exr',
+    'desk_pairs.0001.exr',
+  ];
+  expect(readdirSync(at('out')).sort()).toEqual(expected);
+  expect(written.map((w) => w.file).sort()).toEqual(expected.map((f) => join(at('out'), f)));
+  expect(written[1].layers).toEqual(['group.lamp', 'group.stove', 'group.dusk_sky']);
+});
+
+test('RLE is what the library reads, and what it packs so we read: the same bits, data as float, masks with their names', async () => {
+  const [film, groups] = [await layersOf(at('f.exr')), at('out/desk_groups.0001.exr')];
+  expect(execFileSync('exrinfo', ['-a', groups]).toString()).toContain("compression 'rle'");
+  execFileSync('oiiotool', [groups, '-a', '--compression', 'zip', '-o', at('theirs.exr')]);
+  execFileSync('oiiotool', [at('theirs.exr'), '-a', '--compression', 'rle', '-o', at('again.exr')]);
+  const own = await layersOf(groups);
+  for (const path of ['theirs.exr', 'again.exr']) {
+    const theirs = await layersOf(at(path));
+    for (const [name, { planes }] of own) expect([name, theirs.get(name)?.planes]).toEqual([name, planes]);
+  }
+  for (const [name, { planes }] of own)
+    planes.forEach((p, c) => {
+      const most = film.get(name)!.planes[c];
+      for (let i = 0; i < p.length; i++) expect(Math.abs(p[i] - most[i])).toBeLessThanOrEqual(most[i] * 1e-3 + 1e-6);
+    });
+  const masks = execFileSync('exrinfo', ['-a', at('out/desk_data.0001.exr')]).toString();
+  expect(masks).toMatch(/'depth.Z': float/);
+  expect(masks).toMatch(/'mask_object02.A': float/);
+  expect(masks).toMatch(/cryptomatte\/.*manifest/);
+  const motion = execFileSync('exrinfo', ['-a', at('out/desk_data_07.0001.exr')]).toString();
+  expect(motion).toMatch(/parts: 1[\s\S]*'motion.X': float[\s\S]*'uv.U': float/);
+});
+
+test.each<[string, object[], string]>([
+  ['a layer that the film has not', [{ ...data, layers: ['roughness'] }], 'output data writes roughness'],
+  ['names that clash', [{ ...data, grouping: 'layer' }], 'add the part “layer”'],
+  ['outputs of the same names', [{ ...parts, names: data }, { ...parts }], 'list.0.names'],
+  ['an unknown key', [{ ...data, bits: 3 }], 'bits'],
+])('%s is one clear line, and nothing is written', (_, list, fault) => {
+  const r = cli('split', at('f.exr'), '--outputs', outputs('bad.json', ...list), '--dir', at('none'));
+  expect([r.code, r.out]).toEqual([2, '']);
+  expect(r.err).toContain(fault);
+  expect(r.err.trim().split('\n')).toHaveLength(1);
+  expect(readdirSync(folder)).not.toContain('none');
+});
+
+test('a light group that the scene has not is told before anything is rendered', () => {
+  const bad = outputs('torch.json', { ...data, layers: ['group.torch'] });
+  const r = cli('render', 'keepers-desk', '--recipe', 'Sketch', '--outputs', bad, '--out', at('t.exr'));
+  expect([r.code, r.err]).toEqual([2, expect.stringContaining('output data writes group.torch')]);
+});

@@ -1,0 +1,114 @@
+import { createWriteStream } from 'node:fs';
+import { mkdir, readFile, rename, rm } from 'node:fs/promises';
+import { basename, join } from 'node:path';
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { cutPart, type ExrFile, inOnePart, type LatePart, layersInFile, partOf, readPart, streamExr } from '@/core/exr';
+import {
+  allFiles,
+  chosenOf,
+  type NamedBy,
+  type Outputs,
+  OutputsError,
+  type PlannedFiles,
+  parseOutputs,
+} from '@/core/outputs';
+import { nodeDeflate, nodeInflate } from '@/node/zlib';
+import { type Arguments, one, parseArguments, print, UsageError, wholeNumber } from './args';
+import { withExr } from './exr-files';
+
+/** Outputs from a JSON file. */
+export async function loadOutputs(path: string): Promise<Outputs> {
+  try {
+    return parseOutputs(JSON.parse(await readFile(path, 'utf8')));
+  } catch (error) {
+    if (error instanceof OutputsError) throw new UsageError(`${path}: ${error.message}`);
+    const words = (error as NodeJS.ErrnoException).code === 'ENOENT' ? 'no such file' : (error as Error).message;
+    throw new UsageError(`${path}: ${words}`);
+  }
+}
+
+/** What names are made of: what the film says of itself, and the arguments. */
+function namedBy(path: string, { parts: [{ attributes }] }: ExrFile, args: Arguments): NamedBy {
+  const text = (key: string) => {
+    const a = attributes[key];
+    return a?.type === 'string' ? a.value : null;
+  };
+  const written = attributes['lantern:frame'];
+  const frame = written?.type === 'double' ? written.value : 1;
+  const [year, month, day] = (text('capDate') ?? '').split(/[: ]/).map(Number);
+  return {
+    shot: one(args, 'shot') ?? basename(path, '.exr'),
+    recipe: text('lantern:recipe')?.slice(0, 8) ?? 'recipe',
+    camera: text('lantern:camera') ?? 'camera',
+    frames: { first: frame, last: frame },
+    frame,
+    trial: wholeNumber(args, 'trial', 0, 99999) ?? 0,
+    date: year ? new Date(year, month - 1, day) : new Date(),
+  };
+}
+
+/** Writes a stream of bytes whole or not at all. */
+async function writePieces(path: string, pieces: AsyncIterable<Uint8Array>): Promise<void> {
+  const part = `${path}.part`;
+  await pipeline(Readable.from(pieces), createWriteStream(part)).then(
+    () => rename(part, path),
+    async (error) => {
+      await rm(part, { force: true });
+      throw new UsageError(`${path}: ${(error as Error).message}`);
+    },
+  );
+}
+
+/** `lantern split`: writes the files of outputs from a film, part by part. Returns the exit code. */
+export async function split(argv: string[]): Promise<number> {
+  const args = parseArguments(argv, {
+    outputs: 'value',
+    dir: 'value',
+    shot: 'value',
+    trial: 'value',
+    json: 'value',
+  });
+  if (args.positional.length !== 1) throw new UsageError('split needs one .exr file');
+  const [path] = args.positional;
+  const [named, dir] = [one(args, 'outputs'), one(args, 'dir')];
+  if (named === undefined || dir === undefined)
+    throw new UsageError('split needs --outputs file.json and --dir folder');
+  const { list } = await loadOutputs(named);
+  return withExr(path, async (source, file) => {
+    const there = layersInFile(file.parts);
+    const has = there.map((l) => l.name);
+    for (const o of list) {
+      const { absent } = chosenOf(o, has);
+      if (absent.length > 0)
+        throw new UsageError(`${path}: output ${o.name} writes ${absent.join(', ')}, the film has ${has.join(', ')}`);
+    }
+    const plans = allFiles(list, (o) => chosenOf(o, has).chosen, namedBy(path, file, args));
+    const faults = [...plans.values()].flatMap((p: PlannedFiles) => p.faults);
+    if (faults.length > 0) throw new UsageError(`${named}: ${faults[0]}`);
+    await mkdir(dir, { recursive: true });
+    const written: { output: string; file: string; layers: string[]; bytes: number }[] = [];
+    for (const output of list)
+      for (const { name, layers } of plans.get(output.id)!.files) {
+        const chosen = there.filter((l) => layers.includes(l.name));
+        const parts: LatePart[] = [];
+        // Beauty and alpha share a part; every other layer has one, and with it a depth of its own.
+        for (const name of new Set(chosen.map((l) => partOf(l.name)))) {
+          const own = chosen.filter((l) => partOf(l.name) === name);
+          const [{ part: index }] = own;
+          const kept = new Set(own.flatMap((l) => l.channels));
+          const keep = file.parts[index].channels.map((_, i) => kept.has(i));
+          const read = () => readPart(source, file, index, nodeInflate);
+          parts.push({ ...(await cutPart(file.parts[index], read, keep, own[0].name, output)), name });
+        }
+        const { bytes, size } = await streamExr(output.parts === 'one' ? [inOnePart(parts)] : parts, nodeDeflate);
+        await writePieces(join(dir, name), bytes);
+        written.push({ output: output.name, file: join(dir, name), layers, bytes: size });
+      }
+    const words = written
+      .map((w) => `${w.file}: ${w.layers.length} layers, ${(w.bytes / 1e6).toFixed(1)} MB\n`)
+      .join('');
+    print(one(args, 'json') === '-', { film: path, written }, words);
+    return 0;
+  });
+}
