@@ -1,5 +1,5 @@
-import { boxHeight, boxWidth } from '@/core/exr';
-import { type Parting, TALLY_LIMITS, tally } from '@/core/film';
+import { boxHeight, boxWidth, type ExrFile } from '@/core/exr';
+import { LAYER, type Parting, TALLY_LIMITS, tally } from '@/core/film';
 import { noiseOf, type Rgb } from '@/core/stats';
 import { one, parseArguments, print, UsageError } from './args';
 import { readLayers, withExr } from './exr-files';
@@ -33,6 +33,23 @@ export async function info(argv: string[]): Promise<number> {
   return 0;
 }
 
+/** Light groups that a film says it was rendered with, and that are not among its parts. */
+function absentGroups({ parts }: ExrFile, has: readonly string[]): string[] {
+  const stem = 'lantern:emits.';
+  const groups = parts.flatMap((p) => Object.keys(p.attributes)).filter((a) => a.startsWith(stem));
+  return [...new Set(groups.map((a) => a.slice(stem.length)))].filter((g) => !has.includes(LAYER.group(g)));
+}
+
+/** What is wrong with parts that do not add up, as far as they tell. */
+function whyNot(missing: number, absent: readonly string[]): string {
+  const share = `${Math.abs(missing * 100).toFixed(2)} % of the light`;
+  if (absent.length > 0)
+    return `  left out: light ${absent.length === 1 ? 'group' : 'groups'} ${absent.join(', ')}; ${share} is in no part\n`;
+  if (Math.abs(missing) > 1e-3)
+    return `  ${share} is ${missing > 0 ? 'in no part' : 'in the parts and not in the beauty'}\n`;
+  return '';
+}
+
 /** `lantern tally`: whether parts sum to the beauty; exit 1 when they do not. */
 export async function tallyVerb(argv: string[]): Promise<number> {
   const args = parseArguments(argv, { parts: 'value', json: 'value' });
@@ -50,10 +67,11 @@ export async function tallyVerb(argv: string[]): Promise<number> {
     const limit = TALLY_LIMITS[storage];
     const ok = result.maxError <= limit;
     const { map: _, ...figures } = result;
+    const absent = ok || parting !== 'group' ? [] : absentGroups(file, result.parts);
     print(
       one(args, 'json') === '-',
-      { ...figures, storage, limit, addsUp: ok },
-      `${result.parts.length} parts by ${parting}, stored as ${storage}: max ${result.maxError.toExponential(2)}, RMS ${result.rmsError.toExponential(2)} (${result.decibels.toFixed(1)} dB); ${ok ? 'adds up' : 'does not add up'} (limit ${limit.toExponential(0)})\n`,
+      { ...figures, storage, limit, addsUp: ok, absent },
+      `${result.parts.length} parts by ${parting}, stored as ${storage}: max ${result.maxError.toExponential(2)}, RMS ${result.rmsError.toExponential(2)} (${result.decibels.toFixed(1)} dB); ${ok ? 'adds up' : 'does not add up'} (limit ${limit.toExponential(0)})\n${ok ? '' : whyNot(result.missing, absent)}`,
     );
     return ok ? 0 : 1;
   });

@@ -131,3 +131,18 @@ test('a light group that the scene has not is told before anything is rendered',
   const r = cli('render', 'keepers-desk', '--recipe', 'Sketch', '--outputs', bad, '--out', at('t.exr'));
   expect([r.code, r.err]).toEqual([2, expect.stringContaining('output data writes group.torch')]);
 });
+
+test('a light that was left out is named by the tally with its share', async () => {
+  const some = outputs('some.json', { ...parts, layers: ['beauty', 'group.lamp', 'group.stove'], grouping: 'one' });
+  expect(cli('split', at('f.exr'), '--outputs', some, '--dir', at('some'), '--shot', 'desk').code).toBe(0);
+  const r = cli('tally', at('some/desk_all.0001.exr'));
+  expect(r.code).toBe(1);
+  const share = Number(/left out: light group dusk_sky; ([\d.]+) % of the light/.exec(r.out)?.[1]);
+  const film = await layersOf(at('f.exr'));
+  const meanOf = (name: string) => {
+    const [red, green, blue] = film.get(name)!.planes;
+    return red.reduce((s, v, i) => s + 0.2126 * v + 0.7152 * green[i] + 0.0722 * blue[i], 0);
+  };
+  expect(share / 100).toBeCloseTo(meanOf('group.dusk_sky') / meanOf('beauty'), 2);
+  expect(cli('tally', at('f.exr'))).toMatchObject({ code: 0, err: '' });
+});

@@ -45,7 +45,7 @@ export async function cutPart(
   const own: Layer = {
     name: layer,
     channels: [],
-    planes: depth === 'auto' ? ((await planes()) as Float32Array[]) : [],
+    planes: depth === 'float' ? [] : ((await planes()) as Float32Array[]),
     kind: 'color',
   };
   const type = pixelTypeOf(own, depth);

@@ -9,7 +9,7 @@ import {
   type MaskLayer,
 } from '../film';
 import { maskHex, maskId, murmur3 } from './cryptomatte';
-import { halfIsSafe } from './half';
+import { fitsHalf, halfIsSafe } from './half';
 import type { Attribute, Box, Compression, Part, PixelType } from './types';
 import type { LatePart } from './write';
 
@@ -18,11 +18,11 @@ export type Depth = 'auto' | 'half' | 'float';
 /** Name of a mask in files. */
 const maskName = (layer: MaskLayer) => `mask_${MASK_LAYERS[layer]}`;
 
-/** The pixel type of a layer at the wished depth: `auto` takes half where it is safe. */
+/** The pixel type of a layer at the wished depth: `auto` takes half where it is safe, `half` wherever no value would become infinite. */
 export function pixelTypeOf(layer: Layer, depth: Depth): PixelType {
   if (isExact(layer.name)) return 'float';
-  if (depth !== 'auto') return depth;
-  return layer.planes.every(halfIsSafe) ? 'half' : 'float';
+  if (depth === 'float') return depth;
+  return layer.planes.every(depth === 'half' ? fitsHalf : halfIsSafe) ? 'half' : 'float';
 }
 
 export interface FilmFileOptions {

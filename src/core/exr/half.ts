@@ -35,6 +35,10 @@ export function fromHalf(bits: number): number {
   return exponent === 0 ? sign * mantissa * 2 ** -24 : sign * (1024 + mantissa) * 2 ** (exponent - 25);
 }
 
+/** Whether every finite value stays finite as half. */
+export const fitsHalf = (plane: Float32Array): boolean =>
+  plane.every((v) => !Number.isFinite(v) || Math.abs(v) < 65520);
+
 /**
  * Whether a plane may be stored as half: no finite value beyond 65504, and a relative rounding error
  * of at most 1e-3 in the root mean square.

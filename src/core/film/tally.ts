@@ -11,6 +11,8 @@ export interface Tally {
   rmsError: number;
   /** RMS error in decibels, −Infinity when exact. */
   decibels: number;
+  /** Share of the beauty's light that is in none of the parts, by luminance; negative where they have more. */
+  missing: number;
   /** Error of each pixel. */
   map: Float32Array;
 }
@@ -35,18 +37,29 @@ export function tally(film: FilmLayers, parting: Parting): Tally | null {
   const map = new Float32Array(size);
   let max = 0;
   let squares = 0;
+  let found = 0;
+  const sums = [0, 0, 0];
   for (let i = 0; i < size; i++) {
     let worst = 0;
     for (let c = 0; c < 3; c++) {
       let sum = 0;
       for (const part of parts) sum += part.planes[c][i];
+      sums[c] = sum;
       const b = beauty.planes[c][i];
       worst = Math.max(worst, Math.abs(sum - b) / Math.max(b, floor));
     }
+    found += luminance(sums[0], sums[1], sums[2]);
     map[i] = worst;
     max = Math.max(max, worst);
     squares += worst * worst;
   }
   const rms = Math.sqrt(squares / size);
-  return { parts: parts.map((p) => p.name), maxError: max, rmsError: rms, decibels: 20 * Math.log10(rms), map };
+  return {
+    parts: parts.map((p) => p.name),
+    maxError: max,
+    rmsError: rms,
+    decibels: 20 * Math.log10(rms),
+    missing: total > 0 ? 1 - found / total : 0,
+    map,
+  };
 }

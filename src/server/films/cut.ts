@@ -82,18 +82,14 @@ function besidePart(part: LatePart): LatePart {
   };
 }
 
-/**
- * Chosen layers of a stored film as an OpenEXR file, read and written part by part. `places` says which layers the film has.
- * `made`: what
- * denoising made of it. Null when the film is not there.
- */
-export async function cutFilm(
+/** The parts of a file of chosen layers, made when their turn comes; null when the film is not there. */
+export async function cutParts(
   sql: Sql,
   hash: string,
   places: readonly LayerPlace[],
-  { layers, depth, compression, parting, denoised = 'no' }: Cut,
+  { layers, depth, compression, denoised = 'no' }: Omit<Cut, 'parting'>,
   made: Made | null = null,
-): Promise<{ bytes: AsyncIterable<Uint8Array>; size: number; width: number; height: number } | null> {
+): Promise<LatePart[] | null> {
   const opened = await openFilm(sql, hash);
   if (!opened) return null;
   const { file, read } = opened;
@@ -115,6 +111,22 @@ export async function cutFilm(
     if (denoised === 'instead') parts.push(other);
     else parts.push(part, besidePart(other));
   }
+  return parts;
+}
+
+/**
+ * Chosen layers of a stored film as an OpenEXR file, read and written part by part. `places` says which layers the film has,
+ * `made` what denoising made of it. Null when the film is not there.
+ */
+export async function cutFilm(
+  sql: Sql,
+  hash: string,
+  places: readonly LayerPlace[],
+  { parting, ...cut }: Cut,
+  made: Made | null = null,
+): Promise<{ bytes: AsyncIterable<Uint8Array>; size: number; width: number; height: number } | null> {
+  const parts = await cutParts(sql, hash, places, cut, made);
+  if (!parts) return null;
   const { bytes, size } = await streamExr(parting === 'one' ? [inOnePart(parts)] : parts, nodeDeflate);
   const window = parts[0].dataWindow;
   return { bytes, size, width: boxWidth(window), height: boxHeight(window) };

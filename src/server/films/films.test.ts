@@ -7,6 +7,7 @@ import { renderTest, testRecipe } from '@/render/testing';
 import type { Sql } from '../db/connection';
 import { smallScene, testDatabase } from '../testing';
 import { cutFilm, planarLayer } from './cut';
+import { proveCut } from './proof';
 import { type StoredFilm, storeFilm } from './store';
 
 let sql: Sql;
@@ -128,6 +129,32 @@ test('a cut of all layers has all of them, and what holds data stays exact', asy
   const mask = file.parts.filter((p) => p.channels.some((c) => c.name.startsWith(`${p.name}00.`)));
   expect(mask.length).toBeGreaterThan(0);
   for (const part of mask) for (const c of part.channels) expect([c.name, c.type]).toEqual([c.name, 'float']);
+});
+
+test('an output is packed and read back: float gives every bit, half rounds, and both add up', async () => {
+  const wanted = places().map((p) => p.name);
+  const cutOf = (depth: How['depth'], some = wanted) =>
+    proveCut(sql, stored.hash, places(), { layers: some, depth, compression: 'zip' });
+  const [float, half] = [(await cutOf('float'))!, (await cutOf('half'))!];
+  expect(float.parts.filter((p) => p.decibels !== null)).toEqual([]);
+  expect(float.group).toMatchObject({
+    addsUp: true,
+    parts: places().filter((p) => p.name.startsWith('group.')).length,
+  });
+  expect(half.class).toMatchObject({ addsUp: true });
+  const beauty = half.parts.find((p) => p.name === 'rgba')!;
+  expect(beauty.type).toBe('half');
+  // Eleven bits: an error of 2^-12 of the value at most, and about a third of that in the root mean square.
+  expect(beauty.decibels!).toBeLessThan(20 * Math.log10(2 ** -11));
+  expect(beauty.decibels!).toBeGreaterThan(20 * Math.log10(2 ** -15));
+  expect(half.bytes).toBeLessThan(float.bytes);
+  expect(half.bytes).toBe(half.parts.reduce((n, p) => n + p.bytes, 0));
+  // Without one of the groups there is nothing to tally.
+  const less = wanted.filter((n) => n !== wanted.find((g) => g.startsWith('group.')));
+  expect((await cutOf('half', less))!.group).toBeNull();
+  expect(
+    await proveCut(sql, '0'.repeat(64), places(), { layers: ['beauty'], depth: 'half', compression: 'zip' }),
+  ).toBeNull();
 });
 
 test('what is not there is said to be not there', async () => {

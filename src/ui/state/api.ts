@@ -2,6 +2,7 @@ import type { AskDenoised, Denoised } from '@/contract/denoised';
 import type { LastDesk } from '@/contract/desk';
 import { faultSchema } from '@/contract/fault';
 import type { Mood } from '@/contract/mood';
+import { type Proof, proofSchema } from '@/contract/proof';
 import {
   type EditShot,
   type House,
@@ -124,6 +125,9 @@ export const api = {
     const sent = await insist(() => ask<{ trial: unknown }>('/api/trials', { method: 'POST', json }));
     return trialLineSchema.parse(sent.trial);
   },
+  /** What an output comes to as it would be written; `query` as for the file itself. */
+  proof: async (id: string, query: string): Promise<Proof> =>
+    proofSchema.parse((await ask<{ proof: unknown }>(`/api/trials/${id}/proof?${query}`)).proof),
   editTrial: (id: string, change: EditTrial) => ask(`/api/trials/${id}`, { method: 'PATCH', json: change }),
   goOnTrial: (id: string) => ask(`/api/trials/${id}/go-on`, { method: 'POST' }),
   lastDesk: () => ask<{ desk: LastDesk | null }>('/api/desk'),

@@ -23,6 +23,7 @@ import { bytes, counted, two } from '../../state/format';
 import { useOutputs } from '../../state/outputs-store';
 import { useIsDenoised, useSlotTrial } from '../../state/slots';
 import { NameChips } from './name-chips';
+import { ProofLine } from './proof';
 
 const TAKEN = { no: 'as rendered', instead: 'denoised', beside: 'both' } as const;
 type Taken = keyof typeof TAKEN;
@@ -59,15 +60,15 @@ export function OutputFoot({ outputs, output, chosen, absent, all, trial, by }: 
   const size = trial?.spec ? trial.spec.region.width * trial.spec.region.height : 0;
   const bytesOf = (layers: readonly string[]) =>
     layers.map(layerInfo).reduce((n, l) => n + l.planes * size * (output.depth === 'float' || l.exact ? 4 : 2), 0);
-  const href = (file: OutputFile) =>
-    `/api/trials/${trial!.id}/film.exr?${new URLSearchParams({
-      layers: file.layers.join(','),
+  const query = (layers: readonly string[]) =>
+    new URLSearchParams({
+      layers: layers.join(','),
       depth: output.depth,
       compression: output.compression,
       parts: output.parts,
       denoised: denoised ?? 'no',
-      name: file.name,
-    })}`;
+    });
+  const href = (file: OutputFile) => `/api/trials/${trial!.id}/film.exr?${query(file.layers)}&name=${file.name}`;
   const { files, faults } = plan;
   return (
     <section className="border-t border-line px-3.5 py-2" aria-label="Output">
@@ -133,6 +134,7 @@ export function OutputFoot({ outputs, output, chosen, absent, all, trial, by }: 
           {absent.length === 1 ? 'it' : 'them'}.
         </p>
       )}
+      {trial && chosen.length > 0 && <ProofLine trial={trial.id} query={query(chosen).toString()} />}
       <div className="flex items-center gap-2">
         {trial && chosen.length > 0 && faults.length === 0 ? (
           <Files files={files} href={href} number={trial.number} bytesOf={bytesOf} />

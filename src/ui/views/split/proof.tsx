@@ -1,0 +1,64 @@
+'use client';
+
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import type { Proof } from '@/contract/proof';
+import { layerInfo } from '@/core/film';
+import { Tip, Word } from '../../parts/controls';
+import { api } from '../../state/api';
+import { bytes } from '../../state/format';
+
+const decibels = (d: number | null) => (d === null ? 'exact' : `${d.toFixed(0)} dB`.replace('-', '−'));
+
+function tallied(words: string, t: Proof['group']): string | null {
+  return t && `${words} ${decibels(t.decibels)}, ${t.addsUp ? 'add up' : 'do not add up'}`;
+}
+
+/** What is said of an output that was packed and read back. */
+function words({ parts, group, class: pathClass }: Proof): string[] {
+  const worst = parts.reduce(
+    (w, p) => ((p.decibels ?? Number.NEGATIVE_INFINITY) > (w?.decibels ?? Number.NEGATIVE_INFINITY) ? p : w),
+    null as Proof['parts'][number] | null,
+  );
+  const floats = parts.filter((p) => p.keptFloat).map((p) => layerInfo(p.name).words);
+  return [
+    tallied('groups', group),
+    tallied('classes', pathClass),
+    worst
+      ? `most is lost in ${worst.name === 'rgba' ? 'beauty' : layerInfo(worst.name).words}, ${decibels(worst.decibels)}`
+      : 'every bit is the same',
+    floats.length > 0 ? `kept as float, since half ends at 65504: ${floats.join(', ')}` : null,
+  ].filter((w) => w !== null);
+}
+
+/** Packs the chosen layers as they would be written, reads them back, and says what that took from them. */
+export function ProofLine({ trial, query }: { trial: string; query: string }) {
+  const [asked, setAsked] = useState<string | null>(null);
+  const key = `${trial} ${query}`;
+  const { data, error, isFetching } = useQuery({
+    queryKey: ['proof', key],
+    queryFn: () => api.proof(trial, query),
+    enabled: asked === key,
+    staleTime: Number.POSITIVE_INFINITY,
+    retry: false,
+  });
+  const proof = asked === key ? data : undefined;
+  return (
+    <div className="mb-1.5 flex items-start gap-2 text-[11.5px]" data-testid="proof">
+      <Tip
+        side="left"
+        text="Packs what is chosen as it would be written, reads it back, and holds it against what was rendered: what rounding took, and whether the parts still add up."
+      >
+        <Word className="-ml-1.5 shrink-0" disabled={isFetching || proof !== undefined} onClick={() => setAsked(key)}>
+          {isFetching ? 'checking …' : proof ? `${bytes(proof.bytes)} packed` : 'check as written'}
+        </Word>
+      </Tip>
+      {proof && <span className="num py-0.5 text-soft">{words(proof).join(' · ')}</span>}
+      {asked === key && error && (
+        <span className="py-0.5" role="alert">
+          {error.message}
+        </span>
+      )}
+    </div>
+  );
+}
