@@ -1,5 +1,6 @@
 import { execFileSync } from 'node:child_process';
 import { expect, type Page, test } from '@playwright/test';
+import { typeInto } from './steps';
 
 /** Another shot of the film: chosen, shown in clay, lit beyond its limits, logged, and still there after a reload. */
 test.describe.configure({ mode: 'serial' });
@@ -75,10 +76,9 @@ test('what an output writes is kept by the next trial’s film, lost light too, 
   await page.getByTestId('layers').getByRole('button', { name: 'motion to the next frame', exact: true }).click();
   await expect(page.getByTestId('legend')).toContainText('Motion');
   await page.getByRole('button', { name: 'one a family' }).click();
-  await expect(page.getByRole('alert').filter({ hasText: 'add the part' })).toBeVisible();
-  await page.getByRole('button', { name: 'add a part to the name' }).click();
-  await page.getByRole('menuitem', { name: 'layer', exact: true }).click();
+  await expect(page.getByTestId('file-names')).toContainText('quay-dawn_parts_beauty_01');
   await page.keyboard.press('2');
+  await typeInto(page, 'Test scale', '15');
   await page.getByRole('button', { name: /^Log/ }).click();
   const entry = page.getByTestId('trial-1');
   await expect(entry.locator('img')).toBeVisible({ timeout: 120000 });
@@ -90,9 +90,15 @@ test('what an output writes is kept by the next trial’s film, lost light too, 
   await expect(page.getByTestId('layers')).toContainText('lost');
   await expect(motion).toBeChecked();
   await expect(page.getByTestId('absent')).toHaveCount(0);
+  await page.getByRole('button', { name: 'check as written' }).click();
+  await expect(page.getByTestId('proof')).toContainText(/groups −\d+ dB, add up/);
+  await page.getByRole('checkbox', { name: 'write sun' }).click();
+  await expect(page.getByTestId('unwritten-group')).toContainText(/[1-9][\d.]* % of the light is unwritten: sun/);
+  await page.keyboard.press('Control+z');
+  await expect(page.getByTestId('unwritten-group')).toHaveCount(0);
   await page.getByRole('checkbox', { name: 'write roughness' }).click();
   await expect(page.getByTestId('absent')).toContainText('1 chosen layer not in 01');
-  const name = 'quay-dawn_parts_01.0001data.exr';
+  const name = 'quay-dawn_parts_data_01.0001.exr';
   await page.getByTestId('download-files').click();
   const download = page.waitForEvent('download');
   await page.getByRole('menuitem', { name: new RegExp(name) }).click();

@@ -54,6 +54,13 @@ function chipText(chip: Chip, output: string, group: string | null, by: NamedBy)
   }
 }
 
+/** Names that tell the files of several layers apart: with the part “layer”, behind the output's where there is one. */
+export function apartByLayer(names: readonly Chip[]): Chip[] {
+  if (names.some((c) => c.kind === 'layer')) return [...names];
+  const at = names.findIndex((c) => c.kind === 'output') + 1 || names.length;
+  return [...names.slice(0, at), { kind: 'text', text: '_' }, { kind: 'layer' }, ...names.slice(at)];
+}
+
 /** Layers by the file they go to, under what tells the file from others; null where there is one for all. */
 function grouped(output: Output, layers: readonly string[]): Map<string | null, string[]> {
   const out = new Map<string | null, string[]>();

@@ -1,4 +1,4 @@
-export { allFiles, filesOf, type NamedBy, type OutputFile, type PlannedFiles } from './files';
+export { allFiles, apartByLayer, filesOf, type NamedBy, type OutputFile, type PlannedFiles } from './files';
 export { chosenOf, filmFor, possibleLayers, recipeFor, toggled, writes } from './layers';
 export {
   allOf,

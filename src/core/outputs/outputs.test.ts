@@ -5,6 +5,7 @@ import { BEAUTY_ALONE, parseRecipe } from '../recipe';
 import {
   allFiles,
   allOf,
+  apartByLayer,
   chosenOf,
   FIRST_OUTPUTS,
   filesOf,
@@ -147,6 +148,15 @@ test('names that clash, now or over the frames, are told with what mends them', 
   const plans = allFiles(twins, (o) => o.layers, by);
   expect(plans.get('a')!.faults).toEqual([]);
   expect(plans.get('b')!.faults).toEqual([expect.stringContaining('add the part “output”')]);
+});
+
+test('names are told apart by layer behind the output, or at the end, once', () => {
+  const own = apartByLayer(FIRST_OUTPUTS.list[0].names);
+  const { files, faults } = filesOf(output({ names: own, grouping: 'layer' }), ['beauty', 'depth'], by);
+  expect(faults).toEqual([]);
+  expect(files.map((f) => f.name)).toEqual(['quay-dawn_comp_beauty_03.0007.exr', 'quay-dawn_comp_depth_03.0007.exr']);
+  expect(apartByLayer(own)).toEqual(own);
+  expect(apartByLayer([{ kind: 'shot' }]).map((c) => c.kind)).toEqual(['shot', 'text', 'layer']);
 });
 
 test('outputs are refused by the key that is wrong', () => {

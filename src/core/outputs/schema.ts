@@ -27,8 +27,14 @@ export type Chip = z.infer<typeof chipSchema>;
 
 /** An output: which layers leave, at what depth, packed how, in which files, under which names. */
 export const outputSchema = z.strictObject({
-  id: z.string().regex(/^[a-z0-9]{1,20}$/),
-  name: z.string().regex(/^[A-Za-z0-9_-]{1,40}$/, 'letters, digits, hyphens and underscores only, 40 at most'),
+  id: z
+    .string()
+    .regex(/^[a-z0-9]{1,20}$/)
+    .describe('Tells outputs apart; stays when one is renamed.'),
+  name: z
+    .string()
+    .regex(/^[A-Za-z0-9_-]{1,40}$/, 'letters, digits, hyphens and underscores only, 40 at most')
+    .describe('The part “output” of its files’ names.'),
   layers: z
     .array(
       z
@@ -39,7 +45,7 @@ export const outputSchema = z.strictObject({
     .max(300)
     .describe('Names of layers, or a family whole: `group.*`, `class.*`, `bounce.*`.'),
   depth: z.enum(DEPTHS).default('auto').describe('`auto` takes half where rounding is safe, else float.'),
-  compression: z.enum(PACKINGS).default('zip'),
+  compression: z.enum(PACKINGS).default('zip').describe('All of them give back the same bits.'),
   grouping: z.enum(GROUPINGS).default('one').describe('One file for all, one a family, or one a layer.'),
   parts: z.enum(['many', 'one']).default('many').describe('A part of the file a layer, or all channels in one part.'),
   names: z

@@ -86,10 +86,10 @@ export function LayerList({ output, all, groups, trial, has }: Props) {
               >
                 {isOpen ? <ChevronDown size={12} /> : <ChevronRight size={12} />}
                 <Tip text={FAMILIES[family].tip} side="left">
-                  <h3 className="font-semibold">{FAMILIES[family].title}</h3>
+                  <h3 className="font-semibold whitespace-nowrap">{FAMILIES[family].title}</h3>
                 </Tip>
               </button>
-              <Written family={family} layers={layers} written={written} shares={shares} />
+              <Written family={family} layers={layers} written={written} />
               <span className="flex-1" />
               {family === 'pair' && (
                 <AddPair
@@ -106,6 +106,7 @@ export function LayerList({ output, all, groups, trial, has }: Props) {
                 </Tip>
               )}
             </div>
+            <Unwritten family={family} layers={layers} written={written} shares={shares} />
             {family === 'feature' && unmasked > 0 && (
               <p className="px-3.5 pb-1 text-[11.5px] text-soft" role="status">
                 {count(unmasked)} samples are in no mask: their pixels hold more than {COVERAGE_SLOTS} objects.
@@ -135,32 +136,32 @@ export function LayerList({ output, all, groups, trial, has }: Props) {
   );
 }
 
-/** How many of a family are written, and what of the light that leaves out. */
-function Written({
-  family,
-  layers,
-  written,
-  shares,
-}: {
+interface WrittenProps {
   family: FamilyName;
   layers: readonly string[];
   written: readonly string[];
-  shares: Record<string, number> | null;
-}) {
+}
+
+/** How many of a family are written. */
+function Written({ family, layers, written }: WrittenProps) {
   if (layers.length < 2 || written.length === 0) return null;
-  const left = layers.filter((n) => !written.includes(n));
-  const missing = shares && FAMILIES[family].sums ? left.reduce((s, n) => s + (shares[n] ?? 0), 0) : 0;
-  const names = left.filter((n) => (shares?.[n] ?? 0) > 0).map((n) => layerInfo(n).words);
   return (
-    <span className="num ml-1.5 text-[11px] text-dim" data-testid={`written-${family}`}>
+    <span className="num ml-1.5 text-[11px] whitespace-nowrap text-dim" data-testid={`written-${family}`}>
       {written.length} of {layers.length}
-      {missing > 0 && (
-        <span className="text-ink">
-          {' '}
-          · {percent(missing)} of the light unwritten{names.length <= 2 ? `: ${names.join(', ')}` : ''}
-        </span>
-      )}
     </span>
+  );
+}
+
+/** What of the light is in no written part of a family that sums to the picture. */
+function Unwritten({ family, layers, written, shares }: WrittenProps & { shares: Record<string, number> | null }) {
+  if (!shares || !FAMILIES[family].sums || written.length === 0) return null;
+  const left = layers.filter((n) => !written.includes(n) && (shares[n] ?? 0) > 0);
+  if (left.length === 0) return null;
+  const missing = left.reduce((s, n) => s + shares[n], 0);
+  return (
+    <p className="px-3.5 pb-1 text-[11.5px]" role="status" data-testid={`unwritten-${family}`}>
+      {percent(missing)} of the light is unwritten: {left.map((n) => layerInfo(n).words).join(', ')}
+    </p>
   );
 }
 

@@ -8,6 +8,7 @@ import type { Trial } from '@/contract/trial';
 import { layerInfo } from '@/core/film';
 import {
   allFiles,
+  apartByLayer,
   chosenOf,
   DEPTHS,
   GROUPINGS,
@@ -56,6 +57,13 @@ export function OutputFoot({ outputs, output, chosen, absent, all, trial, by }: 
     const fault = useOutputs.getState().edit(words, output.id, (o) => ({ ...o, [key]: value }));
     if (fault) toast.error(fault);
   };
+  const group = (grouping: Output['grouping']) => {
+    const names = grouping === 'one' ? output.names : apartByLayer(output.names);
+    const fault = useOutputs
+      .getState()
+      .edit(`${output.name}: files ${GROUPING_WORDS[grouping]}`, output.id, (o) => ({ ...o, grouping, names }));
+    if (fault) toast.error(fault);
+  };
   const plan = allFiles(outputs.list, (o) => chosenOf(o, all).chosen, by).get(output.id)!;
   const size = trial?.spec ? trial.spec.region.width * trial.spec.region.height : 0;
   const bytesOf = (layers: readonly string[]) =>
@@ -97,7 +105,7 @@ export function OutputFoot({ outputs, output, chosen, absent, all, trial, by }: 
         tip="One for all layers, one for each family of layers, or one for each layer; within a file, a part for each layer or all channels in one part."
       >
         {GROUPINGS.map((g) => (
-          <Word key={g} on={output.grouping === g} onClick={() => edit('grouping', g)}>
+          <Word key={g} on={output.grouping === g} onClick={() => group(g)}>
             {GROUPING_WORDS[g]}
           </Word>
         ))}

@@ -45,14 +45,18 @@ export function ProofLine({ trial, query }: { trial: string; query: string }) {
   const proof = asked === key ? data : undefined;
   return (
     <div className="mb-1.5 flex items-start gap-2 text-[11.5px]" data-testid="proof">
-      <Tip
-        side="left"
-        text="Packs what is chosen as it would be written, reads it back, and holds it against what was rendered: what rounding took, and whether the parts still add up."
-      >
-        <Word className="-ml-1.5 shrink-0" disabled={isFetching || proof !== undefined} onClick={() => setAsked(key)}>
-          {isFetching ? 'checking …' : proof ? `${bytes(proof.bytes)} packed` : 'check as written'}
-        </Word>
-      </Tip>
+      {proof ? (
+        <span className="num shrink-0 py-0.5">{bytes(proof.bytes)} packed</span>
+      ) : (
+        <Tip
+          side="left"
+          text="Packs what is chosen as it would be written, reads it back, and holds it against what was rendered: what rounding took, and whether the parts still add up."
+        >
+          <Word className="-ml-1.5 shrink-0" disabled={isFetching} onClick={() => setAsked(key)}>
+            {isFetching ? 'checking …' : 'check as written'}
+          </Word>
+        </Tip>
+      )}
       {proof && <span className="num py-0.5 text-soft">{words(proof).join(' · ')}</span>}
       {asked === key && error && (
         <span className="py-0.5" role="alert">

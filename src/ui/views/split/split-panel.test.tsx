@@ -52,6 +52,9 @@ test('names are seen as they will be; what would clash is told before anything i
   shown(<SplitPanel />);
   expect(screen.getByTestId('file-names').textContent).toBe('rock_parts_01.0001.exr');
   fireEvent.click(screen.getByRole('button', { name: 'one a layer' }));
+  expect(screen.queryByRole('alert')).toBeNull();
+  expect(screen.getByTestId('file-names').textContent).toMatch(/^rock_parts_beauty_01\.0001\.exr and \d+ more$/);
+  act(() => void useOutputs.getState().edit('names', output().id, (o) => ({ ...o, names: [{ kind: 'shot' }] })));
   expect(screen.getByRole('alert').textContent).toContain('add the part “layer”');
   act(() => void useOutputs.getState().edit('names', output().id, (o) => ({ ...o, names: [{ kind: 'layer' }] })));
   expect(screen.queryByRole('alert')).toBeNull();
