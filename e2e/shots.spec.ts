@@ -1,6 +1,5 @@
 import { execFileSync } from 'node:child_process';
 import { expect, type Page, test } from '@playwright/test';
-import { typeInto } from './steps';
 
 /** Another shot of the film: chosen, shown in clay, lit beyond its limits, logged, and still there after a reload. */
 test.describe.configure({ mode: 'serial' });
@@ -78,7 +77,6 @@ test('what an output writes is kept by the next trial’s film, lost light too, 
   await page.getByRole('button', { name: 'one a family' }).click();
   await expect(page.getByTestId('file-names')).toContainText('quay-dawn_parts_beauty_01');
   await page.keyboard.press('2');
-  await typeInto(page, 'Test scale', '15');
   await page.getByRole('button', { name: /^Log/ }).click();
   const entry = page.getByTestId('trial-1');
   await expect(entry.locator('img')).toBeVisible({ timeout: 120000 });

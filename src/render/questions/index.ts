@@ -13,6 +13,7 @@ import { headroom } from './headroom';
 import { histogram } from './histogram';
 import { hours } from './hours';
 import { judged } from './judged';
+import { layerPicture } from './layer-picture';
 import { lightShares } from './light-shares';
 import { relit } from './relit';
 import { saving } from './saving';
@@ -42,6 +43,7 @@ export const QUESTIONS = {
   histogram,
   hours,
   judged,
+  layerPicture,
   lightShares,
   relit,
   saving,

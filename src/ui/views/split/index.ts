@@ -4,6 +4,7 @@ import type { View } from '@/render/views/show';
 import { BEAUTY } from '../../state/showing';
 import { shownLayer, trialLayers } from '../../state/sources';
 import type { ViewEntry } from '../entry';
+import { LayerSheet } from './layer-sheet';
 import { SplitPanel } from './split-panel';
 
 /** Look at every layer, see that parts add up, choose outputs. */
@@ -14,6 +15,14 @@ export const SPLIT: ViewEntry = {
   tip: 'Look at every layer, check that parts add up, take them away.',
   Panel: SplitPanel,
   dragsRange: true,
+  faces: [
+    {
+      name: 'sheet',
+      label: 'Layers',
+      tip: 'Every layer of A beside each other, with its share of the light and its noise alone',
+      Body: LayerSheet,
+    },
+  ],
   shows: ({ desk: { layer, range }, a, b }) => {
     const view: View = isData(layer) ? { kind: 'data', layer, range } : { kind: 'color', layer };
     const of = (trial: Trial | null) => (shownLayer(layer, trial && trialLayers(trial)) === layer ? view : BEAUTY);

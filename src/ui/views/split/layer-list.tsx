@@ -16,10 +16,8 @@ import { count, words as plainWords, two } from '../../state/format';
 import { useOutputs } from '../../state/outputs-store';
 import { useSlotFilm } from '../../state/slots';
 import { shownLayer } from '../../state/sources';
+import { FAMILY_ORDER, listed, percent } from './layers';
 
-const FAMILY_ORDER = Object.keys(FAMILIES) as FamilyName[];
-/** Halves of single groups are there to measure noise: they are not listed one by one. */
-const isListed = (name: string) => layerInfo(name).family !== 'group_half';
 /** Families of many layers that few outputs need: closed until there is something of them. */
 const CLOSED: readonly FamilyName[] = ['bounce', 'half', 'lost', 'pair'];
 
@@ -32,9 +30,6 @@ interface Props {
   /** Layers of the trial's film; null for the live picture. */
   has: readonly string[] | null;
 }
-
-/** Percent of the light, short. */
-const percent = (share: number) => (share === 0 ? '0 %' : share < 0.001 ? '<0.1 %' : `${(share * 100).toFixed(1)} %`);
 
 /** Every layer there can be, by family: those with a mark are written; a click on the words shows one. */
 export function LayerList({ output, all, groups, trial, has }: Props) {
@@ -52,12 +47,10 @@ export function LayerList({ output, all, groups, trial, has }: Props) {
     const fault = useOutputs.getState().edit(words, output.id, (o) => ({ ...o, layers }));
     if (fault) toast.error(fault);
   };
+  const names = listed(all);
   const sections = FAMILY_ORDER.map((family) => ({
     family,
-    // What recipes ask for comes before what is measured by the way.
-    layers: all
-      .filter((n) => layerInfo(n).family === family && isListed(n))
-      .sort((p, q) => Number(layerInfo(p).feature === null) - Number(layerInfo(q).feature === null)),
+    layers: names.filter((n) => layerInfo(n).family === family),
   })).filter((s) => s.layers.length > 0 || s.family === 'pair');
   return (
     <div className="min-h-0 flex-1 overflow-y-auto py-1" data-testid="layers">
