@@ -1,5 +1,5 @@
 export { allFiles, apartByLayer, filesOf, type NamedBy, type OutputFile, type PlannedFiles } from './files';
-export { chosenOf, filmFor, possibleLayers, recipeFor, toggled, writes } from './layers';
+export { chosenOf, filmFor, fittedTo, possibleLayers, recipeFor, toggled, writes } from './layers';
 export {
   allOf,
   type Chip,

@@ -63,6 +63,12 @@ export function chosenOf(
   };
 }
 
+/** An output as a shot whose films can keep these layers can write it, and the layers that it cannot. */
+export function fittedTo(output: Output, possible: readonly string[]): { output: Output; misfits: string[] } {
+  const misfits = chosenOf(output, possible).absent;
+  return { output: { ...output, layers: output.layers.filter((n) => !misfits.includes(n)) }, misfits };
+}
+
 /** The layers of an output with `layer` taken in or left out. A family that loses one is named layer by layer from then on. */
 export function toggled(output: Pick<Output, 'layers'>, layer: string, all: readonly string[]): string[] {
   if (!writes(output, layer)) return [...output.layers, layer];

@@ -10,6 +10,7 @@ import {
   FIRST_OUTPUTS,
   filesOf,
   filmFor,
+  fittedTo,
   type NamedBy,
   type Output,
   outputSchema,
@@ -75,6 +76,15 @@ test('a family stands for its layers, also those that come later; what is not th
   expect(chosenOf(own, has)).toEqual({ chosen: ['beauty', 'group.lamp'], absent: ['uv'] });
   expect(chosenOf(own, [...has, 'group.torch']).chosen).toContain('group.torch');
   expect(chosenOf(output({ layers: [allOf('bounce')] }), has).absent).toEqual([allOf('bounce')]);
+});
+
+test('an output of another shot is taken without what this one has not, which is told', () => {
+  const own = output({ layers: ['beauty', allOf('group'), 'group.torch', 'pair.torch.caustic', 'pair.lamp.caustic'] });
+  const possible = possibleLayers(recipe.film, GROUPS, own.layers);
+  const { output: fitted, misfits } = fittedTo(own, possible);
+  expect(misfits).toEqual(['group.torch', 'pair.torch.caustic']);
+  expect(fitted).toEqual({ ...own, layers: ['beauty', allOf('group'), 'pair.lamp.caustic'] });
+  expect(fittedTo(fitted, possible)).toEqual({ output: fitted, misfits: [] });
 });
 
 test('a layer is taken in and left out again; leaving one out of a family names the others', () => {

@@ -10,6 +10,7 @@ import type { Sql } from './connection';
 import { keepDesk, lastDesk } from './desk';
 import { isId, newId } from './ids';
 import { listMoods, putMood, removeMood } from './moods';
+import { dropOwnOutput, keepOwnOutput, listOwnOutputs } from './own-outputs';
 import { dropRecipe, keepRecipe, listRecipes } from './recipes';
 import {
   addShot,
@@ -354,6 +355,19 @@ test('what was last looked at is one, whoever looked', async () => {
   await keepDesk(sql, desk);
   await keepDesk(sql, { ...desk, view: 'setup' });
   expect(await lastDesk(sql)).toEqual({ ...desk, view: 'setup' });
+});
+
+test('own outputs are kept by name, replaced and forgotten', async () => {
+  const [first] = FIRST_OUTPUTS.list;
+  await keepOwnOutput(sql, first);
+  await keepOwnOutput(sql, { ...first, depth: 'float' });
+  await keepOwnOutput(sql, { ...first, id: 'b', name: 'masks' });
+  expect((await listOwnOutputs(sql)).map((o) => [o.name, o.depth])).toEqual([
+    ['masks', 'auto'],
+    ['parts', 'float'],
+  ]);
+  expect(await dropOwnOutput(sql, 'parts')).toBe(true);
+  expect(await dropOwnOutput(sql, 'parts')).toBe(false);
 });
 
 test('own recipes are kept by name, replaced and forgotten', async () => {

@@ -23,7 +23,7 @@ import {
 } from '@/contract/trial';
 import type { Strengths } from '@/core/denoise';
 import type { Balance } from '@/core/film';
-import type { Outputs } from '@/core/outputs';
+import type { Output, Outputs } from '@/core/outputs';
 import type { Recipe } from '@/core/recipe';
 import type { SceneDocument } from '@/core/scene';
 import type { Noise } from '@/core/stats';
@@ -108,6 +108,9 @@ export const api = {
   recipes: () => ask<{ recipes: Recipe[] }>('/api/recipes'),
   keepRecipe: (recipe: Recipe) => ask<{ name: string }>('/api/recipes', { method: 'PUT', json: recipe }),
   dropRecipe: (name: string) => ask('/api/recipes', { method: 'DELETE', json: { name } }),
+  ownOutputs: () => ask<{ outputs: Output[] }>('/api/outputs'),
+  keepOutput: (output: Output) => ask<{ name: string }>('/api/outputs', { method: 'PUT', json: output }),
+  dropOutput: (name: string) => ask('/api/outputs', { method: 'DELETE', json: { name } }),
   revisions: (id: string) => ask<{ revisions: RevisionLine[] }>(`/api/shots/${id}/revisions`),
   revision: (id: string) => ask<{ revision: { number: number; document: SceneDocument } }>(`/api/revisions/${id}`),
   putContent: (bytes: Uint8Array<ArrayBuffer>) =>

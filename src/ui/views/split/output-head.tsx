@@ -1,15 +1,21 @@
 'use client';
 
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { MoreHorizontal, Plus } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import type { Trial } from '@/contract/trial';
-import { FIRST_OUTPUTS, type Output, type Outputs } from '@/core/outputs';
+import { layerInfo } from '@/core/film';
+import { FIRST_OUTPUTS, fittedTo, type Output, type Outputs, possibleLayers } from '@/core/outputs';
 import { Tip, Word } from '../../parts/controls';
-import { Menu, MenuItem, MenuLine } from '../../parts/menu';
+import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
 import { NameDialog } from '../../parts/name-dialog';
-import { two } from '../../state/format';
+import { api } from '../../state/api';
+import { counted, two } from '../../state/format';
 import { useOutputs } from '../../state/outputs-store';
+import { useRecipe } from '../../state/recipe-store';
+import { useSceneGroups } from '../../state/scene-now';
+import { tell as tellFault } from '../../state/tell';
 
 const newId = () => crypto.randomUUID().replaceAll('-', '').slice(0, 12);
 
@@ -39,6 +45,25 @@ export function OutputHead({
     const made = { ...from, id: newId(), name: freeName(outputs, base) };
     tell(replace(`output ${made.name} added`, { ...outputs, list: [...outputs.list, made] }, made.id));
   };
+  const queries = useQueryClient();
+  const own = useQuery({ queryKey: ['own outputs'], queryFn: api.ownOutputs }).data?.outputs ?? [];
+  const keep = (asked: Promise<unknown>, words: string) => {
+    asked.then(() => {
+      toast.success(words);
+      return queries.invalidateQueries({ queryKey: ['own outputs'] });
+    }, tellFault);
+  };
+  const film = useRecipe((s) => s.recipe!.film);
+  const groups = useSceneGroups();
+  const take = (from: Output) => {
+    const { output: fitted, misfits } = fittedTo(from, possibleLayers(film, groups, from.layers));
+    add(fitted, from.name);
+    if (misfits.length > 0)
+      toast(`${from.name}: ${counted(misfits.length, 'layer')} left out`, {
+        description: `This shot has no ${misfits.map((n) => layerInfo(n).words).join(', ')}.`,
+        duration: 12000,
+      });
+  };
   const frozen = trial?.outputs ?? null;
   const differs = frozen !== null && JSON.stringify(frozen) !== JSON.stringify(outputs);
   return (
@@ -54,16 +79,21 @@ export function OutputHead({
           {o.name}
         </Word>
       ))}
-      <Tip text="Another output, with the layers a comp asks for first.">
-        <button
-          type="button"
-          aria-label="add an output"
-          className="p-1 text-soft hover:text-ink"
-          onClick={() => add(FIRST_OUTPUTS.list[0], 'output')}
-        >
-          <Plus size={13} />
-        </button>
-      </Tip>
+      <Menu
+        trigger={
+          <button type="button" aria-label="add an output" className="p-1 text-soft hover:text-ink">
+            <Plus size={13} />
+          </button>
+        }
+      >
+        <MenuItem onSelect={() => add(FIRST_OUTPUTS.list[0], 'output')}>What a comp asks for first</MenuItem>
+        {own.length > 0 && <MenuHeading>kept for all shots</MenuHeading>}
+        {own.map((o) => (
+          <MenuItem key={o.name} onSelect={() => take(o)}>
+            {o.name}
+          </MenuItem>
+        ))}
+      </Menu>
       {output && (
         <Menu
           trigger={
@@ -74,6 +104,14 @@ export function OutputHead({
         >
           <MenuItem onSelect={() => setRenaming(true)}>Rename …</MenuItem>
           <MenuItem onSelect={() => add(output, `${output.name}-2`)}>Duplicate</MenuItem>
+          <MenuItem onSelect={() => keep(api.keepOutput(output), `${output.name} is kept for all shots.`)}>
+            Keep for all shots
+          </MenuItem>
+          {own.some((o) => o.name === output.name) && (
+            <MenuItem onSelect={() => keep(api.dropOutput(output.name), `${output.name} is this shot’s alone now.`)}>
+              Keep no longer for all
+            </MenuItem>
+          )}
           <MenuLine />
           <MenuItem
             onSelect={() =>

@@ -73,7 +73,8 @@ test('without an output the panel says what to do', () => {
   shown(<SplitPanel />);
   act(() => void useOutputs.getState().replace('none', { schema: 1, list: [] }));
   expect(screen.getByText('Nothing leaves this shot yet: add an output.')).toBeTruthy();
-  fireEvent.click(screen.getByRole('button', { name: 'add an output' }));
+  fireEvent.keyDown(screen.getByRole('button', { name: 'add an output' }), { key: 'Enter' });
+  fireEvent.click(screen.getByRole('menuitem', { name: 'What a comp asks for first' }));
   expect(output().name).toBe('output');
   expect(layers().getAllByRole('checkbox').length).toBeGreaterThan(20);
 });
