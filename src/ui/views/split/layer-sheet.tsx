@@ -78,13 +78,12 @@ function LayerCell({
         <span className="block aspect-video w-full overflow-hidden bg-pit">
           {answer && <Small picture={answer.picture} />}
         </span>
-        <span className={`block truncate px-0.5 text-[11.5px] ${written ? '' : 'text-dim'}`}>{words}</span>
+        <span className={`block truncate px-0.5 text-[11.5px] ${written ? '' : 'text-dim'}`}>
+          {words}
+          {written ? '' : ' · unwritten'}
+        </span>
         <span className="num block h-4 px-0.5 text-[11px] leading-4 text-dim">
-          {[
-            share !== null && percent(share),
-            answer?.noise && `noise ${answer.noise.rms.toFixed(2)} %`,
-            !written && 'unwritten',
-          ]
+          {[share !== null && percent(share), answer?.noise && `noise ${answer.noise.rms.toFixed(2)} %`]
             .filter(Boolean)
             .join(' · ')}
         </span>
