@@ -29,7 +29,14 @@ const parts = {
   grouping: 'family',
   names,
 };
-const data = { id: 'b', name: 'data', layers: ['motion', 'uv'], parts: 'one', depth: 'half' };
+const data = {
+  id: 'b',
+  name: 'data',
+  layers: ['beauty', 'motion', 'uv'],
+  parts: 'one',
+  depth: 'half',
+  compression: 'piz',
+};
 const outputs = (name: string, ...list: object[]) => {
   writeFileSync(at(name), JSON.stringify({ list }));
   return at(name);
@@ -90,13 +97,14 @@ test('a film keeps what outputs write, and they are written under the names they
   expect(written[1].layers).toEqual(['group.lamp', 'group.stove', 'group.dusk_sky']);
 });
 
-test('RLE is what the library reads, and what it packs so we read: the same bits, data as float, masks with their names', async () => {
+test('RLE and PIZ are what the library reads, and what it packs so we read: the same bits, data as float, masks with their names', async () => {
   const [film, groups] = [await layersOf(at('f.exr')), at('out/desk_groups.0001.exr')];
   expect(execFileSync('exrinfo', ['-a', groups]).toString()).toContain("compression 'rle'");
   execFileSync('oiiotool', [groups, '-a', '--compression', 'zip', '-o', at('theirs.exr')]);
   execFileSync('oiiotool', [at('theirs.exr'), '-a', '--compression', 'rle', '-o', at('again.exr')]);
+  execFileSync('oiiotool', [groups, '-a', '--compression', 'piz', '-o', at('piz.exr')]);
   const own = await layersOf(groups);
-  for (const path of ['theirs.exr', 'again.exr']) {
+  for (const path of ['theirs.exr', 'again.exr', 'piz.exr']) {
     const theirs = await layersOf(at(path));
     for (const [name, { planes }] of own) expect([name, theirs.get(name)?.planes]).toEqual([name, planes]);
   }
@@ -111,6 +119,12 @@ test('RLE is what the library reads, and what it packs so we read: the same bits
   expect(masks).toMatch(/cryptomatte\/.*manifest/);
   const motion = execFileSync('exrinfo', ['-a', at('out/desk_data_07.0001.exr')]).toString();
   expect(motion).toMatch(/parts: 1[\s\S]*'motion.X': float[\s\S]*'uv.U': float/);
+  // Our PIZ, read by the library and packed otherwise.
+  expect(motion).toContain("compression 'piz'");
+  execFileSync('oiiotool', [at('out/desk_data_07.0001.exr'), '--compression', 'none', '-o', at('plain.exr')]);
+  const [ours, plain] = [await layersOf(at('out/desk_data_07.0001.exr')), await layersOf(at('plain.exr'))];
+  for (const [name, { planes }] of ours) expect([name, plain.get(name)?.planes]).toEqual([name, planes]);
+  expect(ours.get('uv')!.planes).toEqual(film.get('uv')!.planes);
 });
 
 test.each<[string, object[], string]>([

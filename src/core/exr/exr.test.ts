@@ -87,7 +87,7 @@ const partArbitrary = fc
     w: fc.integer({ min: 1, max: 40 }),
     h: fc.integer({ min: 1, max: 40 }),
     x: fc.integer({ min: -5, max: 50 }),
-    compression: fc.constantFrom('none' as const, 'rle' as const, 'zips' as const, 'zip' as const),
+    compression: fc.constantFrom('none' as const, 'rle' as const, 'zips' as const, 'zip' as const, 'piz' as const),
     types: fc.uniqueArray(
       fc.record({
         name: fc.stringMatching(/^[a-z][a-z0-9_]{0,40}(\.[RGBA])?$/),

@@ -1,3 +1,4 @@
+import { type Block, unpackPiz } from './codecs/piz';
 import { addUp } from './codecs/predictor';
 import { unpackRuns } from './codecs/rle';
 import {
@@ -112,7 +113,8 @@ function readHeader(r: Reader, limits: ReadLimits): PartHeader | null {
     else if (name === 'compression') {
       const code = r.u8();
       compression = (Object.keys(COMPRESSIONS) as Compression[]).find((c) => COMPRESSIONS[c].code === code) ?? null;
-      if (!compression) throw new ExrError(`compression ${code} is not supported (none, RLE, ZIPS and ZIP are)`, at);
+      if (!compression)
+        throw new ExrError(`compression ${code} is not supported (none, RLE, ZIPS, ZIP and PIZ are)`, at);
     } else if (name === 'dataWindow') dataWindow = r.box();
     else if (name === 'displayWindow') displayWindow = r.box();
     else if (name === 'name' && type === 'string') partName = r.text(size);
@@ -207,9 +209,10 @@ export async function readPart(
     if (size < 0 || size > expected || offset + head + size > source.size)
       throw new ExrError(`chunk of ${size} bytes, at most ${expected} fit`, offset);
     const packed = await source.read(offset + head, size);
-    const apart = size < expected;
-    const raw = apart ? await unpackChunk(part.compression, packed, expected, offset, inflate) : packed;
-    unpackLines(raw, apart, part.channels, planes, y0, rows, w);
+    const isPacked = size < expected;
+    const block = { words: part.channels.map((c) => PIXEL_BYTES[c.type] / 2), width: w, rows };
+    const raw = isPacked ? await unpackChunk(part.compression, packed, expected, block, offset, inflate) : packed;
+    unpackLines(raw, isPacked && part.compression !== 'piz', part.channels, planes, y0, rows, w);
   };
   // A few chunks at once, so that a host with threads inflates on some while others are unpacked.
   const left = file.chunks[index].values();
@@ -233,12 +236,14 @@ async function unpackChunk(
   compression: Compression,
   packed: Uint8Array,
   expected: number,
+  block: Block,
   offset: number,
   inflate: Inflate,
 ): Promise<Uint8Array> {
   if (compression === 'none') throw new ExrError(`chunk of ${packed.length} bytes, expected ${expected}`, offset);
   let raw: Uint8Array;
   try {
+    if (compression === 'piz') return unpackPiz(packed, block);
     raw = compression === 'rle' ? unpackRuns(packed, expected) : await inflate(packed, expected);
   } catch (error) {
     throw new ExrError(`chunk does not unpack: ${(error as Error).message}`, offset);

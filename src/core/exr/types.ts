@@ -10,13 +10,14 @@ export type PixelType = 'uint' | 'half' | 'float';
 export const PIXEL_TYPES: PixelType[] = ['uint', 'half', 'float'];
 export const PIXEL_BYTES: Record<PixelType, number> = { uint: 4, half: 2, float: 4 };
 
-export type Compression = 'none' | 'rle' | 'zips' | 'zip';
+export type Compression = 'none' | 'rle' | 'zips' | 'zip' | 'piz';
 /** Code in the file and scan lines a chunk. */
 export const COMPRESSIONS: Record<Compression, { code: number; lines: number }> = {
   none: { code: 0, lines: 1 },
   rle: { code: 1, lines: 1 },
   zips: { code: 2, lines: 1 },
   zip: { code: 3, lines: 16 },
+  piz: { code: 4, lines: 32 },
 };
 
 export type Attribute =

@@ -1,3 +1,4 @@
+import { type Block, packPiz } from './codecs/piz';
 import { arrange } from './codecs/predictor';
 import { packRuns } from './codecs/rle';
 import { toHalf } from './half';
@@ -174,8 +175,9 @@ async function planesOf(part: LatePart): Promise<Part> {
 }
 
 /** The bytes of a chunk, packed where that makes them fewer. */
-async function pack(compression: Compression, raw: Uint8Array, deflate: Deflate): Promise<Uint8Array> {
+async function pack(compression: Compression, raw: Uint8Array, block: Block, deflate: Deflate): Promise<Uint8Array> {
   if (compression === 'none') return raw;
+  if (compression === 'piz') return packPiz(raw, block) ?? raw;
   const packed = compression === 'rle' ? packRuns(arrange(raw)) : await deflate(arrange(raw));
   return packed && packed.length < raw.length ? packed : raw;
 }
@@ -184,10 +186,12 @@ async function pack(compression: Compression, raw: Uint8Array, deflate: Deflate)
 async function packPart(part: Part, order: number[], deflate: Deflate): Promise<Uint8Array[]> {
   const { lines } = COMPRESSIONS[part.compression];
   const rows = height(part.dataWindow);
+  const words = order.map((c) => PIXEL_BYTES[part.channels[c].type] / 2);
   const work: Promise<Uint8Array>[] = [];
   for (let y = 0; y < rows; y += lines) {
     const raw = packLines(part, order, y, Math.min(rows, y + lines));
-    work.push(pack(part.compression, raw, deflate));
+    const block = { words, width: width(part.dataWindow), rows: Math.min(rows - y, lines) };
+    work.push(pack(part.compression, raw, block, deflate));
   }
   return Promise.all(work);
 }

@@ -9,7 +9,7 @@ export type WholeFamily = (typeof WHOLE_FAMILIES)[number];
 export const allOf = (family: WholeFamily): string => `${family}.*`;
 
 export const DEPTHS = ['auto', 'half', 'float'] as const;
-export const PACKINGS = ['none', 'rle', 'zips', 'zip'] as const;
+export const PACKINGS = ['none', 'rle', 'zips', 'zip', 'piz'] as const;
 export const GROUPINGS = ['one', 'family', 'layer'] as const;
 /** Parts of names that are filled in, beside text and the frame. */
 export const FILLED = ['shot', 'output', 'layer', 'recipe', 'camera', 'trial', 'date'] as const;

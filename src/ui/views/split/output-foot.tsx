@@ -30,7 +30,7 @@ const TAKEN = { no: 'as rendered', instead: 'denoised', beside: 'both' } as cons
 type Taken = keyof typeof TAKEN;
 
 const GROUPING_WORDS = { one: 'one', family: 'one a family', layer: 'one a layer' } as const;
-const PACKING_WORDS = { none: 'none', rle: 'RLE', zips: 'ZIPS', zip: 'ZIP' } as const;
+const PACKING_WORDS = { none: 'none', rle: 'RLE', zips: 'ZIPS', zip: 'ZIP', piz: 'PIZ' } as const;
 const PARTS_WORDS = { many: 'a part a layer', one: 'one part' } as const;
 
 interface Props {
@@ -39,6 +39,8 @@ interface Props {
   chosen: string[];
   /** Layers that the output names and the film has not. */
   absent: string[];
+  /** Layers that it names and that no film of this shot can have any more. */
+  gone: string[];
   /** Layers there are to choose from. */
   all: readonly string[];
   trial: Trial | null;
@@ -46,7 +48,7 @@ interface Props {
 }
 
 /** How an output is written: depth, packing, files and their names; and its files, to be taken away. */
-export function OutputFoot({ outputs, output, chosen, absent, all, trial, by }: Props) {
+export function OutputFoot({ outputs, output, chosen, absent, gone, all, trial, by }: Props) {
   const [taken, setTaken] = useState<Taken | null>(null);
   const looked = useIsDenoised('A');
   const line = useSlotTrial('A')?.denoised ?? null;
@@ -64,6 +66,8 @@ export function OutputFoot({ outputs, output, chosen, absent, all, trial, by }: 
       .edit(`${output.name}: files ${GROUPING_WORDS[grouping]}`, output.id, (o) => ({ ...o, grouping, names }));
     if (fault) toast.error(fault);
   };
+  // What the next trial brings.
+  const late = absent.filter((n) => !gone.includes(n));
   const plan = allFiles(outputs.list, (o) => chosenOf(o, all).chosen, by).get(output.id)!;
   const size = trial?.spec ? trial.spec.region.width * trial.spec.region.height : 0;
   const bytesOf = (layers: readonly string[]) =>
@@ -92,7 +96,7 @@ export function OutputFoot({ outputs, output, chosen, absent, all, trial, by }: 
       </Row>
       <Row
         words="packing"
-        tip="All of these give back the same bits. ZIP packs sixteen lines at once, ZIPS one: quicker to read a few lines of."
+        tip="All of these give back the same bits. ZIP packs sixteen lines at once, ZIPS one: quicker to read a few lines of. PIZ is small where there is grain."
       >
         {PACKINGS.map((p) => (
           <Word key={p} on={output.compression === p} onClick={() => edit('compression', p)}>
@@ -136,10 +140,25 @@ export function OutputFoot({ outputs, output, chosen, absent, all, trial, by }: 
           ))}
         </Row>
       )}
-      {trial && absent.length > 0 && (
+      {gone.length > 0 && (
+        <p className="mb-1.5 text-[11.5px]" role="status" data-testid="gone">
+          This shot has no {gone.map((n) => layerInfo(n).words).join(', ')} any more.
+          <Word
+            onClick={() =>
+              edit(
+                'layers',
+                output.layers.filter((n) => !gone.includes(n)),
+              )
+            }
+          >
+            leave out
+          </Word>
+        </p>
+      )}
+      {trial && late.length > 0 && (
         <p className="mb-1.5 text-[11.5px] text-soft" role="status" data-testid="absent">
-          {counted(absent.length, 'chosen layer')} not in {two(trial.number)}: log a trial (T) to have{' '}
-          {absent.length === 1 ? 'it' : 'them'}.
+          {counted(late.length, 'chosen layer')} not in {two(trial.number)}: log a trial (T) to have{' '}
+          {late.length === 1 ? 'it' : 'them'}.
         </p>
       )}
       {trial && chosen.length > 0 && <ProofLine trial={trial.id} query={query(chosen).toString()} />}

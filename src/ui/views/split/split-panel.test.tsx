@@ -69,6 +69,18 @@ test('text of a name takes no sign that a file system would not', () => {
   expect(output().names[1]).toEqual({ kind: 'text', text: '..v' });
 });
 
+test('a layer of a light group that has gone is told, and can be left out', () => {
+  shown(<SplitPanel />);
+  act(
+    () => void useOutputs.getState().edit('torch', output().id, (o) => ({ ...o, layers: ['beauty', 'group.torch'] })),
+  );
+  const told = screen.getByTestId('gone');
+  expect(told.textContent).toContain('This shot has no torch any more.');
+  fireEvent.click(within(told).getByRole('button', { name: 'leave out' }));
+  expect(output().layers).toEqual(['beauty']);
+  expect(screen.queryByTestId('gone')).toBeNull();
+});
+
 test('without an output the panel says what to do', () => {
   shown(<SplitPanel />);
   act(() => void useOutputs.getState().replace('none', { schema: 1, list: [] }));

@@ -69,6 +69,7 @@ export function SplitPanel() {
             output={output}
             chosen={chosen}
             absent={absent}
+            gone={chosenOf(output, all).absent}
             all={there}
             trial={trial}
             by={by}

@@ -12,7 +12,7 @@ export const GET = (request: Request, { params }: { params: Promise<{ id: string
     const trial = await findTrial((await params).id);
     const places = await layersOf(database(), trial.id);
     const asked = trial.film ? cutAsked(new URL(request.url), places) : null;
-    const made = asked?.denoised === 'instead' ? await madeOf(database(), trial.id) : null;
+    const made = asked && asked.denoised !== 'no' ? await madeOf(database(), trial.id) : null;
     const proof = asked && (await proveCut(database(), trial.film!, places, asked, made));
     if (!proof) throw new Refusal(404, 'no-film', 'the trial has no film yet', 'id');
     return Response.json({ proof });
