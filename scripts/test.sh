@@ -5,10 +5,10 @@ set -euo pipefail
 cd "$root"
 bash scripts/setup.sh --tests
 data="${LANTERN_TEST_DATA:-$root/.data/test}"
-web=""; worker=""; running=""
+web=""; worker=""; running=""; beside=""
 finish() {
   # It ends all that the step started with it.
-  [ -z "$running" ] || kill "$running" 2>/dev/null || true
+  for own in "$running" "$beside"; do [ -z "$own" ] || kill "$own" 2>/dev/null || true; done
   end_process "$worker"; end_process "$web"; db_stop "$data"
 }
 trap 'finish; exit 130' INT TERM
@@ -25,12 +25,16 @@ step() {
   return "$code"
 }
 
-step "types" npx --no-install tsc --noEmit
+mkdir -p "$data"
+# Types take one processor for as long as all the other checks together.
+timeout --kill-after=10 "${LANTERN_STEP_SECONDS:-1800}" npx --no-install tsc --noEmit > "$data/types.log" 2>&1 & beside=$!
 step "lint and format" npx --no-install biome check --error-on-warnings .
 step "import arrows" npx --no-install depcruise src bench e2e --config .dependency-cruiser.cjs --output-type err
 step "generated references" node scripts/build-docs.mjs --check
 step "unused code" npx --no-install knip
-mkdir -p "$data"
+echo "== types"
+wait "$beside" || { cat "$data/types.log"; exit 1; }
+beside=""
 db_start "$data" "${LANTERN_TEST_PG_PORT:-5481}"
 step "unit and truth tests" npx --no-install jest --silent --maxWorkers=100%
 

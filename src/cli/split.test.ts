@@ -58,6 +58,8 @@ beforeAll(() => {
     'Sketch',
     '--size',
     '48x27',
+    '--depth',
+    'float',
     '--set',
     ...lean,
     '--outputs',
@@ -125,6 +127,33 @@ test('RLE and PIZ are what the library reads, and what it packs so we read: the 
   const [ours, plain] = [await layersOf(at('out/desk_data_07.0001.exr')), await layersOf(at('plain.exr'))];
   for (const [name, { planes }] of ours) expect([name, plain.get(name)?.planes]).toEqual([name, planes]);
   expect(ours.get('uv')!.planes).toEqual(film.get('uv')!.planes);
+});
+
+test('PXR24 is what the library makes of it, bit for bit, both ways; depth and ids keep every bit', async () => {
+  const lossy = {
+    ...parts,
+    layers: ['beauty', 'group.lamp', 'depth'],
+    depth: 'float',
+    compression: 'pxr24',
+    grouping: 'one',
+  };
+  expect(
+    cli('split', at('f.exr'), '--outputs', outputs('lossy.json', lossy), '--dir', at('lossy'), '--shot', 'desk').code,
+  ).toBe(0);
+  const ours = at('lossy/desk_all.0001.exr');
+  expect(execFileSync('exrinfo', ['-a', ours]).toString()).toMatch(/compression 'pxr24'[\s\S]*compression 'zip'/);
+  // Our file unpacked by the library, and the library's packing of the same pixels unpacked by us.
+  execFileSync('oiiotool', [ours, '-a', '--compression', 'none', '-o', at('unpacked.exr')]);
+  execFileSync('oiiotool', [at('f.exr'), '-a', '-d', 'float', '--compression', 'none', '-o', at('whole.exr')]);
+  execFileSync('oiiotool', [at('whole.exr'), '-a', '--compression', 'pxr24', '-o', at('theirs24.exr')]);
+  const [own, theirs, packed, film] = await Promise.all(
+    [ours, at('unpacked.exr'), at('theirs24.exr'), at('f.exr')].map(layersOf),
+  );
+  for (const name of ['beauty', 'group.lamp']) {
+    expect([name, theirs.get(name)!.planes]).toEqual([name, own.get(name)!.planes]);
+    expect([name, packed.get(name)!.planes]).toEqual([name, own.get(name)!.planes]);
+  }
+  expect(own.get('depth')!.planes).toEqual(film.get('depth')!.planes);
 });
 
 test.each<[string, object[], string]>([

@@ -26,5 +26,7 @@ export const proofSchema = z.object({
   /** Whether what is read back adds up; null where not all parts of a family, or no beauty, are written. */
   group: provedTallySchema.nullable(),
   class: provedTallySchema.nullable(),
+  /** What keeps it from adding up, where it does not. */
+  cause: z.enum(['packing', 'half']).nullable(),
 });
 export type Proof = z.infer<typeof proofSchema>;

@@ -1,6 +1,6 @@
-import type { Layer } from '../film';
+import { isExact, type Layer } from '../film';
 import { type Depth, layerOfChannel, pixelTypeOf, type ReadPart } from './film-file';
-import type { Compression, Part, PartHeader } from './types';
+import { type Compression, isLossy, type Part, type PartHeader } from './types';
 import type { LatePart } from './write';
 
 /** How layers are written. */
@@ -50,7 +50,9 @@ export async function cutPart(
   };
   const type = pixelTypeOf(own, depth);
   const channels = header.channels.filter((_, i) => keep[i]).map((c) => ({ name: c.name, type }));
-  return { ...header, compression, channels, planes };
+  // Depth, ids and the like keep every bit, whatever the rest is packed by.
+  const packing = isLossy(compression) && isExact(layer) ? 'zip' : compression;
+  return { ...header, compression: packing, channels, planes };
 }
 
 /** All channels of several parts in one. */

@@ -21,6 +21,7 @@ export {
   ExrError,
   fromBytes,
   height as boxHeight,
+  isLossy,
   type Part,
   type PartHeader,
   width as boxWidth,

@@ -1,5 +1,7 @@
-import { type Block, unpackPiz } from './codecs/piz';
+import { type Block, blockOf } from './codecs/block';
+import { unpackPiz } from './codecs/piz';
 import { addUp } from './codecs/predictor';
+import { pxr24Bytes, restorePxr24 } from './codecs/pxr24';
 import { unpackRuns } from './codecs/rle';
 import {
   type Attribute,
@@ -114,7 +116,7 @@ function readHeader(r: Reader, limits: ReadLimits): PartHeader | null {
       const code = r.u8();
       compression = (Object.keys(COMPRESSIONS) as Compression[]).find((c) => COMPRESSIONS[c].code === code) ?? null;
       if (!compression)
-        throw new ExrError(`compression ${code} is not supported (none, RLE, ZIPS, ZIP and PIZ are)`, at);
+        throw new ExrError(`compression ${code} is not supported (none, RLE, ZIPS, ZIP, PIZ and PXR24 are)`, at);
     } else if (name === 'dataWindow') dataWindow = r.box();
     else if (name === 'displayWindow') displayWindow = r.box();
     else if (name === 'name' && type === 'string') partName = r.text(size);
@@ -210,9 +212,9 @@ export async function readPart(
       throw new ExrError(`chunk of ${size} bytes, at most ${expected} fit`, offset);
     const packed = await source.read(offset + head, size);
     const isPacked = size < expected;
-    const block = { words: part.channels.map((c) => PIXEL_BYTES[c.type] / 2), width: w, rows };
+    const block = blockOf(part.channels, w, rows);
     const raw = isPacked ? await unpackChunk(part.compression, packed, expected, block, offset, inflate) : packed;
-    unpackLines(raw, isPacked && part.compression !== 'piz', part.channels, planes, y0, rows, w);
+    unpackLines(raw, isPacked && leavesApart(part.compression), part.channels, planes, y0, rows, w);
   };
   // A few chunks at once, so that a host with threads inflates on some while others are unpacked.
   const left = file.chunks[index].values();
@@ -232,6 +234,9 @@ export async function readPart(
 
 const CHUNKS_AT_ONCE = 8;
 
+/** Whether what is unpacked has the low bytes of its words before the high ones. */
+const leavesApart = (compression: Compression) => compression !== 'piz' && compression !== 'pxr24';
+
 async function unpackChunk(
   compression: Compression,
   packed: Uint8Array,
@@ -244,12 +249,14 @@ async function unpackChunk(
   let raw: Uint8Array;
   try {
     if (compression === 'piz') return unpackPiz(packed, block);
-    raw = compression === 'rle' ? unpackRuns(packed, expected) : await inflate(packed, expected);
+    if (compression === 'pxr24') raw = await inflate(packed, pxr24Bytes(block));
+    else raw = compression === 'rle' ? unpackRuns(packed, expected) : await inflate(packed, expected);
   } catch (error) {
     throw new ExrError(`chunk does not unpack: ${(error as Error).message}`, offset);
   }
-  if (raw.length !== expected)
-    throw new ExrError(`chunk inflates to ${raw.length} bytes, expected ${expected}`, offset);
+  const whole = compression === 'pxr24' ? pxr24Bytes(block) : expected;
+  if (raw.length !== whole) throw new ExrError(`chunk inflates to ${raw.length} bytes, expected ${whole}`, offset);
+  if (compression === 'pxr24') return restorePxr24(raw, block);
   addUp(raw);
   return raw;
 }

@@ -10,7 +10,7 @@ export type PixelType = 'uint' | 'half' | 'float';
 export const PIXEL_TYPES: PixelType[] = ['uint', 'half', 'float'];
 export const PIXEL_BYTES: Record<PixelType, number> = { uint: 4, half: 2, float: 4 };
 
-export type Compression = 'none' | 'rle' | 'zips' | 'zip' | 'piz';
+export type Compression = 'none' | 'rle' | 'zips' | 'zip' | 'piz' | 'pxr24';
 /** Code in the file and scan lines a chunk. */
 export const COMPRESSIONS: Record<Compression, { code: number; lines: number }> = {
   none: { code: 0, lines: 1 },
@@ -18,7 +18,11 @@ export const COMPRESSIONS: Record<Compression, { code: number; lines: number }> 
   zips: { code: 2, lines: 1 },
   zip: { code: 3, lines: 16 },
   piz: { code: 4, lines: 32 },
+  pxr24: { code: 5, lines: 16 },
 };
+
+/** Packings that do not give back every bit of floats. */
+export const isLossy = (compression: Compression): boolean => compression === 'pxr24';
 
 export type Attribute =
   | { type: 'string'; value: string }

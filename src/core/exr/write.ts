@@ -1,5 +1,7 @@
-import { type Block, packPiz } from './codecs/piz';
+import { type Block, blockOf } from './codecs/block';
+import { packPiz } from './codecs/piz';
 import { arrange } from './codecs/predictor';
+import { arrangePxr24 } from './codecs/pxr24';
 import { packRuns } from './codecs/rle';
 import { toHalf } from './half';
 import {
@@ -178,7 +180,8 @@ async function planesOf(part: LatePart): Promise<Part> {
 async function pack(compression: Compression, raw: Uint8Array, block: Block, deflate: Deflate): Promise<Uint8Array> {
   if (compression === 'none') return raw;
   if (compression === 'piz') return packPiz(raw, block) ?? raw;
-  const packed = compression === 'rle' ? packRuns(arrange(raw)) : await deflate(arrange(raw));
+  const arranged = compression === 'pxr24' ? arrangePxr24(raw, block) : arrange(raw);
+  const packed = compression === 'rle' ? packRuns(arranged) : await deflate(arranged);
   return packed && packed.length < raw.length ? packed : raw;
 }
 
@@ -186,11 +189,11 @@ async function pack(compression: Compression, raw: Uint8Array, block: Block, def
 async function packPart(part: Part, order: number[], deflate: Deflate): Promise<Uint8Array[]> {
   const { lines } = COMPRESSIONS[part.compression];
   const rows = height(part.dataWindow);
-  const words = order.map((c) => PIXEL_BYTES[part.channels[c].type] / 2);
+  const channels = order.map((c) => part.channels[c]);
   const work: Promise<Uint8Array>[] = [];
   for (let y = 0; y < rows; y += lines) {
     const raw = packLines(part, order, y, Math.min(rows, y + lines));
-    const block = { words, width: width(part.dataWindow), rows: Math.min(rows - y, lines) };
+    const block = blockOf(channels, width(part.dataWindow), Math.min(rows - y, lines));
     work.push(pack(part.compression, raw, block, deflate));
   }
   return Promise.all(work);

@@ -9,7 +9,7 @@ export type WholeFamily = (typeof WHOLE_FAMILIES)[number];
 export const allOf = (family: WholeFamily): string => `${family}.*`;
 
 export const DEPTHS = ['auto', 'half', 'float'] as const;
-export const PACKINGS = ['none', 'rle', 'zips', 'zip', 'piz'] as const;
+export const PACKINGS = ['none', 'rle', 'zips', 'zip', 'piz', 'pxr24'] as const;
 export const GROUPINGS = ['one', 'family', 'layer'] as const;
 /** Parts of names that are filled in, beside text and the frame. */
 export const FILLED = ['shot', 'output', 'layer', 'recipe', 'camera', 'trial', 'date'] as const;
@@ -45,7 +45,12 @@ export const outputSchema = z.strictObject({
     .max(300)
     .describe('Names of layers, or a family whole: `group.*`, `class.*`, `bounce.*`.'),
   depth: z.enum(DEPTHS).default('auto').describe('`auto` takes half where rounding is safe, else float.'),
-  compression: z.enum(PACKINGS).default('zip').describe('All of them give back the same bits.'),
+  compression: z
+    .enum(PACKINGS)
+    .default('zip')
+    .describe(
+      'All but `pxr24` give back the same bits; that rounds floats to 24 and leaves depth, ids and the like to ZIP.',
+    ),
   grouping: z.enum(GROUPINGS).default('one').describe('One file for all, one a family, or one a layer.'),
   parts: z.enum(['many', 'one']).default('many').describe('A part of the file a layer, or all channels in one part.'),
   names: z

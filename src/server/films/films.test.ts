@@ -157,6 +157,19 @@ test('an output is packed and read back: float gives every bit, half rounds, and
   ).toBeNull();
 });
 
+test('floats rounded by their packing do not add up: it is named, and packed as ZIP they do', async () => {
+  const wanted = places().map((p) => p.name);
+  const how = { layers: wanted, depth: 'float' as const };
+  const lossy = (await proveCut(sql, stored.hash, places(), { ...how, compression: 'pxr24' }))!;
+  expect([lossy.cause, lossy.group!.addsUp]).toEqual(['packing', false]);
+  // Fifteen bits and a half of the fraction are kept, of depth and ids all.
+  const group = lossy.parts.find((p) => p.name.startsWith('group.'))!;
+  expect(group.decibels!).toBeLessThan(20 * Math.log10(2 ** -15));
+  expect(lossy.parts.find((p) => p.name === 'depth')!.decibels).toBeNull();
+  const exact = (await proveCut(sql, stored.hash, places(), { ...how, compression: 'piz' }))!;
+  expect([exact.cause, exact.group!.addsUp]).toEqual([null, true]);
+});
+
 test('what is not there is said to be not there', async () => {
   const gone = '0'.repeat(64);
   const how: How = { layers: ['beauty'], depth: 'half', compression: 'zip', parting: 'one' };

@@ -3,6 +3,7 @@ import {
   boxHeight,
   boxWidth,
   fromBytes,
+  isLossy,
   type LatePart,
   layersInFile,
   readHeaders,
@@ -115,10 +116,15 @@ export async function proveCut(
   const size = { width: boxWidth(dataWindow), height: boxHeight(dataWindow) };
   const limit = TALLY_LIMITS[proved.some((p) => p.type === 'half') ? 'half' : 'float'];
   const countOf = (family: string) => places.filter((p) => layerInfo(p.name).family === family).length;
+  const [group, pathClass] = (['group', 'class'] as const).map((f) => sums[f].tallied(beauty, countOf(f), size, limit));
+  const fails = [group, pathClass].some((t) => t && !t.addsUp);
+  // Nothing but these two takes a bit away.
+  const byPacking = isLossy(cut.compression) && limit === TALLY_LIMITS.float;
   return {
     bytes: proved.reduce((n, p) => n + p.bytes, 0),
     parts: proved,
-    group: sums.group.tallied(beauty, countOf('group'), size, limit),
-    class: sums.class.tallied(beauty, countOf('class'), size, limit),
+    group,
+    class: pathClass,
+    cause: fails ? (byPacking ? 'packing' : 'half') : null,
   };
 }

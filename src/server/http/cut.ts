@@ -4,7 +4,7 @@ import type { LayerPlace } from '../films/open';
 import { Refusal } from './respond';
 
 const DEPTHS: Depth[] = ['auto', 'half', 'float'];
-const COMPRESSIONS: Compression[] = ['none', 'rle', 'zips', 'zip', 'piz'];
+const COMPRESSIONS: Compression[] = ['none', 'rle', 'zips', 'zip', 'piz', 'pxr24'];
 const DENOISED: NonNullable<Cut['denoised']>[] = ['no', 'instead', 'beside'];
 const PARTINGS: Cut['parting'][] = ['one', 'many'];
 

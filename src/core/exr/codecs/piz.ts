@@ -2,21 +2,18 @@
  * OpenEXR's PIZ: words of each channel side by side, only those that come given numbers, made wavelets, and Huffman-coded. It
  * takes the grain of a rendering into fewer bytes than ZIP does, and gives back the same bits.
  */
+import type { Block } from './block';
 import { packWords, unpackWords } from './huffman';
 import { fromWavelets, type Grid, toWavelets } from './wavelet';
 
 /** Bytes of a map with a bit for each word. */
 const MAP_BYTES = 8192;
 
-/** The channels of a block: 16-bit words of a sample in each, samples in a row, rows. */
-export interface Block {
-  words: readonly number[];
-  width: number;
-  rows: number;
-}
+/** The part of a block that counts here. */
+type Words = Pick<Block, 'words' | 'width' | 'rows'>;
 
 /** Grids of a block's channels, one for each word of a sample, where a channel's rows follow each other. */
-function gridsOf({ words, width, rows }: Block): Grid[] {
+function gridsOf({ words, width, rows }: Words): Grid[] {
   let at = 0;
   return words.flatMap((w) => {
     const start = at;
@@ -26,7 +23,7 @@ function gridsOf({ words, width, rows }: Block): Grid[] {
 }
 
 /** Copies words between lines, in which the channels follow each other, and channels one after another. */
-function arranged({ words, width, rows }: Block, copy: (line: number, channel: number, count: number) => void): void {
+function arranged({ words, width, rows }: Words, copy: (line: number, channel: number, count: number) => void): void {
   let line = 0;
   for (let y = 0; y < rows; y++) {
     let channel = 0;
@@ -48,7 +45,7 @@ function wordsOf(bytes: Uint8Array): Uint16Array {
 }
 
 /** Lines packed; null where they are not fewer bytes. */
-export function packPiz(raw: Uint8Array, block: Block): Uint8Array | null {
+export function packPiz(raw: Uint8Array, block: Words): Uint8Array | null {
   const lines = wordsOf(raw);
   const words = new Uint16Array(lines.length);
   arranged(block, (line, channel, count) => words.set(lines.subarray(line, line + count), channel));
@@ -81,7 +78,7 @@ export function packPiz(raw: Uint8Array, block: Block): Uint8Array | null {
 }
 
 /** The lines again. Throws where the bytes do not hold them. */
-export function unpackPiz(bytes: Uint8Array, block: Block): Uint8Array {
+export function unpackPiz(bytes: Uint8Array, block: Words): Uint8Array {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
   if (bytes.length < 8) throw new Error('the chunk is cut short');
   const [first, last] = [view.getUint16(0, true), view.getUint16(2, true)];

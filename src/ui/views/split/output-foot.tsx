@@ -30,7 +30,7 @@ const TAKEN = { no: 'as rendered', instead: 'denoised', beside: 'both' } as cons
 type Taken = keyof typeof TAKEN;
 
 const GROUPING_WORDS = { one: 'one', family: 'one a family', layer: 'one a layer' } as const;
-const PACKING_WORDS = { none: 'none', rle: 'RLE', zips: 'ZIPS', zip: 'ZIP', piz: 'PIZ' } as const;
+const PACKING_WORDS = { none: 'none', rle: 'RLE', zips: 'ZIPS', zip: 'ZIP', piz: 'PIZ', pxr24: 'PXR24' } as const;
 const PARTS_WORDS = { many: 'a part a layer', one: 'one part' } as const;
 
 interface Props {
@@ -96,7 +96,7 @@ export function OutputFoot({ outputs, output, chosen, absent, gone, all, trial, 
       </Row>
       <Row
         words="packing"
-        tip="All of these give back the same bits. ZIP packs sixteen lines at once, ZIPS one: quicker to read a few lines of. PIZ is small where there is grain."
+        tip="All but PXR24 give back the same bits; it rounds floats to 24 bits, and keeps those of depth and ids. ZIP packs sixteen lines at once, ZIPS one: quicker to read a few lines of. PIZ is small where there is grain."
       >
         {PACKINGS.map((p) => (
           <Word key={p} on={output.compression === p} onClick={() => edit('compression', p)}>

@@ -8,6 +8,11 @@ import { Tip, Word } from '../../parts/controls';
 import { api } from '../../state/api';
 import { bytes } from '../../state/format';
 
+const CAUSES = {
+  packing: 'PXR24 rounds floats: packed as ZIP they add up',
+  half: 'half rounds them: as float they add up',
+};
+
 const decibels = (d: number | null) => (d === null ? 'exact' : `${d.toFixed(0)} dB`.replace('-', '−'));
 
 function tallied(words: string, t: Proof['group']): string | null {
@@ -15,7 +20,7 @@ function tallied(words: string, t: Proof['group']): string | null {
 }
 
 /** What is said of an output that was packed and read back. */
-function words({ parts, group, class: pathClass }: Proof): string[] {
+function words({ parts, group, class: pathClass, cause }: Proof): string[] {
   const worst = parts.reduce(
     (w, p) => ((p.decibels ?? Number.NEGATIVE_INFINITY) > (w?.decibels ?? Number.NEGATIVE_INFINITY) ? p : w),
     null as Proof['parts'][number] | null,
@@ -24,6 +29,7 @@ function words({ parts, group, class: pathClass }: Proof): string[] {
   return [
     tallied('groups', group),
     tallied('classes', pathClass),
+    cause && CAUSES[cause],
     worst
       ? `most is lost in ${worst.name === 'rgba' ? 'beauty' : layerInfo(worst.name).words}, ${decibels(worst.decibels)}`
       : 'every bit is the same',
