@@ -1,4 +1,5 @@
 import { type Block, blockOf } from './codecs/block';
+import { pause } from './codecs/pause';
 import { unpackPiz } from './codecs/piz';
 import { addUp } from './codecs/predictor';
 import { pxr24Bytes, restorePxr24 } from './codecs/pxr24';
@@ -214,6 +215,7 @@ export async function readPart(
     const isPacked = size < expected;
     const block = blockOf(part.channels, w, rows);
     const raw = isPacked ? await unpackChunk(part.compression, packed, expected, block, offset, inflate) : packed;
+    if (part.compression === 'piz') await pause();
     unpackLines(raw, isPacked && leavesApart(part.compression), part.channels, planes, y0, rows, w);
   };
   // A few chunks at once, so that a host with threads inflates on some while others are unpacked.

@@ -1,4 +1,5 @@
 import { type Block, blockOf } from './codecs/block';
+import { pause } from './codecs/pause';
 import { packPiz } from './codecs/piz';
 import { arrange } from './codecs/predictor';
 import { arrangePxr24 } from './codecs/pxr24';
@@ -195,6 +196,7 @@ async function packPart(part: Part, order: number[], deflate: Deflate): Promise<
     const raw = packLines(part, order, y, Math.min(rows, y + lines));
     const block = blockOf(channels, width(part.dataWindow), Math.min(rows - y, lines));
     work.push(pack(part.compression, raw, block, deflate));
+    if (part.compression === 'piz') await pause();
   }
   return Promise.all(work);
 }

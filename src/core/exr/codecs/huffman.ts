@@ -23,25 +23,24 @@ class BitWriter {
   private count = 0;
 
   constructor(most: number) {
-    this.bytes = new Uint8Array(most);
+    this.bytes = new Uint8Array(most + 4);
   }
 
   /** Writes the lowest `length` bits of a number below 2^53. False when there is no room. */
   put(value: number, length: number): boolean {
-    let left = length;
-    while (left > 0) {
-      const some = Math.min(left, 16);
-      const high = left > some ? Math.floor(value / 2 ** (left - some)) & 0xffff : value & ((1 << some) - 1);
-      this.held = (this.held << some) | high;
-      this.count += some;
-      while (this.count >= 8) {
-        if (this.at >= this.bytes.length) return false;
-        this.count -= 8;
-        this.bytes[this.at++] = this.held >>> this.count;
-        this.held &= (1 << this.count) - 1;
-      }
-      left -= some;
+    // Seven bits at most are held, so that 24 more fit into a word.
+    if (length > 24) {
+      const high = Math.floor(value / 2 ** 24);
+      return this.put(high, length - 24) && this.put(value - high * 2 ** 24, 24);
     }
+    if (this.at + 4 > this.bytes.length) return false;
+    this.held = (this.held << length) | value;
+    this.count += length;
+    while (this.count >= 8) {
+      this.count -= 8;
+      this.bytes[this.at++] = this.held >>> this.count;
+    }
+    this.held &= (1 << this.count) - 1;
     return true;
   }
 
@@ -58,11 +57,16 @@ class BitWriter {
 
 class BitReader {
   position = 0;
+  private readonly bytes: Uint8Array;
 
   constructor(
-    private readonly bytes: Uint8Array,
+    bytes: Uint8Array,
     private readonly bits: number,
-  ) {}
+  ) {
+    // What is looked at may lie beyond the end.
+    this.bytes = new Uint8Array(bytes.length + 4);
+    this.bytes.set(bytes);
+  }
 
   get isDone(): boolean {
     return this.position >= this.bits;
@@ -79,8 +83,7 @@ class BitReader {
   /** The next `LOOKED_UP` bits, zeros beyond the end, left where they are. */
   peek(): number {
     const byte = this.position >> 3;
-    const { bytes } = this;
-    const three = ((bytes[byte] ?? 0) << 16) | ((bytes[byte + 1] ?? 0) << 8) | (bytes[byte + 2] ?? 0);
+    const three = (this.bytes[byte] << 16) | (this.bytes[byte + 1] << 8) | this.bytes[byte + 2];
     return (three >> (24 - LOOKED_UP - (this.position & 7))) & ((1 << LOOKED_UP) - 1);
   }
 }
