@@ -52,11 +52,14 @@ export async function readParts(source: ByteSource, file: ExrFile): Promise<(Par
   return parts;
 }
 
-/** Writes a file whole or not at all. Faults become usage errors that name it. */
-export async function writeWhole(path: string, bytes: Uint8Array): Promise<void> {
+/** Writes a file whole or not at all, piece by piece. Faults become usage errors that name it. */
+export async function writePieces(
+  path: string,
+  pieces: Iterable<Uint8Array> | AsyncIterable<Uint8Array>,
+): Promise<void> {
   await mkdir(dirname(path), { recursive: true });
   const part = `${path}.part`;
-  await writeFile(part, bytes).then(
+  await writeFile(part, pieces).then(
     () => rename(part, path),
     async (error) => {
       await rm(part, { force: true });
@@ -64,6 +67,9 @@ export async function writeWhole(path: string, bytes: Uint8Array): Promise<void>
     },
   );
 }
+
+/** The same of bytes that are all there. */
+export const writeWhole = (path: string, bytes: Uint8Array): Promise<void> => writePieces(path, [bytes]);
 
 /** All layers of a file; what of it is no layer of the picture is told on the error stream. */
 export async function readLayers(source: ByteSource, file: ExrFile): Promise<FilmLayers> {

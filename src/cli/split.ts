@@ -1,8 +1,5 @@
-import { createWriteStream } from 'node:fs';
-import { mkdir, readFile, rename, rm } from 'node:fs/promises';
+import { readFile } from 'node:fs/promises';
 import { basename, join } from 'node:path';
-import { Readable } from 'node:stream';
-import { pipeline } from 'node:stream/promises';
 import { cutPart, type ExrFile, inOnePart, type LatePart, layersInFile, partOf, readPart, streamExr } from '@/core/exr';
 import {
   allFiles,
@@ -15,7 +12,7 @@ import {
 } from '@/core/outputs';
 import { nodeDeflate, nodeInflate } from '@/node/zlib';
 import { type Arguments, one, parseArguments, print, UsageError, wholeNumber } from './args';
-import { withExr } from './exr-files';
+import { withExr, writePieces } from './exr-files';
 
 /** Outputs from a JSON file. */
 export async function loadOutputs(path: string): Promise<Outputs> {
@@ -48,18 +45,6 @@ function namedBy(path: string, { parts: [{ attributes }] }: ExrFile, args: Argum
   };
 }
 
-/** Writes a stream of bytes whole or not at all. */
-async function writePieces(path: string, pieces: AsyncIterable<Uint8Array>): Promise<void> {
-  const part = `${path}.part`;
-  await pipeline(Readable.from(pieces), createWriteStream(part)).then(
-    () => rename(part, path),
-    async (error) => {
-      await rm(part, { force: true });
-      throw new UsageError(`${path}: ${(error as Error).message}`);
-    },
-  );
-}
-
 /** `lantern split`: writes the files of outputs from a film, part by part. Returns the exit code. */
 export async function split(argv: string[]): Promise<number> {
   const args = parseArguments(argv, {
@@ -86,7 +71,6 @@ export async function split(argv: string[]): Promise<number> {
     const plans = allFiles(list, (o) => chosenOf(o, has).chosen, namedBy(path, file, args));
     const faults = [...plans.values()].flatMap((p: PlannedFiles) => p.faults);
     if (faults.length > 0) throw new UsageError(`${named}: ${faults[0]}`);
-    await mkdir(dir, { recursive: true });
     const written: { output: string; file: string; layers: string[]; bytes: number }[] = [];
     for (const output of list)
       for (const { name, layers } of plans.get(output.id)!.files) {

@@ -1,6 +1,10 @@
 import type { Compression, Depth } from '@/core/exr';
-import type { Cut } from '../films/cut';
+import { database } from '../db/connection';
+import { layersOf, type TrialRow } from '../db/trials';
+import type { Cut, Made } from '../films/cut';
 import type { LayerPlace } from '../films/open';
+import { madeOf } from './denoised';
+import { findTrial } from './find';
 import { Refusal } from './respond';
 
 const DEPTHS: Depth[] = ['auto', 'half', 'float'];
@@ -15,7 +19,7 @@ function choice<T extends string>(url: URL, name: string, allowed: readonly T[],
 }
 
 /** What of a film an address asks for. Throws a refusal where the film has no such layer. */
-export function cutAsked(url: URL, places: readonly LayerPlace[]): Cut {
+function cutAsked(url: URL, places: readonly LayerPlace[]): Cut {
   const has = places.map((p) => p.name);
   const layers = url.searchParams.get('layers')?.split(',').filter(Boolean) ?? has;
   const unknown = layers.find((n) => !has.includes(n));
@@ -34,4 +38,26 @@ export function cutAsked(url: URL, places: readonly LayerPlace[]): Cut {
     parting: choice(url, 'parts', PARTINGS, 'many'),
     denoised: choice(url, 'denoised', DENOISED, 'no'),
   };
+}
+
+/** What of a trial's film a request asks for. */
+export interface AskedCut {
+  trial: TrialRow;
+  hash: string;
+  places: LayerPlace[];
+  cut: Cut;
+  made: Made | null;
+}
+
+export const noFilm = () => new Refusal(404, 'no-film', 'the trial has no film yet', 'id');
+
+/** Reads what of a trial's film a request asks for. Throws a refusal where there is no such trial, film or layer. */
+export async function askedCut(request: Request, id: string): Promise<AskedCut> {
+  const trial = await findTrial(id);
+  if (!trial.film) throw noFilm();
+  const sql = database();
+  const places = await layersOf(sql, trial.id);
+  const cut = cutAsked(new URL(request.url), places);
+  const made = cut.denoised === 'no' ? null : await madeOf(sql, trial.id);
+  return { trial, hash: trial.film, places, cut, made };
 }

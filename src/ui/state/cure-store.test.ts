@@ -80,4 +80,12 @@ describe('cures that were tried', () => {
     expect(useScene.getState().document).toBe(before);
     expect(useRecipe.getState().recipe!.sampling.lightSamples).toBe(4);
   });
+
+  test('one that was tried on a film that keeps more leaves the draft’s film as it is', () => {
+    useRecipe.getState().load(parseRecipe({}), 1);
+    const { film } = useRecipe.getState().recipe!;
+    const recipe = { ...proposed, film: { ...film, lostLight: true } };
+    makeCure({ words: 'light samples 1 → 4', document: null, recipe } as unknown as TriedCure);
+    expect(useRecipe.getState().recipe!.film).toEqual(film);
+  });
 });

@@ -155,5 +155,6 @@ export function adviceFor(s: Pick<CureState, 'advice' | 'adviceOf'>, patient: Pa
 export function makeCure(cure: TriedCure): void {
   const { document } = cure;
   if (document) useScene.getState().edit(cure.words, () => document);
-  else useRecipe.getState().replace(cure.recipe);
+  // It was tried on a film that keeps what outputs write too: the draft's own stays.
+  else useRecipe.getState().replace({ ...cure.recipe, film: useRecipe.getState().recipe!.film });
 }

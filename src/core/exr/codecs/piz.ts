@@ -1,6 +1,6 @@
 /**
  * OpenEXR's PIZ: words of each channel side by side, only those that come given numbers, made wavelets, and Huffman-coded. It
- * takes the grain of a rendering into fewer bytes than ZIP does, and gives back the same bits.
+ * gives back the same bits.
  */
 import type { Block } from './block';
 import { packWords, unpackWords } from './huffman';

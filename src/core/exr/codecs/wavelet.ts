@@ -47,77 +47,51 @@ function join(l: number, h: number, narrow: boolean): void {
   high = b;
 }
 
-/** Splits words in place into means and differences; `most` is the largest of them. */
-export function toWavelets(words: Uint16Array, { start, nx, ny, ox, oy }: Grid, most: number): void {
-  const narrow = most < FULL;
-  for (let p = 1, p2 = 2; p2 <= Math.min(nx, ny); p = p2, p2 *= 2) {
-    const [x1, y1] = [ox * p, oy * p];
-    let y = 0;
-    for (; y <= ny - p2; y += p2) {
-      let at = start + oy * y;
-      let x = 0;
-      for (; x <= nx - p2; x += p2, at += ox * p2) {
-        split(words[at], words[at + x1], narrow);
-        const [i00, i01] = [low, high];
-        split(words[at + y1], words[at + y1 + x1], narrow);
-        const [i10, i11] = [low, high];
-        split(i00, i10, narrow);
-        words[at] = low;
-        words[at + y1] = high;
-        split(i01, i11, narrow);
-        words[at + x1] = low;
-        words[at + y1 + x1] = high;
-      }
-      if (nx & p) {
-        split(words[at], words[at + y1], narrow);
-        words[at] = low;
-        words[at + y1] = high;
-      }
+/** What is done to two words: their means and differences go to `low` and `high`, or the words come from them. */
+type Step = (a: number, b: number, narrow: boolean) => void;
+
+/** Does a step to two words in place. */
+function pair(words: Uint16Array, a: number, b: number, step: Step, narrow: boolean): void {
+  step(words[a], words[b], narrow);
+  words[a] = low;
+  words[b] = high;
+}
+
+/** Does a step to all words `p` apart: across then down to split them, down then across to join them. */
+function level(
+  words: Uint16Array,
+  { start, nx, ny, ox, oy }: Grid,
+  p: number,
+  isSplit: boolean,
+  narrow: boolean,
+): void {
+  const step = isSplit ? split : join;
+  const [x1, y1] = [ox * p, oy * p];
+  const [first, second] = isSplit ? [x1, y1] : [y1, x1];
+  let y = 0;
+  for (; y <= ny - 2 * p; y += 2 * p) {
+    let at = start + oy * y;
+    for (let x = 0; x <= nx - 2 * p; x += 2 * p, at += 2 * x1) {
+      pair(words, at, at + first, step, narrow);
+      pair(words, at + second, at + second + first, step, narrow);
+      pair(words, at, at + second, step, narrow);
+      pair(words, at + first, at + first + second, step, narrow);
     }
-    if (ny & p)
-      for (let x = 0, at = start + oy * y; x <= nx - p2; x += p2, at += ox * p2) {
-        split(words[at], words[at + x1], narrow);
-        words[at] = low;
-        words[at + x1] = high;
-      }
+    if (nx & p) pair(words, at, at + y1, step, narrow);
   }
+  if (!(ny & p)) return;
+  for (let x = 0, at = start + oy * y; x <= nx - 2 * p; x += 2 * p, at += 2 * x1)
+    pair(words, at, at + x1, step, narrow);
+}
+
+/** Splits words in place into means and differences; `most` is the largest of them. */
+export function toWavelets(words: Uint16Array, grid: Grid, most: number): void {
+  for (let p = 1; 2 * p <= Math.min(grid.nx, grid.ny); p *= 2) level(words, grid, p, true, most < FULL);
 }
 
 /** Joins them again, in place. */
-export function fromWavelets(words: Uint16Array, { start, nx, ny, ox, oy }: Grid, most: number): void {
-  const narrow = most < FULL;
-  let p2 = 1;
-  while (p2 <= Math.min(nx, ny)) p2 *= 2;
-  p2 /= 2;
-  for (let p = p2 / 2; p >= 1; p2 = p, p /= 2) {
-    const [x1, y1] = [ox * p, oy * p];
-    let y = 0;
-    for (; y <= ny - p2; y += p2) {
-      let at = start + oy * y;
-      let x = 0;
-      for (; x <= nx - p2; x += p2, at += ox * p2) {
-        join(words[at], words[at + y1], narrow);
-        const [i00, i10] = [low, high];
-        join(words[at + x1], words[at + y1 + x1], narrow);
-        const [i01, i11] = [low, high];
-        join(i00, i01, narrow);
-        words[at] = low;
-        words[at + x1] = high;
-        join(i10, i11, narrow);
-        words[at + y1] = low;
-        words[at + y1 + x1] = high;
-      }
-      if (nx & p) {
-        join(words[at], words[at + y1], narrow);
-        words[at] = low;
-        words[at + y1] = high;
-      }
-    }
-    if (ny & p)
-      for (let x = 0, at = start + oy * y; x <= nx - p2; x += p2, at += ox * p2) {
-        join(words[at], words[at + x1], narrow);
-        words[at] = low;
-        words[at + x1] = high;
-      }
-  }
+export function fromWavelets(words: Uint16Array, grid: Grid, most: number): void {
+  let p = 1;
+  while (2 * p <= Math.min(grid.nx, grid.ny)) p *= 2;
+  for (p /= 2; p >= 1; p /= 2) level(words, grid, p, false, most < FULL);
 }

@@ -96,7 +96,7 @@ export function OutputFoot({ outputs, output, chosen, absent, gone, all, trial, 
       </Row>
       <Row
         words="packing"
-        tip="All but PXR24 give back the same bits; it rounds floats to 24 bits, and keeps those of depth and ids. ZIP packs sixteen lines at once, ZIPS one: quicker to read a few lines of. PIZ is small where there is grain."
+        tip="All but PXR24 give back the same bits; it rounds floats to 24 bits, and keeps those of depth and ids. ZIP packs sixteen lines at once, ZIPS one: quicker to read a few lines of."
       >
         {PACKINGS.map((p) => (
           <Word key={p} on={output.compression === p} onClick={() => edit('compression', p)}>
