@@ -15,6 +15,8 @@ taken "$port" && fail "port $port is taken by another program: end it, or choose
 bash scripts/setup.sh 8>&-
 web=""; worker=""; ending=0
 finish() {
+  # Told to end again while it ends, it goes on ending what it started.
+  trap '' INT TERM HUP
   [ "$ending" = 0 ] || return 0
   ending=1
   # A worker keeps what it is rendering before it ends, however long that takes.

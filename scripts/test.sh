@@ -7,6 +7,8 @@ bash scripts/setup.sh --tests
 data="${LANTERN_TEST_DATA:-$root/.data/test}"
 web=""; worker=""; running=""; beside=""
 finish() {
+  # Told to end again while it ends, it goes on ending what it started.
+  trap '' INT TERM HUP
   # It ends all that the step started with it.
   for own in "$running" "$beside"; do [ -z "$own" ] || kill "$own" 2>/dev/null || true; done
   end_process "$worker"; end_process "$web"; db_stop "$data"
