@@ -36,7 +36,7 @@ module.exports = {
     core('kernel', ['sky', 'scene', 'recipe', 'image', 'fmath']),
     core('film', ['image', 'stats', 'kernel', 'recipe', 'scene']),
     core('exr', ['film', 'image']),
-    core('outputs', ['film', 'kernel', 'recipe']),
+    core('outputs', ['film', 'kernel', 'recipe', 'scene', 'exr']),
     core('denoise', ['kernel', 'film', 'image', 'stats']),
     core('shots', ['scene', 'fmath']),
     {

@@ -1,4 +1,5 @@
 import { execFileSync } from 'node:child_process';
+import { join } from 'node:path';
 import { expect, type Page, test } from '@playwright/test';
 
 /** Another shot of the film: chosen, shown in clay, lit beyond its limits, logged, and still there after a reload. */
@@ -103,4 +104,57 @@ test('what an output writes is kept by the next trial’s film, lost light too, 
   expect((await download).suggestedFilename()).toBe(name);
   const header = execFileSync('exrheader', [await (await download).path()], { encoding: 'utf8' });
   for (const channel of ['depth.Z', 'motion.X']) expect(header).toContain(channel);
+});
+
+test('a mask is picked by clicking, a reload finds it again, and its plane is what the ids of the file say', async () => {
+  await page.getByTestId('layers').getByRole('button', { name: 'mask', exact: true }).click();
+  const editor = page.getByTestId('mask-editor');
+  // Low in the picture, where the quay is.
+  const click = (modifiers: 'Alt'[] = []) =>
+    page.getByTestId('picture').click({ position: { x: 440, y: 440 }, modifiers });
+  await click();
+  await expect(editor.getByRole('listitem')).toHaveCount(1);
+  const object = await editor.getByRole('listitem').textContent();
+  await click(['Alt']);
+  await expect(editor.getByRole('listitem')).toHaveCount(0);
+  await click();
+  await expect(editor.getByRole('listitem')).toHaveText(object!);
+  await expect(page.getByTestId('unsaved')).toHaveCount(0);
+  await page.waitForTimeout(1000);
+  await page.reload();
+  await expect(editor.getByRole('listitem')).toHaveText(object!, { timeout: 30000 });
+  await page.getByTestId('trial-1').click();
+  const saved: string[] = [];
+  for (const family of ['data', 'masks']) {
+    await page.getByTestId('download-files').click();
+    const download = page.waitForEvent('download');
+    await page.getByRole('menuitem', { name: `_${family}_` }).click();
+    saved.push(await (await download).path());
+  }
+  const [data, mask] = saved;
+  const picked = `${data}.exr`;
+  const lantern = join(process.cwd(), 'bin/lantern');
+  execFileSync(lantern, ['mask', data, '--pick', object!, '--out', picked]);
+  const mean = (file: string) =>
+    /Stats Avg: ([\d.]+)/.exec(execFileSync('oiiotool', ['--stats', file]).toString())?.[1];
+  expect(mean(mask)).toBe(mean(picked));
+  expect(Number(mean(mask))).toBeGreaterThan(0.001);
+});
+
+test('a source of light is dragged into another light group, which undo takes back', async () => {
+  await page.getByRole('tab', { name: 'Lights', exact: true }).click();
+  const lane = (group: string) => page.getByRole('region', { name: `light group ${group}`, exact: true });
+  const [sun, sky] = [lane('sun').getByRole('button', { name: 'sun sun', exact: true }), lane('sky')];
+  await expect(sun).toContainText('%', { timeout: 60000 });
+  const [from, to] = [(await sun.boundingBox())!, (await sky.boundingBox())!];
+  await page.mouse.move(from.x + 70, from.y + 10);
+  await page.mouse.down();
+  await page.mouse.move(to.x + 60, to.y + 60, { steps: 8 });
+  await page.mouse.up();
+  await expect(sky.getByRole('button', { name: 'sun sun', exact: true })).toBeVisible();
+  await expect(lane('sun')).toHaveCount(0);
+  await expect(page.getByTestId('otherwise-grouped')).toContainText('01');
+  await page.keyboard.press('Control+z');
+  await expect(sun).toBeVisible();
+  await expect(page.getByTestId('otherwise-grouped')).toHaveCount(0);
 });

@@ -5,6 +5,7 @@ import { compare } from './compare';
 import { denoise } from './denoise';
 import { exportScene } from './export';
 import { info, measure, tallyVerb } from './inspect';
+import { mask } from './mask';
 import { render } from './render';
 import { split } from './split';
 
@@ -18,6 +19,7 @@ const HELP = `lantern: renders, inspects and checks films.
   lantern denoise film.exr --out file.exr [--before film.exr] [--after film.exr] [--strength PERCENT] [--threads N]
                  [--json -]
   lantern split film.exr --outputs file.json --dir folder [--shot NAME] [--trial N] [--json -]
+  lantern mask film.exr [--pick NAME … --out mask.exr|png] [--json -]
   lantern export <shot | file.glb | scene.json> --out file.glb|scene.json
   lantern info file.exr [--json -]
   lantern tally file.exr [--parts group|class|bounce] [--json -]
@@ -46,13 +48,14 @@ async function main(argv: string[]): Promise<number> {
   if (verb === 'measure') return measure(rest);
   if (verb === 'compare') return compare(rest);
   if (verb === 'split') return split(rest);
+  if (verb === 'mask') return mask(rest);
   if (verb === 'denoise') return denoise(rest, assets);
   if (verb === undefined || verb === '--help' || verb === 'help') {
     process.stdout.write(HELP);
     return verb === undefined ? 2 : 0;
   }
   throw new UsageError(
-    `${verb}: no such verb; there are render, denoise, split, export, info, tally, measure, compare, worker, queue`,
+    `${verb}: no such verb; there are render, denoise, split, mask, export, info, tally, measure, compare, worker, queue`,
   );
 }
 

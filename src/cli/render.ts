@@ -1,9 +1,9 @@
 import { writeFile } from 'node:fs/promises';
 import { availableParallelism, freemem } from 'node:os';
 import { extname } from 'node:path';
-import { filmBytes, layerNames, layersKept, makeSpec } from '@/core/film';
+import { filmBytes, LAYER, layerNames, layersKept, makeSpec } from '@/core/film';
 import { decodeHdr, exposureScale } from '@/core/image';
-import { chosenOf, type Outputs, recipeFor } from '@/core/outputs';
+import { chosenOf, emptyPicks, maskableOf, type Outputs, recipeFor, withMade, writes } from '@/core/outputs';
 import {
   canonicalJson,
   frameOf,
@@ -14,7 +14,15 @@ import {
   RecipeError,
   withSetting,
 } from '@/core/recipe';
-import { lightGroups, picturedEnvironment, type Scene } from '@/core/scene';
+import {
+  lightGroups,
+  MOST_GROUPS,
+  namedGroups,
+  picturedEnvironment,
+  type Scene,
+  type SceneDocument,
+  UNASSIGNED,
+} from '@/core/scene';
 import { efficiency } from '@/core/stats';
 import { sha256 } from '@/node/hash';
 import { renderBanded } from '@/render/node/banded';
@@ -116,10 +124,16 @@ async function loadRecipe(args: Arguments, natural: { width: number; height: num
   return recipe;
 }
 
-/** The recipe with what outputs write kept too. */
-function keptFor(recipe: Recipe, path: string, { list }: Outputs, groups: string[]): Recipe {
+/** The recipe with what outputs write kept too. Throws for what a film of the scene cannot keep, and masks of what is not there. */
+function keptFor(recipe: Recipe, path: string, { list, masks }: Outputs, document: SceneDocument): Recipe {
+  const groups = lightGroups(document);
   const kept = recipeFor(recipe, list, groups);
-  const has = layersKept(kept.film, groups);
+  const has = withMade(layersKept(kept.film, groups), masks);
+  const from = maskableOf(document);
+  for (const mask of masks.filter((m) => list.some((o) => writes(o, LAYER.mask(m.name))))) {
+    const [empty] = emptyPicks(mask, from);
+    if (empty) throw new UsageError(`${path}: mask ${mask.name}: the scene has no ${empty.kind} ${empty.name}`);
+  }
   for (const output of list) {
     const { absent } = chosenOf(output, has);
     if (absent.length > 0)
@@ -161,7 +175,14 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
   const groups = lightGroups(scene.document);
   const guided = strength === undefined ? asked : parseRecipe(withSetting(asked, 'film.guides', true));
   const outputs = one(args, 'outputs');
-  const recipe = outputs === undefined ? guided : keptFor(guided, outputs, await loadOutputs(outputs), groups);
+  const recipe = outputs === undefined ? guided : keptFor(guided, outputs, await loadOutputs(outputs), scene.document);
+  const named = namedGroups(scene.document);
+  if (named.length > groups.length)
+    warnings.push({
+      code: 'many-groups',
+      path: 'groups',
+      message: `${named.length} light groups, a film keeps ${MOST_GROUPS}: ${named.filter((g) => !groups.includes(g)).join(', ')} are kept together as ${UNASSIGNED}`,
+    });
   if (recipe.sampling.cameraMax % 2 === 1) {
     warnings.push({
       code: 'odd-samples',

@@ -169,6 +169,77 @@ test.each<[string, object[], string]>([
   expect(readdirSync(folder)).not.toContain('none');
 });
 
+const masked = (name: string, of: object[]) => {
+  writeFileSync(
+    at(name),
+    JSON.stringify({ list: [{ ...data, layers: ['mask.glass'] }], masks: [{ name: 'glass', of }] }),
+  );
+  return at(name);
+};
+
+test('a mask of a set is written as a plane, the same as picked by the names of its objects', async () => {
+  const glass = masked('glass.json', [{ kind: 'set', name: 'glass' }]);
+  expect(cli('split', at('f.exr'), '--outputs', glass, '--dir', at('glass'), '--shot', 'desk')).toMatchObject({
+    code: 0,
+    err: '',
+  });
+  const own = (await layersOf(at('glass/desk_data_00.0001.exr'))).get('mask.glass')!.planes[0];
+  const picks = ['lamp shade', 'dome', 'window pane', 'tea'];
+  const r = cli('mask', at('f.exr'), '--pick', ...picks, '--out', at('m.exr'), '--json', '-');
+  expect([r.code, r.err]).toEqual([0, '']);
+  expect(JSON.parse(r.out)).toMatchObject({ mask: 'mask_object', picked: expect.arrayContaining(picks) });
+  const [plane] = [...(await layersOf(at('m.exr'))).values()].map((l) => l.planes[0]);
+  expect(Math.max(...plane)).toBeGreaterThan(0.9);
+  expect(own).toEqual(plane);
+  // As 16 bits for what reads no floats: the library agrees on the mean.
+  expect(cli('mask', at('f.exr'), '--pick', ...picks, '--out', at('m.png')).code).toBe(0);
+  const told = execFileSync('oiiotool', ['--stats', at('m.png')]).toString();
+  const mean = Number(/Stats Avg: ([\d.]+)/.exec(told)?.[1]) / 65535;
+  expect(mean).toBeCloseTo(plane.reduce((s, v) => s + v, 0) / plane.length, 3);
+});
+
+test.each<[string, string[], string]>([
+  ['a name that is not there', ['mask', 'f.exr', '--pick', 'anchor', '--out', 'a.exr'], 'no mask has anchor'],
+  ['another kind of file', ['mask', 'f.exr', '--pick', 'dome', '--out', 'a.tga'], 'written as .exr or .png'],
+  ['a pick without a file', ['mask', 'f.exr', '--pick', 'dome'], 'go together'],
+])('a mask of %s is one clear line', (_, args, fault) => {
+  const r = cli(...args.map((a) => (/^[af]\./.test(a) ? at(a) : a)));
+  expect([r.code, r.out]).toEqual([2, '']);
+  expect(r.err).toContain(fault);
+});
+
+test('a mask of what the film has not is one clear line', () => {
+  const r = cli(
+    'split',
+    at('f.exr'),
+    '--outputs',
+    masked('sail.json', [{ kind: 'set', name: 'sail' }]),
+    '--dir',
+    at('none'),
+  );
+  expect([r.code, r.err]).toEqual([2, expect.stringContaining('mask glass: the film has no set sail')]);
+});
+
+test('masks, remainders and openness are no layers that a film keeps, and are asked for before the render', () => {
+  const bad = masked('nosail.json', [{ kind: 'set', name: 'sail' }]);
+  const r = cli('render', 'keepers-desk', '--recipe', 'Sketch', '--outputs', bad, '--out', at('t.exr'));
+  expect([r.code, r.err]).toEqual([2, expect.stringContaining('mask glass: the scene has no set sail')]);
+  const made = outputs('made.json', { ...data, layers: ['rest.group', 'occlusion'], compression: 'zip' });
+  const lean = [
+    'film.groups=false',
+    'film.classes=false',
+    'film.features=[]',
+    'sampling.cameraMin=2',
+    'sampling.cameraMax=2',
+  ];
+  const options = ['--recipe', 'Sketch', '--size', '32x18', '--outputs', made, '--set', ...lean];
+  expect(cli('render', 'keepers-desk', ...options, '--out', at('made.exr'))).toMatchObject({ code: 0, err: '' });
+  expect(cli('split', at('made.exr'), '--outputs', made, '--dir', at('made'), '--shot', 'desk')).toMatchObject({
+    code: 0,
+  });
+  expect(execFileSync('exrinfo', ['-a', at('made/desk_data_00.0001.exr')]).toString()).toContain('occlusion.Y');
+});
+
 test('a light group that the scene has not is told before anything is rendered', () => {
   const bad = outputs('torch.json', { ...data, layers: ['group.torch'] });
   const r = cli('render', 'keepers-desk', '--recipe', 'Sketch', '--outputs', bad, '--out', at('t.exr'));
@@ -188,4 +259,16 @@ test('a light that was left out is named by the tally with its share', async () 
   };
   expect(share / 100).toBeCloseTo(meanOf('group.dusk_sky') / meanOf('beauty'), 2);
   expect(cli('tally', at('f.exr'))).toMatchObject({ code: 0, err: '' });
+  // Written as one layer, what was left out is there again.
+  const whole = outputs('whole.json', {
+    ...parts,
+    layers: ['beauty', 'group.lamp', 'group.stove', 'rest.group'],
+    depth: 'float',
+    grouping: 'one',
+  });
+  expect(cli('split', at('f.exr'), '--outputs', whole, '--dir', at('whole'), '--shot', 'desk').code).toBe(0);
+  expect(cli('tally', at('whole/desk_all.0001.exr'))).toMatchObject({ code: 0, err: '' });
+  const rest = (await layersOf(at('whole/desk_all.0001.exr'))).get('rest.group')!.planes[0];
+  const sky = film.get('group.dusk_sky')!.planes[0];
+  expect(Math.max(...rest.map((v, i) => Math.abs(v - sky[i])))).toBeLessThan(1e-4 * Math.max(...sky));
 });

@@ -1,14 +1,41 @@
 import { readFile } from 'node:fs/promises';
 import { basename, join } from 'node:path';
-import { cutPart, type ExrFile, inOnePart, type LatePart, layersInFile, partOf, readPart, streamExr } from '@/core/exr';
+import {
+  type ByteSource,
+  boxHeight,
+  boxWidth,
+  cutPart,
+  type ExrFile,
+  inOnePart,
+  type LatePart,
+  layersInFile,
+  layersOf,
+  maskPart,
+  masksInFile,
+  membersIn,
+  opennessPart,
+  type Picked,
+  partOf,
+  type ReadPart,
+  readPart,
+  restPart,
+  streamExr,
+} from '@/core/exr';
+import { type FilmLayers, LAYER, layerInfo, OPENNESS, restFamily } from '@/core/film';
 import {
   allFiles,
   chosenOf,
+  emptyPicks,
+  MASKED_BY,
+  type Mask,
   type NamedBy,
   type Outputs,
   OutputsError,
   type PlannedFiles,
   parseOutputs,
+  pickedBy,
+  withMade,
+  writes,
 } from '@/core/outputs';
 import { nodeDeflate, nodeInflate } from '@/node/zlib';
 import { type Arguments, one, parseArguments, print, UsageError, wholeNumber } from './args';
@@ -45,6 +72,30 @@ function namedBy(path: string, { parts: [{ attributes }] }: ExrFile, args: Argum
   };
 }
 
+/** Layers of a file by their names, and what shares their parts. */
+async function layersNamed(source: ByteSource, file: ExrFile, names: readonly string[]): Promise<FilmLayers> {
+  const there = layersInFile(file.parts).filter((l) => names.includes(l.name));
+  const parts: ReadPart[] = [];
+  for (const index of new Set(there.map((l) => l.part))) {
+    const { name, channels, dataWindow } = file.parts[index];
+    const planes = await readPart(source, file, index, nodeInflate);
+    parts.push({ name, channels, planes, width: boxWidth(dataWindow), height: boxHeight(dataWindow) });
+  }
+  return layersOf(parts);
+}
+
+/** What masks pick of a film by what its file says of objects, materials and sets. Throws for a pick that picks nothing. */
+function masksOf(path: string, { parts }: ExrFile, masks: readonly Mask[]): Map<string, Picked> {
+  const manifest = masksInFile(parts).find((m) => m.name === partOf(MASKED_BY))?.manifest;
+  if (!manifest) return new Map();
+  const from = { objects: [...manifest.keys()], ...membersIn(parts) };
+  for (const m of masks) {
+    const [empty] = emptyPicks(m, from);
+    if (empty) throw new UsageError(`${path}: mask ${m.name}: the film has no ${empty.kind} ${empty.name}`);
+  }
+  return new Map(masks.map((m) => [LAYER.mask(m.name), pickedBy(m, from)]));
+}
+
 /** `lantern split`: writes the files of outputs from a film, part by part. Returns the exit code. */
 export async function split(argv: string[]): Promise<number> {
   const args = parseArguments(argv, {
@@ -59,10 +110,14 @@ export async function split(argv: string[]): Promise<number> {
   const [named, dir] = [one(args, 'outputs'), one(args, 'dir')];
   if (named === undefined || dir === undefined)
     throw new UsageError('split needs --outputs file.json and --dir folder');
-  const { list } = await loadOutputs(named);
+  const { list, masks } = await loadOutputs(named);
   return withExr(path, async (source, file) => {
     const there = layersInFile(file.parts);
-    const has = there.map((l) => l.name);
+    const has = withMade(
+      there.map((l) => l.name),
+      masks,
+    );
+    const picked = masksOf(path, file, masks);
     for (const o of list) {
       const { absent } = chosenOf(o, has);
       if (absent.length > 0)
@@ -84,6 +139,22 @@ export async function split(argv: string[]): Promise<number> {
           const keep = file.parts[index].channels.map((_, i) => kept.has(i));
           const read = () => readPart(source, file, index, nodeInflate);
           parts.push({ ...(await cutPart(file.parts[index], read, keep, own[0].name, output)), name });
+        }
+        for (const layer of layers.filter((n) => picked.has(n))) {
+          const [{ part }] = there.filter((l) => l.name === MASKED_BY);
+          const read = () => readPart(source, file, part, nodeInflate);
+          parts.push(await maskPart(file.parts[part], read, layer, picked.get(layer)!, output));
+        }
+        const bands = there.find((l) => l.name === OPENNESS.bands);
+        if (bands && layers.includes(OPENNESS.layer) && !there.some((l) => l.name === OPENNESS.layer)) {
+          const read = () => readPart(source, file, bands.part, nodeInflate);
+          parts.push(await opennessPart(file.parts[bands.part], read, output.reachMetres, output));
+        }
+        for (const layer of layers.filter((n) => restFamily(n) !== null)) {
+          const less = there.filter((l) => layerInfo(l.name).family === restFamily(layer) && writes(output, l.name));
+          const header = file.parts[there.find((l) => l.name === 'beauty')!.part];
+          const names = less.map((l) => l.name);
+          parts.push(await restPart(header, layer, names, (n) => layersNamed(source, file, n), output));
         }
         const { bytes, size } = await streamExr(output.parts === 'one' ? [inOnePart(parts)] : parts, nodeDeflate);
         await writePieces(join(dir, name), bytes);

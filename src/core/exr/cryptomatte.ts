@@ -41,3 +41,7 @@ export function maskId(name: string): number {
 export function maskHex(name: string): string {
   return maskBits(name).toString(16).padStart(8, '0');
 }
+
+/** Key of a mask's attributes in a header. */
+export const maskKey = (mask: string): string =>
+  `cryptomatte/${murmur3(mask).toString(16).padStart(8, '0').slice(0, 7)}`;

@@ -1,5 +1,5 @@
-import { isExact, type Layer } from '../film';
-import { type Depth, layerOfChannel, pixelTypeOf, type ReadPart } from './film-file';
+import { type FilmLayers, isExact, type Layer, OPEN_REACHES, OPENNESS, opennessAt, reachNumber, restOf } from '../film';
+import { type Depth, layerOfChannel, MEMBERS, pixelTypeOf, type ReadPart } from './film-file';
 import { type Compression, isLossy, type Part, type PartHeader } from './types';
 import type { LatePart } from './write';
 
@@ -53,6 +53,60 @@ export async function cutPart(
   // Depth, ids and the like keep every bit, whatever the rest is packed by.
   const packing = isLossy(compression) && isExact(layer) ? 'zip' : compression;
   return { ...header, compression: packing, channels, planes };
+}
+
+/** A part of a layer that is made when its turn comes, beside `header`'s; half where that holds it, exact layers without loss. */
+export async function madePart(
+  header: PartHeader,
+  { name, channels }: Pick<Layer, 'name' | 'channels'>,
+  make: () => Promise<Float32Array[]>,
+  { depth, compression }: Writing,
+  attributes: PartHeader['attributes'] = {},
+): Promise<LatePart> {
+  const planes = depth === 'float' || isExact(name) ? [] : await make();
+  const type = pixelTypeOf({ name, channels: [...channels], planes, kind: 'color' }, depth);
+  const own = Object.entries(header.attributes).filter(([key]) => !key.startsWith('cryptomatte/') && key !== MEMBERS);
+  return {
+    ...header,
+    name,
+    compression: isLossy(compression) && isExact(name) ? 'zip' : compression,
+    channels: channels.map((c) => ({ name: `${name}.${c}`, type })),
+    attributes: { ...Object.fromEntries(own), ...attributes },
+    planes: make,
+  };
+}
+
+/** Openness up to a reach as a part, made of the film's openness by reach when its turn comes. */
+export function opennessPart(
+  header: PartHeader,
+  read: () => Promise<readonly (Float32Array | Uint32Array)[]>,
+  reachMetres: number | null,
+  writing: Writing,
+): Promise<LatePart> {
+  const make = async () => {
+    const planes = (await read()) as Float32Array[];
+    // A file has its channels sorted, as their names are here: b00, b01 … open.
+    return [opennessAt(planes, reachMetres)];
+  };
+  const reach = reachMetres === null ? 'to the end' : `${OPEN_REACHES[reachNumber(reachMetres)].toFixed(3)} m`;
+  const said = { 'lantern:reach': { type: 'string' as const, value: reach } };
+  return madePart(header, { name: OPENNESS.layer, channels: ['Y'] }, make, writing, said);
+}
+
+/** The remainder of a family as a part: the beauty less `less`, read by their names when its turn comes. */
+export function restPart(
+  header: PartHeader,
+  layer: string,
+  less: readonly string[],
+  read: (names: readonly string[]) => Promise<FilmLayers>,
+  writing: Writing,
+): Promise<LatePart> {
+  const make = async () => {
+    const { layers } = await read(['beauty', ...less]);
+    const parts = less.map((n) => layers.get(n)!);
+    return restOf(layers.get('beauty')!.planes, parts);
+  };
+  return madePart(header, { name: layer, channels: ['R', 'G', 'B'] }, make, writing);
 }
 
 /** All channels of several parts in one. */

@@ -1,3 +1,4 @@
+import { z } from 'zod';
 import {
   COVERAGE_RANKS,
   type FilmLayers,
@@ -8,7 +9,7 @@ import {
   MASK_LAYERS,
   type MaskLayer,
 } from '../film';
-import { maskHex, maskId, murmur3 } from './cryptomatte';
+import { maskHex, maskId, maskKey } from './cryptomatte';
 import { fitsHalf, halfIsSafe } from './half';
 import type { Attribute, Box, Compression, Part, PixelType } from './types';
 import type { LatePart } from './write';
@@ -36,6 +37,30 @@ export interface FilmFileOptions {
   attributes: Record<string, Attribute>;
   /** Names by number of what each mask tells apart, for its manifest. */
   maskNames: Record<MaskLayer, string[]>;
+  /** Material of each object and objects of each set by name: what masks of materials and sets are made of. */
+  members?: Members;
+}
+
+const membersSchema = z.object({
+  materials: z.record(z.string(), z.string()),
+  sets: z.record(z.string(), z.array(z.string())),
+});
+/** Which material objects have, and which objects are in sets. */
+export type Members = z.infer<typeof membersSchema>;
+
+/** Attribute of the part with the mask by object. */
+export const MEMBERS = 'lantern:members';
+
+/** What a file of ours says of the materials and sets of its objects; nothing of either where it does not say. */
+export function membersIn(parts: readonly { attributes: Record<string, Attribute> }[]): Members {
+  const found = parts.map((p) => p.attributes[MEMBERS]).find((a) => a?.type === 'string');
+  let said: unknown = null;
+  try {
+    said = found?.type === 'string' ? JSON.parse(found.value) : null;
+  } catch {
+    // Said in no words of ours: nothing is known.
+  }
+  return membersSchema.safeParse(said).data ?? { materials: {}, sets: {} };
 }
 
 interface NamedChannels {
@@ -54,7 +79,7 @@ function channelsOf(layer: Layer, options: FilmFileOptions): NamedChannels {
       channels: layer.channels.map((c, i) => ({ name: c, plane: layer.planes[i], type })),
     };
   }
-  if (isMask(layer.name)) return maskChannels(layer, maskName(layer.name), options.maskNames[layer.name]);
+  if (isMask(layer.name)) return maskChannels(layer, layer.name, options);
   return {
     name: layer.name,
     attributes: {},
@@ -69,24 +94,30 @@ const maskChannelNames = (mask: string): string[] =>
     return (r % 2 === 0 ? ['R', 'G'] : ['B', 'A']).map((c) => `${mask}${rank}.${c}`);
   }).flat();
 
-function maskAttributes(mask: string, names: readonly string[]): Record<string, Attribute> {
-  const key = `cryptomatte/${murmur3(mask).toString(16).padStart(8, '0').slice(0, 7)}`;
-  const manifest = Object.fromEntries(names.map((n) => [n, maskHex(n)]));
+function maskAttributes(
+  layer: MaskLayer,
+  { maskNames, members }: Pick<FilmFileOptions, 'maskNames' | 'members'>,
+): Record<string, Attribute> {
+  const mask = maskName(layer);
+  const key = maskKey(mask);
+  const manifest = Object.fromEntries(maskNames[layer].map((n) => [n, maskHex(n)]));
   return {
     [`${key}/name`]: { type: 'string', value: mask },
     [`${key}/hash`]: { type: 'string', value: 'MurmurHash3_32' },
     [`${key}/conversion`]: { type: 'string', value: 'uint32_to_float32' },
     [`${key}/manifest`]: { type: 'string', value: JSON.stringify(manifest) },
+    ...(layer === 'coverage' && members ? { [MEMBERS]: { type: 'string', value: JSON.stringify(members) } } : {}),
   };
 }
 
-function maskChannels(layer: Layer, mask: string, names: string[]): NamedChannels {
-  const ids = [0, ...names.map(maskId)];
+function maskChannels(layer: Layer, own: MaskLayer, options: FilmFileOptions): NamedChannels {
+  const mask = maskName(own);
+  const ids = [0, ...options.maskNames[own].map(maskId)];
   const planes = layer.planes.map((plane, k) => (k % 2 === 0 ? plane.map((n) => ids[n] ?? 0) : plane));
   return {
     name: mask,
     channels: maskChannelNames(mask).map((name, k) => ({ name, plane: planes[k], type: 'float' })),
-    attributes: maskAttributes(mask, names),
+    attributes: maskAttributes(own, options),
   };
 }
 
@@ -115,11 +146,7 @@ export function lateFilmParts(
     dataWindow: options.dataWindow,
     displayWindow: options.displayWindow,
     channels: own.flatMap(channelNames).map((channel) => ({ name: channel, type: 'float' })),
-    attributes: Object.assign(
-      {},
-      options.attributes,
-      ...own.map((l) => (isMask(l) ? maskAttributes(maskName(l), options.maskNames[l]) : {})),
-    ),
+    attributes: Object.assign({}, options.attributes, ...own.map((l) => (isMask(l) ? maskAttributes(l, options) : {}))),
     planes: () => own.flatMap((l) => channelsOf(make(l), whole).channels.map((c) => c.plane)),
   }));
 }

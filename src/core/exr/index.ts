@@ -1,17 +1,20 @@
 export { addUp, arrange } from './codecs/predictor';
 export { maskBits, maskHex, murmur3 } from './cryptomatte';
-export { cutPart, type FileLayer, inOnePart, layersInFile } from './cut';
+export { cutPart, type FileLayer, inOnePart, layersInFile, opennessPart, restPart } from './cut';
 export {
   type Depth,
   type FilmFileOptions,
   filmParts,
   lateFilmParts,
   layersOf,
+  type Members,
+  membersIn,
   partOf,
   type ReadPart,
   withLayers,
 } from './film-file';
 export { fromHalf, halfIsSafe, halfPlane, toHalf } from './half';
+export { coverageOf, type FileMask, maskPart, masksInFile, type Picked, ranksOf, readManifest } from './mask';
 export { type ExrFile, type Inflate, type ReadLimits, readHeaders, readPart } from './read';
 export {
   type Attribute,

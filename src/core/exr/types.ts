@@ -63,9 +63,10 @@ export interface Part extends PartHeader {
 export class ExrError extends Error {
   constructor(
     readonly fault: string,
-    readonly at: number,
+    /** Byte of the file; null where it is no single place. */
+    readonly at: number | null,
   ) {
-    super(`OpenEXR: ${fault} (byte ${at})`);
+    super(`OpenEXR: ${fault}${at === null ? '' : ` (byte ${at})`}`);
   }
 }
 

@@ -1,4 +1,4 @@
-import { LEDGER_PLANES, PATH_CLASSES } from '../kernel';
+import { LEDGER_PLANES, OCCLUSION_PLANES, PATH_CLASSES } from '../kernel';
 import type { FeatureName, Recipe } from '../recipe';
 
 /**
@@ -49,6 +49,16 @@ const FAMILY_TABLE = {
   lost: {
     title: 'Beyond the limits',
     tip: 'Light that ray depth and reach keep away, estimated from a few paths that go on. It is no part of the beauty.',
+    sums: false,
+  },
+  rest: {
+    title: 'Remainders',
+    tip: 'The picture less what is written of a family, in one layer: what is written and this add up to the beauty.',
+    sums: false,
+  },
+  mask: {
+    title: 'Masks',
+    tip: 'The share of each pixel that chosen objects cover, made of the mask by object after the render. Never colour-converted.',
     sums: false,
   },
   feature: {
@@ -108,6 +118,11 @@ const plane = (
   feature,
 });
 
+/** Shares of rays blocked up to each reach, beyond all of them, and of those that are open. */
+const OPEN_BANDS = Array.from({ length: OCCLUSION_PLANES }, (_, b) =>
+  b === OCCLUSION_PLANES - 1 ? 'open' : `b${String(b).padStart(2, '0')}`,
+);
+
 /** Layers that stand by themselves, by name. */
 const ROWS = {
   beauty: light('beauty', 'beauty'),
@@ -130,7 +145,8 @@ const ROWS = {
   Nc: plane('normal_camera', XYZ, 'normal as the camera sees it', { span: 'signed' }),
   albedo: plane('albedo', RGB, 'albedo', { data: false, span: 'unit' }),
   roughness: plane('roughness', ['Y'], 'roughness', { title: 'Roughness', span: 'unit' }),
-  occlusion: plane('occlusion', ['Y'], 'openness to the surroundings', { title: 'Open', span: 'unit' }),
+  occlusion: plane(null, ['Y'], 'openness to the surroundings', { title: 'Open', span: 'unit' }),
+  occlusion_bands: plane('occlusion', OPEN_BANDS, 'openness by reach', { title: 'Blocked nearby', span: 'unit' }),
   coverage: plane('coverage', [], 'mask by object', { how: 'own', exact: true }),
   coverage_material: plane('coverage_material', [], 'mask by material', { how: 'own', exact: true }),
   coverage_set: plane('coverage_set', [], 'mask by set', { how: 'own', exact: true }),
@@ -160,6 +176,9 @@ export const LAYER = {
   class: (pathClass: string) => `class.${pathClass}`,
   pair: (group: string, pathClass: string) => `pair.${group}.${pathClass}`,
   guides: (half: Half) => `guides_${half}`,
+  mask: (mask: string) => `mask.${mask}`,
+  /** The picture less what is written of a family that sums to it. */
+  rest: (family: string) => `rest.${family}`,
   bounce: (bounce: number) => `bounce.${String(bounce).padStart(2, '0')}`,
 } as const;
 
@@ -177,12 +196,19 @@ export interface LayerInfo extends Row {
 }
 
 const FAMILY_OF: Record<string, FamilyName> = {
+  mask: 'mask',
+  rest: 'rest',
   group: 'group',
   class: 'class',
   pair: 'pair',
   bounce: 'bounce',
   half_a: 'group_half',
   half_b: 'group_half',
+};
+const REST_WORDS: Record<string, string> = {
+  group: 'rest of the light groups',
+  class: 'rest of the path classes',
+  bounce: 'rest of the bounces',
 };
 const plainly = (text: string) => text.replaceAll('_', ' ');
 
@@ -201,7 +227,18 @@ export function layerInfo(name: string): LayerInfo {
   const family = FAMILY_OF[stem];
   if (!family || rest.length === 0)
     return { ...light('feature', plainly(name)), name, group: null, planes: RGB.length, isMask: false };
+  if (family === 'rest' && Object.hasOwn(REST_WORDS, rest[0]))
+    return { ...light(family, REST_WORDS[rest[0]]), name, group: null, planes: RGB.length, isMask: false };
   const words = family === 'group_half' ? plainly(name.replace('.', ' · ')) : rest.map(plainly).join(' · ');
+  if (family === 'mask')
+    return {
+      ...plane(null, ['Y'], words, { exact: true, span: 'unit', title: 'Coverage' }),
+      family,
+      name,
+      group: null,
+      planes: 1,
+      isMask: false,
+    };
   const group = family === 'group' || family === 'pair' || family === 'group_half' ? rest[0] : null;
   return { ...light(family, words), name, group, planes: RGB.length, isMask: false };
 }

@@ -7,7 +7,7 @@ import { Film } from './film';
 import { type FilmLayers, type Layer, layerNames, makeLayer, makeLayers } from './layers';
 import { balanceFactors, NEUTRAL, relight } from './relight';
 import { noiseShares } from './shares';
-import { filmBytes, makeSpec } from './spec';
+import { filmBytes, keepsReaches, makeSpec } from './spec';
 import { tally } from './tally';
 
 const { document } = testScene({
@@ -225,7 +225,7 @@ test('masks by material and set come of the objects’ coverage: what belongs to
   const document = {
     ...testScene({
       meshes: Object.fromEntries(names.map((n) => [n, sphere(1, 8)])),
-      sets: { glassware: ['dome', 'tea'] },
+      sets: { glassware: ['dome', 'tea'], table: ['mug', 'tea'] },
     }).document,
   };
   document.objects = document.objects.map((o) => (o.name === 'tea' ? { ...o, material: 'dome' } : o));
@@ -250,8 +250,21 @@ test('masks by material and set come of the objects’ coverage: what belongs to
   const dome = document.materials.findIndex((m) => m.name === 'dome') + 1;
   const mug = document.materials.findIndex((m) => m.name === 'mug') + 1;
   expect(first('coverage_material')).toEqual([dome, 0.75, mug, 0.25, 0, 0]);
-  expect(first('coverage_set')).toEqual([1, 0.75, 0, 0, 0, 0]);
+  // What is in two sets counts in full in both.
+  expect(first('coverage_set')).toEqual([1, 0.75, 2, 0.5, 0, 0]);
   // Asked for alone, a mask brings no other with it.
   const alone = makeSpec(testRecipe(16, 4, { film: { features: ['coverage_set'] } }), document);
   expect(layerNames(alone).filter((n) => n.startsWith('coverage'))).toEqual(['coverage_set']);
+});
+
+test('films from before openness was kept by reach are known by their planes', () => {
+  const { document } = testScene({ meshes: { ball: sphere(1, 8) } });
+  const specOf = (features: string[]) => makeSpec(testRecipe(16, 4, { film: { features } }), document);
+  expect(keepsReaches(specOf(['depth']))).toBe(false);
+  const now = specOf(['occlusion', 'roughness']);
+  expect(keepsReaches(now)).toBe(true);
+  expect(keepsReaches(specOf(['roughness', 'occlusion']))).toBe(true);
+  const { occlusion } = now.planes.features;
+  const before = { ...now.planes, features: { occlusion, roughness: occlusion! + 1 }, count: occlusion! + 2 };
+  expect(keepsReaches({ planes: before })).toBe(false);
 });

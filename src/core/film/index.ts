@@ -33,9 +33,11 @@ export {
 } from './ledger';
 export { isPartOfLight, lightShares } from './light-shares';
 export { type ObjectDepth, objectDepths } from './object-depths';
+export { OPEN_REACHES, OPENNESS, opennessAt, reachNumber } from './openness';
 export { costsOf, msOfCell, raysOfCell, type TimeShares } from './ray-costs';
 export { type Balance, type GroupBalance, NEUTRAL, relight } from './relight';
+export { restFamily, restOf, sumOf } from './rest';
 export { limitShares, type NoiseShares, type ObjectShare, objectShares } from './shares';
 export { distance, smoothed } from './smoothed';
-export { type FilmSpec, filmBytes, makeSpec } from './spec';
-export { type Parting, TALLY_LIMITS, type Tally, tally } from './tally';
+export { type FilmSpec, filmBytes, keepsReaches, makeSpec } from './spec';
+export { PARTINGS, type Parting, TALLY_LIMITS, type Tally, tally } from './tally';

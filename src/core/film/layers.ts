@@ -162,11 +162,15 @@ function costPlane(film: Film): Float32Array {
 
 /**
  * Coverage by object, material or set: `COVERAGE_RANKS` pairs of (its number + 1, share of the pixel), largest share
- * first, lower number first on a tie; 0 marks an unused rank.
+ * first, lower number first on a tie; 0 marks an unused rank. Sets that share an object each have all of it.
  */
 function coverageLayer(film: Film, base: number, name: MaskLayer, take?: TakePlane): Layer {
-  const of = name === 'coverage_material' ? film.spec.materials.of : name === 'coverage_set' ? film.spec.sets.of : null;
-  const group = (id: number) => (of ? (of[id - 1] ?? -1) + 1 : id);
+  const { materials, sets } = film.spec;
+  /** Numbers + 1 of what an object counts as: itself, its material, or all sets it is in. */
+  const countsAs = (id: number): readonly number[] => {
+    if (name === 'coverage_set') return (sets.of[id - 1] ?? []).map((s) => s + 1);
+    return [name === 'coverage_material' ? (materials.of[id - 1] ?? -1) + 1 : id];
+  };
   const slots = Array.from({ length: COVERAGE_SLOTS }, (_, k) => ({
     id: film.plane(base + k * 2, 'raw', take),
     share: film.plane(base + k * 2 + 1, 'mean', take),
@@ -177,8 +181,7 @@ function coverageLayer(film: Film, base: number, name: MaskLayer, take?: TakePla
   for (let i = 0; i < size; i++) {
     shares.clear();
     for (let k = 0; k < COVERAGE_SLOTS && slots[k].id[i] !== 0; k++) {
-      const id = group(slots[k].id[i]);
-      if (id > 0) shares.set(id, (shares.get(id) ?? 0) + slots[k].share[i]);
+      for (const id of countsAs(slots[k].id[i])) if (id > 0) shares.set(id, (shares.get(id) ?? 0) + slots[k].share[i]);
     }
     const order = [...shares].sort((p, q) => q[1] - p[1] || p[0] - q[0]);
     for (let r = 0; r < Math.min(COVERAGE_RANKS, order.length); r++) {

@@ -19,9 +19,9 @@ export interface FilmSpec {
   region: { x: number; y: number; width: number; height: number };
   groups: string[];
   coverage: string[];
-  /** Materials and sets by name, and of each object the number of its material and its first set; −1 = none. */
+  /** Materials and sets by name, and of each object the number of its material, −1 = none, and of all sets it is in. */
   materials: { names: string[]; of: number[] };
-  sets: { names: string[]; of: number[] };
+  sets: { names: string[]; of: number[][] };
   planes: PlaneMap;
   tilesX: number;
   tilesY: number;
@@ -40,15 +40,23 @@ function planesOf(feature: FeatureName): number {
 function memberships(document: SceneDocument): Pick<FilmSpec, 'materials' | 'sets'> {
   const materials = document.materials.map((m) => m.name);
   const sets = Object.keys(document.sets);
-  const setOf = new Map<string, number>();
+  const setsOf = new Map<string, number[]>();
   sets.forEach((s, i) => {
-    for (const o of document.sets[s]) if (!setOf.has(o)) setOf.set(o, i);
+    for (const o of new Set(document.sets[s])) setsOf.set(o, [...(setsOf.get(o) ?? []), i]);
   });
   const number = new Map(materials.map((m, i) => [m, i]));
   return {
     materials: { names: materials, of: document.objects.map((o) => number.get(o.material) ?? -1) },
-    sets: { names: sets, of: document.objects.map((o) => setOf.get(o.name) ?? -1) },
+    sets: { names: sets, of: document.objects.map((o) => setsOf.get(o.name) ?? []) },
   };
+}
+
+/** Whether a film keeps openness by reach: those made before that was kept have one plane of it. */
+export function keepsReaches({ planes: { features, pairs, ...planes } }: Pick<FilmSpec, 'planes'>): boolean {
+  const from = features.occlusion;
+  if (from === undefined) return false;
+  const starts = [...Object.values(features), ...Object.values(pairs), planes.count];
+  return Math.min(...starts.filter((at) => at > from)) - from > 1;
 }
 
 export function makeSpec(recipe: Recipe, document: SceneDocument): FilmSpec {

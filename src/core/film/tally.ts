@@ -1,8 +1,10 @@
 import { luminance } from '../image';
-import { layerInfo } from './catalogue';
+import { LAYER, layerInfo } from './catalogue';
 import type { FilmLayers, Layer } from './layers';
 
-export type Parting = 'group' | 'class' | 'bounce';
+/** Families whose layers sum to the beauty. */
+export const PARTINGS = ['group', 'class', 'bounce'] as const;
+export type Parting = (typeof PARTINGS)[number];
 
 /** How well parts sum to the beauty. Errors are relative to max(beauty, mean beauty / 100). */
 export interface Tally {
@@ -20,9 +22,11 @@ export interface Tally {
 /** Largest error at which a tally counts as adding up, by how the planes were stored. */
 export const TALLY_LIMITS = { float: 1e-5, half: 4e-3 } as const;
 
-/** The layers that make up a parting, in the film's order. */
+/** The layers that make up a parting, its remainder too, in the film's order. */
 export function partsOf(film: FilmLayers, parting: Parting): Layer[] {
-  return [...film.layers.values()].filter((l) => layerInfo(l.name).family === parting);
+  return [...film.layers.values()].filter(
+    (l) => layerInfo(l.name).family === parting || l.name === LAYER.rest(parting),
+  );
 }
 
 /** Checks that the parts of one kind sum to the beauty. Null when the film lacks parts or beauty. */

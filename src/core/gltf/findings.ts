@@ -1,7 +1,9 @@
 import {
   type Bounds,
   geometryOf,
+  groupForEach,
   IDENTITY_TRANSFORM,
+  lightSources,
   type Mesh,
   meshAt,
   multiply,
@@ -10,7 +12,9 @@ import {
   type SceneDocument,
   sceneBounds,
   smoothNormals,
+  UNASSIGNED,
   withGeometry,
+  withGroups,
 } from '../scene';
 import type { GlbNotes } from './read';
 
@@ -22,6 +26,9 @@ export interface Finding {
   /** What a button to mend it says; null where mending would be a guess. */
   fix: string | null;
 }
+
+/** Light groups that sources get which nobody has chosen one for. */
+const READERS_GROUPS = ['lights', UNASSIGNED];
 
 /** How the edges of a mesh join up, and which way it faces. */
 interface Shell {
@@ -99,6 +106,14 @@ export function findingsOf(scene: Scene, notes: GlbNotes): Finding[] {
     document.materials.every((m) => m.emission_luminance === 0)
   )
     add('no-light', 'There is no light; the picture will be black until you add one.', [], 'Add a sky');
+  const together = lightSources(document).filter((l) => READERS_GROUPS.includes(l.group));
+  if (together.length > 1)
+    add(
+      'light-groups',
+      `${together.length} sources of light share their light groups: compositing could not tell them apart.`,
+      [],
+      'A light group for each',
+    );
   if (notes.withoutNormals.length > 0)
     add(
       'no-normals',
@@ -222,6 +237,8 @@ export function fixFinding(scene: Scene, finding: Finding): Scene {
       return scaled(scene, 0.01);
     case 'too-small':
       return scaled(scene, 100);
+    case 'light-groups':
+      return { ...scene, document: withGroups(document, groupForEach(document)) };
     case 'no-normals':
       return reshaped(scene, about, (m) => smoothed(m));
     case 'inverted':

@@ -1,4 +1,5 @@
-import { meanOf, measureTest, type TestScene } from '@/render/testing';
+import { measureTest, type TestScene } from '@/render/testing';
+import { OPEN_REACHES, OPENNESS, opennessAt, reachNumber } from '../film';
 import { FEATURE_NAMES } from '../recipe';
 import { box, plane, sphere, transformed } from '../scene';
 
@@ -31,7 +32,7 @@ test('places, distances and texture coordinates are those of the sample nearest 
   const empty = await measure({ camera });
   expect(planes(empty, 'depth')[0][0]).toBe(Infinity);
   expect(planes(empty, 'distance')[0][0]).toBe(Infinity);
-  for (const layer of ['P', 'motion', 'uv', 'N', 'roughness', 'occlusion'])
+  for (const layer of ['P', 'motion', 'uv', 'N', 'roughness', 'occlusion_bands'])
     for (const p of planes(empty, layer)) expect(Math.max(...p)).toBe(0);
 });
 
@@ -78,11 +79,13 @@ describe('openness', () => {
     meshes: { floor: plane(0.1, 0.1), ball: transformed(sphere(1, 96), [0, 2, 0]) },
     camera: { position: [0, 0.5, 0.0001], target: [0, 0, 0], up: [0, 0, -1], focalLengthMm: 2000 },
   };
-  const open = async (occlusion: object, t = under) =>
-    meanOf(
-      (await measure(t, 64, { film: { features: ['occlusion'], occlusion: { rays: 16, ...occlusion } } })).layers,
-      'occlusion',
-    );
+  const bands = async (occlusion: object, t = under) => {
+    const features = { features: ['occlusion'], occlusion: { rays: 16, ...occlusion } };
+    return (await measure(t, 64, { film: features })).layers.layers.get(OPENNESS.bands)!.planes;
+  };
+  const meanAt = (planes: Float32Array[], metres: number | null) =>
+    opennessAt(planes, metres).reduce((s, v) => s + v, 0) / planes[0].length;
+  const open = async (occlusion: object, t = under) => meanAt(await bands(occlusion, t), null);
 
   test('under a sphere is one less its form factor r²/d²', async () => {
     expect(Math.abs((await open({})) - (1 - 1 / 4))).toBeLessThan(2e-3);
@@ -95,6 +98,35 @@ describe('openness', () => {
     expect(await open({ spreadDegrees: 58 })).toBe(0);
     expect(Math.abs((await open({ spreadDegrees: 90 })) - 0.5)).toBeLessThan(2e-3);
   });
+});
+
+test('openness told for a reach after the render is that of a render with this reach, to the bit', async () => {
+  const t: TestScene = {
+    meshes: {
+      floor: plane(6, 6),
+      box: transformed(box(1, 2, 1), [0.8, 1, 0]),
+      ball: transformed(sphere(0.4, 32), [-0.7, 0.4, 0]),
+    },
+    materials: { box: { geometry_opacity: 0.5 } },
+    camera: { position: [0, 3, 4], target: [0, 0, 0], focalLengthMm: 40 },
+  };
+  const of = async (reachMetres: number | null) => {
+    const film = { features: ['occlusion'], occlusion: { rays: 4, reachMetres } };
+    return (await measure(t, 16, { film })).layers.layers.get(OPENNESS.bands)!.planes;
+  };
+  const whole = await of(null);
+  const means: number[] = [];
+  for (const number of [4, 7, 9, 11, 14]) {
+    const metres = OPEN_REACHES[number];
+    expect(reachNumber(metres * 1.1)).toBe(number);
+    const scrubbed = opennessAt(whole, metres);
+    const apart = opennessAt(await of(metres), null);
+    const off = scrubbed.reduce((most, v, i) => Math.max(most, Math.abs(v - apart[i])), 0);
+    expect([number, off < 1e-5]).toEqual([number, true]);
+    means.push(scrubbed.reduce((s, v) => s + v, 0) / scrubbed.length);
+  }
+  expect([...means].sort((a, b) => b - a)).toEqual(means);
+  expect(means[0] - means[4]).toBeGreaterThan(0.02);
 });
 
 test('rays a pixel are counted, and features cost no light', async () => {

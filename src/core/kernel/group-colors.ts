@@ -1,5 +1,5 @@
 import { luminance } from '../image';
-import { lightGroups, type Scene } from '../scene';
+import { groupNumber, lightGroups, type Scene } from '../scene';
 import { environmentPicture } from '../sky';
 import { planLights } from './light-plan';
 
@@ -24,10 +24,12 @@ function environmentColor(scene: Scene): Vec {
  */
 export function groupColors(scene: Scene): Record<string, Vec> {
   const { lights, meshes } = planLights(scene, () => 0);
-  const out = Object.fromEntries(lightGroups(scene.document).map((g): [string, Vec] => [g, [0, 0, 0]]));
+  const groups = lightGroups(scene.document);
+  const out = Object.fromEntries(groups.map((g): [string, Vec] => [g, [0, 0, 0]]));
   const add = (group: string, color: readonly number[], power: number) => {
     const y = luminance(color[0], color[1], color[2]);
-    if (y > 0) for (let c = 0; c < 3; c++) out[group][c] += (color[c] / y) * power;
+    const kept = groups[groupNumber(groups, group)];
+    if (y > 0) for (let c = 0; c < 3; c++) out[kept][c] += (color[c] / y) * power;
   };
   for (const l of lights) {
     if (l.kind === 'environment') {
@@ -35,7 +37,7 @@ export function groupColors(scene: Scene): Record<string, Vec> {
       add(l.group, color, 1);
     } else add(l.group, l.radiance, l.power);
   }
-  for (const m of meshes) add(m.owner.light_group, m.material.emission_color, m.power);
+  for (const m of meshes) add(m.group, m.material.emission_color, m.power);
   for (const [group, color] of Object.entries(out)) {
     const y = luminance(color[0], color[1], color[2]);
     out[group] = y > 0 ? [color[0] / y, color[1] / y, color[2] / y] : [1, 1, 1];

@@ -192,7 +192,6 @@ export const MATERIAL_FIELDS = [
   'emitG',
   'emitB',
   'emitDoubleSided',
-  'emitGroup',
   'opacity',
   'passed',
   'boundary',

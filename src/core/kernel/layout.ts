@@ -101,6 +101,14 @@ export const LIMIT_KINDS = ['all', 'diffuse', 'reflection', 'transmission', 'fog
 export const LEDGER_AXES = ['all', 'diffuse', 'reflection', 'transmission', 'fog', 'reach'] as const;
 /** The band of the longest ray is b up to 2^(b + REACH_EXPONENT) metres. */
 export const REACH_EXPONENT = -4;
+/**
+ * Reaches by which rays of occlusion are kept apart: the first in metres, each further one by the ratio. A plane a reach has
+ * the share of rays that are blocked between the one before and it, one more those blocked beyond, the last those that are not.
+ */
+export const OCCLUSION_REACHES = 16;
+export const OCCLUSION_FIRST_METRES = 2 ** -5;
+export const OCCLUSION_RATIO = Math.fround(2 ** (2 / 3));
+export const OCCLUSION_PLANES = OCCLUSION_REACHES + 2;
 /** Rays a path may have beyond its limits when it is followed for lost light. */
 export const MOST_LOST_RAYS = 64;
 
@@ -361,6 +369,7 @@ export const WASM_CONSTANTS: Record<string, number> = {
   ...Object.fromEntries(LIMIT_KINDS.map((name, i) => [`LIMIT_${upper(name)}`, i])),
   ...Object.fromEntries(LEDGER_AXES.map((name, i) => [`AXIS_${upper(name)}`, i])),
   REACH_EXPONENT,
+  OCCLUSION_REACHES,
   MOST_LOST_RAYS,
   TABLED_OBJECTS,
   OBJECT_COLUMNS: OBJECT_COLUMNS.length,
@@ -382,4 +391,9 @@ export const WASM_CONSTANTS: Record<string, number> = {
   ...Object.fromEntries(TRAIL_ENDS.map((name, i) => [`END_${upper(name).replaceAll(' ', '_')}`, i])),
 };
 /** Real constants handed to the kernel's compiler. */
-export const WASM_REALS: Record<string, number> = { MIRROR_ALPHA, CAUSTIC_ROUGHNESS };
+export const WASM_REALS: Record<string, number> = {
+  OCCLUSION_FIRST_METRES,
+  OCCLUSION_RATIO,
+  MIRROR_ALPHA,
+  CAUSTIC_ROUGHNESS,
+};

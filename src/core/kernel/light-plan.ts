@@ -11,6 +11,8 @@ interface MeshLight {
   /** Material that gives the light, and the one whose group and controls hold: the camera's where that emits. */
   material: Material;
   owner: Material;
+  /** Light group. */
+  group: string;
   cumulative: Float32Array;
   low: number[];
   high: number[];
@@ -106,7 +108,7 @@ function meshLight(scene: Scene, object: number, lit: string): MeshLight {
   for (let t = 0; t < entry.triangles; t++) cumulative[t] = sum > 0 ? sums[t] / sum : (t + 1) / entry.triangles;
   if (entry.triangles > 0) cumulative[entry.triangles - 1] = 1;
   const power = sum * (material.emission_double_sided ? 2 : 1);
-  return { object, material, owner, cumulative, low, high, power };
+  return { object, material, owner, group: o.lightGroup ?? owner.light_group, cumulative, low, high, power };
 }
 
 /** Bits of the objects that a light lights; null when it lights all. Throws for a name that is neither object nor set. */

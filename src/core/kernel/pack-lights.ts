@@ -1,4 +1,4 @@
-import { type LightControls, resolveRules, type Scene } from '../scene';
+import { groupNumber, type LightControls, resolveRules, type Scene } from '../scene';
 import type { environmentDistribution } from '../sky';
 import {
   fieldOffset,
@@ -69,7 +69,7 @@ export function packLights(
   };
   const shared = (i: number, controls: LightControls, group: string) => {
     const { put, whole } = record(i);
-    put('group', groups.indexOf(group));
+    put('group', groupNumber(groups, group));
     for (const role of LIGHT_ROLES) put(`gain${role[0].toUpperCase()}${role.slice(1)}`, controls.gains[role]);
     whole('samples', controls.samples ?? 0);
     whole('bounces', controls.bounces ?? 1 << 20);
@@ -109,7 +109,7 @@ export function packLights(
     put('bound', Math.sqrt(m.low.reduce((s, c, a) => s + ((m.high[a] - c) / 2) ** 2, 0)));
     put('outerCosine', -1);
     put('innerCosine', -1);
-    shared(i, m.owner.light, m.owner.light_group);
+    shared(i, m.owner.light, m.group);
     const place = plan.places[m.object];
     whole('firstTriangle', place.firstTriangle);
     whole('triangles', m.cumulative.length);

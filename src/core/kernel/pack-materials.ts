@@ -162,7 +162,7 @@ function packUse(view: DataView, at: number, use: Use, plan: TexturePlan): void 
 const F_LINE = 0.4861;
 const C_LINE = 0.6563;
 
-function packMaterial(view: DataView, at: number, m: Material, group: number): void {
+function packMaterial(view: DataView, at: number, m: Material): void {
   const put = (field: MaterialField, value: number) =>
     view.setFloat32(at + fieldOffset(MATERIAL_FIELDS, field), value, true);
   const rgb = (base: string, of: (i: number) => number) => {
@@ -208,7 +208,6 @@ function packMaterial(view: DataView, at: number, m: Material, group: number): v
   put('coatRoughness', m.coat_roughness);
   put('coatIor', m.coat_ior);
   put('emitDoubleSided', m.emission_double_sided ? 1 : 0);
-  put('emitGroup', group);
   put('opacity', m.geometry_opacity);
   const through = (m.transmission_roughness ?? m.specular_roughness) ** 2;
   const clear = m.transmission_weight > 0 && (m.geometry_thin_walled || m.transmission_straight_shadows);
@@ -220,13 +219,7 @@ function packMaterial(view: DataView, at: number, m: Material, group: number): v
 }
 
 /** Writes all material records and their texture uses. */
-export function packMaterials(
-  memory: ArrayBufferLike,
-  at: number,
-  scene: Scene,
-  plan: TexturePlan,
-  groups: string[],
-): void {
+export function packMaterials(memory: ArrayBufferLike, at: number, scene: Scene, plan: TexturePlan): void {
   const view = new DataView(memory);
   let use = plan.uses;
   const boundary = at + scene.document.materials.length * MATERIAL_BYTES;
@@ -234,7 +227,7 @@ export function packMaterials(
     view.setFloat32(boundary + fieldOffset(MATERIAL_FIELDS, field), 1, true);
   scene.document.materials.forEach((m, i) => {
     const record = at + i * MATERIAL_BYTES;
-    packMaterial(view, record, m, Math.max(0, groups.indexOf(m.light_group)));
+    packMaterial(view, record, m);
     const uses = usesOf(m);
     view.setInt32(record + fieldOffset(MATERIAL_FIELDS, 'uses'), use, true);
     view.setInt32(record + fieldOffset(MATERIAL_FIELDS, 'useCount'), uses.length, true);

@@ -1,4 +1,4 @@
-import { lightGroups, type Material, type Pose, type Scene } from '../scene';
+import type { Material, Pose, Scene } from '../scene';
 import { environmentSize } from '../sky';
 import { type EnergySlab, slabFloats } from './energy';
 import { type Instancing, instancingOf } from './instancing';
@@ -10,7 +10,6 @@ import {
   INSTANCE_BYTES,
   LIGHT_BYTES,
   MATERIAL_BYTES,
-  MAX_GROUPS,
   MOST_ENERGY_SLABS,
   NODE_BYTES,
   OBJECT_BYTES,
@@ -135,8 +134,6 @@ function energyOf(materials: Material[]): EnergySlab[] {
 /** Plans the memory of a scene from its document alone and the environment's size. */
 export function planPack(scene: Scene): PackPlan {
   const { document } = scene;
-  const groups = lightGroups(document);
-  if (groups.length > MAX_GROUPS) throw new Error(`${groups.length} light groups: at most ${MAX_GROUPS} are possible`);
   const byName = new Map(document.geometry.meshes.map((m) => [m.name, m]));
   const instancing = instancingOf(scene);
   const treeTriangles = [

@@ -49,7 +49,7 @@ export function packRecords(memory: ArrayBufferLike, scene: Scene, plan: PackPla
   const view = new DataView(memory);
   const header = (field: string, value: number) =>
     view.setInt32(SCENE_BASE + fieldOffset(HEADER_FIELDS, field), value, true);
-  packMaterials(memory, plan.materials, scene, plan.textures, groups);
+  packMaterials(memory, plan.materials, scene, plan.textures);
   header('energySlabs', plan.energySlabs);
   header('energyCount', plan.energy.length);
   let at = plan.energySlabs;

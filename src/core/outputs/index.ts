@@ -1,5 +1,17 @@
 export { allFiles, apartByLayer, filesOf, type NamedBy, type OutputFile, type PlannedFiles } from './files';
-export { chosenOf, filmFor, fittedTo, possibleLayers, recipeFor, toggled, writes } from './layers';
+export {
+  chosenOf,
+  filmFor,
+  fittedTo,
+  MASKED_BY,
+  possibleLayers,
+  recipeFor,
+  regrouped,
+  toggled,
+  withMade,
+  writes,
+} from './layers';
+export { emptyPicks, likeName, type Maskable, maskableOf, pickedBy } from './masks';
 export {
   allOf,
   type Chip,
@@ -7,6 +19,8 @@ export {
   FILLED,
   FIRST_OUTPUTS,
   GROUPINGS,
+  type Mask,
+  type MaskPick,
   type Output,
   type Outputs,
   OutputsError,

@@ -1,9 +1,12 @@
-import { layerInfo, layersKept } from '../film';
+import { LAYER, layerInfo, layersKept, OPENNESS, PARTINGS } from '../film';
 import { PATH_CLASSES } from '../kernel';
 import { FEATURE_NAMES, type Recipe } from '../recipe';
-import { allOf, type Output, WHOLE_FAMILIES, type WholeFamily } from './schema';
+import { allOf, type Mask, type Output, WHOLE_FAMILIES, type WholeFamily } from './schema';
 
 type Film = Recipe['film'];
+/** The data that masks are made of. */
+export const MASKED_BY = 'coverage';
+
 /** A light group in a path class. */
 export type Pair = Film['pairs'][number];
 
@@ -13,7 +16,7 @@ const wholeFamily = (layer: string): WholeFamily | null => {
 };
 
 /** Whether an output writes a layer, by its name or with its family. */
-export function writes({ layers }: Pick<Output, 'layers'>, layer: string): boolean {
+export function writes({ layers }: { layers: readonly string[] }, layer: string): boolean {
   const family = wholeFamily(layer);
   return layers.includes(layer) || (family !== null && layers.includes(allOf(family)));
 }
@@ -28,14 +31,30 @@ function pairOf(layer: string): Pair | null {
 
 const isSame = (a: Pair, b: Pair) => a.group === b.group && a.class === b.class;
 
-/** All layers that a film of a scene with these light groups can keep; of pairs those that are asked for somewhere. */
-export function possibleLayers(film: Film, groups: readonly string[], asked: readonly string[] = []): string[] {
+/** Layers of a film with those that are made of them as they are written: remainders of families, openness, and masks. */
+export const withMade = (has: readonly string[], masks: readonly Mask[]): string[] => [
+  ...has,
+  ...PARTINGS.filter((f) => has.some((n) => layerInfo(n).family === f)).map(LAYER.rest),
+  ...(has.includes(OPENNESS.bands) && !has.includes(OPENNESS.layer) ? [OPENNESS.layer] : []),
+  ...(has.includes(MASKED_BY) ? masks.map((m) => LAYER.mask(m.name)) : []),
+];
+
+/**
+ * All layers that a film of a scene with these light groups can keep, and those of masks; of pairs those that are asked for
+ * somewhere.
+ */
+export function possibleLayers(
+  film: Film,
+  groups: readonly string[],
+  asked: readonly string[] = [],
+  masks: readonly Mask[] = [],
+): string[] {
   const pairs = [...film.pairs];
   for (const layer of asked) {
     const pair = pairOf(layer);
     if (pair && !pairs.some((p) => isSame(p, pair))) pairs.push(pair);
   }
-  return layersKept(
+  const kept = layersKept(
     {
       ...film,
       groups: true,
@@ -48,6 +67,7 @@ export function possibleLayers(film: Film, groups: readonly string[], asked: rea
     },
     groups,
   );
+  return withMade(kept, masks);
 }
 
 /** Layers that an output writes of those there are, in their order, and those it names that are not there. */
@@ -88,12 +108,14 @@ export function filmFor(film: Film, layers: readonly string[], groups: readonly 
   const any = (...families: string[]) => infos.some((i) => families.includes(i.family));
   const pairs = missing.flatMap((n) => pairOf(n) ?? []).filter((p) => groups.includes(p.group));
   const features = missing.flatMap((n) => layerInfo(n).feature ?? []);
+  if (missing.includes(OPENNESS.layer) && !film.features.includes('occlusion')) features.push('occlusion');
+  if (any('mask') && ![...film.features, ...features].includes(MASKED_BY)) features.push(MASKED_BY);
   const next: Film = {
     ...film,
-    groups: film.groups || any('group', 'group_half'),
-    classes: film.classes || any('class'),
+    groups: film.groups || any('group', 'group_half') || missing.includes(LAYER.rest('group')),
+    classes: film.classes || any('class') || missing.includes(LAYER.rest('class')),
     pairs: [...film.pairs, ...pairs],
-    ledger: film.ledger === 'off' && any('bounce') ? 'all' : film.ledger,
+    ledger: film.ledger === 'off' && (any('bounce') || missing.includes(LAYER.rest('bounce'))) ? 'all' : film.ledger,
     lostLight: film.lostLight || any('lost'),
     guides: film.guides || missing.some((n) => n.startsWith('guides_')),
     features: [...film.features, ...features],
@@ -110,4 +132,17 @@ export function recipeFor(
 ): Recipe {
   const film = filmFor(recipe.film, [...new Set([...outputs.flatMap((o) => o.layers), ...more])], groups);
   return film === recipe.film ? recipe : { ...recipe, film };
+}
+
+/** The layers of an output after light groups have become others: each that is named is named for all that it became. */
+export function regrouped(
+  { layers }: Pick<Output, 'layers'>,
+  became: ReadonlyMap<string, readonly string[]>,
+): string[] {
+  const named = (layer: string) => {
+    const [family, group, ...rest] = layer.split('.');
+    const others = layerInfo(layer).group === group ? became.get(group) : undefined;
+    return others ? others.map((to) => [family, to, ...rest].join('.')) : [layer];
+  };
+  return [...new Set(layers.flatMap(named))];
 }

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import type { FAMILIES } from '../film';
 
 /** Families that may be written whole, also the layers that come to them later. */
-export const WHOLE_FAMILIES = ['group', 'class', 'bounce'] as const;
+export const WHOLE_FAMILIES = ['group', 'class', 'bounce', 'mask'] as const;
 export type WholeFamily = (typeof WHOLE_FAMILIES)[number];
 
 /** What stands for all layers of a family. */
@@ -43,13 +43,21 @@ export const outputSchema = z.strictObject({
         .regex(/^[A-Za-z0-9_.]+(\.\*)?$/),
     )
     .max(300)
-    .describe('Names of layers, or a family whole: `group.*`, `class.*`, `bounce.*`.'),
+    .describe('Names of layers, or a family whole: `group.*`, `class.*`, `bounce.*`, `mask.*`.'),
   depth: z.enum(DEPTHS).default('auto').describe('`auto` takes half where rounding is safe, else float.'),
   compression: z
     .enum(PACKINGS)
     .default('zip')
     .describe(
       'All but `pxr24` give back the same bits; that rounds floats to 24 and leaves depth, ids and the like to ZIP.',
+    ),
+  reachMetres: z
+    .number()
+    .positive()
+    .nullable()
+    .default(null)
+    .describe(
+      'How far openness (`occlusion`) looks, as the nearest of the reaches that films keep; `null` = to the end.',
     ),
   grouping: z.enum(GROUPINGS).default('one').describe('One file for all, one a family, or one a layer.'),
   parts: z.enum(['many', 'one']).default('many').describe('A part of the file a layer, or all channels in one part.'),
@@ -70,10 +78,36 @@ export const outputSchema = z.strictObject({
 });
 export type Output = z.infer<typeof outputSchema>;
 
-/** The outputs of a shot. */
+/** What a mask picks: things by name, or objects whose names are like a pattern (`*` any letters, `?` one). */
+export const PICK_KINDS = ['object', 'material', 'set', 'like'] as const;
+
+/** A mask: a named choice of objects. */
+export const maskSchema = z.strictObject({
+  name: z
+    .string()
+    .regex(/^[a-z0-9_]{1,40}$/, 'use a-z, 0-9 and _')
+    .describe('Its layer is `mask.` and this.'),
+  of: z
+    .array(z.strictObject({ kind: z.enum(PICK_KINDS), name: z.string().min(1).max(120) }))
+    .max(4096)
+    .default([])
+    .describe('What it picks, all together.'),
+});
+export type Mask = z.infer<typeof maskSchema>;
+export type MaskPick = Mask['of'][number];
+
+/** The outputs of a shot, and the masks that they may write. */
 export const outputsSchema = z
-  .strictObject({ schema: z.literal(1).default(1), list: z.array(outputSchema).max(24) })
-  .superRefine(({ list }, context) => {
+  .strictObject({
+    schema: z.literal(1).default(1),
+    list: z.array(outputSchema).max(24),
+    masks: z.array(maskSchema).max(64).default([]),
+  })
+  .superRefine(({ list, masks }, context) => {
+    masks.forEach(({ name }, i) => {
+      if (masks.findIndex((m) => m.name === name) < i)
+        context.addIssue({ code: 'custom', path: ['masks', i, 'name'], message: `${name} is there twice` });
+    });
     for (const key of ['id', 'name'] as const)
       list.forEach((output, i) => {
         if (list.findIndex((o) => o[key] === output[key]) < i)
@@ -130,6 +164,8 @@ export const FAMILY_WORDS: Record<keyof typeof FAMILIES, string> = {
   bounce: 'bounces',
   lost: 'lost',
   feature: 'data',
+  mask: 'masks',
+  rest: 'rest',
   half: 'halves',
   group_half: 'halves',
 };

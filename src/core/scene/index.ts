@@ -4,7 +4,7 @@ export {
   cameraSchema,
   coverageNames,
   fogSchema,
-  lightGroups,
+  MOST_GROUPS,
   type SceneDocument,
   sceneSchema,
 } from './document/document';
@@ -20,6 +20,7 @@ export {
   picturedEnvironment,
   sunDirection,
 } from './document/light';
+export { type Glow, glowsOf, groupNumber, lightGroups, namedGroups, UNASSIGNED } from './document/light-groups';
 export { type Look, PLAIN_LOOK } from './document/look';
 export {
   IOR_PRESETS,
@@ -49,6 +50,16 @@ export {
 } from './edit/make';
 export { applyOverlay, OverlayError, parseOverlay } from './edit/overlay';
 export { aimedAt, mirrored, moved } from './edit/placement';
+export {
+  type Grouping,
+  groupForEach,
+  groupForEachSet,
+  groupNameOf,
+  type LightSource,
+  lightSources,
+  quietestOver,
+  withGroups,
+} from './edit/sources';
 export { cameraAt, cameraSteps, carrierOf, isAnimated, sceneAt, slerp } from './shape/animate';
 export { Assembler, assembleRead, neededHashes } from './shape/assemble';
 export { type Bounds, objectBounds, sceneBounds } from './shape/bounds';

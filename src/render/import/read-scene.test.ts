@@ -1,7 +1,7 @@
 import { validateBytes } from 'gltf-validator';
 import { type Finding, findingsOf, fixFinding, GltfError } from '@/core/gltf';
 import { buoyGlb, patchJson } from '@/core/gltf/testing';
-import { joinGeometry, meshAt, type Scene, sceneSchema, sphere } from '@/core/scene';
+import { joinGeometry, lightGroups, makeGradient, meshAt, type Scene, sceneSchema, sphere } from '@/core/scene';
 import { numbers } from '../testing';
 import { type GivenFile, readSceneFiles } from './read-scene';
 
@@ -58,6 +58,30 @@ function crate({
 const meshAtName = (s: Scene, name: string) =>
   meshAt(s.geometry, s.document.geometry.meshes.find((m) => m.name === name)!);
 const codes = (findings: Finding[]) => findings.map((f) => f.code);
+
+test('lamps and what glows share a light group until one for each is taken, which is proposed', async () => {
+  const lamps = ['hall', 'stair', 'desk', 'porch', 'cellar'];
+  const { scene, findings } = await read(
+    crate({
+      json: {
+        extensionsUsed: ['KHR_lights_punctual'],
+        extensions: { KHR_lights_punctual: { lights: lamps.map((_, i) => ({ type: 'point', intensity: i + 1 })) } },
+        materials: [{ name: 'ember', emissiveFactor: [1, 0.4, 0.1] }],
+        meshes: [{ primitives: [{ attributes: { POSITION: 0 }, indices: 1, material: 0 }] }],
+        nodes: [
+          { name: 'crate', mesh: 0 },
+          ...lamps.map((name, light) => ({ name, extensions: { KHR_lights_punctual: { light } } })),
+        ],
+        scenes: [{ nodes: [0, 1, 2, 3, 4, 5] }],
+      },
+    }),
+  );
+  expect(lightGroups(scene.document)).toEqual(['lights', 'other']);
+  const found = findings.find((f) => f.code === 'light-groups')!;
+  expect(found.words).toMatch(/^6 sources of light/);
+  const grouped = fixFinding(scene, found).document;
+  expect(lightGroups({ ...grouped, environment: makeGradient() })).toEqual([...lamps, 'sky', 'crate']);
+});
 
 test('a glTF with its file is read, what it lacks is found, and fixes mend it', async () => {
   const { scene, findings, name } = await read(crate());

@@ -127,8 +127,8 @@ export function filmAttributes(camera: Camera, notes: FilmNotes): Record<string,
 export function filmWindows(
   // Films stored before there were masks by material and set say nothing of those.
   spec: Pick<FilmSpec, 'frame' | 'region' | 'coverage'> & Partial<Pick<FilmSpec, 'materials' | 'sets'>>,
-): Pick<FilmFileOptions, 'dataWindow' | 'displayWindow' | 'maskNames'> {
-  const { region, frame } = spec;
+): Pick<FilmFileOptions, 'dataWindow' | 'displayWindow' | 'maskNames' | 'members'> {
+  const { region, frame, coverage, materials, sets } = spec;
   return {
     dataWindow: {
       xMin: region.x,
@@ -137,10 +137,12 @@ export function filmWindows(
       yMax: region.y + region.height - 1,
     },
     displayWindow: { xMin: 0, yMin: 0, xMax: frame.width - 1, yMax: frame.height - 1 },
-    maskNames: {
-      coverage: spec.coverage,
-      coverage_material: spec.materials?.names ?? [],
-      coverage_set: spec.sets?.names ?? [],
+    maskNames: { coverage, coverage_material: materials?.names ?? [], coverage_set: sets?.names ?? [] },
+    members: {
+      materials: Object.fromEntries((materials?.of ?? []).map((m, i) => [coverage[i], materials!.names[m]])),
+      sets: Object.fromEntries(
+        (sets?.names ?? []).map((name, s) => [name, coverage.filter((_, i) => [sets!.of[i]].flat().includes(s))]),
+      ),
     },
   };
 }

@@ -1,6 +1,6 @@
 import { kelvinToRgb } from '@/core/image';
 import type { Recipe } from '@/core/recipe';
-import type { Camera, Light, Scene, SceneDocument } from '@/core/scene';
+import { type Camera, glowsOf, type Light, type Scene, type SceneDocument } from '@/core/scene';
 
 type Rgb = [number, number, number];
 
@@ -40,13 +40,13 @@ function parted(d: SceneDocument): { strengths: { group: string; key: string; rg
     strengths.push({ group: environment.group, key: 'environment', rgb: [s, s, s] });
     environment = { ...environment, scale: 1 };
   }
-  for (const m of d.materials)
-    if (m.emission_luminance > 0)
-      strengths.push({
-        group: m.light_group,
-        key: `material ${m.name}`,
-        rgb: m.emission_color.map((c) => c * m.emission_luminance) as Rgb,
-      });
+  const glows = glowsOf(d);
+  for (const m of d.materials) {
+    if (m.emission_luminance === 0) continue;
+    const rgb = m.emission_color.map((c) => c * m.emission_luminance) as Rgb;
+    const groups = new Set([m.light_group, ...glows.filter((g) => g.material === m.name).map((g) => g.group)]);
+    for (const group of groups) strengths.push({ group, key: `material ${m.name} in ${group}`, rgb });
+  }
   const rest = {
     ...d,
     look: null,

@@ -1,6 +1,7 @@
 import { advice } from './advice';
 import { brightest } from './brightest';
 import { clean } from './clean';
+import { covering } from './covering';
 import { cures } from './cures';
 import { depth } from './depth';
 import { diagnosis } from './diagnosis';
@@ -14,6 +15,7 @@ import { histogram } from './histogram';
 import { hours } from './hours';
 import { judged } from './judged';
 import { layerPicture } from './layer-picture';
+import { lightPictures } from './light-pictures';
 import { lightShares } from './light-shares';
 import { relit } from './relit';
 import { saving } from './saving';
@@ -31,6 +33,7 @@ export const QUESTIONS = {
   advice,
   brightest,
   clean,
+  covering,
   cures,
   depth,
   diagnosis,
@@ -44,6 +47,7 @@ export const QUESTIONS = {
   hours,
   judged,
   layerPicture,
+  lightPictures,
   lightShares,
   relit,
   saving,

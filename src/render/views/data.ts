@@ -1,3 +1,4 @@
+import { ranksOf } from '@/core/exr';
 import { isMask, type Layer, layerInfo } from '@/core/film';
 import type { Kind } from './kind';
 import { finiteRange, type Painted, paint, percentiles, type Range } from './painting';
@@ -17,34 +18,18 @@ const CATEGORIES = [
 function coverage(layer: Layer): Painted {
   const size = layer.planes[0].length;
   const pixels = new Uint8ClampedArray(size * 4);
-  const pair = layer.channels[0]?.startsWith('id') ?? false;
-  const ranks = layer.planes.length / 2;
-  const bits = new Uint32Array(1);
-  const asFloat = new Float32Array(bits.buffer);
-  const at = (r: number): [Float32Array, Float32Array] => {
-    if (pair) return [layer.planes[r * 2], layer.planes[r * 2 + 1]];
-    const name = (c: string) =>
-      layer.planes[layer.channels.findIndex((n) => n.endsWith(`${String(r >> 1).padStart(2, '0')}.${c}`))];
-    return r % 2 === 0 ? [name('R'), name('G')] : [name('B'), name('A')];
-  };
-  const rank = Array.from({ length: ranks }, (_, r) => at(r));
-  for (let i = 0; i < size; i++) {
-    let r = 0;
-    let g = 0;
-    let b = 0;
-    for (const [id, share] of rank) {
-      if (id[i] === 0) continue;
-      asFloat[0] = id[i];
-      const c = CATEGORIES[(pair ? id[i] : bits[0] >>> 3) % CATEGORIES.length];
-      r += c[0] * share[i];
-      g += c[1] * share[i];
-      b += c[2] * share[i];
+  const { numbered, ranks } = ranksOf(layer.channels, layer.planes);
+  for (let i = 0; i < size; i++) pixels[i * 4 + 3] = 255;
+  const sum = new Float32Array(size * 3);
+  for (const { id, share } of ranks) {
+    const ids = numbered ? id : new Uint32Array(id.buffer, id.byteOffset, size);
+    for (let i = 0; i < size; i++) {
+      if (ids[i] === 0) continue;
+      const c = CATEGORIES[(numbered ? ids[i] : ids[i] >>> 3) % CATEGORIES.length];
+      for (let k = 0; k < 3; k++) sum[i * 3 + k] += c[k] * share[i];
     }
-    pixels[i * 4] = r;
-    pixels[i * 4 + 1] = g;
-    pixels[i * 4 + 2] = b;
-    pixels[i * 4 + 3] = 255;
   }
+  for (let i = 0; i < size; i++) for (let k = 0; k < 3; k++) pixels[i * 4 + k] = sum[i * 3 + k];
   return { pixels, legend: null };
 }
 

@@ -201,3 +201,36 @@ test.each([
 ])('only the layers a view needs are asked for: %j', (view, names) => {
   expect(layersFor(view as never, ['group.lamp', 'class.caustic'])).toEqual(names);
 });
+
+describe('what an output writes of a family', () => {
+  const parts = film(['beauty', grey(0.5)], ['group.lamp', grey(0.2)], ['group.sky', grey(0.3)]);
+  const of = { kind: 'chosen' as const, family: 'group' as const, of: ['beauty', 'group.lamp'] };
+  const shownAs = (v: number) =>
+    pixel(show(film(['beauty', grey(v)]), { kind: 'color', layer: 'beauty' }, 1, null)!.pixels, 5);
+
+  test('is summed, or is what is left of the picture beside it', () => {
+    const [sum, rest] = (['sum', 'rest'] as const).map((what) => show(parts, { ...of, what }, 1, null)!.pixels);
+    expect(pixel(sum, 5)).toEqual(shownAs(0.2));
+    expect(pixel(rest, 5)).toEqual(shownAs(0.3));
+  });
+
+  test('asks for the picture and for no part that is not written', () => {
+    expect(layersFor({ ...of, what: 'rest' }, ['beauty', 'group.lamp', 'group.sky'])).toEqual(['beauty', 'group.lamp']);
+  });
+});
+
+describe('what a mask picks', () => {
+  const left = plane((i) => (i % WIDTH < WIDTH / 2 ? 1 : 2));
+  const own = film(['beauty', grey(0.5)], ['coverage', [left, plane(1)], ['id0', 'share0']]);
+  const pixels = show(own, { kind: 'picked', picked: { numbers: [1], names: ['hull'] } }, 1, null)!.pixels;
+
+  test('keeps its light; the rest is dimmed', () => {
+    expect(pixels[4]).toBe(show(own, { kind: 'color', layer: 'beauty' }, 1, null)!.pixels[4]);
+    expect(pixels[(WIDTH - 1) * 4]).toBeLessThan(pixels[4] / 2);
+  });
+
+  test('has an edge: dark within, light without', () => {
+    expect(pixel(pixels, WIDTH / 2 - 1)).toEqual([0, 0, 0, 255]);
+    expect(pixel(pixels, WIDTH / 2)).toEqual([255, 255, 255, 255]);
+  });
+});

@@ -1,6 +1,7 @@
 import type { FilmLayers } from '@/core/film';
 import type { Display } from '@/core/image';
 import { changed } from './changed';
+import { chosen } from './chosen';
 import { clipped } from './clipped';
 import { color } from './color';
 import { cost } from './cost';
@@ -10,12 +11,29 @@ import { difference } from './difference';
 import { flip } from './flip';
 import type { Kind } from './kind';
 import { noise } from './noise';
+import { openness } from './openness';
 import type { Painted, Range } from './painting';
+import { picked } from './picked';
 import { relit } from './relit';
 import { tally } from './tally';
 
 /** Every kind of view. Another one is a file and a line here. */
-const VIEWS = { changed, clipped, color, cost, data, depth, difference, flip, noise, relit, tally };
+const VIEWS = {
+  changed,
+  chosen,
+  clipped,
+  color,
+  cost,
+  data,
+  depth,
+  difference,
+  flip,
+  noise,
+  openness,
+  picked,
+  relit,
+  tally,
+};
 
 type Views = typeof VIEWS;
 type OptionsOf<K> = K extends Kind<infer Options> ? (unknown extends Options ? object : Options) : never;

@@ -8,16 +8,27 @@ import {
   inOnePart,
   type LatePart,
   layersOf,
+  maskPart,
+  opennessPart,
   type Part,
+  type Picked,
+  restPart,
   streamExr,
 } from '@/core/exr';
-import { isMask } from '@/core/film';
+import { type FilmLayers, isMask, layerInfo, OPENNESS, restFamily } from '@/core/film';
+import { MASKED_BY, writes } from '@/core/outputs';
 import { nodeDeflate } from '@/node/zlib';
 import type { Sql } from '../db/connection';
 import { type LayerPlace, openFilm, readLayers } from './open';
 
 export interface Cut {
   layers: readonly string[];
+  /** What of the film's coverage each layer of a mask picks. */
+  masks?: Readonly<Record<string, Picked>>;
+  /** Layers that all files of the output write, by name or family: what remainders are less of. */
+  written?: readonly string[];
+  /** How far openness looks; null = to the end. */
+  reachMetres?: number | null;
   depth: Depth;
   compression: Compression;
   parting: 'one' | 'many';
@@ -34,6 +45,25 @@ export interface Made {
 
 /** Before the names of denoised layers that are taken beside the plain ones. */
 const BESIDE = 'denoised';
+
+/** Layers of a stored film by their names; those that denoising changed as it left them, where it is to be. Throws where the film is gone. */
+async function layersNamed(
+  sql: Sql,
+  plain: { hash: string; places: readonly LayerPlace[] },
+  made: Made | null,
+  names: readonly string[],
+): Promise<FilmLayers> {
+  const kept = made?.places.map((p) => p.name) ?? [];
+  const changed = names.filter((n) => kept.includes(n));
+  const needed = new Set(made ? changed.flatMap((n) => neededToBlend(n, kept, made.strengths)) : []);
+  const film = await readLayers(sql, plain.hash, plain.places, (n) => names.includes(n) || needed.has(n));
+  if (!film) throw new Error('the film is not there any more');
+  if (!made || changed.length === 0) return film;
+  const other = await readLayers(sql, made.hash, made.places, (n) => needed.has(n));
+  if (!other) throw new Error('the denoised film is not there any more');
+  const blended = changed.map((n) => [n, blendLayer(n, kept, film, other, made.strengths)] as const);
+  return { ...film, layers: new Map([...film.layers, ...blended]) };
+}
 
 /** A part with its changed layers denoised. */
 function denoisedPart(
@@ -55,13 +85,7 @@ function denoisedPart(
     planes: async () => {
       const planes = await part.planes();
       const names = [...new Set(part.channels.map((c) => layerOf(c.name)))].filter((n) => kept.includes(n));
-      const needed = new Set(names.flatMap((n) => neededToBlend(n, kept, made.strengths)));
-      const [a, b] = [
-        await readLayers(sql, plain.hash, plain.places, (n) => needed.has(n)),
-        await readLayers(sql, made.hash, made.places, (n) => needed.has(n)),
-      ];
-      if (!a || !b) throw new Error('the denoised film is not there any more');
-      const blended = new Map(names.map((n) => [n, blendLayer(n, kept, a, b, made.strengths)]));
+      const blended = (await layersNamed(sql, plain, made, names)).layers;
       return part.channels.map((c, i) => {
         const layer = blended.get(layerOf(c.name));
         const at = layer?.channels.indexOf(c.name.slice(c.name.lastIndexOf('.') + 1)) ?? -1;
@@ -87,13 +111,26 @@ export async function cutParts(
   sql: Sql,
   hash: string,
   places: readonly LayerPlace[],
-  { layers, depth, compression, denoised = 'no' }: Omit<Cut, 'parting'>,
+  {
+    layers,
+    masks = {},
+    written = layers,
+    reachMetres = null,
+    depth,
+    compression,
+    denoised = 'no',
+  }: Omit<Cut, 'parting'>,
   made: Made | null = null,
 ): Promise<LatePart[] | null> {
   const opened = await openFilm(sql, hash);
   if (!opened) return null;
   const { file, read } = opened;
-  const wanted = [...new Set(layers.map((n) => places.find((p) => p.name === n)!.part))];
+  const open = places.some((p) => p.name === OPENNESS.layer)
+    ? undefined
+    : places.find((p) => p.name === OPENNESS.bands);
+  const isMade = (n: string) => Object.hasOwn(masks, n) || restFamily(n) !== null || (open && n === OPENNESS.layer);
+  const kept = layers.filter((n) => !isMade(n));
+  const wanted = [...new Set(kept.map((n) => places.find((p) => p.name === n)!.part))];
   const parts: LatePart[] = [];
   for (const index of wanted) {
     const header = file.parts[index];
@@ -110,6 +147,24 @@ export async function cutParts(
     const other = denoisedPart(sql, { hash, places }, made, part, layerOf);
     if (denoised === 'instead') parts.push(other);
     else parts.push(part, besidePart(other));
+  }
+  if (open && layers.includes(OPENNESS.layer))
+    parts.push(await opennessPart(file.parts[open.part], () => read(open.part), reachMetres, { depth, compression }));
+  const covered = places.find((p) => p.name === MASKED_BY);
+  for (const layer of layers.filter((n) => Object.hasOwn(masks, n))) {
+    if (!covered) throw new Error(`the film keeps no ${MASKED_BY}, of which ${layer} is made`);
+    const how = { depth, compression };
+    parts.push(await maskPart(file.parts[covered.part], () => read(covered.part), layer, masks[layer], how));
+  }
+  for (const layer of layers.filter((n) => restFamily(n) !== null)) {
+    const less = places.filter(
+      (p) => layerInfo(p.name).family === restFamily(layer) && writes({ layers: written }, p.name),
+    );
+    const header = file.parts[places.find((p) => p.name === 'beauty')!.part];
+    const read = (names: readonly string[]) =>
+      layersNamed(sql, { hash, places }, denoised === 'instead' ? made : null, names);
+    const names = less.map((p) => p.name);
+    parts.push(await restPart(header, layer, names, read, { depth, compression }));
   }
   return parts;
 }

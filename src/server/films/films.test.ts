@@ -1,5 +1,15 @@
-import { fromBytes, layersOf, readHeaders, readPart } from '@/core/exr';
-import { type Film, type FilmLayers, isMask, makeLayer, makeLayers, PlaneShelf } from '@/core/film';
+import { coverageOf, fromBytes, layersOf, readHeaders, readPart } from '@/core/exr';
+import {
+  type Film,
+  type FilmLayers,
+  isMask,
+  makeLayer,
+  makeLayers,
+  OPENNESS,
+  opennessAt,
+  PlaneShelf,
+  tally,
+} from '@/core/film';
 import { canonicalJson } from '@/core/recipe';
 import { sha256 } from '@/node/hash';
 import { nodeInflate } from '@/node/zlib';
@@ -16,7 +26,9 @@ let film: Film;
 let layers: FilmLayers;
 let stored: StoredFilm;
 const scene = smallScene();
-const recipe = testRecipe(40, 4, { film: { ledger: 'all', features: ['alpha', 'depth', 'normal', 'coverage'] } });
+const recipe = testRecipe(40, 4, {
+  film: { ledger: 'all', features: ['alpha', 'depth', 'normal', 'coverage', 'occlusion'] },
+});
 const origin = {
   scene,
   camera: scene.document.cameras[0],
@@ -129,6 +141,66 @@ test('a cut of all layers has all of them, and what holds data stays exact', asy
   const mask = file.parts.filter((p) => p.channels.some((c) => c.name.startsWith(`${p.name}00.`)));
   expect(mask.length).toBeGreaterThan(0);
   for (const part of mask) for (const c of part.channels) expect([c.name, c.type]).toEqual([c.name, 'float']);
+});
+
+test('a mask is cut as a plane of its own, float whatever the rest is, without the names of all else', async () => {
+  const coverage = layers.layers.get('coverage')!;
+  const [first] = scene.document.objects;
+  const picked = { names: [first.name], numbers: [1] };
+  const masks = { 'mask.first': picked };
+  const cutOf = await cut({
+    layers: ['beauty', 'mask.first'],
+    masks,
+    depth: 'half',
+    compression: 'pxr24',
+    parting: 'many',
+  });
+  const own = cutOf.file.parts.find((p) => p.name === 'mask.first')!;
+  expect(own).toMatchObject({ compression: 'zip', channels: [{ name: 'mask.first.Y', type: 'float' }] });
+  expect(Object.keys(own.attributes).filter((k) => /^cryptomatte|members$/.test(k))).toEqual([]);
+  const truth = coverageOf(coverage, picked);
+  expect(Math.max(...truth)).toBeGreaterThan(0.9);
+  expect(cutOf.layers.get('mask.first')!.planes[0]).toEqual(truth);
+});
+
+test('openness is cut up to the reach that is asked for', async () => {
+  const how = {
+    layers: [OPENNESS.layer],
+    depth: 'float' as const,
+    compression: 'zip' as const,
+    parting: 'many' as const,
+  };
+  const bands = layers.layers.get(OPENNESS.bands)!.planes;
+  const near = await cut({ ...how, reachMetres: 0.5 });
+  const far = await cut(how);
+  const planeOf = ({ layers: own }: typeof near) => own.get(OPENNESS.layer)!.planes[0];
+  expect(planeOf(near)).toEqual(opennessAt(bands, 0.5));
+  expect(planeOf(far)).toEqual(opennessAt(bands, null));
+  expect(Math.max(...planeOf(far))).toBeGreaterThan(0.9);
+  expect(near.file.parts[0].attributes['lantern:reach']).toEqual({ type: 'string', value: '0.500 m' });
+});
+
+test('the remainder of a family is the picture less what the output writes of it, in whichever file; with it all adds up', async () => {
+  const groups = places().flatMap((p) => (p.name.startsWith('group.') ? [p.name] : []));
+  const written = ['beauty', groups[0], 'rest.group'];
+  const how = { written, depth: 'float' as const, compression: 'zip' as const };
+  const all = await cut({ ...how, layers: written, parting: 'many' });
+  const alone = await cut({ ...how, layers: ['rest.group'], parting: 'one' });
+  const rest = all.layers.get('rest.group')!.planes;
+  expect(alone.layers.get('rest.group')!.planes).toEqual(rest);
+  const own = (name: string) => layers.layers.get(name)!.planes[1];
+  const truth = own('beauty').map((v, i) => v - own(groups[0])[i]);
+  expect(Math.max(...truth)).toBeGreaterThan(0.01);
+  rest[1].forEach((v, i) => {
+    expect(v).toBeCloseTo(truth[i], 5);
+  });
+  expect(tally({ width: 40, height: 40, layers: all.layers }, 'group')).toMatchObject({
+    parts: [groups[0], 'rest.group'],
+  });
+  const proof = (await proveCut(sql, stored.hash, places(), { ...how, layers: written }))!;
+  expect(proof.group).toMatchObject({ parts: 2, addsUp: true });
+  const without = (await proveCut(sql, stored.hash, places(), { ...how, layers: ['beauty', groups[0]] }))!;
+  expect(without.group).toBeNull();
 });
 
 test('an output is packed and read back: float gives every bit, half rounds, and both add up', async () => {

@@ -10,7 +10,7 @@ import {
   readPart,
   streamExr,
 } from '@/core/exr';
-import { isExact, type Layer, layerInfo, TALLY_LIMITS, tally } from '@/core/film';
+import { isExact, type Layer, layerInfo, restFamily, TALLY_LIMITS, tally } from '@/core/film';
 import { nodeDeflate, nodeInflate } from '@/node/zlib';
 import type { Sql } from '../db/connection';
 import { type Cut, cutParts, type Made } from './cut';
@@ -53,11 +53,13 @@ async function thereAndBack(part: LatePart): Promise<{ own: Planes; back: Planes
 class Summed {
   private layer: Layer | null = null;
   private parts = 0;
+  private hasRest = false;
 
   constructor(private readonly family: 'group' | 'class') {}
 
-  add(planes: Planes): void {
+  add(planes: Planes, isRest = false): void {
     this.parts++;
+    this.hasRest ||= isRest;
     const name = `${this.family}.sum`;
     this.layer ??= {
       name,
@@ -72,7 +74,7 @@ class Summed {
   }
 
   tallied(beauty: Layer | null, of: number, size: { width: number; height: number }, limit: number): Proof['group'] {
-    if (!beauty || !this.layer || this.parts < of) return null;
+    if (!beauty || !this.layer || (this.parts < of && !this.hasRest)) return null;
     const layers = new Map([beauty, this.layer].map((l) => [l.name, l]));
     const { maxError, decibels } = tally({ ...size, layers }, this.family)!;
     return {
@@ -108,8 +110,9 @@ export async function proveCut(
       if (rgb.some((i) => i === undefined)) continue;
       const planes = rgb.map((i) => back[i!] as Float32Array);
       if (name === 'beauty') beauty = { name, channels: ['R', 'G', 'B'], planes, kind: 'color' };
-      const { family } = layerInfo(name);
-      if (family === 'group' || family === 'class') sums[family].add(planes);
+      const rest = restFamily(name);
+      const family = rest ?? layerInfo(name).family;
+      if (family === 'group' || family === 'class') sums[family].add(planes, rest !== null);
     }
   }
   const { dataWindow } = parts[0];

@@ -1,5 +1,8 @@
 import type { Compression, Depth } from '@/core/exr';
+import { LAYER } from '@/core/film';
+import { MASKED_BY, maskableOf, pickedBy, withMade } from '@/core/outputs';
 import { database } from '../db/connection';
+import { draftOf, revisionById } from '../db/shots';
 import { layersOf, type TrialRow } from '../db/trials';
 import type { Cut, Made } from '../films/cut';
 import type { LayerPlace } from '../films/open';
@@ -18,9 +21,19 @@ function choice<T extends string>(url: URL, name: string, allowed: readonly T[],
   return value as T;
 }
 
+/** How far openness is to look; null where the address does not say. */
+function metresIn(url: URL): number | null {
+  const text = url.searchParams.get('reach');
+  if (text === null || text === '') return null;
+  const metres = Number(text);
+  if (!(metres > 0 && Number.isFinite(metres))) throw new Refusal(400, 'invalid', 'must be metres above 0', 'reach');
+  return metres;
+}
+
 /** What of a film an address asks for. Throws a refusal where the film has no such layer. */
-function cutAsked(url: URL, places: readonly LayerPlace[]): Cut {
-  const has = places.map((p) => p.name);
+function cutAsked(url: URL, places: readonly LayerPlace[], masks: NonNullable<Cut['masks']>): Cut {
+  const own = places.map((p) => p.name);
+  const has = [...withMade(own, []), ...Object.keys(masks)];
   const layers = url.searchParams.get('layers')?.split(',').filter(Boolean) ?? has;
   const unknown = layers.find((n) => !has.includes(n));
   if (unknown !== undefined || layers.length === 0)
@@ -33,11 +46,23 @@ function cutAsked(url: URL, places: readonly LayerPlace[]): Cut {
     );
   return {
     layers,
+    masks: Object.fromEntries(Object.entries(masks).filter(([layer]) => layers.includes(layer))),
+    written: url.searchParams.get('written')?.split(',').filter(Boolean),
+    reachMetres: metresIn(url),
     depth: choice(url, 'depth', DEPTHS, 'auto'),
     compression: choice(url, 'compression', COMPRESSIONS, 'zip'),
     parting: choice(url, 'parts', PARTINGS, 'many'),
     denoised: choice(url, 'denoised', DENOISED, 'no'),
   };
+}
+
+/** What the shot's masks, as they are being edited, pick of the scene that a trial rendered. */
+async function masksOf(trial: TrialRow, places: readonly LayerPlace[]): Promise<NonNullable<Cut['masks']>> {
+  const sql = database();
+  const [draft, revision] = [await draftOf(sql, trial.shot), await revisionById(sql, trial.revision)];
+  if (!draft || !revision || !places.some((p) => p.name === MASKED_BY)) return {};
+  const from = maskableOf(revision.document);
+  return Object.fromEntries(draft.outputs.masks.map((m) => [LAYER.mask(m.name), pickedBy(m, from)]));
 }
 
 /** What of a trial's film a request asks for. */
@@ -57,7 +82,9 @@ export async function askedCut(request: Request, id: string): Promise<AskedCut> 
   if (!trial.film) throw noFilm();
   const sql = database();
   const places = await layersOf(sql, trial.id);
-  const cut = cutAsked(new URL(request.url), places);
+  const url = new URL(request.url);
+  const asksMasks = (url.searchParams.get('layers') ?? '').split(',').some((n) => n.startsWith('mask.'));
+  const cut = cutAsked(url, places, asksMasks ? await masksOf(trial, places) : {});
   const made = cut.denoised === 'no' ? null : await madeOf(sql, trial.id);
   return { trial, hash: trial.film, places, cut, made };
 }

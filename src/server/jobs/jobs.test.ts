@@ -191,7 +191,7 @@ describe('worker process', () => {
     const first = await start();
     const quick = await log(smallRecipe(4), queue.add);
     await until(quick, ['done'], 20);
-    const id = await log(smallRecipe(1200, 96), queue.add);
+    const id = await log(smallRecipe(600, 96), queue.add);
     await until(id, ['rendering'], 20);
     await new Promise((r) => setTimeout(r, 400));
     expect((await trialById(sql, id))!.state).toBe('rendering');
@@ -201,7 +201,7 @@ describe('worker process', () => {
     await once(first, 'exit');
     const second = await start();
     const done = await until(id, ['done'], 60);
-    expect(done.figures!.sampleRange).toEqual([1200, 1200]);
+    expect(done.figures!.sampleRange).toEqual([600, 600]);
     expect(await holder()).not.toBe(before);
     second.kill('SIGTERM');
     const [code] = await once(second, 'exit');

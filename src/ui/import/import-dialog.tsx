@@ -47,7 +47,7 @@ function Frame({ title, onClose, children }: { title: string; onClose: () => voi
   );
 }
 
-const SURE_FIXES = ['no-light', 'no-material', 'inverted'];
+const SURE_FIXES = ['no-light', 'no-material', 'inverted', 'light-groups'];
 
 function SceneImport({ files, shot }: { files: Given[]; shot: string }) {
   const { done } = useImport();

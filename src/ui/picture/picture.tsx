@@ -37,7 +37,7 @@ type Drag =
   | { kind: 'pan'; x: number; y: number; panX: number; panY: number }
   | { kind: 'move' }
   | { kind: 'turn' }
-  | { kind: 'region'; x: number; y: number }
+  | { kind: 'region' | 'box'; x: number; y: number }
   | null;
 
 /** The picture: A and B at linked zoom and pan, wiped or alone, with region and legend. */
@@ -50,7 +50,8 @@ export function Picture() {
   const shotFrame = useFrame();
   const { aim, point } = usePointing();
   const desk = useDesk();
-  const { Over, chooses, dragsRange } = viewNamed(desk.view);
+  const { Over, chooses, dragsRange, takes, saysOfB } = viewNamed(desk.view);
+  const takeWords = takes?.words(desk) ?? null;
   const { zoom, pan, parting } = useViewport();
   const recipe = useRecipe((s) => s.recipe);
   const [root, setRoot] = useState<HTMLDivElement | null>(null);
@@ -75,7 +76,9 @@ export function Picture() {
   const { left, top, width, height } = box;
   const smoothed = desk.smooth && desk.a.kind === 'live' && desk.overlay === 'none' && !meanwhile;
   const labelA = `${labelOf(desk.a, trialA?.number, meanwhile?.number)}${smoothed ? ', smoothed' : ''}`;
-  const labelB = desk.b && (compare !== 'a' || against) ? labelOf(desk.b, trialB?.number) : null;
+  const said = saysOfB?.(desk) ?? null;
+  const ofB = desk.b && (compare !== 'a' || against) ? labelOf(desk.b, trialB?.number) : null;
+  const labelB = ofB !== null && said !== null ? `${ofB} ${said}` : ofB;
   useMirrored(client, { look, labelA, labelB, surround: SURROUND[desk.surround] });
 
   /** Pixels from the corner of the pane that an event lies in. */
@@ -131,6 +134,7 @@ export function Picture() {
     const { wipe } = (event.target as HTMLElement).dataset;
     if (wipe === 'move' || wipe === 'turn') drag.current = { kind: wipe };
     else if (desk.drawing) drag.current = { kind: 'region', x: clamp(at.x), y: clamp(at.y) };
+    else if (takeWords && event.shiftKey) drag.current = { kind: 'box', x: clamp(at.x), y: clamp(at.y) };
     else drag.current = { kind: 'pan', x: event.clientX, y: event.clientY, panX: pan.x, panY: pan.y };
   };
   const onPointerMove = (event: PointerEvent) => {
@@ -156,8 +160,14 @@ export function Picture() {
   const onPointerUp = (event: PointerEvent) => {
     const still = Math.hypot(event.clientX - downAt.current.x, event.clientY - downAt.current.y) < 4;
     const at = fraction(event);
-    if (still && drag.current?.kind === 'pan' && at.x >= 0 && at.y >= 0 && at.x < 1 && at.y < 1)
-      point(at, event.ctrlKey || event.metaKey);
+    if (still && drag.current?.kind === 'pan' && at.x >= 0 && at.y >= 0 && at.x < 1 && at.y < 1) {
+      if (takeWords && !aim) takes?.take(client, { ...at, w: 0, h: 0 }, event.altKey);
+      else point(at, event.ctrlKey || event.metaKey);
+    }
+    if (drag.current?.kind === 'box') {
+      if (drawn && drawn.w > 0 && drawn.h > 0) takes?.take(client, drawn, event.altKey);
+      setDrawn(null);
+    }
     if (drag.current?.kind === 'region') {
       if (drawn && drawn.w * frame.width > 8 && drawn.h * frame.height > 8) useRecipe.getState().set('region', drawn);
       desk.set({ drawing: false });
@@ -166,7 +176,8 @@ export function Picture() {
     drag.current = null;
   };
 
-  const region = drawn ?? recipe?.region ?? null;
+  const boxed = drag.current?.kind === 'box' ? drawn : null;
+  const region = (boxed ? null : drawn) ?? recipe?.region ?? null;
   const rangeView = dragsRange === true && desk.overlay === 'none';
   return (
     <div
@@ -174,7 +185,7 @@ export function Picture() {
       role="application"
       aria-label="picture"
       data-testid="picture"
-      className={`relative min-h-0 flex-1 touch-none overflow-hidden select-none ${desk.drawing || aim ? 'cursor-crosshair' : ''}`}
+      className={`relative min-h-0 flex-1 touch-none overflow-hidden select-none ${desk.drawing || aim || takeWords ? 'cursor-crosshair' : ''}`}
       style={{ background: SURROUND[desk.surround] }}
       onWheel={onWheel}
       onPointerDown={onPointerDown}
@@ -189,6 +200,7 @@ export function Picture() {
         {compare === 'wipe' && <WipeLine width={width} height={height} />}
         {Over && <Over aspect={frame.width / frame.height} />}
         {region && <RegionFrame region={region} frame={frame} />}
+        {boxed && <RegionFrame region={boxed} frame={frame} />}
       </div>
       <Badges
         absent={slots.A.absent}
@@ -210,6 +222,11 @@ export function Picture() {
           <span className="bg-pit/90 px-3 py-1.5" role="status">
             {aim.words} · Esc leaves it
           </span>
+        </div>
+      )}
+      {takeWords && !aim && (
+        <div className="pointer-events-none absolute inset-x-0 bottom-2 text-center">
+          <span className="bg-pit/90 px-3 py-1 text-soft">{takeWords}</span>
         </div>
       )}
       <DarkHint />

@@ -41,6 +41,32 @@ export function note<T>(subject: Subject<T>, words: string, before: T, after: T,
   useHistory.setState({ past: [...(goesOn ? past.slice(0, -1) : past), step].slice(-MOST_STEPS), future: [] });
 }
 
+/** Makes all that `change` changes one step. */
+export function together<T>(words: string, change: () => T): T {
+  const last = useHistory.getState().past.at(-1);
+  const out = change();
+  const { past } = useHistory.getState();
+  const from = last === undefined ? 0 : past.lastIndexOf(last) + 1;
+  const steps = past.slice(from);
+  if (steps.length < 2) return out;
+  const all: Subject<unknown[]> = {
+    put: (values) => {
+      steps.forEach((s, i) => {
+        s.subject.put(values[i]);
+      });
+    },
+  };
+  const step: Step = {
+    subject: all as Subject<unknown>,
+    words,
+    before: steps.map((s) => s.before),
+    after: steps.map((s) => s.after),
+    dragKey: null,
+  };
+  useHistory.setState({ past: [...past.slice(0, from), step] });
+  return out;
+}
+
 /** Ends a drag: the next change is a step of its own. */
 export function settle(): void {
   const { past } = useHistory.getState();

@@ -52,6 +52,6 @@ test('the first is edited until another is picked, and again when that one has g
   expect(pickedOutput(store())!.name).toBe('comp');
   store().replace('another', FIRST_OUTPUTS, FIRST_OUTPUTS.list[0].id);
   expect(pickedOutput(store())!.name).toBe('parts');
-  store().replace('none', { schema: 1, list: [] });
+  store().replace('none', { schema: 1, list: [], masks: [] });
   expect(pickedOutput(store())).toBeNull();
 });

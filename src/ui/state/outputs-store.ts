@@ -10,9 +10,9 @@ interface OutputsState {
   unsaved: boolean;
   load: (outputs: Outputs) => void;
   /** Puts other outputs in the place of these; returns the fault in words when they are refused, and changes nothing then. */
-  replace: (words: string, next: Outputs, picked?: string) => string | null;
-  /** Edits one output. */
-  edit: (words: string, id: string, change: (output: Output) => Output) => string | null;
+  replace: (words: string, next: Outputs, picked?: string, dragKey?: string) => string | null;
+  /** Edits one output; edits of one drag are one step. */
+  edit: (words: string, id: string, change: (output: Output) => Output, dragKey?: string) => string | null;
   saved: (outputs: Outputs) => void;
 }
 
@@ -24,24 +24,25 @@ export const useOutputs = create<OutputsState>((set, get) => ({
   picked: null,
   unsaved: false,
   load: (outputs) => set({ outputs, unsaved: false }),
-  replace: (words, next, picked) => {
+  replace: (words, next, picked, dragKey) => {
     const { outputs } = get();
     if (!outputs) return null;
     try {
       const parsed = parseOutputs(next);
       if (JSON.stringify(parsed) === JSON.stringify(outputs)) return null;
       set({ outputs: parsed, unsaved: true, picked: picked ?? get().picked });
-      note(subject, words, outputs, parsed);
+      note(subject, words, outputs, parsed, dragKey ?? null);
       return null;
     } catch (error) {
       if (error instanceof OutputsError) return error.fault;
       throw error;
     }
   },
-  edit: (words, id, change) => {
+  edit: (words, id, change, dragKey) => {
     const { outputs, replace } = get();
     if (!outputs) return null;
-    return replace(words, { ...outputs, list: outputs.list.map((o) => (o.id === id ? change(o) : o)) });
+    const list = outputs.list.map((o) => (o.id === id ? change(o) : o));
+    return replace(words, { ...outputs, list }, undefined, dragKey);
   },
   saved: (outputs) => set((s) => ({ unsaved: s.outputs !== outputs && s.unsaved })),
 }));
@@ -49,3 +50,8 @@ export const useOutputs = create<OutputsState>((set, get) => ({
 /** The output that is edited; null where a shot has none. */
 export const pickedOutput = ({ outputs, picked }: Pick<OutputsState, 'outputs' | 'picked'>): Output | null =>
   outputs?.list.find((o) => o.id === picked) ?? outputs?.list[0] ?? null;
+
+const NOTHING: readonly string[] = [];
+/** Layers that the output which is edited writes, by name or family. */
+export const writtenLayers = (state: Pick<OutputsState, 'outputs' | 'picked'>): readonly string[] =>
+  pickedOutput(state)?.layers ?? NOTHING;

@@ -1,4 +1,5 @@
 import type { Trial } from '@/contract/trial';
+import type { Picked } from '@/core/exr';
 import type { View } from '@/render/views/show';
 import type { Desk } from './desk-store';
 import { isAgainstB, OVERLAYS } from './overlays';
@@ -13,6 +14,12 @@ export interface Looking {
   b: Trial | null;
   /** Whether the live film keeps a bounce ledger. */
   ledger: boolean;
+  /** What the mask picks that is looked at; null for another layer. */
+  picked: Picked | null;
+  /** Layers that the output which is edited writes, by name or family. */
+  written: readonly string[];
+  /** How far its openness looks, in metres; null = to the end. */
+  reachMetres: number | null;
 }
 
 /** What A and B show. */

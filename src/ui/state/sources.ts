@@ -1,6 +1,6 @@
 import { type Denoised, isFiltered, isUnderWay } from '@/contract/denoised';
 import { finished, type Trial } from '@/contract/trial';
-import { filmKept, layersKept } from '@/core/film';
+import { filmKept, keepsReaches, layersKept, OPENNESS } from '@/core/film';
 import { type Content, type SceneDocument, stillAt } from '@/core/scene';
 import type { Source } from '@/render/page/told';
 import type { Placement } from '@/render/views/place';
@@ -13,7 +13,12 @@ export function placementOf({ pixels: { width, height, region } }: { pixels: Tri
 }
 
 /** Names of the layers that a trial's film keeps. */
-export const trialLayers = (trial: Trial): string[] => layersKept(filmKept(trial.recipe), trial.spec?.groups ?? []);
+export function trialLayers({ recipe, spec }: Trial): string[] {
+  const kept = layersKept(filmKept(recipe), spec?.groups ?? []);
+  return spec && kept.includes(OPENNESS.bands) && !keepsReaches(spec)
+    ? kept.map((n) => (n === OPENNESS.bands ? OPENNESS.layer : n))
+    : kept;
+}
 
 /** The layer that is shown where one is looked at: the picture, where a film has not got it. `has`: null for the live picture. */
 export const shownLayer = (layer: string, has: readonly string[] | null): string =>

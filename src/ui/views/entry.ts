@@ -1,4 +1,7 @@
 import type { ComponentType } from 'react';
+import type { FilmClient } from '@/render/page/client';
+import type { Area } from '@/render/views/place';
+import type { Desk } from '../state/desk-store';
 import type { Looking, Views } from '../state/showing';
 
 /** A face of the drawer. */
@@ -41,4 +44,12 @@ export interface ViewEntry {
   /** Whether a click into the live picture chooses what lies there. */
   chooses?: boolean;
   commands?: readonly ViewCommand[];
+  /** What B shows beside its trial's own picture, in words; null where it is that. */
+  saysOfB?: (desk: Pick<Desk, 'layer' | 'overlay'>) => string | null;
+  /** What clicks and boxes in A do while it says that they do something; `out` takes away. */
+  takes?: {
+    /** What to do, in words; null while clicks do nothing. */
+    words: (desk: Pick<Desk, 'layer' | 'overlay'>) => string | null;
+    take: (client: FilmClient, area: Area, out: boolean) => void;
+  };
 }

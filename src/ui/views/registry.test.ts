@@ -10,6 +10,9 @@ const looking = (desk: object, rest: Partial<Looking> = {}): Looking => ({
   a: null,
   b: null,
   ledger: false,
+  picked: null,
+  written: ['beauty'],
+  reachMetres: null,
   ...rest,
 });
 const shown = (view: string, desk: object, rest: Partial<Looking> = {}) =>
@@ -24,6 +27,21 @@ test('views have names, keys and labels of their own', () => {
 
 test('the beauty while tuning, whatever layer Split last looked at', () => {
   expect(shown('tune', { layer: 'depth' })).toEqual({ a: BEAUTY, b: BEAUTY });
+});
+
+test('a mask is what it picks of the picture; the picture alone where a trial keeps no coverage', () => {
+  const picked = { names: ['hull'], numbers: [2] };
+  const recipe = (features: string[]) => parseRecipe({ film: { features } });
+  const trials = [['coverage'], []].map((f) => ({ ...wholeTrial(trialLine(1)), recipe: recipe(f) }));
+  const views = shown('split', { layer: 'mask.boat' }, { picked, a: trials[0], b: trials[1] });
+  expect(views).toEqual({ a: { kind: 'picked', picked }, b: BEAUTY });
+});
+
+test('the remainder of what is written, and the picture against the sum of it', () => {
+  const written = ['beauty', 'group.lamp'];
+  const of = { kind: 'chosen', family: 'group', of: written };
+  expect(shown('split', { layer: 'rest.group' }, { written }).a).toEqual({ ...of, what: 'rest' });
+  expect(shown('split', { layer: 'sum.group' }, { written })).toEqual({ a: BEAUTY, b: { ...of, what: 'sum' } });
 });
 
 test('data layers on a scale, colour layers as colour', () => {

@@ -4,7 +4,7 @@ import { axialDepth, ox as camX, oy as camY, oz as camZ, pictureX, pictureY, pro
 import { addAt, addColor, countRay, countUnmasked, planeAt } from './film';
 import { PAIR_LIGHT, pairAt, stream } from './gather';
 import {
-  COVERAGE_SLOTS, M_ROUGHNESS, PLANE_BYTES, P_OCCLUSION_COSINE, P_OCCLUSION_RAYS, P_OCCLUSION_REACH, P_PLANE_ALBEDO, P_PLANE_ALPHA,
+  COVERAGE_SLOTS, M_ROUGHNESS, OCCLUSION_FIRST_METRES, OCCLUSION_RATIO, OCCLUSION_REACHES, PLANE_BYTES, P_OCCLUSION_COSINE, P_OCCLUSION_RAYS, P_OCCLUSION_REACH, P_PLANE_ALBEDO, P_PLANE_ALPHA,
   P_PLANE_COVERAGE, P_PLANE_DEPTH, P_PLANE_DISTANCE, P_PLANE_MOTION, P_PLANE_NEAR, P_PLANE_NORMAL, P_PLANE_NORMAL_CAMERA,
   P_PLANE_NORMAL_GEOMETRIC, P_PLANE_OCCLUSION, P_PLANE_POSITION, P_PLANE_ROUGHNESS, P_PLANE_UV, RAY_OCCLUSION, SCRATCH_PARAMS,
 } from './layout';
@@ -106,7 +106,7 @@ export function recordSurface(off2: f32, index: u32, opaque: bool, instance: usi
   }
   if (planeAlbedo >= 0) addColor(planeAlbedo, featureAlbedo(0), featureAlbedo(1), featureAlbedo(2));
   if (planeRoughness >= 0) addAt(planeRoughness, load<f32>(material, M_ROUGHNESS));
-  if (planeOcclusion >= 0) addAt(planeOcclusion, openness(index));
+  if (planeOcclusion >= 0) lookAbout(index);
   cover(objectIndex);
   if (!isNearest(off2)) return;
   const x = px - camX, y = py - camY, z = pz - camZ;
@@ -123,11 +123,18 @@ export function recordSurface(off2: f32, index: u32, opaque: bool, instance: usi
   putPlace(px, py, pz, textureU, textureV, motionX, motionY);
 }
 
-/** Share of rays about the shading normal, by the cosine, that meet nothing within reach; 1 = open. */
-function openness(index: u32): f32 {
+/** The reach of a band of occlusion in metres. */
+function reachOf(band: i32): f32 {
+  let metres: f32 = OCCLUSION_FIRST_METRES;
+  for (let b = 0; b < band; b++) metres *= OCCLUSION_RATIO;
+  return metres;
+}
+
+/** Sends rays about the shading normal, by the cosine, and keeps what share of them is blocked up to which reach, or not at all. */
+function lookAbout(index: u32): void {
   const own = hash(stream ^ 0x3c6ef372);
+  const share = f32(1) / f32(max(occlusionRays, 1));
   const ox = px + gx * epsilon, oy = py + gy * epsilon, oz = pz + gz * epsilon;
-  let open = 0;
   for (let j = 0; j < occlusionRays; j++) {
     draw(own, index * u32(occlusionRays) + u32(j), pairAt(0, PAIR_LIGHT));
     // Even in the squared sine up to the spread: cosine-weighted within the cone.
@@ -141,7 +148,21 @@ function openness(index: u32): f32 {
     const dy = x * sign * b + y * (sign + ny * ny * a) + cosine * ny;
     const dz = x * -sign * nx - y * ny + cosine * nz;
     countRay(RAY_OCCLUSION);
-    if (dx * gx + dy * gy + dz * gz > 0 && !occluded(ox, oy, oz, dx, dy, dz, 0, occlusionReach)) open++;
+    let band = 0;
+    if (dx * gx + dy * gy + dz * gz > 0) {
+      band = OCCLUSION_REACHES + 1;
+      if (occluded(ox, oy, oz, dx, dy, dz, 0, occlusionReach)) {
+        // Asked for each reach anew: what it meets first may be a pane that lets it through.
+        band = 0;
+        let beyond = OCCLUSION_REACHES;
+        while (band < beyond) {
+          const middle = (band + beyond) >> 1;
+          countRay(RAY_OCCLUSION);
+          if (occluded(ox, oy, oz, dx, dy, dz, 0, reachOf(middle))) beyond = middle;
+          else band = middle + 1;
+        }
+      }
+    }
+    addAt(planeOcclusion + band, share);
   }
-  return f32(open) / f32(max(occlusionRays, 1));
 }

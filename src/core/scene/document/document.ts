@@ -5,8 +5,11 @@ import { geometrySchema } from './geometry';
 import { environmentSchema, lightSchema, portalSchema } from './light';
 import { lookSchema } from './look';
 import { materialSchema } from './material';
-import { rulesSchema, secondaryMaterials } from './rules';
+import { rulesSchema } from './rules';
 import { finite, groupName, name, unit, vec3 } from './terms';
+
+/** Light groups that a film keeps. */
+export const MOST_GROUPS = 16;
 
 /**
  * The scene document: what a scene revision is and what the command line reads. Right-handed, Y up,
@@ -32,6 +35,8 @@ export const objectSchema = z.strictObject({
     .optional(),
   /** Which rays see it, and how it is rendered. */
   rules: rulesSchema.optional(),
+  /** Light group of what it emits, in place of its material's. */
+  lightGroup: groupName.optional(),
   /** Placements at frames, instead of `transform`; in between it moves, turns and scales evenly. */
   motion: z
     .array(z.strictObject({ frame: finite, transform: z.array(finite).length(16) }))
@@ -125,7 +130,7 @@ export const sceneSchema = z.strictObject({
   portals: z.array(portalSchema).max(64).default([]),
   fog: fogSchema.nullable().default(null),
   /** Light groups that films keep, in order; without it, those that any light or material names. */
-  groups: z.array(groupName).max(16).optional(),
+  groups: z.array(groupName).max(MOST_GROUPS).optional(),
   /** Objects by name of the set. */
   sets: z.record(name, z.array(name)).default({}),
   /** Rules of sets; an object's own come first, then those of later sets. */
@@ -151,24 +156,6 @@ export const sceneSchema = z.strictObject({
   geometry: geometrySchema,
 });
 export type SceneDocument = z.infer<typeof sceneSchema>;
-
-/**
- * Light groups of a scene in the order of their planes: lights first as they appear, then the
- * environment's, then emissive materials'; `other` last, when something falls to it.
- */
-export function lightGroups(document: SceneDocument): string[] {
-  if (document.groups) return document.groups;
-  const seen = new Set<string>();
-  for (const light of document.lights) seen.add(light.group);
-  if (document.environment) seen.add(document.environment.group);
-  if (document.environment?.kind === 'sky') seen.add(document.environment.sun.group);
-  const used = new Set([...document.objects.map((o) => o.material), ...secondaryMaterials(document)]);
-  for (const m of document.materials) if (m.emission_luminance > 0 && used.has(m.name)) seen.add(m.light_group);
-  const other = seen.delete('other') || seen.size === 0;
-  const groups = [...seen];
-  if (other) groups.push('other');
-  return groups;
-}
 
 /** Objects as the coverage plane numbers them: objects first, then light shapes. */
 export function coverageNames(document: SceneDocument): string[] {

@@ -1,4 +1,4 @@
-import { lightGroups } from '../document/document';
+import { lightGroups } from '../document/light-groups';
 import { type Material, materialSchema } from '../document/material';
 import { resolveRules } from '../document/rules';
 import type { Scene } from './scene';

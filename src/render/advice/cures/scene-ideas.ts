@@ -1,6 +1,6 @@
 import type { FilmFigures } from '@/core/film';
 import type { PathClass } from '@/core/kernel';
-import { freeName, lightGroups, type SceneDocument, sceneSchema } from '@/core/scene';
+import { freeName, glowsOf, lightGroups, MOST_GROUPS, type SceneDocument, sceneSchema } from '@/core/scene';
 import type { Survey } from '../diagnosis/survey';
 
 /** Light group that a cure's own light is told apart in while its strength is matched. */
@@ -37,15 +37,20 @@ function noisySources(document: SceneDocument, { shares }: Pick<FilmFigures, 'sh
     const known = best.get(s.group);
     if (!known || s.share > known.share) best.set(s.group, { pathClass: s.pathClass as PathClass, share: s.share });
   }
-  const used = new Set(document.objects.map((o) => o.material));
-  const of = (group: string) => best.get(group) ?? { pathClass: 'emission' as PathClass, share: 0 };
+  const glows = glowsOf(document);
+  const of = (...groups: string[]) =>
+    groups.reduce((most, g) => ((best.get(g)?.share ?? 0) > most.share ? best.get(g)! : most), {
+      pathClass: 'emission' as PathClass,
+      share: 0,
+    });
+  const groupsOf = (material: string) => glows.filter((g) => g.material === material).map((g) => g.group);
   const all: Source[] = [
     ...document.lights
       .filter((l) => l.on && l.power > 0)
       .map((l) => ({ kind: 'light' as const, name: l.name, ...of(l.group) })),
     ...document.materials
-      .filter((m) => m.emission_luminance > 0 && m.light.on && used.has(m.name))
-      .map((m) => ({ kind: 'material' as const, name: m.name, ...of(m.light_group) })),
+      .filter((m) => m.light.on && groupsOf(m.name).length > 0)
+      .map((m) => ({ kind: 'material' as const, name: m.name, ...of(...groupsOf(m.name)) })),
   ];
   return all
     .filter((s) => s.share > LEAST_SHARE)
@@ -233,7 +238,7 @@ export function apart(idea: SceneIdea): { document: SceneDocument; strength: [nu
   const made = idea.make(unit);
   const doubled = idea.make(unit.map((v) => v * 2) as [number, number, number]);
   const groups = lightGroups(made);
-  if (groups.length >= 16) return null;
+  if (groups.length >= MOST_GROUPS) return null;
   const changed = <T extends { name: string }>(a: T[], b: T[]) =>
     new Set(a.filter((x, i) => JSON.stringify(x) !== JSON.stringify(b[i])).map((x) => x.name));
   const lights = changed(made.lights, doubled.lights);
@@ -244,6 +249,11 @@ export function apart(idea: SceneIdea): { document: SceneDocument; strength: [nu
       groups: [...groups, MATCHED_GROUP],
       lights: made.lights.map((l) => (lights.has(l.name) ? { ...l, group: MATCHED_GROUP } : l)),
       materials: made.materials.map((m) => (materials.has(m.name) ? { ...m, light_group: MATCHED_GROUP } : m)),
+      objects: made.objects.map((o) =>
+        materials.has(o.material) || materials.has(o.rules?.secondaryMaterial ?? '')
+          ? { ...o, lightGroup: undefined }
+          : o,
+      ),
     },
     strength: unit,
   };

@@ -1,10 +1,10 @@
-import { makeLayer, measureFilm } from '@/core/film';
-import { exposureScale, luminance } from '@/core/image';
+import { LAYER, measureFilm } from '@/core/film';
+import { exposureScale } from '@/core/image';
 import type { Recipe } from '@/core/recipe';
-import type { Scene, SceneDocument } from '@/core/scene';
+import { glowsOf, type Scene, type SceneDocument } from '@/core/scene';
 import type { RenderPool } from '../../pool/pool';
 import { cameraOf, type Patient } from '../patient';
-import { quickRecipe } from './quick';
+import { type Apart, eachApart, meanLight } from './sources-apart';
 import { type LightSurvey, survey } from './survey';
 
 /** A source of light and what it does for the picture. */
@@ -20,11 +20,7 @@ export interface LightEffect {
   why: string | null;
 }
 
-/** Sources told apart in one render: a film keeps 16 groups, one of them for the rest. */
-const AT_ONCE = 15;
-const SAMPLES = 32;
-
-interface SourceRef {
+interface SourceRef extends Apart {
   kind: LightEffect['kind'];
   name: string;
   on: boolean;
@@ -32,30 +28,16 @@ interface SourceRef {
 
 function sourcesOf(document: SceneDocument): SourceRef[] {
   const { lights, environment, materials, objects } = document;
-  const out: SourceRef[] = lights.map((l) => ({ kind: 'light', name: l.name, on: l.on }));
-  if (environment?.kind === 'sky') out.push({ kind: 'sun', name: 'sun', on: environment.sun.on });
-  if (environment) out.push({ kind: 'environment', name: 'environment', on: environment.on });
-  const used = new Set(objects.map((o) => o.material));
-  for (const m of materials)
-    if (m.emission_luminance > 0 && used.has(m.name)) out.push({ kind: 'material', name: m.name, on: m.light.on });
+  const out: SourceRef[] = lights.map((l) => ({ kind: 'light', name: l.name, on: l.on, members: [`light ${l.name}`] }));
+  if (environment?.kind === 'sky') out.push({ kind: 'sun', name: 'sun', on: environment.sun.on, members: ['sun sun'] });
+  if (environment)
+    out.push({ kind: 'environment', name: 'environment', on: environment.on, members: ['environment environment'] });
+  const glows = glowsOf(document);
+  for (const m of materials) {
+    const members = glows.filter((g) => g.material === m.name).map((g) => `glow ${objects[g.object].name}`);
+    if (members.length > 0) out.push({ kind: 'material', name: m.name, on: m.light.on, members });
+  }
   return out;
-}
-
-/** The document with each of some sources in a light group of its own, and all else in `other`. */
-function parted(document: SceneDocument, sources: readonly SourceRef[]): SceneDocument {
-  const groupOf = (kind: SourceRef['kind'], name: string) => {
-    const i = sources.findIndex((s) => s.kind === kind && s.name === name);
-    return i < 0 ? 'other' : `s${i}`;
-  };
-  const { environment } = document;
-  const sky = environment && { ...environment, group: groupOf('environment', 'environment') };
-  return {
-    ...document,
-    groups: [...sources.map((_, i) => `s${i}`), 'other'],
-    lights: document.lights.map((l) => ({ ...l, group: groupOf('light', l.name) })),
-    environment: sky?.kind === 'sky' ? { ...sky, sun: { ...sky.sun, group: groupOf('sun', 'sun') } } : sky,
-    materials: document.materials.map((m) => ({ ...m, light_group: groupOf('material', m.name) })),
-  };
 }
 
 function reason(document: SceneDocument, recipe: Recipe, source: SourceRef, looked: LightSurvey | undefined): string {
@@ -97,44 +79,31 @@ export async function lightEffects(
   const { document, recipe, frame } = patient;
   const camera = cameraOf(patient);
   const scale = exposureScale(camera.exposure);
-  const sources = sourcesOf(document);
   const found: { source: SourceRef; y: number; noise: number | null }[] = [];
   let whole = 0;
-  for (let from = 0; from < sources.length && !signal?.aborted; from += AT_ONCE) {
-    const batch = sources.slice(from, from + AT_ONCE);
-    const { film } = await pool.render(
-      await sceneOf(parted(document, batch)),
-      quickRecipe(recipe, SAMPLES, { groups: true }),
-      camera,
-      { frame, signal },
-    );
-    const mean = (layer: string) => {
-      const planes = makeLayer(film, layer)?.planes;
-      if (!planes) return 0;
-      let sum = 0;
-      for (let i = 0; i < planes[0].length; i++) sum += luminance(planes[0][i], planes[1][i], planes[2][i]);
-      return sum / planes[0].length;
-    };
-    whole = mean('beauty');
+  await eachApart(pool, sceneOf, patient, sourcesOf(document), signal, (film, sources) => {
+    whole = meanLight(film, 'beauty');
     const { shares } = measureFilm(film, scale);
-    batch.forEach((source, i) => {
+    for (const [group, source] of sources) {
       const noise = shares
-        ? shares.groupClass.filter((s) => s.group === `s${i}`).reduce((sum, s) => sum + s.share, 0)
+        ? shares.groupClass.filter((s) => s.group === group).reduce((sum, s) => sum + s.share, 0)
         : null;
-      found.push({ source, y: mean(`group.s${i}`), noise });
-    });
-  }
+      found.push({ source, y: meanLight(film, LAYER.group(group)), noise });
+    }
+  });
   const dark = found.filter((f) => !(f.y > whole * 1e-5));
   const looked =
     dark.some((f) => f.source.kind === 'light') && pool.isLoaded
       ? survey(pool.inspector()!, document, recipe, camera, frame)
       : null;
   return found
-    .map(({ source, y, noise }) => ({
-      ...source,
+    .map(({ source: { kind, name, on, members }, y, noise }) => ({
+      kind,
+      name,
+      on,
       light: whole > 0 ? y / whole : 0,
       noise,
-      why: y > whole * 1e-5 ? null : reason(document, recipe, source, looked?.lights.get(source.name)),
+      why: y > whole * 1e-5 ? null : reason(document, recipe, { kind, name, on, members }, looked?.lights.get(name)),
     }))
     .sort((a, b) => b.light - a.light);
 }

@@ -15,6 +15,7 @@ import { Box, Camera, ChevronRight, Eye, EyeOff, Layers, Lightbulb, LightbulbOff
 import { type KeyboardEvent, type MouseEvent, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { type ItemKind, type ItemRef, renamed, type SceneDocument } from '@/core/scene';
+import { SearchField } from '../../fields/search-field';
 import { useDesk } from '../../state/desk-store';
 import { useScene } from '../../state/scene-store';
 import { removeChosen } from './actions';
@@ -145,19 +146,7 @@ export function Contents({ document }: { document: SceneDocument }) {
   return (
     <DndContext sensors={sensors} collisionDetection={pointerWithin} onDragEnd={onDragEnd}>
       <div className="flex items-center gap-2 border-b border-line px-3 py-1.5">
-        <input
-          type="search"
-          aria-label="search contents"
-          placeholder="Search"
-          value={search}
-          onChange={(e) => setSearch(e.target.value)}
-          onKeyDown={(e) => {
-            if (e.key !== 'Escape') return;
-            e.stopPropagation();
-            setSearch('');
-          }}
-          className="min-w-0 flex-1 rounded-sm border border-line bg-pit px-2 py-1 outline-none focus:border-soft"
-        />
+        <SearchField label="search contents" value={search} onChange={setSearch} />
       </div>
       <div
         ref={scroller}

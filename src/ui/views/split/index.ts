@@ -1,11 +1,15 @@
 import type { Trial } from '@/contract/trial';
-import { isData } from '@/core/film';
+import { isData, OPENNESS, restFamily } from '@/core/film';
+import { MASKED_BY } from '@/core/outputs';
 import type { View } from '@/render/views/show';
 import { BEAUTY } from '../../state/showing';
 import { shownLayer, trialLayers } from '../../state/sources';
 import type { ViewEntry } from '../entry';
 import { LayerSheet } from './layer-sheet';
+import { LightLanes } from './light-lanes';
+import { TAKES } from './masks';
 import { SplitPanel } from './split-panel';
+import { summedFamily } from './summed';
 
 /** Look at every layer, see that parts add up, choose outputs. */
 export const SPLIT: ViewEntry = {
@@ -22,8 +26,32 @@ export const SPLIT: ViewEntry = {
       tip: 'Every layer of A beside each other, with its share of the light and its noise alone',
       Body: LayerSheet,
     },
+    {
+      name: 'lights',
+      label: 'Lights',
+      tip: 'Every source of light alone, and which light group films keep it in',
+      Body: LightLanes,
+    },
   ],
-  shows: ({ desk: { layer, range }, a, b }) => {
+  takes: TAKES,
+  saysOfB: ({ layer, overlay }) => (overlay === 'none' && summedFamily(layer) ? 'sum of what is written' : null),
+  shows: ({ desk: { layer, range }, a, b, picked, written, reachMetres }) => {
+    const sum = summedFamily(layer);
+    if (sum) return { a: BEAUTY, b: { kind: 'chosen', family: sum, of: [...written], what: 'sum' } };
+    if (layer === OPENNESS.layer) {
+      const view: View = { kind: 'openness', metres: reachMetres, range };
+      return { a: view, b: view };
+    }
+    const rest = restFamily(layer);
+    if (rest) {
+      const view: View = { kind: 'chosen', family: rest, of: [...written], what: 'rest' };
+      return { a: view, b: view };
+    }
+    if (picked) {
+      const of = (trial: Trial | null): View =>
+        trial && !trialLayers(trial).includes(MASKED_BY) ? BEAUTY : { kind: 'picked', picked };
+      return { a: of(a), b: of(b) };
+    }
     const view: View = isData(layer) ? { kind: 'data', layer, range } : { kind: 'color', layer };
     const of = (trial: Trial | null) => (shownLayer(layer, trial && trialLayers(trial)) === layer ? view : BEAUTY);
     return { a: of(a), b: of(b) };

@@ -2,27 +2,36 @@
 
 import { ChevronDown, ChevronRight, Eye, Plus } from 'lucide-react';
 import { Checkbox } from 'radix-ui';
-import { useState } from 'react';
+import { Fragment, useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import type { Trial } from '@/contract/trial';
-import { FAMILIES, type FamilyName, LAYER, layerInfo } from '@/core/film';
+import { FAMILIES, type FamilyName, LAYER, layerInfo, OPENNESS, PARTINGS } from '@/core/film';
 import { COVERAGE_SLOTS, PATH_CLASSES } from '@/core/kernel';
-import { allOf, type Output, toggled, WHOLE_FAMILIES, writes } from '@/core/outputs';
+import { allOf, type Mask, type Output, toggled, WHOLE_FAMILIES, writes } from '@/core/outputs';
+import { MOST_GROUPS, namedGroups } from '@/core/scene';
+import { SearchField } from '../../fields/search-field';
 import { Tip, Word } from '../../parts/controls';
 import { Menu, MenuHeading, MenuItem } from '../../parts/menu';
 import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
 import { count, words as plainWords, two } from '../../state/format';
+import { maskOf } from '../../state/masks';
 import { useOutputs } from '../../state/outputs-store';
+import { useDocument } from '../../state/scene-now';
 import { useSlotFilm } from '../../state/slots';
 import { shownLayer } from '../../state/sources';
 import { FAMILY_ORDER, listed, percent } from './layers';
+import { MaskEditor } from './mask-editor';
+import { addMask } from './masks';
+import { ReachLine } from './reach-line';
+import { compareSum, summedFamily } from './summed';
 
 /** Families of many layers that few outputs need: closed until there is something of them. */
-const CLOSED: readonly FamilyName[] = ['bounce', 'half', 'lost', 'pair'];
+const CLOSED: readonly FamilyName[] = ['bounce', 'half', 'lost', 'pair', 'rest'];
 
 interface Props {
   output: Output;
+  masks: readonly Mask[];
   /** Layers that a film of the shot can keep. */
   all: readonly string[];
   groups: readonly string[];
@@ -32,7 +41,7 @@ interface Props {
 }
 
 /** Every layer there can be, by family: those with a mark are written; a click on the words shows one. */
-export function LayerList({ output, all, groups, trial, has }: Props) {
+export function LayerList({ output, masks, all, groups, trial, has }: Props) {
   const [toggledOpen, setToggledOpen] = useState<Partial<Record<FamilyName, boolean>>>({});
   const of = useSlotFilm('A');
   const shares = useAsk('lightShares', trial && of && has ? { of, layers: [...has] } : null, {
@@ -43,88 +52,137 @@ export function LayerList({ output, all, groups, trial, has }: Props) {
   const isPlain = useDesk((s) => s.overlay === 'none');
   const looked = isPlain ? shownLayer(layer, has) : null;
   const unmasked = trial?.figures?.unmasked ?? 0;
+  const document = useDocument();
+  const named = useMemo(() => namedGroups(document).length, [document]);
   const edit = (words: string, layers: string[]) => {
     const fault = useOutputs.getState().edit(words, output.id, (o) => ({ ...o, layers }));
     if (fault) toast.error(fault);
   };
-  const names = listed(all);
+  const [search, setSearch] = useState('');
+  const [byLight, setByLight] = useState(false);
+  const found = listed(all).filter((n) => layerInfo(n).words.toLowerCase().includes(search.trim().toLowerCase()));
+  const names = byLight ? [...found].sort((a, b) => (shares?.[b] ?? 0) - (shares?.[a] ?? 0)) : found;
   const sections = FAMILY_ORDER.map((family) => ({
     family,
     layers: names.filter((n) => layerInfo(n).family === family),
-  })).filter((s) => s.layers.length > 0 || s.family === 'pair');
+  })).filter((s) => s.layers.length > 0 || (search === '' && (s.family === 'pair' || s.family === 'mask')));
   return (
-    <div className="min-h-0 flex-1 overflow-y-auto py-1" data-testid="layers">
-      {sections.map(({ family, layers }) => {
-        const written = layers.filter((n) => writes(output, n));
-        const isOpen =
-          toggledOpen[family] ??
-          (!CLOSED.includes(family) || written.length > 0 || layers.some((n) => has?.includes(n)));
-        const whole = WHOLE_FAMILIES.find((f) => f === family);
-        const isWhole = written.length === layers.length;
-        const setAll = () => {
-          const rest = output.layers.filter((n) => !layers.includes(n) && n !== (whole && allOf(whole)));
-          const { title } = FAMILIES[family];
-          if (isWhole) edit(`${title.toLowerCase()} left out`, rest);
-          else edit(`all ${title.toLowerCase()}`, [...rest, ...(whole ? [allOf(whole)] : layers)]);
-        };
-        return (
-          <section key={family} aria-label={FAMILIES[family].title}>
-            <div className="flex items-center gap-1 pt-2 pr-3.5 pb-0.5 pl-2">
-              <button
-                type="button"
-                aria-expanded={isOpen}
-                aria-label={FAMILIES[family].title}
-                className="flex items-center gap-0.5"
-                onClick={() => setToggledOpen({ ...toggledOpen, [family]: !isOpen })}
-              >
-                {isOpen ? <ChevronDown size={12} /> : <ChevronRight size={12} />}
-                <Tip text={FAMILIES[family].tip} side="left">
-                  <h3 className="font-semibold whitespace-nowrap">{FAMILIES[family].title}</h3>
-                </Tip>
-              </button>
-              <Written family={family} layers={layers} written={written} />
-              <span className="flex-1" />
-              {family === 'pair' && (
-                <AddPair
-                  output={output}
-                  groups={groups}
-                  onAdd={(n) => edit(`layer ${layerInfo(n).words}`, [...output.layers, n])}
-                />
-              )}
-              {layers.length > 1 && (
-                <Tip text={whole ? 'All of them, also those that come to the shot later.' : 'All of them.'} side="left">
-                  <Word className="text-[11px]" onClick={setAll}>
-                    {isWhole ? 'none' : 'all'}
+    <div className="flex min-h-0 flex-1 flex-col">
+      <div className="flex h-8 shrink-0 items-center gap-2 border-b border-line px-3.5">
+        <SearchField label="search layers" value={search} onChange={setSearch} />
+        <Tip text="Within each family, what brings most of the light comes first." side="left">
+          <Word on={byLight} disabled={!shares} onClick={() => setByLight(!byLight)}>
+            by light
+          </Word>
+        </Tip>
+      </div>
+      {sections.length === 0 && <p className="px-3.5 py-2 text-soft">No layer of that name.</p>}
+      <div className="min-h-0 flex-1 overflow-y-auto py-1" data-testid="layers">
+        {sections.map(({ family, layers }) => {
+          const written = layers.filter((n) => writes(output, n));
+          const isOpen =
+            (search !== '' ? true : toggledOpen[family]) ??
+            (!CLOSED.includes(family) || written.length > 0 || layers.some((n) => has?.includes(n)));
+          const whole = WHOLE_FAMILIES.find((f) => f === family);
+          const isWhole = written.length === layers.length;
+          const setAll = () => {
+            const rest = output.layers.filter((n) => !layers.includes(n) && n !== (whole && allOf(whole)));
+            const { title } = FAMILIES[family];
+            if (isWhole) edit(`${title.toLowerCase()} left out`, rest);
+            else edit(`all ${title.toLowerCase()}`, [...rest, ...(whole ? [allOf(whole)] : layers)]);
+          };
+          return (
+            <section key={family} aria-label={FAMILIES[family].title}>
+              <div className="flex items-center gap-1 pt-2 pr-3.5 pb-0.5 pl-2">
+                <button
+                  type="button"
+                  aria-expanded={isOpen}
+                  aria-label={FAMILIES[family].title}
+                  className="flex items-center gap-0.5"
+                  onClick={() => setToggledOpen({ ...toggledOpen, [family]: !isOpen })}
+                >
+                  {isOpen ? <ChevronDown size={12} /> : <ChevronRight size={12} />}
+                  <Tip text={FAMILIES[family].tip} side="left">
+                    <h3 className="font-semibold whitespace-nowrap">{FAMILIES[family].title}</h3>
+                  </Tip>
+                </button>
+                <Written family={family} layers={layers} written={written} />
+                <span className="flex-1" />
+                {family === 'pair' && (
+                  <AddPair
+                    output={output}
+                    groups={groups}
+                    onAdd={(n) => edit(`layer ${layerInfo(n).words}`, [...output.layers, n])}
+                  />
+                )}
+                {family === 'mask' && (
+                  <button
+                    type="button"
+                    className="flex items-center gap-1 px-1 text-[11px] text-soft hover:text-ink"
+                    onClick={() => {
+                      const fault = addMask(output.id);
+                      if (fault) toast.error(fault);
+                    }}
+                  >
+                    <Plus size={11} /> mask
+                  </button>
+                )}
+                {layers.length > 1 && (
+                  <Tip
+                    text={whole ? 'All of them, also those that come to the shot later.' : 'All of them.'}
+                    side="left"
+                  >
+                    <Word className="text-[11px]" onClick={setAll}>
+                      {isWhole ? 'none' : 'all'}
+                    </Word>
+                  </Tip>
+                )}
+              </div>
+              <Unwritten
+                family={family}
+                layers={layers}
+                written={written}
+                shares={shares}
+                output={output}
+                onEdit={edit}
+              />
+              {family === 'group' && named > groups.length && (
+                <p className="px-3.5 pb-1 text-[11.5px]" role="alert" data-testid="many-groups">
+                  {named} light groups, a film keeps {MOST_GROUPS}.
+                  <Word className="text-[11px] underline" onClick={() => useDesk.getState().set({ face: 'lights' })}>
+                    put some together
                   </Word>
-                </Tip>
+                </p>
               )}
-            </div>
-            <Unwritten family={family} layers={layers} written={written} shares={shares} />
-            {family === 'feature' && unmasked > 0 && (
-              <p className="px-3.5 pb-1 text-[11.5px] text-soft" role="status">
-                {count(unmasked)} samples are in no mask: their pixels hold more than {COVERAGE_SLOTS} objects.
-              </p>
-            )}
-            {isOpen &&
-              layers.map((n) => (
-                <LayerRow
-                  key={n}
-                  name={n}
-                  chosen={writes(output, n)}
-                  shown={looked === n}
-                  absentFrom={has && !has.includes(n) ? trial : null}
-                  share={shares?.[n] ?? null}
-                  onToggle={() =>
-                    edit(
-                      `layer ${layerInfo(n).words} ${writes(output, n) ? 'left out' : 'written'}`,
-                      toggled(output, n, all),
-                    )
-                  }
-                />
-              ))}
-          </section>
-        );
-      })}
+              {family === 'feature' && unmasked > 0 && (
+                <p className="px-3.5 pb-1 text-[11.5px] text-soft" role="status">
+                  {count(unmasked)} samples are in no mask: their pixels hold more than {COVERAGE_SLOTS} objects.
+                </p>
+              )}
+              {isOpen &&
+                layers.map((n) => (
+                  <Fragment key={n}>
+                    <LayerRow
+                      name={n}
+                      chosen={writes(output, n)}
+                      shown={looked === n}
+                      absentFrom={has && !has.includes(n) ? trial : null}
+                      share={shares?.[n] ?? null}
+                      onToggle={() =>
+                        edit(
+                          `layer ${layerInfo(n).words} ${writes(output, n) ? 'left out' : 'written'}`,
+                          toggled(output, n, all),
+                        )
+                      }
+                    />
+                    {looked === n && n === OPENNESS.layer && <ReachLine output={output} />}
+                    {looked === n && maskOf(masks, n) && <MaskEditor mask={maskOf(masks, n)!} />}
+                  </Fragment>
+                ))}
+            </section>
+          );
+        })}
+      </div>
     </div>
   );
 }
@@ -146,14 +204,47 @@ function Written({ family, layers, written }: WrittenProps) {
 }
 
 /** What of the light is in no written part of a family that sums to the picture. */
-function Unwritten({ family, layers, written, shares }: WrittenProps & { shares: Record<string, number> | null }) {
+function Unwritten({
+  family,
+  layers,
+  written,
+  shares,
+  output,
+  onEdit,
+}: WrittenProps & {
+  shares: Record<string, number> | null;
+  output: Output;
+  onEdit: (words: string, layers: string[]) => void;
+}) {
+  const looked = useDesk((s) => s.layer);
   if (!shares || !FAMILIES[family].sums || written.length === 0) return null;
   const left = layers.filter((n) => !written.includes(n) && (shares[n] ?? 0) > 0);
   if (left.length === 0) return null;
   const missing = left.reduce((s, n) => s + shares[n], 0);
+  const rest = LAYER.rest(family);
+  const summed = PARTINGS.find((f) => f === family);
   return (
     <p className="px-3.5 pb-1 text-[11.5px]" role="status" data-testid={`unwritten-${family}`}>
-      {percent(missing)} of the light is unwritten: {left.map((n) => layerInfo(n).words).join(', ')}
+      {writes(output, rest) ? (
+        <>
+          {percent(missing)} of the light is in the rest: {left.map((n) => layerInfo(n).words).join(', ')}
+        </>
+      ) : (
+        <>
+          {percent(missing)} of the light is unwritten: {left.map((n) => layerInfo(n).words).join(', ')}
+          <Word
+            className="text-[11px] underline"
+            onClick={() => onEdit(`${layerInfo(rest).words} written`, [...output.layers, rest])}
+          >
+            write it as one layer
+          </Word>
+        </>
+      )}
+      {summed && (
+        <Word className="text-[11px] underline" on={summedFamily(looked) === family} onClick={() => compareSum(summed)}>
+          wipe picture against sum
+        </Word>
+      )}
     </p>
   );
 }

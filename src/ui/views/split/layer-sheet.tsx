@@ -10,7 +10,7 @@ import { useDesk } from '../../state/desk-store';
 import { two } from '../../state/format';
 import { pickedOutput, useOutputs } from '../../state/outputs-store';
 import { useSlotFilm, useWholeSlot } from '../../state/slots';
-import { shownLayer, trialLayers } from '../../state/sources';
+import { trialLayers } from '../../state/sources';
 import { listed, percent } from './layers';
 
 /** Pixels that the pictures are across. */
@@ -27,7 +27,8 @@ export function LayerSheet() {
   const shares = useAsk('lightShares', of && has ? { of, layers: has } : null, { of: trial?.state, keep: true }).answer;
   if (!trial || !has || !of)
     return <p className="px-3 py-2 text-soft">Put a finished trial into A: its layers stand here beside each other.</p>;
-  const looked = isPlain ? shownLayer(layer, has) : null;
+  // A layer that is made of others, as a mask is, stands in no cell.
+  const looked = isPlain && has.includes(layer) ? layer : null;
   return (
     <ul
       aria-label={`layers of ${two(trial.number)}`}

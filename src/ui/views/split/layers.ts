@@ -1,4 +1,4 @@
-import { FAMILIES, type FamilyName, layerInfo } from '@/core/film';
+import { FAMILIES, type FamilyName, layerInfo, OPENNESS } from '@/core/film';
 
 export const FAMILY_ORDER = Object.keys(FAMILIES) as FamilyName[];
 
@@ -6,7 +6,7 @@ export const FAMILY_ORDER = Object.keys(FAMILIES) as FamilyName[];
 export function listed(names: readonly string[]): string[] {
   const rank = (name: string) => {
     const { family, feature } = layerInfo(name);
-    return FAMILY_ORDER.indexOf(family) * 2 + (feature === null ? 1 : 0);
+    return FAMILY_ORDER.indexOf(family) * 2 + (feature === null && name !== OPENNESS.layer ? 1 : 0);
   };
   // Halves of single groups are there to measure noise: they are not listed one by one.
   return names.filter((n) => layerInfo(n).family !== 'group_half').sort((a, b) => rank(a) - rank(b));

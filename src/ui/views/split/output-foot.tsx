@@ -5,7 +5,7 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { isFiltered } from '@/contract/denoised';
 import type { Trial } from '@/contract/trial';
-import { layerInfo } from '@/core/film';
+import { LAYER, layerInfo } from '@/core/film';
 import {
   allFiles,
   apartByLayer,
@@ -19,7 +19,7 @@ import {
   PACKINGS,
 } from '@/core/outputs';
 import { Tip, Word } from '../../parts/controls';
-import { Menu, MenuItem } from '../../parts/menu';
+import { Menu, MenuItem, MenuLine } from '../../parts/menu';
 import { bytes, counted, two } from '../../state/format';
 import { useOutputs } from '../../state/outputs-store';
 import { useIsDenoised, useSlotTrial } from '../../state/slots';
@@ -75,6 +75,8 @@ export function OutputFoot({ outputs, output, chosen, absent, gone, all, trial, 
   const query = (layers: readonly string[]) =>
     new URLSearchParams({
       layers: layers.join(','),
+      written: output.layers.join(','),
+      reach: output.reachMetres === null ? '' : String(output.reachMetres),
       depth: output.depth,
       compression: output.compression,
       parts: output.parts,
@@ -82,6 +84,7 @@ export function OutputFoot({ outputs, output, chosen, absent, gone, all, trial, 
     });
   const href = (file: OutputFile) => `/api/trials/${trial!.id}/film.exr?${query(file.layers)}&name=${file.name}`;
   const { files, faults } = plan;
+  const written = outputs.masks.filter((m) => chosen.includes(LAYER.mask(m.name)));
   return (
     <section className="border-t border-line px-3.5 py-2" aria-label="Output">
       <Row
@@ -161,7 +164,7 @@ export function OutputFoot({ outputs, output, chosen, absent, gone, all, trial, 
           {late.length === 1 ? 'it' : 'them'}.
         </p>
       )}
-      {trial && chosen.length > 0 && <ProofLine trial={trial.id} query={query(chosen).toString()} />}
+      {trial && chosen.length > 0 && <ProofLine trial={trial.id} query={query(chosen).toString()} masks={written} />}
       <div className="flex items-center gap-2">
         {trial && chosen.length > 0 && faults.length === 0 ? (
           <Files files={files} href={href} number={trial.number} bytesOf={bytesOf} />
@@ -198,6 +201,18 @@ function Row({ words, tip, children }: { words: string; tip: string; children: R
 
 const BUTTON = 'flex items-center gap-2 rounded-sm bg-fill px-3 py-1.5 font-semibold text-pit hover:bg-white';
 
+/** Between files, so that the browser takes every one. */
+const APART_MS = 400;
+
+/** Takes files away one after another. */
+async function takeAll(addresses: readonly string[]): Promise<void> {
+  for (const href of addresses) {
+    const link = Object.assign(document.createElement('a'), { href, download: '' });
+    link.click();
+    await new Promise((done) => setTimeout(done, APART_MS));
+  }
+}
+
 /** The one file of an output, or a list of them. */
 function Files({
   files,
@@ -224,6 +239,8 @@ function Files({
         </button>
       }
     >
+      <MenuItem onSelect={() => void takeAll(files.map(href))}>all, one after another</MenuItem>
+      <MenuLine />
       {files.map((f) => (
         <MenuItem key={f.name} asChild>
           <a href={href(f)} download>

@@ -56,7 +56,7 @@ export function OutputHead({
   const film = useRecipe((s) => s.recipe!.film);
   const groups = useSceneGroups();
   const take = (from: Output) => {
-    const { output: fitted, misfits } = fittedTo(from, possibleLayers(film, groups, from.layers));
+    const { output: fitted, misfits } = fittedTo(from, possibleLayers(film, groups, from.layers, outputs.masks));
     add(fitted, from.name);
     if (misfits.length > 0)
       toast(`${from.name}: ${counted(misfits.length, 'layer')} left out`, {

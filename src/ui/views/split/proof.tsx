@@ -4,9 +4,12 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { Proof } from '@/contract/proof';
 import { layerInfo } from '@/core/film';
+import type { Mask } from '@/core/outputs';
 import { Tip, Word } from '../../parts/controls';
 import { api } from '../../state/api';
+import { saveDraftNow } from '../../state/draft';
 import { bytes } from '../../state/format';
+import { useShot } from '../../state/shot-store';
 
 const CAUSES = {
   packing: 'PXR24 rounds floats: packed as ZIP they add up',
@@ -38,12 +41,17 @@ function words({ parts, group, class: pathClass, cause }: Proof): string[] {
 }
 
 /** Packs the chosen layers as they would be written, reads them back, and says what that took from them. */
-export function ProofLine({ trial, query }: { trial: string; query: string }) {
+export function ProofLine({ trial, query, masks }: { trial: string; query: string; masks: readonly Mask[] }) {
   const [asked, setAsked] = useState<string | null>(null);
-  const key = `${trial} ${query}`;
+  const shot = useShot((s) => s.id);
+  const key = JSON.stringify([trial, query, masks]);
   const { data, error, isFetching } = useQuery({
     queryKey: ['proof', key],
-    queryFn: () => api.proof(trial, query),
+    queryFn: async () => {
+      // The server makes masks by the draft that it has.
+      await saveDraftNow(shot);
+      return api.proof(trial, query);
+    },
     enabled: asked === key,
     staleTime: Number.POSITIVE_INFINITY,
     retry: false,

@@ -1,5 +1,6 @@
 /** @jest-environment <rootDir>/jest.page.cjs */
 import { act, fireEvent, screen, within } from '@testing-library/react';
+import { OPEN_REACHES } from '@/core/film';
 import { FIRST_OUTPUTS, writes } from '@/core/outputs';
 import { parseRecipe } from '@/core/recipe';
 import { emptyShot } from '@/core/scene';
@@ -83,10 +84,34 @@ test('a layer of a light group that has gone is told, and can be left out', () =
 
 test('without an output the panel says what to do', () => {
   shown(<SplitPanel />);
-  act(() => void useOutputs.getState().replace('none', { schema: 1, list: [] }));
+  act(() => void useOutputs.getState().replace('none', { schema: 1, list: [], masks: [] }));
   expect(screen.getByText('Nothing leaves this shot yet: add an output.')).toBeTruthy();
   fireEvent.keyDown(screen.getByRole('button', { name: 'add an output' }), { key: 'Enter' });
   fireEvent.click(screen.getByRole('menuitem', { name: 'What a comp asks for first' }));
   expect(output().name).toBe('output');
   expect(layers().getAllByRole('checkbox').length).toBeGreaterThan(20);
+});
+
+test('how far openness looks is scrubbed beside its layer, and is what the output writes', () => {
+  shown(<SplitPanel />);
+  fireEvent.click(layers().getByRole('button', { name: 'openness to the surroundings' }));
+  expect(screen.getByTestId('reach').textContent).toBe('to the end');
+  const thumb = screen.getByRole('slider', { name: 'reach of openness' });
+  fireEvent.keyDown(thumb, { key: 'ArrowLeft' });
+  expect(output().reachMetres).toBe(OPEN_REACHES.at(-1));
+  expect(screen.getByTestId('reach').textContent).toBe('32 m');
+  fireEvent.keyDown(thumb, { key: 'Home' });
+  expect(screen.getByTestId('reach').textContent).toBe('3.1 cm');
+});
+
+test('layers are found by their words, families that are closed too', () => {
+  shown(<SplitPanel />);
+  const field = screen.getByRole('searchbox', { name: 'search layers' });
+  fireEvent.change(field, { target: { value: 'bounce' } });
+  expect(layers().queryByRole('checkbox', { name: 'write beauty' })).toBeNull();
+  expect(layers().getByRole('checkbox', { name: 'write rest of the bounces' })).toBeTruthy();
+  fireEvent.change(field, { target: { value: 'no such layer' } });
+  expect(screen.getByText('No layer of that name.')).toBeTruthy();
+  fireEvent.keyDown(field, { key: 'Escape' });
+  expect(layers().getByRole('checkbox', { name: 'write beauty' })).toBeTruthy();
 });

@@ -3,7 +3,7 @@
 import { useMemo } from 'react';
 import { finished, type Trial } from '@/contract/trial';
 import { layersKept } from '@/core/film';
-import { chosenOf, type NamedBy, possibleLayers } from '@/core/outputs';
+import { chosenOf, type NamedBy, possibleLayers, withMade } from '@/core/outputs';
 import { pickedOutput, useOutputs } from '../../state/outputs-store';
 import { useRecipe } from '../../state/recipe-store';
 import { useCamera, useDocument, useFrame, useSceneGroups } from '../../state/scene-now';
@@ -48,10 +48,10 @@ export function SplitPanel() {
   const output = useOutputs(pickedOutput);
   const by = useNamedBy(trial);
   const possible = useMemo(
-    () => possibleLayers(film, groups, outputs?.list.flatMap((o) => o.layers) ?? []),
+    () => possibleLayers(film, groups, outputs?.list.flatMap((o) => o.layers) ?? [], outputs?.masks),
     [film, groups, outputs],
   );
-  const has = useMemo(() => trial && trialLayers(trial), [trial]);
+  const has = useMemo(() => trial && withMade(trialLayers(trial), outputs?.masks ?? []), [trial, outputs]);
   // A trial may hold what the scene has left behind since.
   const all = useMemo(() => [...possible, ...(has ?? []).filter((n) => !possible.includes(n))], [possible, has]);
   if (!outputs) return null;
@@ -63,7 +63,7 @@ export function SplitPanel() {
       <OutputHead outputs={outputs} output={output} trial={trial} />
       {output && (
         <>
-          <LayerList output={output} all={all} groups={groups} trial={trial} has={has} />
+          <LayerList output={output} masks={outputs.masks} all={all} groups={groups} trial={trial} has={has} />
           <OutputFoot
             outputs={outputs}
             output={output}

@@ -1,0 +1,17 @@
+import { useMemo } from 'react';
+import type { Picked } from '@/core/exr';
+import { LAYER } from '@/core/film';
+import { type Mask, maskableOf, pickedBy } from '@/core/outputs';
+import { useOutputs } from './outputs-store';
+import { useDocument } from './scene-now';
+
+/** The mask that a layer is; null for any other. */
+export const maskOf = (masks: readonly Mask[], layer: string): Mask | null =>
+  masks.find((m) => LAYER.mask(m.name) === layer) ?? null;
+
+/** What a layer's mask picks of the scene as it is edited; null for a layer that is no mask. */
+export function usePicked(layer: string): Picked | null {
+  const mask = useOutputs((s) => maskOf(s.outputs?.masks ?? [], layer));
+  const document = useDocument();
+  return useMemo(() => mask && pickedBy(mask, maskableOf(document)), [mask, document]);
+}

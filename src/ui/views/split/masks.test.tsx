@@ -1,0 +1,89 @@
+/** @jest-environment <rootDir>/jest.page.cjs */
+import { act, fireEvent, screen, within } from '@testing-library/react';
+import { FIRST_OUTPUTS } from '@/core/outputs';
+import { parseRecipe } from '@/core/recipe';
+import { emptyShot, sceneSchema } from '@/core/scene';
+import type { FilmClient } from '@/render/page/client';
+import { useDesk } from '../../state/desk-store';
+import { undo } from '../../state/history';
+import { useOutputs } from '../../state/outputs-store';
+import { useRecipe } from '../../state/recipe-store';
+import { useScene } from '../../state/scene-store';
+import { useShot } from '../../state/shot-store';
+import { SHOT } from '../../state/testing';
+import { completePage, shown } from '../../testing';
+import { TAKES } from './masks';
+import { SplitPanel } from './split-panel';
+
+beforeAll(completePage);
+beforeEach(() => {
+  useScene.getState().load(
+    sceneSchema.parse({
+      ...emptyShot('quay'),
+      materials: [{ name: 'hemp' }],
+      objects: ['rope coil', 'rope end', 'hull'].map((name) => ({ name, mesh: 'm', material: 'hemp' })),
+      sets: { boat: ['hull', 'rope end'] },
+    }),
+  );
+  useRecipe.getState().load(parseRecipe({}), 1);
+  useShot.setState({ id: SHOT, name: 'quay', revision: 1, connected: true, baseline: null });
+  useOutputs.getState().load(FIRST_OUTPUTS);
+  useDesk.getState().set({ a: { kind: 'live' }, b: null, layer: 'beauty', overlay: 'none' });
+});
+
+const masks = () => useOutputs.getState().outputs!.masks;
+const layers = () => useOutputs.getState().outputs!.list[0].layers;
+const editor = () => within(screen.getByTestId('mask-editor'));
+const type = (text: string) => {
+  const field = editor().getByRole('combobox', { name: 'add to the mask' });
+  fireEvent.change(field, { target: { value: text } });
+  fireEvent.keyDown(field, { key: 'Enter' });
+};
+const add = () => fireEvent.click(within(screen.getByTestId('layers')).getByRole('button', { name: 'mask' }));
+
+test('a mask is made, filled by names and patterns, renamed in the output too, and taken away; undo brings it back', () => {
+  shown(<SplitPanel />);
+  add();
+  expect(useDesk.getState().layer).toBe('mask.mask');
+  expect(layers()).toContain('mask.mask');
+  type('boat');
+  type('rope*');
+  type('nobody');
+  expect(masks()[0].of).toEqual([
+    { kind: 'set', name: 'boat' },
+    { kind: 'like', name: 'rope*' },
+  ]);
+  expect(editor().getByText('3 objects')).toBeTruthy();
+  const name = editor().getByRole('textbox', { name: 'name of the mask' });
+  fireEvent.change(name, { target: { value: 'tackle' } });
+  fireEvent.blur(name);
+  expect(masks()[0].name).toBe('tackle');
+  expect(layers()).toContain('mask.tackle');
+  expect(useDesk.getState().layer).toBe('mask.tackle');
+  fireEvent.click(editor().getByRole('button', { name: 'take away' }));
+  expect([masks(), layers().filter((l) => l.startsWith('mask.'))]).toEqual([[], []]);
+  act(() => undo());
+  expect(masks()[0].name).toBe('tackle');
+});
+
+test('a click takes in what covers most, a box all that is in it; what is taken out of a set leaves the rest of it', async () => {
+  shown(<SplitPanel />);
+  add();
+  expect(TAKES.words(useDesk.getState())).toContain('Alt-click');
+  const client = (names: string[]) => ({ ask: async () => names }) as unknown as FilmClient;
+  const point = { x: 0.5, y: 0.5, w: 0, h: 0 };
+  await act(async () => TAKES.take(client(['hull', 'rope end']), point, false));
+  expect(masks()[0].of).toEqual([{ kind: 'object', name: 'hull' }]);
+  await act(async () => TAKES.take(client(['rope coil', 'hull']), { ...point, w: 0.2, h: 0.2 }, false));
+  expect(masks()[0].of.map((p) => p.name)).toEqual(['hull', 'rope coil']);
+  type('boat');
+  await act(async () => TAKES.take(client(['hull']), point, true));
+  expect(masks()[0].of).toEqual([
+    { kind: 'object', name: 'rope coil' },
+    { kind: 'object', name: 'rope end' },
+  ]);
+  await act(async () => TAKES.take(client([]), point, false));
+  expect(masks()[0].of).toHaveLength(2);
+  act(() => useDesk.getState().set({ layer: 'beauty' }));
+  expect(TAKES.words(useDesk.getState())).toBeNull();
+});
