@@ -9,7 +9,7 @@ const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 const bundle = await build({
   stdin: {
     contents:
-      "export { recipeSchema } from './src/core/recipe/schema'; export { PRESETS } from './src/core/recipe/presets'; export { outputSchema, PICK_KINDS, FILLED, FIRST_OUTPUTS, WHOLE_FAMILIES, allOf } from './src/core/outputs/schema';",
+      "export { recipeSchema } from './src/core/recipe/schema'; export { PRESETS } from './src/core/recipe/presets'; export { outputSchema, FILLED, FIRST_OUTPUTS, WHOLE_FAMILIES, allOf } from './src/core/outputs/schema'; export { PICK_KINDS } from './src/core/recipe/scope';",
     resolveDir: root,
     loader: 'ts',
   },

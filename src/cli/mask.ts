@@ -14,7 +14,7 @@ import {
   writeExr,
 } from '@/core/exr';
 import { encodePng } from '@/core/image';
-import { likeName } from '@/core/outputs';
+import { likeName } from '@/core/scene';
 import { nodeDeflate, nodeInflate } from '@/node/zlib';
 import { one, parseArguments, print, UsageError } from './args';
 import { withExr, writePieces } from './exr-files';

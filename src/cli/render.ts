@@ -1,40 +1,27 @@
 import { writeFile } from 'node:fs/promises';
-import { availableParallelism, freemem } from 'node:os';
-import { extname } from 'node:path';
-import { filmBytes, LAYER, layerNames, layersKept, makeSpec } from '@/core/film';
-import { decodeHdr, exposureScale } from '@/core/image';
-import { chosenOf, emptyPicks, maskableOf, type Outputs, recipeFor, withMade, writes } from '@/core/outputs';
+import { availableParallelism } from 'node:os';
+import { basename, dirname, extname, join } from 'node:path';
+import { LAYER, layersKept, strangers } from '@/core/film';
+import { decodeHdr } from '@/core/image';
+import { chosenOf, type Outputs, pictureRecipe, pictures, withMade, writes } from '@/core/outputs';
+import { frameOf, isPreset, PRESETS, parseRecipe, type Recipe, RecipeError, withSetting } from '@/core/recipe';
 import {
-  canonicalJson,
-  frameOf,
-  isPreset,
-  PRESETS,
-  parseRecipe,
-  type Recipe,
-  RecipeError,
-  withSetting,
-} from '@/core/recipe';
-import {
+  emptyPicks,
   lightGroups,
   MOST_GROUPS,
   namedGroups,
+  pickableOf,
   picturedEnvironment,
   type Scene,
   type SceneDocument,
   UNASSIGNED,
 } from '@/core/scene';
-import { efficiency } from '@/core/stats';
-import { sha256 } from '@/node/hash';
-import { renderBanded } from '@/render/node/banded';
-import { attributesOf, writeFilm } from '@/render/node/film-exr';
 import { compileWasm, spawnNode } from '@/render/node/threads';
 import { RenderPool } from '@/render/pool/pool';
 import { cameraNamed } from '@/render/pool/scenes';
 import { type Arguments, one, parseArguments, UsageError, wholeNumber } from './args';
 import type { Assets } from './assets';
-import { denoiseLayers } from './denoise';
-import { writeWhole } from './exr-files';
-import { progressTeller } from './progress';
+import { bandsOf, type Launch, type Picture, renderPicture } from './picture';
 import { file, loadBase, type Warning } from './scenes';
 import { loadOutputs } from './split';
 
@@ -56,9 +43,6 @@ const OPTIONS = {
   depth: 'value',
   denoise: 'value',
 } as const;
-
-/** Part of the free memory that a film may take. */
-const MOST_OF_MEMORY = 0.6;
 
 async function loadScene(name: string, args: Arguments, warnings: Warning[]): Promise<Scene> {
   const scene = await loadBase(name, warnings);
@@ -124,27 +108,46 @@ async function loadRecipe(args: Arguments, natural: { width: number; height: num
   return recipe;
 }
 
-/** The recipe with what outputs write kept too. Throws for what a film of the scene cannot keep, and masks of what is not there. */
-function keptFor(recipe: Recipe, path: string, { list, masks }: Outputs, document: SceneDocument): Recipe {
+/** A film beside another, named for what is in it. */
+const beside = (out: string, name: string) => join(dirname(out), `${basename(out, '.exr')}.${name}.exr`);
+
+/**
+ * The pictures that outputs are of, each with a film that keeps what they write: the shot's own into `out`, variants beside
+ * it. Throws for what a film of the scene cannot keep, and for masks of what is not there.
+ */
+function picturesOf(
+  recipe: Recipe,
+  path: string,
+  { list, masks }: Outputs,
+  document: SceneDocument,
+  out: string,
+): Picture[] {
   const groups = lightGroups(document);
-  const kept = recipeFor(recipe, list, groups);
-  const has = withMade(layersKept(kept.film, groups), masks);
-  const from = maskableOf(document);
+  const from = pickableOf(document);
   for (const mask of masks.filter((m) => list.some((o) => writes(o, LAYER.mask(m.name))))) {
-    const [empty] = emptyPicks(mask, from);
+    const [empty] = emptyPicks(mask.of, from);
     if (empty) throw new UsageError(`${path}: mask ${mask.name}: the scene has no ${empty.kind} ${empty.name}`);
   }
-  for (const output of list) {
-    const { absent } = chosenOf(output, has);
-    if (absent.length > 0)
-      throw new UsageError(
-        `${path}: output ${output.name} writes ${absent.join(', ')}, which a film of this scene cannot keep`,
-      );
-  }
-  return parseRecipe(kept);
+  const asked = pictures(list);
+  // The shot's own picture is rendered, whether any output is of it or not.
+  if (asked[0]?.variant !== null) asked.unshift({ variant: null, outputs: [] });
+  return asked.map(({ variant, outputs }) => {
+    const kept = pictureRecipe(recipe, list, variant, groups);
+    const has = withMade(layersKept(kept.film, groups), masks);
+    for (const output of outputs) {
+      const { absent } = chosenOf(output, has);
+      if (absent.length > 0)
+        throw new UsageError(
+          `${path}: output ${output.name} writes ${absent.join(', ')}, which a film of this scene cannot keep`,
+        );
+    }
+    for (const { kind, name } of strangers(kept.scope, document))
+      throw new UsageError(`${path}: output ${outputs[0].name}: the scene has no ${kind} ${name}`);
+    return { recipe: parseRecipe(kept), variant, out: variant === null ? out : beside(out, outputs[0].name) };
+  });
 }
 
-/** `lantern render`: renders a shot or GLB by a recipe to an OpenEXR file. Returns the exit code. */
+/** `lantern render`: renders a shot or GLB by a recipe to an OpenEXR file, and the variants of its outputs beside it. Returns the exit code. */
 export async function render(argv: string[], assets: Assets): Promise<number> {
   const args = parseArguments(argv, OPTIONS);
   if (args.positional.length !== 1) throw new UsageError('render needs one shot or file');
@@ -173,9 +176,12 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
   const strength = wholeNumber(args, 'denoise', 0, 100) ?? wanted;
   // What denoising is steered by is recorded with the film.
   const groups = lightGroups(scene.document);
-  const guided = strength === undefined ? asked : parseRecipe(withSetting(asked, 'film.guides', true));
+  const recipe = strength === undefined ? asked : parseRecipe(withSetting(asked, 'film.guides', true));
   const outputs = one(args, 'outputs');
-  const recipe = outputs === undefined ? guided : keptFor(guided, outputs, await loadOutputs(outputs), scene.document);
+  const plans =
+    outputs === undefined
+      ? [{ recipe, variant: null, out }]
+      : picturesOf(recipe, outputs, await loadOutputs(outputs), scene.document, out);
   const named = namedGroups(scene.document);
   if (named.length > groups.length)
     warnings.push({
@@ -194,107 +200,33 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
   const frame = wholeNumber(args, 'frame', first, last) ?? first;
   const stray = recipe.film.pairs.find((p) => !groups.includes(p.group));
   if (stray) throw new UsageError(`film.pairs: the scene has no light group ${stray.group}, but ${groups.join(', ')}`);
-  const wantedBands = wholeNumber(args, 'bands', 1, 1024);
-  const spec = makeSpec(recipe, scene.document);
-  const need = filmBytes(spec);
-  const room = freemem() * MOST_OF_MEMORY;
-  const bands = wantedBands ?? Math.max(1, Math.ceil(need / room));
-  if (bands > 1 && recipe.sampling.adapt === 'cheapest' && recipe.sampling.stopNoise > 0)
-    throw new UsageError(
-      wantedBands
-        ? `--bands ${wantedBands}: sampling.adapt cheapest deals from the whole frame at once`
-        : `sampling.adapt cheapest needs the whole frame at once: ${Math.ceil(need / 1e6)} MB, of which ${Math.floor(room / 1e6)} MB may be used; keep fewer planes or deal out evenly`,
-    );
-  const has = layerNames(spec);
-  const unknown = args.options.get('layers')?.find((n) => !has.includes(n));
-  if (unknown !== undefined) throw new UsageError(`--layers ${unknown}: the film has ${has.join(', ')}`);
-  const loaded = performance.now();
-  const pool = new RenderPool(await compileWasm(assets.kernel), spawnNode(assets.thread), threads);
   const abort = new AbortController();
+  const launch: Launch = {
+    ...{ scene, camera, frame, assets, threads, depth, strength },
+    bands: wholeNumber(args, 'bands', 1, 1024),
+    layers: args.options.get('layers'),
+    signal: abort.signal,
+  };
+  for (const plan of plans) bandsOf(plan.recipe, scene.document, launch);
+  const loadSeconds = (performance.now() - started) / 1000;
+  const pool = new RenderPool(await compileWasm(assets.kernel), spawnNode(assets.thread), threads);
   const onSignal = () => abort.abort();
   process.once('SIGINT', onSignal);
   try {
-    const { buildMs } = await pool.load(scene, recipe, camera, frame);
-    const wanted = args.options.get('layers');
-    const rendered = await renderBanded(pool, scene, recipe, camera, {
-      signal: abort.signal,
-      frame,
-      bands,
-      // Denoising needs the halves, whatever is written.
-      keep: strength === undefined ? wanted : undefined,
-      onProgress: progressTeller(process.stderr, process.stderr.isTTY === true),
-    });
-    if (process.stderr.isTTY) process.stderr.write('\n');
-    const { finished, traceMs, calibratedMs, noise } = rendered;
-    if (rendered.invalid > 0) {
-      warnings.push({
-        code: 'invalid-samples',
-        path: args.positional[0],
-        message: `${rendered.invalid} contributions were no finite numbers and were left out`,
-      });
+    const made = [];
+    for (const plan of plans) {
+      const { stats, warnings: own } = await renderPicture(pool, plan, launch, loadSeconds);
+      made.push(stats);
+      warnings.push(...own);
+      if (!stats.finished) break;
     }
-    if (rendered.unmasked) {
-      warnings.push({
-        code: 'unmasked-samples',
-        path: args.positional[0],
-        message: `${rendered.unmasked} samples are in no mask: their pixels hold more objects than it has room for`,
-      });
-    }
-    const { exposure } = camera;
-    const denoised =
-      strength === undefined
-        ? null
-        : await denoiseLayers(rendered.layers, { assets, threads, scale: exposureScale(exposure), strength });
-    const writing = performance.now();
-    const attributes = attributesOf({
-      scene,
-      sceneHash: sha256(canonicalJson(scene.document), scene.geometry),
-      camera,
-      frame,
-      recipe,
-      recipeHash: sha256(canonicalJson(recipe)),
-      noisePercent: noise?.rms ?? null,
-      traceSeconds: traceMs / 1000,
-      version: assets.version,
-    });
-    const made = { ...attributes, ...denoised?.attributes };
-    const { bytes } = await writeFilm(denoised?.layers ?? rendered.layers, rendered.spec, made, {
-      layers: wanted,
-      depth,
-      compression: 'zip',
-      multiPart: true,
-    });
-    await writeWhole(out, bytes);
+    const [own, ...variants] = made;
     const json = one(args, 'json');
-    const stats = {
-      film: out,
-      finished,
-      hash: rendered.hash,
-      bands,
-      seconds: {
-        load: (loaded - started) / 1000,
-        build: buildMs / 1000,
-        trace: traceMs / 1000,
-        calibrated: calibratedMs / 1000,
-        write: (performance.now() - writing) / 1000,
-      },
-      samples: rendered.samples,
-      sampleRange: rendered.sampleRange,
-      rays: rendered.rays,
-      noise,
-      efficiency: noise ? efficiency(noise.rms, calibratedMs / 1000) : null,
-      clampedLight: rendered.clampedLight,
-      invalid: rendered.invalid,
-      objects: rendered.objects,
-      lost: rendered.lost,
-      denoised: denoised?.figures ?? null,
-      warnings,
-      version: assets.version,
-    };
+    const stats = { ...own, variants, warnings, version: assets.version };
     for (const w of warnings) process.stderr.write(`warning: ${w.path}: ${w.message}\n`);
     if (json === '-') process.stdout.write(`${JSON.stringify(stats, null, 2)}\n`);
     else if (json !== undefined) await writeFile(json, `${JSON.stringify(stats, null, 2)}\n`);
-    return finished ? 0 : 3;
+    return made.every((m) => m.finished) ? 0 : 3;
   } finally {
     process.removeListener('SIGINT', onSignal);
     pool.close();

@@ -25,7 +25,7 @@ import { type FilmLayers, LAYER, layerInfo, OPENNESS, restFamily } from '@/core/
 import {
   allFiles,
   chosenOf,
-  emptyPicks,
+  isOfVariant,
   MASKED_BY,
   type Mask,
   type NamedBy,
@@ -33,10 +33,12 @@ import {
   OutputsError,
   type PlannedFiles,
   parseOutputs,
-  pickedBy,
+  type Variant,
+  variantSchema,
   withMade,
   writes,
 } from '@/core/outputs';
+import { emptyPicks, pickedBy } from '@/core/scene';
 import { nodeDeflate, nodeInflate } from '@/node/zlib';
 import { type Arguments, one, parseArguments, print, UsageError, wholeNumber } from './args';
 import { withExr, writePieces } from './exr-files';
@@ -72,6 +74,17 @@ function namedBy(path: string, { parts: [{ attributes }] }: ExrFile, args: Argum
   };
 }
 
+/** What the picture of a film differs in from its shot's; null for that. */
+function variantIn(path: string, { parts: [{ attributes }] }: ExrFile): Variant | null {
+  const a = attributes['lantern:variant'];
+  if (a?.type !== 'string') return null;
+  try {
+    return variantSchema.parse(JSON.parse(a.value));
+  } catch {
+    throw new UsageError(`${path}: lantern:variant cannot be read`);
+  }
+}
+
 /** Layers of a file by their names, and what shares their parts. */
 async function layersNamed(source: ByteSource, file: ExrFile, names: readonly string[]): Promise<FilmLayers> {
   const there = layersInFile(file.parts).filter((l) => names.includes(l.name));
@@ -90,10 +103,10 @@ function masksOf(path: string, { parts }: ExrFile, masks: readonly Mask[]): Map<
   if (!manifest) return new Map();
   const from = { objects: [...manifest.keys()], ...membersIn(parts) };
   for (const m of masks) {
-    const [empty] = emptyPicks(m, from);
+    const [empty] = emptyPicks(m.of, from);
     if (empty) throw new UsageError(`${path}: mask ${m.name}: the film has no ${empty.kind} ${empty.name}`);
   }
-  return new Map(masks.map((m) => [LAYER.mask(m.name), pickedBy(m, from)]));
+  return new Map(masks.map((m) => [LAYER.mask(m.name), pickedBy(m.of, from)]));
 }
 
 /** `lantern split`: writes the files of outputs from a film, part by part. Returns the exit code. */
@@ -110,8 +123,15 @@ export async function split(argv: string[]): Promise<number> {
   const [named, dir] = [one(args, 'outputs'), one(args, 'dir')];
   if (named === undefined || dir === undefined)
     throw new UsageError('split needs --outputs file.json and --dir folder');
-  const { list, masks } = await loadOutputs(named);
+  const outputs = await loadOutputs(named);
+  const { masks } = outputs;
   return withExr(path, async (source, file) => {
+    const variant = variantIn(path, file);
+    const list = outputs.list.filter((o) => isOfVariant(o, variant));
+    if (list.length === 0)
+      throw new UsageError(
+        `${path}: it is ${variant ? 'a variant' : 'the picture of the shot'}; no output of ${named} is`,
+      );
     const there = layersInFile(file.parts);
     const has = withMade(
       there.map((l) => l.name),

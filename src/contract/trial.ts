@@ -63,6 +63,8 @@ export const trialLineSchema = z.object({
   /** What it was predicted to come to when it was logged. */
   predicted: predictionSchema.nullable(),
   ladder: ladderStepSchema.nullable(),
+  /** Names of the outputs whose own picture it is of; null for the shot's. */
+  variantFor: z.array(z.string()).nullable(),
   /** Start of the hash of its film, which is another one after a stopped trial has gone on; null before there is one. */
   film: z.string().nullable(),
   /** What denoising made of its film; null where it has not been denoised. */
@@ -77,7 +79,7 @@ export type TrialLine = z.infer<typeof trialLineSchema>;
 /** A trial whole: its recipe, and what was measured of its film. The film's own figures are told by the core that made them. */
 export interface Trial extends TrialLine {
   recipe: Recipe;
-  /** The shot's outputs when it was logged; null for trials from before there were any. */
+  /** The outputs of its picture when it was logged, and the shot's masks; null for trials from before there were any. */
   outputs: Outputs | null;
   figures: FilmFigures | null;
   spec: FilmSpec | null;
@@ -114,6 +116,8 @@ export const newTrialSchema = z.strictObject({
     .default([]),
   ladder: ladderStepSchema.nullable().default(null),
   predicted: predictionSchema.nullable().default(null),
+  /** The output whose picture it is of, by its id; null means the shot's own. */
+  output: z.string().max(20).nullable().default(null),
   /** Made by the sender: what is sent twice under one key is logged once. */
   key: identifier.nullable().default(null),
 });

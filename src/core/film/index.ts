@@ -20,7 +20,7 @@ export { cellMean, cellMeanOfGroup } from './cell-mean';
 export { cropLayers } from './crop';
 export { type FilmFigures, halvesOf, measureFilm, noiseOfLayers } from './figures';
 export { Film, PlaneShelf, type RayCounts } from './film';
-export { type FittedRecipe, fitRecipe } from './fit';
+export { type FittedRecipe, fitRecipe, strangers } from './fit';
 export { type FilmLayers, type Layer, layerNames, makeLayer, makeLayers } from './layers';
 export {
   type DepthCurve,

@@ -4,14 +4,13 @@ export {
   filmFor,
   fittedTo,
   MASKED_BY,
+  pictureRecipe,
   possibleLayers,
-  recipeFor,
   regrouped,
   toggled,
   withMade,
   writes,
 } from './layers';
-export { emptyPicks, likeName, type Maskable, maskableOf, pickedBy } from './masks';
 export {
   allOf,
   type Chip,
@@ -20,7 +19,6 @@ export {
   FIRST_OUTPUTS,
   GROUPINGS,
   type Mask,
-  type MaskPick,
   type Output,
   type Outputs,
   OutputsError,
@@ -30,3 +28,5 @@ export {
   WHOLE_FAMILIES,
   type WholeFamily,
 } from './schema';
+export { STARTS, type Start } from './starts';
+export { isOfVariant, pictures, unvariedRecipe, type Variant, variantOf, variantSchema, variedRecipe } from './variant';

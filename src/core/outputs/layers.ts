@@ -2,6 +2,7 @@ import { LAYER, layerInfo, layersKept, OPENNESS, PARTINGS } from '../film';
 import { PATH_CLASSES } from '../kernel';
 import { FEATURE_NAMES, type Recipe } from '../recipe';
 import { allOf, type Mask, type Output, WHOLE_FAMILIES, type WholeFamily } from './schema';
+import { isOfVariant, type Variant, type Varied, variedRecipe } from './variant';
 
 type Film = Recipe['film'];
 /** The data that masks are made of. */
@@ -124,7 +125,7 @@ export function filmFor(film: Film, layers: readonly string[], groups: readonly 
 }
 
 /** A recipe whose film keeps what all outputs write. */
-export function recipeFor(
+function recipeFor(
   recipe: Recipe,
   outputs: readonly Pick<Output, 'layers'>[],
   groups: readonly string[],
@@ -132,6 +133,18 @@ export function recipeFor(
 ): Recipe {
   const film = filmFor(recipe.film, [...new Set([...outputs.flatMap((o) => o.layers), ...more])], groups);
   return film === recipe.film ? recipe : { ...recipe, film };
+}
+
+/** The recipe that a variant's picture is rendered by: its film keeps what the outputs of that picture write, and `more`. */
+export function pictureRecipe(
+  recipe: Recipe,
+  list: readonly (Varied & { layers: string[] })[],
+  variant: Variant | null,
+  groups: readonly string[],
+  more: readonly string[] = [],
+): Recipe {
+  const own = list.filter((o) => isOfVariant(o, variant));
+  return recipeFor(variedRecipe(recipe, variant), own, groups, more);
 }
 
 /** The layers of an output after light groups have become others: each that is named is named for all that it became. */

@@ -15,8 +15,8 @@ import {
   type Output,
   outputSchema,
   parseOutputs,
+  pictureRecipe,
   possibleLayers,
-  recipeFor,
   toggled,
   withMade,
   writes,
@@ -38,7 +38,7 @@ const by: NamedBy = {
 };
 
 test('what a shot begins with asks nothing of the film that a recipe does not keep already', () => {
-  expect(recipeFor(recipe, FIRST_OUTPUTS.list, GROUPS)).toBe(recipe);
+  expect(pictureRecipe(recipe, FIRST_OUTPUTS.list, null, GROUPS)).toBe(recipe);
   const { chosen, absent } = chosenOf(FIRST_OUTPUTS.list[0], layersKept(recipe.film, GROUPS));
   expect(absent).toEqual([]);
   for (const name of ['group.lamp', 'group.other', 'class.caustic', 'depth', 'coverage'])
@@ -186,4 +186,22 @@ test('outputs are refused by the key that is wrong', () => {
   expect(fault({ list: [{ ...one, name: 'a/b' }] })).toContain('list.0.name');
   expect(fault({ list: [{ ...one, names: [{ kind: 'text', text: '/' }] }] })).toContain('list.0.names.0.text');
   expect(fault({ list: [{ ...one, bits: 16 }] })).toContain('bits');
+});
+
+test('a mask is a layer where the film keeps coverage, and a film keeps it for a mask', () => {
+  const masks = [{ name: 'boat', of: [] }];
+  expect(withMade(['beauty'], masks)).toEqual(['beauty']);
+  expect(withMade(['beauty', 'group.lamp'], [])).toEqual(['beauty', 'group.lamp', 'rest.group']);
+  expect(filmFor({ ...parseRecipe({}).film, classes: false }, ['rest.class'], []).classes).toBe(true);
+  expect(withMade(['beauty', 'coverage'], masks)).toEqual(['beauty', 'coverage', 'mask.boat']);
+  const bare = { ...parseRecipe({}).film, features: [] };
+  expect(possibleLayers(bare, [], [], masks)).toContain('mask.boat');
+  expect(filmFor(bare, ['mask.boat'], []).features).toEqual(['coverage']);
+  expect(filmFor(bare, ['mask.boat', 'coverage'], []).features).toEqual(['coverage']);
+});
+
+test('two masks of one name are refused', () => {
+  expect(() => parseOutputs({ list: [], masks: [{ name: 'a' }, { name: 'a' }] })).toThrow(
+    'masks.1.name: a is there twice',
+  );
 });

@@ -1,5 +1,7 @@
 import { z } from 'zod';
 import type { FAMILIES } from '../film';
+import { parseRecipe, pickSchema, RecipeError } from '../recipe';
+import { variantSchema, variedRecipe } from './variant';
 
 /** Families that may be written whole, also the layers that come to them later. */
 export const WHOLE_FAMILIES = ['group', 'class', 'bounce', 'mask'] as const;
@@ -75,11 +77,14 @@ export const outputSchema = z.strictObject({
       { kind: 'frame', digits: 4 },
     ])
     .describe('What the names of files are made of, one after another.'),
+  variant: variantSchema
+    .nullable()
+    .default(null)
+    .describe(
+      'Settings of the recipe that its own picture differs in, by their dotted names; `null` = the picture of the shot.',
+    ),
 });
 export type Output = z.infer<typeof outputSchema>;
-
-/** What a mask picks: things by name, or objects whose names are like a pattern (`*` any letters, `?` one). */
-export const PICK_KINDS = ['object', 'material', 'set', 'like'] as const;
 
 /** A mask: a named choice of objects. */
 export const maskSchema = z.strictObject({
@@ -87,14 +92,9 @@ export const maskSchema = z.strictObject({
     .string()
     .regex(/^[a-z0-9_]{1,40}$/, 'use a-z, 0-9 and _')
     .describe('Its layer is `mask.` and this.'),
-  of: z
-    .array(z.strictObject({ kind: z.enum(PICK_KINDS), name: z.string().min(1).max(120) }))
-    .max(4096)
-    .default([])
-    .describe('What it picks, all together.'),
+  of: z.array(pickSchema).max(4096).default([]).describe('What it picks, all together.'),
 });
 export type Mask = z.infer<typeof maskSchema>;
-export type MaskPick = Mask['of'][number];
 
 /** The outputs of a shot, and the masks that they may write. */
 export const outputsSchema = z
@@ -113,6 +113,14 @@ export const outputsSchema = z
         if (list.findIndex((o) => o[key] === output[key]) < i)
           context.addIssue({ code: 'custom', path: ['list', i, key], message: `${output[key]} is there twice` });
       });
+    list.forEach(({ variant }, i) => {
+      try {
+        variedRecipe(parseRecipe({}), variant);
+      } catch (error) {
+        if (!(error instanceof RecipeError)) throw error;
+        context.addIssue({ code: 'custom', path: ['list', i, 'variant'], message: error.message });
+      }
+    });
     list.forEach(({ layers }, i) => {
       layers.forEach((layer, j) => {
         if (layer.endsWith('.*') && !WHOLE_FAMILIES.some((f) => allOf(f) === layer))

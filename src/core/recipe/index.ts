@@ -12,6 +12,7 @@ export {
   settingAt,
   withSetting,
 } from './schema';
+export { pickSchema, type Scope } from './scope';
 export {
   type CountKind,
   changeText,

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { scopeSchema } from './scope';
 
 /**
  * Every setting of one render. One schema serves interface, server and command line; unknown keys are
@@ -183,6 +184,7 @@ export const recipeSchema = z.strictObject({
       motionBlur: z.boolean().default(true).describe('Whether what moves while the shutter is open is blurred.'),
     })
     .prefault({}),
+  scope: scopeSchema.prefault({}),
   clay: z
     .strictObject({
       on: z.boolean().default(false).describe('Whether surfaces are shown as grey matt clay.'),

@@ -264,6 +264,13 @@ export const SETTINGS: Record<string, Setting> = {
   'sampling.seedLocked': toggle('seed lock', {}),
   'sampling.tileOrder': elsewhere('order of cells'),
 
+  'scope.receivers': elsewhere('rendered'),
+  'scope.casters': elsewhere('casting unseen'),
+  'scope.catchers': elsewhere('catching shadow'),
+  'scope.others': elsewhere('where others stand'),
+  'scope.sky': elsewhere('sky seen'),
+  'scope.lights': elsewhere('lights that shine'),
+
   'clay.grey': elsewhere('grey of clay'),
   'clay.except': elsewhere('kept out of clay'),
   'clay.keepEmission': elsewhere('glow in clay'),

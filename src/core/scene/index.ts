@@ -30,6 +30,7 @@ export {
   type Texture,
   type TextureInput,
 } from './document/material';
+export { emptyPicks, likeName, type Pickable, pickableOf, pickedBy, type ThingPick } from './document/picks';
 export { type ResolvedRules, type RuleRay, resolveRules, secondaryMaterials } from './document/rules';
 export { IDENTITY_TRANSFORM, multiply, type Placement, placementOf, transformOf } from './document/transform';
 export { mergeScenes, sceneChanges } from './edit/changes';
@@ -72,3 +73,4 @@ export { litDocument } from './shape/lit';
 export { formatOf, joinGeometry, type Mesh, meshAt, type Picture, pictureAt, smoothNormals } from './shape/mesh';
 export type { LightPose, Pose } from './shape/pose';
 export type { Scene } from './shape/scene';
+export { isWholeScope, type Scope, scopedScene } from './shape/scope';

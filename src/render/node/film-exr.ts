@@ -10,7 +10,8 @@ import {
 } from '@/core/exr';
 import { type Film, type FilmLayers, type FilmSpec, type Layer, layerNames, makeLayer, PlaneShelf } from '@/core/film';
 import { cameraAxes, groupColors } from '@/core/kernel';
-import type { Recipe } from '@/core/recipe';
+import type { Variant } from '@/core/outputs';
+import { canonicalJson, type Recipe } from '@/core/recipe';
 import { type Camera, cameraAt, type Scene } from '@/core/scene';
 import { nodeDeflate } from '@/node/zlib';
 
@@ -28,6 +29,8 @@ export interface FilmNotes {
   date: string;
   /** Height of the whole frame over its width. */
   aspect: number;
+  /** What the picture differs in from the shot's; null for that. */
+  variant?: Variant | null;
   /** What each light group emits, linear Rec.709 of luminance 1. */
   groupColors: Record<string, readonly number[]>;
 }
@@ -47,6 +50,8 @@ export interface FilmOrigin {
   frame: number;
   recipe: Recipe;
   recipeHash: string;
+  /** What the picture differs in from the shot's; null for that. */
+  variant?: Variant | null;
   noisePercent: number | null;
   traceSeconds: number;
   version: string;
@@ -119,6 +124,7 @@ export function filmAttributes(camera: Camera, notes: FilmNotes): Record<string,
         { type: 'string', value: color.map((c) => c.toFixed(5)).join(' ') },
       ]),
     ),
+    ...(notes.variant ? { 'lantern:variant': { type: 'string' as const, value: canonicalJson(notes.variant) } } : {}),
     ...(notes.noisePercent === null ? {} : { 'lantern:noise': { type: 'double' as const, value: notes.noisePercent } }),
   };
 }

@@ -17,6 +17,7 @@ import { judged } from './judged';
 import { layerPicture } from './layer-picture';
 import { lightPictures } from './light-pictures';
 import { lightShares } from './light-shares';
+import { pictureTimes } from './picture-times';
 import { relit } from './relit';
 import { saving } from './saving';
 import { see } from './see';
@@ -49,6 +50,7 @@ export const QUESTIONS = {
   layerPicture,
   lightPictures,
   lightShares,
+  pictureTimes,
   relit,
   saving,
   see,

@@ -15,6 +15,7 @@ import { openness } from './openness';
 import type { Painted, Range } from './painting';
 import { picked } from './picked';
 import { relit } from './relit';
+import { roles } from './roles';
 import { tally } from './tally';
 
 /** Every kind of view. Another one is a file and a line here. */
@@ -32,6 +33,7 @@ const VIEWS = {
   openness,
   picked,
   relit,
+  roles,
   tally,
 };
 

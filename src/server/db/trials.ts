@@ -18,9 +18,13 @@ export interface TrialRow extends Trial {
 type Stored = Omit<TrialRow, 'recipeName' | 'pixels'>;
 type StoredLine = Omit<TrialLine, 'recipeName' | 'pixels'> & { recipe: Pick<Recipe, 'name' | 'size' | 'region'> };
 
+/** Names of the outputs that a trial is a variant for. */
+const variantFor = (sql: Sql) => sql`
+  case when jsonb_typeof(trial.outputs #> '{list,0,variant}') = 'object' and trial.outputs #> '{list,0,variant}' <> '{}'
+       then (select jsonb_agg(o -> 'name') from jsonb_array_elements(trial.outputs -> 'list') o) end as "variantFor"`;
 const line = (sql: Sql) => sql`
   trial.id, shot_id as shot, number, revision_id as revision, camera, frame, parent, title, note, starred, state, fraction,
-  left_ms as "leftMs", untimed, sample, fault, seconds, noise, predicted, ladder, created_at as "createdAt", ${denoisedLine(sql)}`;
+  left_ms as "leftMs", untimed, sample, fault, seconds, noise, predicted, ladder, ${variantFor(sql)}, created_at as "createdAt", ${denoisedLine(sql)}`;
 /** Enough of the hash of a film to tell it from another. */
 const filmMark = (sql: Sql) => sql`left(film, 12) as film`;
 

@@ -1,6 +1,7 @@
 import type { Compression, Depth } from '@/core/exr';
 import { LAYER } from '@/core/film';
-import { MASKED_BY, maskableOf, pickedBy, withMade } from '@/core/outputs';
+import { MASKED_BY, withMade } from '@/core/outputs';
+import { pickableOf, pickedBy } from '@/core/scene';
 import { database } from '../db/connection';
 import { draftOf, revisionById } from '../db/shots';
 import { layersOf, type TrialRow } from '../db/trials';
@@ -61,8 +62,8 @@ async function masksOf(trial: TrialRow, places: readonly LayerPlace[]): Promise<
   const sql = database();
   const [draft, revision] = [await draftOf(sql, trial.shot), await revisionById(sql, trial.revision)];
   if (!draft || !revision || !places.some((p) => p.name === MASKED_BY)) return {};
-  const from = maskableOf(revision.document);
-  return Object.fromEntries(draft.outputs.masks.map((m) => [LAYER.mask(m.name), pickedBy(m, from)]));
+  const from = pickableOf(revision.document);
+  return Object.fromEntries(draft.outputs.masks.map((m) => [LAYER.mask(m.name), pickedBy(m.of, from)]));
 }
 
 /** What of a trial's film a request asks for. */

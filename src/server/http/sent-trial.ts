@@ -1,6 +1,6 @@
 import type { NewTrial } from '@/contract/trial';
 import { filmBytes, makeSpec } from '@/core/film';
-import { recipeFor } from '@/core/outputs';
+import { isOfVariant, type Outputs, pictureRecipe, type Variant } from '@/core/outputs';
 import { canonicalJson, changeText, differences, parseRecipe, type Recipe } from '@/core/recipe';
 import { FieldError, lightGroups, type SceneDocument, withField } from '@/core/scene';
 import { sha256 } from '@/node/hash';
@@ -68,6 +68,18 @@ function titleOf(recipe: Recipe, parent: TrialRow | null): string {
   return changed.length > 0 ? changed.slice(0, 2).map(changeText).join(', ') : 'same again';
 }
 
+/** The variant of an output, or the shot's own picture, with all outputs that are of it. */
+function picturedBy(
+  { list }: Outputs,
+  id: string | null,
+): { list: Outputs['list']; variant: Variant | null; title: string | null } {
+  const output = list.find((o) => o.id === id);
+  if (id !== null && !output) throw new Refusal(400, 'no-output', 'the shot has no such output', 'output');
+  const variant = output?.variant ?? null;
+  const title = output && !isOfVariant(output, null) ? output.name : null;
+  return { variant, title, list: list.filter((o) => isOfVariant(o, variant)) };
+}
+
 /** A trial as it was sent, checked: the scene it is of is frozen. Throws a refusal where it cannot be rendered. */
 export async function sentTrial(sql: Sql, asked: NewTrial): Promise<NewTrialRow> {
   const shot = await findShot(asked.shot);
@@ -77,7 +89,9 @@ export async function sentTrial(sql: Sql, asked: NewTrial): Promise<NewTrialRow>
   if (base?.shot !== shot.id) throw new Refusal(400, 'no-revision', 'the shot has no such scene revision', 'revision');
   const revision = await withFields(sql, base, asked.fields);
   const { outputs } = (await draftOf(sql, shot.id))!;
-  const recipe = parseRecipe(recipeFor(parseRecipe(asked.recipe), outputs.list, lightGroups(revision.document)));
+  const frozen = picturedBy(outputs, asked.output);
+  const groups = lightGroups(revision.document);
+  const recipe = pictureRecipe(parseRecipe(asked.recipe), frozen.list, frozen.variant, groups);
   checkFits(revision, asked, recipe);
   await checkRoom(sql, recipe, revision.document);
   const parent = asked.parent ? await trialById(sql, asked.parent) : null;
@@ -85,12 +99,12 @@ export async function sentTrial(sql: Sql, asked: NewTrial): Promise<NewTrialRow>
     shot: shot.id,
     revision: revision.id,
     recipe,
-    outputs,
+    outputs: { ...outputs, list: frozen.list },
     recipeHash: sha256(canonicalJson(recipe)),
     camera: asked.camera,
     frame: asked.frame,
     parent: parent?.id ?? null,
-    title: asked.title?.trim() || titleOf(recipe, parent),
+    title: asked.title?.trim() || frozen.title || titleOf(recipe, parent),
     predicted: asked.predicted,
     ladder: asked.ladder,
     key: asked.key,

@@ -1,4 +1,5 @@
 import { Film, makeSpec } from '@/core/film';
+import { type Outputs, variantOf } from '@/core/outputs';
 import type { Recipe } from '@/core/recipe';
 import type { Camera, Scene } from '@/core/scene';
 import type { RenderPool } from '@/render/pool/pool';
@@ -31,6 +32,8 @@ export interface FilmJob {
   revision: string;
   recipe: Recipe;
   recipeHash: string;
+  /** The outputs of its picture; null for what has none. */
+  outputs: Outputs | null;
   camera: string;
   /** Frame of the shot; null means its first. */
   frame: number | null;
@@ -160,6 +163,7 @@ export async function renderFilm(sql: Sql, studio: Studio, job: FilmJob, host: F
     frame: job.frame ?? scene.document.frames.first,
     recipe: job.recipe,
     recipeHash: job.recipeHash,
+    variant: variantOf(job.outputs),
     traceSeconds: total.traceMs / 1000,
     version: studio.version,
   };

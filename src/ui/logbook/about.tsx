@@ -11,9 +11,9 @@ import { api } from '../state/api';
 import { useDesk } from '../state/desk-store';
 import { clock, percent, two } from '../state/format';
 import { saying } from '../state/log-trial';
-import { useRecipe } from '../state/recipe-store';
 import { useScene } from '../state/scene-store';
 import { useWhole } from '../state/slots';
+import { takeRecipe } from '../state/take-recipe';
 import { tell } from '../state/tell';
 import { useTrial } from '../state/trials-store';
 
@@ -81,9 +81,9 @@ function Origin({ trial }: { trial: TrialLine }) {
   const changes = own && from ? differences(from.recipe, own.recipe).map(changeText) : [];
   const otherScene = parent && parent.revision !== trial.revision;
   /** Branches off: what is logged next comes from this trial. */
-  const takeRecipe = () => {
+  const take = () => {
     if (!own) return;
-    useRecipe.getState().replace(own.recipe);
+    takeRecipe(own);
     if (finished(trial)) useDesk.getState().set({ a: { kind: 'trial', id: trial.id } });
   };
   const takeScene = async () => {
@@ -92,7 +92,7 @@ function Origin({ trial }: { trial: TrialLine }) {
       const fault = useScene.getState().edit(`scene of trial ${two(trial.number)}`, () => revision.document);
       if (fault) throw new Error(fault);
       useDesk.getState().set({ camera: trial.camera, frame: trial.frame });
-      takeRecipe();
+      take();
     } catch (error) {
       tell(error);
     }
@@ -115,7 +115,7 @@ function Origin({ trial }: { trial: TrialLine }) {
           className="!px-2 !py-0.5"
           title="Makes its recipe the draft; the next trial branches off it"
           disabled={!own}
-          onClick={takeRecipe}
+          onClick={take}
         >
           Take recipe
         </Plain>

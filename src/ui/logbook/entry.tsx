@@ -12,10 +12,10 @@ import { useDesk } from '../state/desk-store';
 import { relativeEfficiency } from '../state/figures';
 import { clock, percent, two } from '../state/format';
 import { saying } from '../state/log-trial';
-import { useRecipe } from '../state/recipe-store';
 import { shortened } from '../state/shortened';
 import { useShot } from '../state/shot-store';
 import { useBaseline } from '../state/slots';
+import { takeRecipe } from '../state/take-recipe';
 import { tell } from '../state/tell';
 import { useTrial } from '../state/trials-store';
 import { About } from './about';
@@ -61,7 +61,7 @@ export function Entry({ id }: { id: string }) {
     .filter(Boolean)
     .join(', ');
   const pick = { kind: 'trial', id } as const;
-  const takeRecipe = () => api.trial(id).then(({ trial: t }) => useRecipe.getState().replace(t.recipe), tell);
+  const take = () => api.trial(id).then(({ trial: t }) => takeRecipe(t), tell);
   return (
     <div className="group relative" data-testid={`trial-${trial.number}`}>
       <button
@@ -69,7 +69,7 @@ export function Entry({ id }: { id: string }) {
         className="absolute inset-0"
         aria-label={`trial ${two(trial.number)} ${trial.title}: show in A; with Alt, in B`}
         onClick={(e) => useDesk.getState().set(e.altKey || e.shiftKey ? { b: pick } : { a: pick })}
-        onDoubleClick={() => void takeRecipe()}
+        onDoubleClick={() => void take()}
       />
       <div className="pointer-events-none relative">
         <span
@@ -82,6 +82,7 @@ export function Entry({ id }: { id: string }) {
           {trial.sample && !trial.ladder && (
             <span className="absolute right-0 bottom-0 bg-pit/90 px-1 text-[11px]">sample</span>
           )}
+          {trial.variantFor && <span className="absolute right-0 bottom-0 bg-pit/90 px-1 text-[11px]">variant</span>}
           {trial.ladder && <span className="absolute right-0 bottom-0 bg-pit/90 px-1 text-[11px]">ladder</span>}
         </span>
         <span className="mt-1 block h-[34px] overflow-hidden leading-[17px] break-words">

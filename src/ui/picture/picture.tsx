@@ -11,6 +11,7 @@ import { useProbe } from '../state/probe-store';
 import { useRecipe } from '../state/recipe-store';
 import { useCamera, useFrame } from '../state/scene-now';
 import { useMeanwhile, useSlotTrial } from '../state/slots';
+import { useChoosing, useVariantOutput } from '../state/variants';
 import { useViewport } from '../state/viewport-store';
 import { viewNamed } from '../views/registry';
 import { Badges, RegionFrame } from './badges';
@@ -51,7 +52,9 @@ export function Picture() {
   const { aim, point } = usePointing();
   const desk = useDesk();
   const { Over, chooses, dragsRange, takes, saysOfB } = viewNamed(desk.view);
-  const takeWords = takes?.words(desk) ?? null;
+  const role = useChoosing((s) => s.role);
+  const variant = useVariantOutput();
+  const takeWords = takes?.words({ ...desk, role }) ?? null;
   const { zoom, pan, parting } = useViewport();
   const recipe = useRecipe((s) => s.recipe);
   const [root, setRoot] = useState<HTMLDivElement | null>(null);
@@ -75,7 +78,8 @@ export function Picture() {
   const { paneWidth, scale, box } = layOut(size, look);
   const { left, top, width, height } = box;
   const smoothed = desk.smooth && desk.a.kind === 'live' && desk.overlay === 'none' && !meanwhile;
-  const labelA = `${labelOf(desk.a, trialA?.number, meanwhile?.number)}${smoothed ? ', smoothed' : ''}`;
+  const ofVariant = variant && !role && desk.a.kind === 'live' && !meanwhile ? `, ${variant.name}` : '';
+  const labelA = `${labelOf(desk.a, trialA?.number, meanwhile?.number)}${ofVariant}${smoothed ? ', smoothed' : ''}`;
   const said = saysOfB?.(desk) ?? null;
   const ofB = desk.b && (compare !== 'a' || against) ? labelOf(desk.b, trialB?.number) : null;
   const labelB = ofB !== null && said !== null ? `${ofB} ${said}` : ofB;

@@ -18,8 +18,10 @@ import { pageName } from '../state/mirror';
 import { isAgainstB, OVERLAYS, type OverlayName } from '../state/overlays';
 import { useRecipe } from '../state/recipe-store';
 import { useShot } from '../state/shot-store';
+import { takeRecipe } from '../state/take-recipe';
 import { tell } from '../state/tell';
 import { trialsOf, useTrials } from '../state/trials-store';
+import { choose, useChoosing } from '../state/variants';
 import { UPRIGHT, useViewport } from '../state/viewport-store';
 import { VIEWS } from '../views/registry';
 
@@ -69,6 +71,7 @@ function stop(): void {
   const job = all.find(running);
   const denoised = all.find((t) => isUnderWay(t.denoised));
   if (useAim.getState().aim) useAim.getState().end();
+  else if (useChoosing.getState().role) choose(null);
   else if (desk().drawing) set({ drawing: false });
   else if (denoised) saying(api.stopDenoising(denoised.id));
   else if (job) saying(api.stopTrial(job.id));
@@ -77,7 +80,7 @@ function stop(): void {
 
 async function takeRecipeOfA(): Promise<void> {
   const id = trialA();
-  if (id) useRecipe.getState().replace((await api.trial(id)).trial.recipe);
+  if (id) takeRecipe((await api.trial(id)).trial);
 }
 
 function toggleClay(): void {

@@ -2,6 +2,7 @@
 
 import { useCallback, useEffect, useMemo, useRef } from 'react';
 import { finished } from '@/contract/trial';
+import { MASKED_BY } from '@/core/outputs';
 import { NOT_DENOISED } from '@/core/recipe';
 import type { SceneDocument } from '@/core/scene';
 import { useClient } from '../state/client';
@@ -11,11 +12,13 @@ import { useReady } from '../state/live-store';
 import { usePicked } from '../state/masks';
 import { pickedOutput, useOutputs, writtenLayers } from '../state/outputs-store';
 import { useRecipe } from '../state/recipe-store';
+import { useRoles } from '../state/roles';
 import { useCamera, useDocument, useFrame, useKeptRecipe, useSceneExposure } from '../state/scene-now';
 import { viewsOf } from '../state/showing';
 import { useGroups, useMade, useMeanwhile, useSlotTrial, useWhole } from '../state/slots';
 import { referenceOf, sourceOf } from '../state/sources';
 import { useDenoising, useTimed, useTrials } from '../state/trials-store';
+import { useChoosing } from '../state/variants';
 import { viewNamed } from '../views/registry';
 
 /** Milliseconds between edits that the live picture is told of. */
@@ -62,7 +65,8 @@ function useLivePicture(): void {
   const document = useDocument();
   // In Split, a layer that is looked at is there before anyone has chosen it.
   const looked = useDesk((s) => (s.view === 'split' ? s.layer : 'beauty'));
-  const recipe = useKeptRecipe(looked);
+  const choosing = useChoosing((s) => s.role !== null);
+  const recipe = useKeptRecipe(choosing ? MASKED_BY : looked);
   const camera = useCamera().name;
   const frame = useFrame();
   const live = useDesk((s) => s.live);
@@ -125,9 +129,11 @@ function useSlots(): void {
   const groups = useGroups();
   const ledger = useRecipe((s) => s.recipe !== null && s.recipe.film.ledger !== 'off');
   const picked = usePicked(desk.layer);
+  const scope = useRecipe((s) => s.recipe?.scope);
+  const roles = useRoles(scope);
   const written = useOutputs(writtenLayers);
   const reachMetres = useOutputs((s) => pickedOutput(s)?.reachMetres ?? null);
-  const looking = { desk, groups, a: wholeA, b: wholeB, ledger, picked, written, reachMetres };
+  const looking = { desk, groups, a: wholeA, b: wholeB, ledger, picked, roles, written, reachMetres };
   const views = JSON.stringify(viewsOf(looking, viewNamed(desk.view).shows));
   const sceneExposure = useSceneExposure();
   const exposure = sceneExposure * 2 ** desk.viewStops;

@@ -1,7 +1,8 @@
 import { useMemo } from 'react';
 import type { Picked } from '@/core/exr';
 import { LAYER } from '@/core/film';
-import { type Mask, maskableOf, pickedBy } from '@/core/outputs';
+import type { Mask } from '@/core/outputs';
+import { pickableOf, pickedBy } from '@/core/scene';
 import { useOutputs } from './outputs-store';
 import { useDocument } from './scene-now';
 
@@ -13,5 +14,5 @@ export const maskOf = (masks: readonly Mask[], layer: string): Mask | null =>
 export function usePicked(layer: string): Picked | null {
   const mask = useOutputs((s) => maskOf(s.outputs?.masks ?? [], layer));
   const document = useDocument();
-  return useMemo(() => mask && pickedBy(mask, maskableOf(document)), [mask, document]);
+  return useMemo(() => mask && pickedBy(mask.of, pickableOf(document)), [mask, document]);
 }

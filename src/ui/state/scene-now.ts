@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
 import { exposureScale } from '@/core/image';
-import { recipeFor } from '@/core/outputs';
+import { pictureRecipe } from '@/core/outputs';
 import type { Recipe } from '@/core/recipe';
 import { type Camera, lightGroups, type SceneDocument } from '@/core/scene';
 import type { Patient } from '@/render/advice/patient';
@@ -8,6 +8,7 @@ import { useDesk } from './desk-store';
 import { useOutputs } from './outputs-store';
 import { useRecipe } from './recipe-store';
 import { useScene } from './scene-store';
+import { liveVariantNow, useLiveVariant } from './variants';
 
 /** The scene as it is being edited. There is one wherever a shot is open. */
 export const useDocument = (): SceneDocument => useScene((s) => s.document!);
@@ -39,14 +40,18 @@ export function useSceneGroups(): string[] {
   return useMemo(() => lightGroups(document), [document]);
 }
 
-/** The recipe as trials are rendered by it: its film also keeps what outputs write, and `more` layers beside. */
+/**
+ * The recipe of the picture that is looked at, the shot's or that of a variant: its film also keeps what outputs write of it,
+ * and `more` layers beside.
+ */
 export function useKeptRecipe(more?: string): Recipe | null {
   const recipe = useRecipe((s) => s.recipe);
   const outputs = useOutputs((s) => s.outputs);
   const groups = useSceneGroups();
+  const variant = useLiveVariant();
   return useMemo(
-    () => recipe && recipeFor(recipe, outputs?.list ?? [], groups, more === undefined ? [] : [more]),
-    [recipe, outputs, groups, more],
+    () => recipe && pictureRecipe(recipe, outputs?.list ?? [], variant, groups, more === undefined ? [] : [more]),
+    [recipe, outputs, variant, groups, more],
   );
 }
 
@@ -65,6 +70,7 @@ export function patientNow(): Patient | null {
   const { recipe } = useRecipe.getState();
   const { camera, frame } = useDesk.getState();
   if (!document || !recipe) return null;
-  const kept = recipeFor(recipe, useOutputs.getState().outputs?.list ?? [], lightGroups(document));
+  const list = useOutputs.getState().outputs?.list ?? [];
+  const kept = pictureRecipe(recipe, list, liveVariantNow(), lightGroups(document));
   return { document, recipe: kept, camera: cameraIn(document, camera).name, frame: frameIn(document, frame) };
 }

@@ -1,5 +1,6 @@
 import type { Trial } from '@/contract/trial';
 import type { Picked } from '@/core/exr';
+import type { Roles } from '@/render/views/roles';
 import type { View } from '@/render/views/show';
 import type { Desk } from './desk-store';
 import { isAgainstB, OVERLAYS } from './overlays';
@@ -16,6 +17,8 @@ export interface Looking {
   ledger: boolean;
   /** What the mask picks that is looked at; null for another layer. */
   picked: Picked | null;
+  /** What things are in the variant that is edited, while things are chosen for it; null at other times. */
+  roles: Roles | null;
   /** Layers that the output which is edited writes, by name or family. */
   written: readonly string[];
   /** How far its openness looks, in metres; null = to the end. */

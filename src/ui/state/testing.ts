@@ -31,6 +31,7 @@ export function trialLine(
     noise: { rms: 2, p95: 3, worstCell: 4 } as TrialLine['noise'],
     predicted: null,
     ladder: null,
+    variantFor: null,
     film: null,
     denoised: null,
     createdAt: '2031-01-01T00:00:00Z',

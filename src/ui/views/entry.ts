@@ -3,6 +3,7 @@ import type { FilmClient } from '@/render/page/client';
 import type { Area } from '@/render/views/place';
 import type { Desk } from '../state/desk-store';
 import type { Looking, Views } from '../state/showing';
+import type { Role } from '../state/variants';
 
 /** A face of the drawer. */
 export interface Face {
@@ -49,7 +50,7 @@ export interface ViewEntry {
   /** What clicks and boxes in A do while it says that they do something; `out` takes away. */
   takes?: {
     /** What to do, in words; null while clicks do nothing. */
-    words: (desk: Pick<Desk, 'layer' | 'overlay'>) => string | null;
+    words: (desk: Pick<Desk, 'layer' | 'overlay'> & { role: Role | null }) => string | null;
     take: (client: FilmClient, area: Area, out: boolean) => void;
   };
 }

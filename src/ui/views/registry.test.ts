@@ -11,6 +11,7 @@ const looking = (desk: object, rest: Partial<Looking> = {}): Looking => ({
   b: null,
   ledger: false,
   picked: null,
+  roles: null,
   written: ['beauty'],
   reachMetres: null,
   ...rest,

@@ -7,9 +7,9 @@ import { shownLayer, trialLayers } from '../../state/sources';
 import type { ViewEntry } from '../entry';
 import { LayerSheet } from './layer-sheet';
 import { LightLanes } from './light-lanes';
-import { TAKES } from './masks';
 import { SplitPanel } from './split-panel';
 import { summedFamily } from './summed';
+import { TAKES } from './takes';
 
 /** Look at every layer, see that parts add up, choose outputs. */
 export const SPLIT: ViewEntry = {
@@ -35,7 +35,8 @@ export const SPLIT: ViewEntry = {
   ],
   takes: TAKES,
   saysOfB: ({ layer, overlay }) => (overlay === 'none' && summedFamily(layer) ? 'sum of what is written' : null),
-  shows: ({ desk: { layer, range }, a, b, picked, written, reachMetres }) => {
+  shows: ({ desk: { layer, range }, a, b, picked, roles, written, reachMetres }) => {
+    if (roles) return { a: { kind: 'roles', roles }, b: BEAUTY };
     const sum = summedFamily(layer);
     if (sum) return { a: BEAUTY, b: { kind: 'chosen', family: sum, of: [...written], what: 'sum' } };
     if (layer === OPENNESS.layer) {

@@ -12,8 +12,8 @@ import { useScene } from '../../state/scene-store';
 import { useShot } from '../../state/shot-store';
 import { SHOT } from '../../state/testing';
 import { completePage, shown } from '../../testing';
-import { TAKES } from './masks';
 import { SplitPanel } from './split-panel';
+import { TAKES } from './takes';
 
 beforeAll(completePage);
 beforeEach(() => {
@@ -69,7 +69,7 @@ test('a mask is made, filled by names and patterns, renamed in the output too, a
 test('a click takes in what covers most, a box all that is in it; what is taken out of a set leaves the rest of it', async () => {
   shown(<SplitPanel />);
   add();
-  expect(TAKES.words(useDesk.getState())).toContain('Alt-click');
+  expect(TAKES.words({ ...useDesk.getState(), role: null })).toContain('Alt-click');
   const client = (names: string[]) => ({ ask: async () => names }) as unknown as FilmClient;
   const point = { x: 0.5, y: 0.5, w: 0, h: 0 };
   await act(async () => TAKES.take(client(['hull', 'rope end']), point, false));
@@ -85,5 +85,5 @@ test('a click takes in what covers most, a box all that is in it; what is taken 
   await act(async () => TAKES.take(client([]), point, false));
   expect(masks()[0].of).toHaveLength(2);
   act(() => useDesk.getState().set({ layer: 'beauty' }));
-  expect(TAKES.words(useDesk.getState())).toBeNull();
+  expect(TAKES.words({ ...useDesk.getState(), role: null })).toBeNull();
 });

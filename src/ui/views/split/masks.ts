@@ -1,12 +1,10 @@
 import { LAYER } from '@/core/film';
-import { type Mask, type MaskPick, maskableOf, pickedBy } from '@/core/outputs';
-import { coverageNames } from '@/core/scene';
+import type { Mask } from '@/core/outputs';
+import { pickableOf, type ThingPick } from '@/core/scene';
 import { useDesk } from '../../state/desk-store';
-import { maskOf } from '../../state/masks';
 import { useOutputs } from '../../state/outputs-store';
 import { useScene } from '../../state/scene-store';
-import { tell } from '../../state/tell';
-import type { ViewEntry } from '../entry';
+import { withoutObjects, withoutPick, withPicks } from './picks';
 
 /** Puts other masks, and layers of outputs, in the place of what there is; the fault in words when they are refused. */
 function replace(
@@ -63,74 +61,31 @@ export function renameMask({ name }: Mask, to: string): string | null {
   return fault;
 }
 
-const isSame = (a: MaskPick, b: MaskPick) => a.kind === b.kind && a.name === b.name;
-
 /** Takes picks into a mask. */
-export function pickInto({ name }: Mask, picks: readonly MaskPick[]): string | null {
+export function pickInto({ name }: Mask, picks: readonly ThingPick[]): string | null {
   const words = picks.length === 1 ? picks[0].name : `${picks.length} things`;
   return replace(
     `${words} in mask ${name}`,
-    all().map((m) =>
-      m.name === name ? { ...m, of: [...m.of, ...picks.filter((p) => !m.of.some((o) => isSame(o, p)))] } : m,
-    ),
+    all().map((m) => (m.name === name ? { ...m, of: withPicks(m.of, picks) } : m)),
   );
 }
 
 /** Takes a pick out of a mask. */
-export function unpick({ name }: Mask, pick: MaskPick): string | null {
+export function unpick({ name }: Mask, pick: ThingPick): string | null {
   return replace(
     `${pick.name} out of mask ${name}`,
-    all().map((m) => (m.name === name ? { ...m, of: m.of.filter((o) => !isSame(o, pick)) } : m)),
+    all().map((m) => (m.name === name ? { ...m, of: withoutPick(m.of, pick) } : m)),
   );
 }
 
-/**
- * Takes objects out of a mask: picks of them go; a pick by material, set or pattern that holds one becomes the objects
- * that are left of it.
- */
+/** Takes objects out of a mask. */
 export function takeOut({ name }: Mask, objects: readonly string[]): string | null {
   const { document } = useScene.getState();
   if (!document) return null;
-  const from = maskableOf(document);
-  const without = (pick: MaskPick): MaskPick[] => {
-    const has = pickedBy({ of: [pick] }, from).names;
-    if (!has.some((o) => objects.includes(o))) return [pick];
-    return has.filter((o) => !objects.includes(o)).map((o) => ({ kind: 'object', name: o }));
-  };
+  const from = pickableOf(document);
   const words = objects.length === 1 ? objects[0] : `${objects.length} things`;
   return replace(
     `${words} out of mask ${name}`,
-    all().map((m) => {
-      if (m.name !== name) return m;
-      const of = m.of.flatMap(without);
-      return { ...m, of: of.filter((p, i) => of.findIndex((q) => isSame(p, q)) === i) };
-    }),
+    all().map((m) => (m.name === name ? { ...m, of: withoutObjects(m.of, objects, from) } : m)),
   );
 }
-
-/** While a mask is looked at, a click takes what lies there into it, and a box all that is in it. */
-export const TAKES: NonNullable<ViewEntry['takes']> = {
-  words: ({ layer, overlay }) =>
-    overlay === 'none' && maskOf(all(), layer)
-      ? 'Click takes in · Alt-click takes out · Shift-drag takes all in a box'
-      : null,
-  take: (client, area, out) => {
-    const mask = maskOf(all(), useDesk.getState().layer);
-    const { document } = useScene.getState();
-    if (!mask || !document) return;
-    client
-      .ask('covering', { area, names: coverageNames(document) })
-      .then((found) => {
-        const names = area.w > 0 && area.h > 0 ? found : found.slice(0, 1);
-        if (names.length === 0) throw new Error('no object is there');
-        const fault = out
-          ? takeOut(mask, names)
-          : pickInto(
-              mask,
-              names.map((name) => ({ kind: 'object', name })),
-            );
-        if (fault) throw new Error(fault);
-      })
-      .catch(tell);
-  },
-};

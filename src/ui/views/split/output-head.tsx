@@ -6,7 +6,17 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import type { Trial } from '@/contract/trial';
 import { layerInfo } from '@/core/film';
-import { FIRST_OUTPUTS, fittedTo, type Output, type Outputs, possibleLayers } from '@/core/outputs';
+import {
+  FIRST_OUTPUTS,
+  fittedTo,
+  isOfVariant,
+  type Output,
+  type Outputs,
+  possibleLayers,
+  STARTS,
+  type Start,
+  variantOf,
+} from '@/core/outputs';
 import { Tip, Word } from '../../parts/controls';
 import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
 import { NameDialog } from '../../parts/name-dialog';
@@ -14,8 +24,10 @@ import { api } from '../../state/api';
 import { counted, two } from '../../state/format';
 import { useOutputs } from '../../state/outputs-store';
 import { useRecipe } from '../../state/recipe-store';
-import { useSceneGroups } from '../../state/scene-now';
+import { useDocument, useSceneGroups } from '../../state/scene-now';
 import { tell as tellFault } from '../../state/tell';
+import { choose } from '../../state/variants';
+import { showOutput } from './shown-picture';
 
 const newId = () => crypto.randomUUID().replaceAll('-', '').slice(0, 12);
 
@@ -45,8 +57,20 @@ export function OutputHead({
     const made = { ...from, id: newId(), name: freeName(outputs, base) };
     tell(replace(`output ${made.name} added`, { ...outputs, list: [...outputs.list, made] }, made.id));
   };
+  const hasFog = useDocument().fog !== null;
+  const start = (from: Start) => {
+    let list = outputs.list;
+    for (const own of from.outputs) {
+      const name = freeName({ ...outputs, list }, own.name);
+      list = [...list, { ...FIRST_OUTPUTS.list[0], ...own, id: newId(), name }];
+    }
+    const made = list[outputs.list.length];
+    tell(replace(`output ${made.name} added`, { ...outputs, list }, made.id));
+    showOutput(made);
+    if (from.choose) choose(from.choose);
+  };
   const queries = useQueryClient();
-  const own = useQuery({ queryKey: ['own outputs'], queryFn: api.ownOutputs }).data?.outputs ?? [];
+  const kept = useQuery({ queryKey: ['own outputs'], queryFn: api.ownOutputs }).data?.outputs ?? [];
   const keep = (asked: Promise<unknown>, words: string) => {
     asked.then(() => {
       toast.success(words);
@@ -65,7 +89,10 @@ export function OutputHead({
       });
   };
   const frozen = trial?.outputs ?? null;
-  const differs = frozen !== null && JSON.stringify(frozen) !== JSON.stringify(outputs);
+  const variant = variantOf(frozen);
+  const others = outputs.list.filter((o) => !isOfVariant(o, variant));
+  const own = outputs.list.filter((o) => isOfVariant(o, variant));
+  const differs = frozen !== null && JSON.stringify(frozen) !== JSON.stringify({ ...outputs, list: own });
   return (
     <div className="flex flex-wrap items-center gap-1 border-b border-line px-3 py-1.5" data-testid="outputs">
       <Tip
@@ -75,8 +102,9 @@ export function OutputHead({
         <h2 className="mr-1 text-dim">outputs</h2>
       </Tip>
       {outputs.list.map((o) => (
-        <Word key={o.id} on={o.id === output?.id} onClick={() => useOutputs.setState({ picked: o.id })}>
+        <Word key={o.id} on={o.id === output?.id} onClick={() => showOutput(o)}>
           {o.name}
+          {!isOfVariant(o, null) && <span className={o.id === output?.id ? '' : 'text-dim'}> ◦</span>}
         </Word>
       ))}
       <Menu
@@ -87,8 +115,16 @@ export function OutputHead({
         }
       >
         <MenuItem onSelect={() => add(FIRST_OUTPUTS.list[0], 'output')}>What a comp asks for first</MenuItem>
-        {own.length > 0 && <MenuHeading>kept for all shots</MenuHeading>}
-        {own.map((o) => (
+        <MenuHeading>with pictures of their own</MenuHeading>
+        {STARTS.filter((s) => !s.needsFog || hasFog).map((s) => (
+          <MenuItem key={s.words} onSelect={() => start(s)}>
+            <Tip text={s.tip} side="left">
+              <span>{s.words}</span>
+            </Tip>
+          </MenuItem>
+        ))}
+        {kept.length > 0 && <MenuHeading>kept for all shots</MenuHeading>}
+        {kept.map((o) => (
           <MenuItem key={o.name} onSelect={() => take(o)}>
             {o.name}
           </MenuItem>
@@ -107,7 +143,7 @@ export function OutputHead({
           <MenuItem onSelect={() => keep(api.keepOutput(output), `${output.name} is kept for all shots.`)}>
             Keep for all shots
           </MenuItem>
-          {own.some((o) => o.name === output.name) && (
+          {kept.some((o) => o.name === output.name) && (
             <MenuItem onSelect={() => keep(api.dropOutput(output.name), `${output.name} is this shot’s alone now.`)}>
               Keep no longer for all
             </MenuItem>
@@ -132,7 +168,11 @@ export function OutputHead({
         <Tip
           text={`Trial ${two(trial!.number)} was logged with other outputs. This puts them in the place of these; undo goes back.`}
         >
-          <Word onClick={() => tell(replace(`outputs of ${two(trial!.number)}`, frozen))}>
+          <Word
+            onClick={() =>
+              tell(replace(`outputs of ${two(trial!.number)}`, { ...frozen, list: [...frozen.list, ...others] }))
+            }
+          >
             as in {two(trial!.number)}
           </Word>
         </Tip>

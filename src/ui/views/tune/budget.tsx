@@ -23,9 +23,10 @@ import { useHouse } from '../../state/house';
 import { useReady } from '../../state/live-store';
 import { useRecipe } from '../../state/recipe-store';
 import { useDocument } from '../../state/scene-now';
+import { threads } from '../../state/threads';
 import { useFinished, useTimed } from '../../state/trials-store';
 import { StepLine } from './step-line';
-import { threads, useClean, useSequence } from './use-search';
+import { useClean, useSequence } from './use-search';
 
 const median = (v: number[]) => [...v].sort((a, b) => a - b)[Math.floor(v.length / 2)];
 const RECENT = 8;

@@ -12,9 +12,7 @@ import { useDesk } from '../../state/desk-store';
 import { patientNow, usePatient } from '../../state/scene-now';
 import { useSlotTrial } from '../../state/slots';
 import { tell } from '../../state/tell';
-
-/** Threads that a trial is traced on: those of this machine, where the worker runs as well. */
-export const threads = () => navigator.hardwareConcurrency || 2;
+import { threads } from '../../state/threads';
 
 /** Asks the film worker for something long, which shows its steps and can be stopped; null when it was stopped or failed. */
 export async function askLong<K extends Asked>(

@@ -1,11 +1,13 @@
-import type { Picked } from '../exr';
-import { coverageNames, type SceneDocument } from '../scene';
-import type { Mask, MaskPick } from './schema';
+import { coverageNames, type SceneDocument } from './document';
 
-type Choice = Pick<Mask, 'of'>;
+/** What picks things: an object, material or set by name, or objects whose names are like a pattern. */
+export interface ThingPick {
+  kind: 'object' | 'material' | 'set' | 'like';
+  name: string;
+}
 
-/** What masks choose from: objects by their numbers in coverage planes, their materials, and sets. */
-export interface Maskable {
+/** What can be picked: objects by their numbers in coverage planes, their materials, and sets. */
+export interface Pickable {
   /** Names of what covers pixels, in the order of its numbers. */
   objects: readonly string[];
   /** Name of the material by object. */
@@ -13,8 +15,8 @@ export interface Maskable {
   sets: Readonly<Record<string, readonly string[]>>;
 }
 
-/** What of a scene masks choose from. */
-export const maskableOf = (document: SceneDocument): Maskable => ({
+/** What of a scene can be picked. */
+export const pickableOf = (document: SceneDocument): Pickable => ({
   objects: coverageNames(document),
   materials: Object.fromEntries(document.objects.map((o) => [o.name, o.material])),
   sets: document.sets,
@@ -27,7 +29,7 @@ export function likeName(pattern: string): (name: string) => boolean {
   return (name) => like.test(name);
 }
 
-function picks({ kind, name }: MaskPick, { materials, sets }: Maskable): (object: string) => boolean {
+function test({ kind, name }: ThingPick, { materials, sets }: Pickable): (object: string) => boolean {
   if (kind === 'object') return (o) => o === name;
   if (kind === 'material') return (o) => Object.hasOwn(materials, o) && materials[o] === name;
   if (kind === 'like') return likeName(name);
@@ -35,13 +37,13 @@ function picks({ kind, name }: MaskPick, { materials, sets }: Maskable): (object
   return (o) => members.has(o);
 }
 
-/** The objects of a mask, by name and by number, each once. */
-export function pickedBy({ of }: Choice, from: Maskable): Picked {
-  const tests = of.map((p) => picks(p, from));
+/** Numbers and names of what is picked, each once. */
+export function pickedBy(picks: readonly ThingPick[], from: Pickable): { numbers: number[]; names: string[] } {
+  const tests = picks.map((p) => test(p, from));
   const numbers = from.objects.flatMap((o, i) => (tests.some((t) => t(o)) ? [i + 1] : []));
   return { numbers, names: numbers.map((n) => from.objects[n - 1]) };
 }
 
-/** Picks of a mask that pick nothing here. */
-export const emptyPicks = ({ of }: Choice, from: Maskable): MaskPick[] =>
-  of.filter((p) => !from.objects.some(picks(p, from)));
+/** Picks that pick nothing here. */
+export const emptyPicks = <P extends ThingPick>(picks: readonly P[], from: Pickable): P[] =>
+  picks.filter((p) => !from.objects.some(test(p, from)));

@@ -1,0 +1,49 @@
+import { create } from 'zustand';
+import { isOfVariant, type Output, type Variant } from '@/core/outputs';
+import type { ThingPick } from '@/core/scene';
+import { useDesk } from './desk-store';
+import { pickedOutput, useOutputs } from './outputs-store';
+
+/** What things of a variant can be chosen for. */
+export type Role = 'receivers' | 'casters' | 'catchers';
+
+/** What things are being chosen for, by clicking in the picture; null while nobody chooses. */
+export const useChoosing = create<{ role: Role | null }>(() => ({ role: null }));
+
+/** Things that a variant has chosen for a role; null where it has not chosen, and the recipe's own hold. */
+export function chosenFor(variant: Variant | null, role: Role): readonly ThingPick[] | null {
+  const picks = variant?.[`scope.${role}`];
+  return Array.isArray(picks) ? (picks as unknown as ThingPick[]) : null;
+}
+
+/** Begins to choose things for a role of the output that is edited, on the live picture; null ends it. */
+export function choose(role: Role | null): void {
+  useChoosing.setState({ role });
+  if (role) useDesk.getState().set({ a: { kind: 'live' }, overlay: 'none', layer: 'beauty' });
+}
+
+/** The output whose own picture is looked at, in Split; null for the shot's. */
+function lookedAt(view: string, output: Output | null): Output | null {
+  return view === 'split' && output && !isOfVariant(output, null) ? output : null;
+}
+
+/** The output with a picture of its own that is edited; null for others, and outside of Split. */
+export function useVariantOutput(): Output | null {
+  const view = useDesk((s) => s.view);
+  const output = useOutputs(pickedOutput);
+  return lookedAt(view, output);
+}
+
+/** The same outside of a component. */
+export const variantOutputNow = (): Output | null =>
+  lookedAt(useDesk.getState().view, pickedOutput(useOutputs.getState()));
+
+/** The variant that the live picture is of: none while things are chosen, so that all can be seen. */
+export function useLiveVariant(): Variant | null {
+  const output = useVariantOutput();
+  const role = useChoosing((s) => s.role);
+  return role ? null : (output?.variant ?? null);
+}
+
+export const liveVariantNow = (): Variant | null =>
+  useChoosing.getState().role ? null : (variantOutputNow()?.variant ?? null);

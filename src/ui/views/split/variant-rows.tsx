@@ -1,0 +1,268 @@
+import { useEffect } from 'react';
+import { toast } from 'sonner';
+import { isOfVariant, type Output, variedRecipe } from '@/core/outputs';
+import { lightGroups } from '@/core/scene';
+import { NumberField } from '../../fields/number-field';
+import { Tip, Word } from '../../parts/controls';
+import { counted, words as plainWords } from '../../state/format';
+import { useRecipe } from '../../state/recipe-store';
+import { useDocument } from '../../state/scene-now';
+import { choose, chosenFor, type Role, useChoosing } from '../../state/variants';
+import { PickEditor } from './pick-editor';
+import { withoutPick, withPicks } from './picks';
+import { chooseFor, ownPicture, picksOf, ROLE_WORDS, vary } from './variant';
+
+const tell = (fault: string | null) => fault && toast.error(fault);
+
+/** Words of what one variant setting can be. */
+function Choice({ label, tip, children }: { label: string; tip: string; children: React.ReactNode }) {
+  return (
+    <div className="mb-0.5 flex items-start gap-0.5">
+      <Tip text={tip} side="left">
+        <span className="w-[72px] shrink-0 py-0.5 text-dim underline decoration-dotted">{label}</span>
+      </Tip>
+      <div className="flex min-w-0 flex-1 flex-wrap items-center gap-0.5">{children}</div>
+    </div>
+  );
+}
+
+const ROLES: Record<Role, { label: string; tip: string; all: string | null; none: string | null }> = {
+  receivers: { label: 'rendered', tip: 'What the camera sees. All else is unseen, or a hole.', all: 'all', none: null },
+  casters: {
+    label: 'casting',
+    tip: 'What throws shadows, reflects and glows without being seen. What is neither rendered nor casting is not there.',
+    all: 'all else',
+    none: 'nothing',
+  },
+  catchers: {
+    label: 'catching',
+    tip: 'What is not seen either, but whose shadow of others becomes the layer shadow.',
+    all: null,
+    none: 'nothing',
+  },
+};
+
+/** Who is in a role: all, nothing, or chosen things, which are clicked in the picture or named. */
+function RoleRow({ output, of: role }: { output: Output; of: Role }) {
+  const choosing = useChoosing((s) => s.role === role);
+  const { label, tip, all, none } = ROLES[role];
+  const chosen = chosenFor(output.variant, role);
+  const picks = picksOf(output, role);
+  const isNone = none !== null && (chosen ? chosen.length === 0 : all === null) && !choosing;
+  const set = (next: typeof chosen, words: string) => tell(chooseFor(output, role, next, words));
+  return (
+    <>
+      <Choice label={label} tip={tip}>
+        {all !== null && (
+          <Word
+            on={chosen === null && !choosing}
+            onClick={() => {
+              choose(null);
+              set(null, `${all} ${ROLE_WORDS[role]}`);
+            }}
+          >
+            {all}
+          </Word>
+        )}
+        {none !== null && (
+          <Word
+            on={isNone}
+            onClick={() => {
+              choose(null);
+              set([], `nothing ${ROLE_WORDS[role]}`);
+            }}
+          >
+            {none}
+          </Word>
+        )}
+        <Word on={!isNone && (chosen !== null || choosing)} onClick={() => choose(choosing ? null : role)}>
+          {picks.length > 0 ? `chosen: ${picks.length}` : 'choose'}
+        </Word>
+        {choosing && (
+          <Word className="underline" onClick={() => choose(null)}>
+            done
+          </Word>
+        )}
+        {role === 'receivers' && chosen?.length === 0 && !choosing && (
+          <span className="text-[11.5px]" role="alert">
+            nothing yet: the picture is empty
+          </span>
+        )}
+      </Choice>
+      {choosing && (
+        <div className="mb-1 pl-[74px]">
+          <PickEditor
+            label={`${ROLE_WORDS[role]}: add`}
+            picks={picks}
+            onIn={(p) => set(withPicks(picks, [p]), `${p.name} ${ROLE_WORDS[role]}`)}
+            onOut={(p) => set(withoutPick(picks, p), `${p.name} not ${ROLE_WORDS[role]}`)}
+          />
+        </div>
+      )}
+    </>
+  );
+}
+
+/** Light groups that shine: all, or those that are left on. */
+function LightsRow({ output }: { output: Output }) {
+  const groups = lightGroups(useDocument());
+  const own = output.variant?.['scope.lights'] as { kind: string; name: string }[] | undefined;
+  const on = (g: string) => !own || own.some((l) => l.kind === 'group' && l.name === g);
+  const single = own?.filter((l) => l.kind !== 'group') ?? [];
+  const toggle = (group: string) => {
+    const left = groups.filter((g) => (g === group ? !on(g) : on(g)));
+    const lights = [...left.map((name) => ({ kind: 'group', name })), ...single];
+    const isAll = left.length === groups.length && single.length === 0;
+    tell(
+      vary(output, `light of ${plainWords(group)} ${on(group) ? 'off' : 'on'}`, {
+        'scope.lights': isAll ? undefined : lights,
+      }),
+    );
+  };
+  return (
+    <Choice
+      label="lights"
+      tip="Light groups that shine in this picture. A group that is off lights nothing, and is not seen either."
+    >
+      {groups.map((g) => (
+        <Word key={g} on={on(g)} onClick={() => toggle(g)}>
+          {plainWords(g)}
+        </Word>
+      ))}
+      {single.length > 0 && (
+        <span className="text-[11.5px] text-dim">and {counted(single.length, 'single source')}</span>
+      )}
+    </Choice>
+  );
+}
+
+/** What the picture of an output differs in from the shot's. All that is not said here follows the shot. */
+export function VariantRows({ output }: { output: Output }) {
+  const recipe = useRecipe((s) => s.recipe)!;
+  const { fog } = useDocument();
+  const { id, variant } = output;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another output ends choosing for this one
+  useEffect(() => () => choose(null), [id]);
+  if (!variant)
+    return (
+      <div className="border-b border-line px-3.5 py-1">
+        <Choice
+          label="picture"
+          tip="Outputs of the shot’s picture come from one film. An output with a picture of its own has other things, lights or samples in it; all else follows the shot."
+        >
+          <Word on>of the shot</Word>
+          <Word onClick={() => tell(ownPicture(output, true))}>of its own</Word>
+        </Choice>
+      </div>
+    );
+  const made = variedRecipe(recipe, variant);
+  const varies = (path: string) => Object.hasOwn(variant, path);
+  const two = (
+    path: string,
+    label: string,
+    tip: string,
+    options: [words: string, value: string | boolean | number][],
+  ) => {
+    const now = path.split('.').reduce<unknown>((node, k) => (node as Record<string, unknown>)[k], made);
+    return (
+      <Choice label={label} tip={tip}>
+        {options.map(([words, value]) => (
+          <Word
+            key={words}
+            on={now === value}
+            onClick={() => tell(vary(output, `${label} ${words}`, { [path]: value }))}
+          >
+            {words}
+          </Word>
+        ))}
+        {varies(path) && (
+          <Word
+            className="text-[11px] underline"
+            onClick={() => tell(vary(output, `${label} as the shot`, { [path]: undefined }))}
+          >
+            as the shot
+          </Word>
+        )}
+      </Choice>
+    );
+  };
+  const samples = (cameraMax: number | undefined) => {
+    try {
+      variedRecipe(recipe, { ...variant, 'sampling.cameraMax': cameraMax ?? recipe.sampling.cameraMax });
+    } catch (error) {
+      return (error as Error).message;
+    }
+    return vary(output, 'samples', {
+      'sampling.cameraMin': cameraMax === undefined ? undefined : Math.min(made.sampling.cameraMin, cameraMax),
+      'sampling.cameraMax': cameraMax,
+    });
+  };
+  return (
+    <div className="max-h-[44%] shrink-0 overflow-y-auto border-b border-line px-3.5 py-1" data-testid="variant">
+      <Choice
+        label="picture"
+        tip="A picture of its own is rendered as a trial of its own. It keeps only what it differs in: what is edited in the shot is edited in it."
+      >
+        <Word
+          onClick={() => {
+            choose(null);
+            tell(ownPicture(output, false));
+          }}
+        >
+          of the shot
+        </Word>
+        <Word on>of its own</Word>
+        {isOfVariant(output, null) && <span className="text-[11.5px] text-soft">nothing differs yet</span>}
+      </Choice>
+      <RoleRow output={output} of="receivers" />
+      {made.scope.receivers !== null &&
+        two('scope.others', 'elsewhere', 'What the camera meets where something stands that is not rendered.', [
+          ['what is behind', 'unseen'],
+          ['a hole', 'holdout'],
+        ])}
+      <RoleRow output={output} of="casters" />
+      <RoleRow output={output} of="catchers" />
+      <LightsRow output={output} />
+      {two('scope.sky', 'sky', 'Whether the camera sees the sky. It shines either way.', [
+        ['seen', true],
+        ['unseen', false],
+      ])}
+      {fog &&
+        two(
+          'film.only',
+          'fog',
+          'Fog alone: surfaces are black before the camera. Surfaces alone: as they are seen through the fog. Both add up to all.',
+          [
+            ['and surfaces', 'all'],
+            ['alone', 'fog'],
+            ['none, surfaces alone', 'surfaces'],
+          ],
+        )}
+      {two('clay.on', 'surfaces', 'Surfaces as they are, or in grey clay.', [
+        ['as they are', false],
+        ['clay', true],
+      ])}
+      {two(
+        'rayDepth.diffuse',
+        'bounced',
+        'Light that comes by way of matt surfaces. Without it, matt surfaces show what reaches them directly.',
+        [
+          ['as deep as the shot', recipe.rayDepth.diffuse],
+          ['none', 0],
+        ],
+      )}
+      <Choice label="samples" tip="Camera samples a pixel at most. Openness and plain shadows are smooth with few.">
+        <NumberField
+          label="samples of this picture"
+          value={made.sampling.cameraMax}
+          onChange={(v) => (v === null || !Number.isInteger(v) ? 'a whole number' : samples(v))}
+        />
+        {varies('sampling.cameraMax') && (
+          <Word className="text-[11px] underline" onClick={() => tell(samples(undefined))}>
+            as the shot
+          </Word>
+        )}
+      </Choice>
+    </div>
+  );
+}
