@@ -26,6 +26,7 @@ export async function predictPictures(
     const pilots = await Pilots.run(pool, scene, bare(recipe), camera, {
       signal,
       frame: patient.frame,
+      asItIs: true,
       onStep: (done, of, words) => onStep?.(i * of + done, recipes.length * of, `picture ${i + 1}: ${words}`),
     });
     await pilots.tryCounts(counts);

@@ -61,6 +61,8 @@ export interface PilotOptions {
   frame?: number;
   /** Looks that the picture must serve: noise is that of the one which is the noisiest at the first look. */
   moods?: readonly Balance[];
+  /** Whether no counts are tried but those that are asked for: what doubling others does is not told then. */
+  asItIs?: boolean;
   signal?: AbortSignal;
   onStep?: (done: number, of: number, words: string) => void;
 }
@@ -200,18 +202,19 @@ export class Pilots {
     camera: Camera,
     options: PilotOptions = {},
   ): Promise<Pilots> {
-    const { frame, signal, onStep } = options;
+    const { frame, signal, asItIs, onStep } = options;
     if (!pool.isLoaded) await pool.load(scene, recipe, camera, frame);
     onStep?.(0, 1, 'looking at the whole frame');
     const plain = withCounts(recipe, SURVEY_SAMPLES, ONE_EACH);
     const look = await pool.render(scene, plain, camera, { frame, signal, calibrate: true });
     if (!look.finished) throw new PilotsStopped('stopped');
     const pilots = new Pilots(pool, scene, recipe, camera, options, look);
-    const steps = 2 + pilots.tried.length * SPLITS.length;
+    const tried = asItIs ? [] : pilots.tried;
+    const steps = 2 + tried.length * SPLITS.length;
     onStep?.(1, steps, 'more samples on patches');
     await pilots.trace(PLAIN_SAMPLES, ONE_EACH);
     let step = 2;
-    for (const k of pilots.tried)
+    for (const k of tried)
       for (const s of SPLITS) {
         onStep?.(step++, steps, `${k === 'light' ? 'light samples' : `${k} splits`} ${s}`);
         await pilots.trace(SPLIT_SAMPLES, { ...ONE_EACH, [k]: s });

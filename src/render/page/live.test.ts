@@ -192,3 +192,18 @@ test('a question borrows the pool, and the picture goes on to the same bits', as
 });
 
 const hash2 = ({ film }: Awaited<ReturnType<typeof renderTest>>) => filmHash(film);
+
+test('a change that is taken back at once leaves the picture that was there', async () => {
+  const whole = testRecipe(96, 64);
+  const part = { ...whole, scope: { ...whole.scope, receivers: [] } };
+  const { live: l, until, close } = await live();
+  l.start({ scene, recipe: whole, camera, frame: 1 });
+  await until(() => l.status().samples >= 4);
+  l.start({ scene, recipe: part, camera, frame: 1 });
+  await new Promise((resolve) => setTimeout(resolve, 1));
+  l.start({ scene, recipe: whole, camera, frame: 1 });
+  await until(() => l.status().state === 'done');
+  const picture = makeLayer((l as unknown as { film: Parameters<typeof makeLayer>[0] }).film, 'beauty')!.planes;
+  expect(picture).toEqual(makeLayer((await renderTest(scene, whole)).film, 'beauty')!.planes);
+  close();
+}, 60_000);

@@ -94,6 +94,8 @@ export class LiveRender {
   private showTinted(wanted: Wanted, tints: Tints): void {
     this.tints = tints;
     const made = this.madeFor!;
+    // What is traced for something else meanwhile would show that in its place.
+    const isOther = this.wanted !== made;
     this.wanted = made;
     if (tints.size > 0)
       this.settle = setTimeout(() => {
@@ -105,7 +107,8 @@ export class LiveRender {
       }, SETTLE_MS);
     this.coarseMs = null;
     this.noteCoarse();
-    if (this.state === 'done') this.measure();
+    if (isOther) this.restart();
+    else if (this.state === 'done') this.measure();
     else if (this.job?.abort.signal.aborted) this.restart();
   }
 

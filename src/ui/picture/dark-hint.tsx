@@ -5,6 +5,7 @@ import { useAsk } from '../state/ask';
 import { useDesk } from '../state/desk-store';
 import { useLive } from '../state/live-store';
 import { useSceneExposure } from '../state/scene-now';
+import { useVariantOutput } from '../state/variants';
 
 /** Shares of pixels at which a picture is as good as black, or as good as white. */
 const BLACK = 0.97;
@@ -18,9 +19,11 @@ export function DarkHint() {
   const exposure = useSceneExposure() * 2 ** useDesk((s) => s.viewStops);
   const changes = useLive((s) => s.status?.changes ?? 0);
   const settled = useLive((s) => s.status?.state === 'done' || (s.status?.samples ?? 0) >= 4);
+  // The panel tells what a picture of its own has in it.
+  const own = useVariantOutput();
   const { answer: h } = useAsk('histogram', live && settled ? { exposure } : null, { of: changes });
   const kind = !h ? null : h.black > BLACK ? 'black' : h.clipped > WHITE ? 'beyond white' : null;
-  if (!kind || !live || !settled || (view === 'setup' && part === 'why')) return null;
+  if (!kind || own || !live || !settled || (view === 'setup' && part === 'why')) return null;
   return (
     <div className="absolute inset-x-0 bottom-3 flex justify-center" role="status" data-testid="dark-hint">
       <span className="flex items-center gap-3 bg-pit/90 py-1.5 pr-1.5 pl-3">

@@ -11,7 +11,7 @@ import { useProbe } from '../state/probe-store';
 import { useRecipe } from '../state/recipe-store';
 import { useCamera, useFrame } from '../state/scene-now';
 import { useMeanwhile, useSlotTrial } from '../state/slots';
-import { useChoosing, useVariantOutput } from '../state/variants';
+import { useRole, useVariantOutput } from '../state/variants';
 import { useViewport } from '../state/viewport-store';
 import { viewNamed } from '../views/registry';
 import { Badges, RegionFrame } from './badges';
@@ -52,7 +52,7 @@ export function Picture() {
   const { aim, point } = usePointing();
   const desk = useDesk();
   const { Over, chooses, dragsRange, takes, saysOfB } = viewNamed(desk.view);
-  const role = useChoosing((s) => s.role);
+  const role = useRole();
   const variant = useVariantOutput();
   const takeWords = takes?.words({ ...desk, role }) ?? null;
   const { zoom, pan, parting } = useViewport();

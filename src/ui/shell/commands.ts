@@ -21,7 +21,7 @@ import { useShot } from '../state/shot-store';
 import { takeRecipe } from '../state/take-recipe';
 import { tell } from '../state/tell';
 import { trialsOf, useTrials } from '../state/trials-store';
-import { choose, useChoosing } from '../state/variants';
+import { choose, roleNow } from '../state/variants';
 import { UPRIGHT, useViewport } from '../state/viewport-store';
 import { VIEWS } from '../views/registry';
 
@@ -71,7 +71,7 @@ function stop(): void {
   const job = all.find(running);
   const denoised = all.find((t) => isUnderWay(t.denoised));
   if (useAim.getState().aim) useAim.getState().end();
-  else if (useChoosing.getState().role) choose(null);
+  else if (roleNow()) choose(null);
   else if (desk().drawing) set({ drawing: false });
   else if (denoised) saying(api.stopDenoising(denoised.id));
   else if (job) saying(api.stopTrial(job.id));

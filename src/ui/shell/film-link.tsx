@@ -18,7 +18,7 @@ import { viewsOf } from '../state/showing';
 import { useGroups, useMade, useMeanwhile, useSlotTrial, useWhole } from '../state/slots';
 import { referenceOf, sourceOf } from '../state/sources';
 import { useDenoising, useTimed, useTrials } from '../state/trials-store';
-import { useChoosing } from '../state/variants';
+import { useRole } from '../state/variants';
 import { viewNamed } from '../views/registry';
 
 /** Milliseconds between edits that the live picture is told of. */
@@ -65,7 +65,7 @@ function useLivePicture(): void {
   const document = useDocument();
   // In Split, a layer that is looked at is there before anyone has chosen it.
   const looked = useDesk((s) => (s.view === 'split' ? s.layer : 'beauty'));
-  const choosing = useChoosing((s) => s.role !== null);
+  const choosing = useRole() !== null;
   const recipe = useKeptRecipe(choosing ? MASKED_BY : looked);
   const camera = useCamera().name;
   const frame = useFrame();

@@ -70,16 +70,15 @@ export async function logTrial(more: More = {}): Promise<void> {
   }
 }
 
-/** Logs several pictures, each of an output, in order; the first is shown in A. */
+/** Logs several pictures, each of an output, in order; what is looked at stays. */
 export async function logPictures(
   wanted: readonly { output: Output; predicted: NewTrial['predicted'] }[],
 ): Promise<void> {
   try {
-    for (const [i, { output, predicted }] of wanted.entries()) {
+    for (const { output, predicted } of wanted) {
       const trial = await send(output.id, parentNow(), { predicted });
       if (!trial) return;
       await asBaseline(trial);
-      if (i === 0) useDesk.getState().set({ a: { kind: 'trial', id: trial.id }, overlay: 'none' });
     }
   } catch (error) {
     tell(error);

@@ -3,12 +3,12 @@ import type { Recipe } from '@/core/recipe';
 import { coverageNames, pickableOf, pickedBy, type ThingPick } from '@/core/scene';
 import type { Roles } from '@/render/views/roles';
 import { useDocument } from './scene-now';
-import { chosenFor, type Role, useChoosing, useVariantOutput } from './variants';
+import { chosenFor, type Role, useRole, useVariantOutput } from './variants';
 
 /** What things of the scene are in the variant that is edited, while things are chosen for it; null at other times. */
 export function useRoles(scope: Recipe['scope'] | undefined): Roles | null {
   const output = useVariantOutput();
-  const role = useChoosing((s) => s.role);
+  const role = useRole();
   const document = useDocument();
   return useMemo(() => {
     if (!role || !output || !scope) return null;

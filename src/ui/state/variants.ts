@@ -7,19 +7,13 @@ import { pickedOutput, useOutputs } from './outputs-store';
 /** What things of a variant can be chosen for. */
 export type Role = 'receivers' | 'casters' | 'catchers';
 
-/** What things are being chosen for, by clicking in the picture; null while nobody chooses. */
-export const useChoosing = create<{ role: Role | null }>(() => ({ role: null }));
+/** What things are being chosen for, by clicking in the picture, and of which output. */
+const useChoosing = create<{ role: Role | null; of: string | null }>(() => ({ role: null, of: null }));
 
 /** Things that a variant has chosen for a role; null where it has not chosen, and the recipe's own hold. */
 export function chosenFor(variant: Variant | null, role: Role): readonly ThingPick[] | null {
   const picks = variant?.[`scope.${role}`];
   return Array.isArray(picks) ? (picks as unknown as ThingPick[]) : null;
-}
-
-/** Begins to choose things for a role of the output that is edited, on the live picture; null ends it. */
-export function choose(role: Role | null): void {
-  useChoosing.setState({ role });
-  if (role) useDesk.getState().set({ a: { kind: 'live' }, overlay: 'none', layer: 'beauty' });
 }
 
 /** The output whose own picture is looked at, in Split; null for the shot's. */
@@ -38,12 +32,29 @@ export function useVariantOutput(): Output | null {
 export const variantOutputNow = (): Output | null =>
   lookedAt(useDesk.getState().view, pickedOutput(useOutputs.getState()));
 
+/** What things of the output that is edited are being chosen for; null while nobody chooses. */
+export function useRole(): Role | null {
+  const output = useVariantOutput();
+  return useChoosing((s) => (s.of === output?.id ? s.role : null));
+}
+
+/** The same outside of a component. */
+export function roleNow(): Role | null {
+  const { role, of } = useChoosing.getState();
+  return of === variantOutputNow()?.id ? role : null;
+}
+
+/** Begins to choose things for a role of the output that is edited, on the live picture; null ends it. */
+export function choose(role: Role | null): void {
+  useChoosing.setState({ role, of: variantOutputNow()?.id ?? null });
+  if (role) useDesk.getState().set({ a: { kind: 'live' }, overlay: 'none' });
+}
+
 /** The variant that the live picture is of: none while things are chosen, so that all can be seen. */
 export function useLiveVariant(): Variant | null {
   const output = useVariantOutput();
-  const role = useChoosing((s) => s.role);
+  const role = useRole();
   return role ? null : (output?.variant ?? null);
 }
 
-export const liveVariantNow = (): Variant | null =>
-  useChoosing.getState().role ? null : (variantOutputNow()?.variant ?? null);
+export const liveVariantNow = (): Variant | null => (roleNow() ? null : (variantOutputNow()?.variant ?? null));

@@ -7,6 +7,7 @@ import { shownLayer, trialLayers } from '../../state/sources';
 import type { ViewEntry } from '../entry';
 import { LayerSheet } from './layer-sheet';
 import { LightLanes } from './light-lanes';
+import { PicturesFace } from './pictures-face';
 import { SplitPanel } from './split-panel';
 import { summedFamily } from './summed';
 import { TAKES } from './takes';
@@ -32,6 +33,12 @@ export const SPLIT: ViewEntry = {
       tip: 'Every source of light alone, and which light group films keep it in',
       Body: LightLanes,
     },
+    {
+      name: 'pictures',
+      label: 'Pictures',
+      tip: 'The shot’s picture and those that outputs have of their own: what they take, and all of them logged at once',
+      Body: PicturesFace,
+    },
   ],
   takes: TAKES,
   saysOfB: ({ layer, overlay }) => (overlay === 'none' && summedFamily(layer) ? 'sum of what is written' : null),
@@ -41,7 +48,9 @@ export const SPLIT: ViewEntry = {
     if (sum) return { a: BEAUTY, b: { kind: 'chosen', family: sum, of: [...written], what: 'sum' } };
     if (layer === OPENNESS.layer) {
       const view: View = { kind: 'openness', metres: reachMetres, range };
-      return { a: view, b: view };
+      const has = (layers: string[]) => layers.includes(OPENNESS.bands) || layers.includes(OPENNESS.layer);
+      const of = (trial: Trial | null) => (trial && !has(trialLayers(trial)) ? BEAUTY : view);
+      return { a: of(a), b: of(b) };
     }
     const rest = restFamily(layer);
     if (rest) {

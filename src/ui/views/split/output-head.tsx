@@ -21,6 +21,7 @@ import { Tip, Word } from '../../parts/controls';
 import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
 import { NameDialog } from '../../parts/name-dialog';
 import { api } from '../../state/api';
+import { useDesk } from '../../state/desk-store';
 import { counted, two } from '../../state/format';
 import { useOutputs } from '../../state/outputs-store';
 import { useRecipe } from '../../state/recipe-store';
@@ -67,6 +68,8 @@ export function OutputHead({
     const made = list[outputs.list.length];
     tell(replace(`output ${made.name} added`, { ...outputs, list }, made.id));
     showOutput(made);
+    if (!made.layers.includes('beauty'))
+      useDesk.getState().set({ layer: made.layers[0], overlay: 'none', range: null });
     if (from.choose) choose(from.choose);
   };
   const queries = useQueryClient();

@@ -18,12 +18,15 @@ export function PickEditor({
   picks,
   onIn,
   onOut,
+  onEnd,
 }: {
   /** What the field does, for those who do not see it. */
   label: string;
   picks: readonly ThingPick[];
   onIn: (pick: ThingPick) => void;
   onOut: (pick: ThingPick) => void;
+  /** What Esc in the field ends. */
+  onEnd?: () => void;
 }) {
   const document = useDocument();
   const from = useMemo(() => pickableOf(document), [document]);
@@ -70,6 +73,7 @@ export function PickEditor({
         onKeyDown={(e) => {
           e.stopPropagation();
           if (e.key === 'Enter') take();
+          if (e.key === 'Escape') onEnd?.();
         }}
         className="w-full rounded-sm border border-line bg-pit px-1.5 py-0.5 outline-none focus:border-soft"
       />

@@ -16,7 +16,6 @@ import { trialsOf, useTrials } from '../../state/trials-store';
 import { LayerList } from './layer-list';
 import { OutputFoot } from './output-foot';
 import { OutputHead } from './output-head';
-import { PicturesLine } from './pictures-line';
 import { showOutput } from './shown-picture';
 import { TallyHead } from './tally-head';
 import { VariantRows } from './variant-rows';
@@ -69,7 +68,6 @@ export function SplitPanel() {
     <>
       <TallyHead trial={shown} names={tallied ?? layersKept(film, groups)} />
       <OutputHead outputs={outputs} output={output} trial={shown} />
-      <PicturesLine outputs={outputs} />
       {output && <VariantRows output={output} />}
       {output && shown && !trial && (
         <p className="border-b border-line px-3.5 py-1 text-[11.5px]" role="status">

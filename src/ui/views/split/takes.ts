@@ -4,7 +4,7 @@ import { maskOf } from '../../state/masks';
 import { useOutputs } from '../../state/outputs-store';
 import { useScene } from '../../state/scene-store';
 import { tell } from '../../state/tell';
-import { useChoosing, variantOutputNow } from '../../state/variants';
+import { roleNow, variantOutputNow } from '../../state/variants';
 import type { ViewEntry } from '../entry';
 import { pickInto, takeOut } from './masks';
 import { objectPicks, withoutObjects, withPicks } from './picks';
@@ -12,7 +12,7 @@ import { chooseFor, picksOf, ROLE_WORDS } from './variant';
 
 /** Takes things into a role of the variant that is edited, or out of it; the fault in words. */
 function intoRole(names: readonly string[], out: boolean): string | null {
-  const { role } = useChoosing.getState();
+  const role = roleNow();
   const output = variantOutputNow();
   const { document } = useScene.getState();
   if (!role || !output || !document) return null;
@@ -35,7 +35,7 @@ const HOW = 'Click takes in · Alt-click takes out · Shift-drag takes all in a 
 export const TAKES: NonNullable<ViewEntry['takes']> = {
   words: ({ layer, overlay, role }) => {
     if (overlay !== 'none') return null;
-    if (role && variantOutputNow()) return `${ROLE_WORDS[role]}: ${HOW} · Esc ends it`;
+    if (role) return `${ROLE_WORDS[role]}: ${HOW} · Esc ends it`;
     return maskOf(useOutputs.getState().outputs?.masks ?? [], layer) ? HOW : null;
   },
   take: (client, area, out) => {
@@ -46,7 +46,7 @@ export const TAKES: NonNullable<ViewEntry['takes']> = {
       .then((found) => {
         const names = area.w > 0 && area.h > 0 ? found : found.slice(0, 1);
         if (names.length === 0) throw new Error('no object is there');
-        const fault = useChoosing.getState().role ? intoRole(names, out) : intoMask(names, out);
+        const fault = roleNow() ? intoRole(names, out) : intoMask(names, out);
         if (fault) throw new Error(fault);
       })
       .catch(tell);

@@ -1,25 +1,41 @@
-import { useEffect } from 'react';
 import { toast } from 'sonner';
 import { isOfVariant, type Output, variedRecipe } from '@/core/outputs';
+import { settingAt } from '@/core/recipe';
 import { lightGroups } from '@/core/scene';
 import { NumberField } from '../../fields/number-field';
 import { Tip, Word } from '../../parts/controls';
 import { counted, words as plainWords } from '../../state/format';
 import { useRecipe } from '../../state/recipe-store';
 import { useDocument } from '../../state/scene-now';
-import { choose, chosenFor, type Role, useChoosing } from '../../state/variants';
+import { choose, chosenFor, type Role, useRole } from '../../state/variants';
 import { PickEditor } from './pick-editor';
 import { withoutPick, withPicks } from './picks';
 import { chooseFor, ownPicture, picksOf, ROLE_WORDS, vary } from './variant';
 
 const tell = (fault: string | null) => fault && toast.error(fault);
 
-/** Words of what one variant setting can be. */
-function Choice({ label, tip, children }: { label: string; tip: string; children: React.ReactNode }) {
+/** What one setting of a variant can be; its label is bright where it differs from the shot. `beside` another in a row. */
+function Choice({
+  label,
+  tip,
+  differs = false,
+  beside = false,
+  children,
+}: {
+  label: string;
+  tip: string;
+  differs?: boolean;
+  beside?: boolean;
+  children: React.ReactNode;
+}) {
   return (
     <div className="mb-0.5 flex items-start gap-0.5">
       <Tip text={tip} side="left">
-        <span className="w-[72px] shrink-0 py-0.5 text-dim underline decoration-dotted">{label}</span>
+        <span
+          className={`shrink-0 py-0.5 underline decoration-dotted ${beside ? 'mx-1.5' : 'w-[72px]'} ${differs ? 'text-ink' : 'text-dim'}`}
+        >
+          {label}
+        </span>
       </Tip>
       <div className="flex min-w-0 flex-1 flex-wrap items-center gap-0.5">{children}</div>
     </div>
@@ -42,9 +58,13 @@ const ROLES: Record<Role, { label: string; tip: string; all: string | null; none
   },
 };
 
+/** The first of several names, and how many more there are. */
+const fewNames = ([first, ...more]: readonly string[]) =>
+  more.length > 0 ? `${first} and ${more.length} more` : first;
+
 /** Who is in a role: all, nothing, or chosen things, which are clicked in the picture or named. */
 function RoleRow({ output, of: role }: { output: Output; of: Role }) {
-  const choosing = useChoosing((s) => s.role === role);
+  const choosing = useRole() === role;
   const { label, tip, all, none } = ROLES[role];
   const chosen = chosenFor(output.variant, role);
   const picks = picksOf(output, role);
@@ -52,7 +72,7 @@ function RoleRow({ output, of: role }: { output: Output; of: Role }) {
   const set = (next: typeof chosen, words: string) => tell(chooseFor(output, role, next, words));
   return (
     <>
-      <Choice label={label} tip={tip}>
+      <Choice label={label} tip={tip} differs={chosen !== null}>
         {all !== null && (
           <Word
             on={chosen === null && !choosing}
@@ -76,7 +96,7 @@ function RoleRow({ output, of: role }: { output: Output; of: Role }) {
           </Word>
         )}
         <Word on={!isNone && (chosen !== null || choosing)} onClick={() => choose(choosing ? null : role)}>
-          {picks.length > 0 ? `chosen: ${picks.length}` : 'choose'}
+          {picks.length > 0 ? fewNames(picks.map((p) => p.name)) : 'choose'}
         </Word>
         {choosing && (
           <Word className="underline" onClick={() => choose(null)}>
@@ -94,9 +114,13 @@ function RoleRow({ output, of: role }: { output: Output; of: Role }) {
           <PickEditor
             label={`${ROLE_WORDS[role]}: add`}
             picks={picks}
+            onEnd={() => choose(null)}
             onIn={(p) => set(withPicks(picks, [p]), `${p.name} ${ROLE_WORDS[role]}`)}
             onOut={(p) => set(withoutPick(picks, p), `${p.name} not ${ROLE_WORDS[role]}`)}
           />
+          <p className="mt-0.5 text-[11px] text-dim">
+            outlined: rendered · striped: casting · crossed: catching · dark: not there
+          </p>
         </div>
       )}
     </>
@@ -122,6 +146,7 @@ function LightsRow({ output }: { output: Output }) {
   return (
     <Choice
       label="lights"
+      differs={own !== undefined}
       tip="Light groups that shine in this picture. A group that is off lights nothing, and is not seen either."
     >
       {groups.map((g) => (
@@ -140,9 +165,7 @@ function LightsRow({ output }: { output: Output }) {
 export function VariantRows({ output }: { output: Output }) {
   const recipe = useRecipe((s) => s.recipe)!;
   const { fog } = useDocument();
-  const { id, variant } = output;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: another output ends choosing for this one
-  useEffect(() => () => choose(null), [id]);
+  const { variant } = output;
   if (!variant)
     return (
       <div className="border-b border-line px-3.5 py-1">
@@ -157,35 +180,29 @@ export function VariantRows({ output }: { output: Output }) {
     );
   const made = variedRecipe(recipe, variant);
   const varies = (path: string) => Object.hasOwn(variant, path);
-  const two = (
+  const choice = (
     path: string,
     label: string,
     tip: string,
     options: [words: string, value: string | boolean | number][],
-  ) => {
-    const now = path.split('.').reduce<unknown>((node, k) => (node as Record<string, unknown>)[k], made);
-    return (
-      <Choice label={label} tip={tip}>
-        {options.map(([words, value]) => (
-          <Word
-            key={words}
-            on={now === value}
-            onClick={() => tell(vary(output, `${label} ${words}`, { [path]: value }))}
-          >
-            {words}
-          </Word>
-        ))}
-        {varies(path) && (
-          <Word
-            className="text-[11px] underline"
-            onClick={() => tell(vary(output, `${label} as the shot`, { [path]: undefined }))}
-          >
-            as the shot
-          </Word>
-        )}
-      </Choice>
-    );
-  };
+    beside = false,
+  ) => (
+    <Choice label={label} tip={tip} differs={varies(path)} beside={beside}>
+      {options.map(([words, value]) => (
+        <Word
+          key={words}
+          on={settingAt(made, path) === value}
+          onClick={() => {
+            // What is as in the shot goes on following it.
+            const isOwn = value !== settingAt(recipe, path);
+            tell(vary(output, `${label} ${words}`, { [path]: isOwn ? value : undefined }));
+          }}
+        >
+          {words}
+        </Word>
+      ))}
+    </Choice>
+  );
   const samples = (cameraMax: number | undefined) => {
     try {
       variedRecipe(recipe, { ...variant, 'sampling.cameraMax': cameraMax ?? recipe.sampling.cameraMax });
@@ -216,53 +233,68 @@ export function VariantRows({ output }: { output: Output }) {
       </Choice>
       <RoleRow output={output} of="receivers" />
       {made.scope.receivers !== null &&
-        two('scope.others', 'elsewhere', 'What the camera meets where something stands that is not rendered.', [
+        choice('scope.others', 'elsewhere', 'What the camera meets where something stands that is not rendered.', [
           ['what is behind', 'unseen'],
           ['a hole', 'holdout'],
         ])}
       <RoleRow output={output} of="casters" />
       <RoleRow output={output} of="catchers" />
       <LightsRow output={output} />
-      {two('scope.sky', 'sky', 'Whether the camera sees the sky. It shines either way.', [
-        ['seen', true],
-        ['unseen', false],
-      ])}
       {fog &&
-        two(
+        choice(
           'film.only',
           'fog',
           'Fog alone: surfaces are black before the camera. Surfaces alone: as they are seen through the fog. Both add up to all.',
           [
             ['and surfaces', 'all'],
-            ['alone', 'fog'],
-            ['none, surfaces alone', 'surfaces'],
+            ['fog alone', 'fog'],
+            ['surfaces alone', 'surfaces'],
           ],
         )}
-      {two('clay.on', 'surfaces', 'Surfaces as they are, or in grey clay.', [
-        ['as they are', false],
-        ['clay', true],
-      ])}
-      {two(
-        'rayDepth.diffuse',
-        'bounced',
-        'Light that comes by way of matt surfaces. Without it, matt surfaces show what reaches them directly.',
-        [
-          ['as deep as the shot', recipe.rayDepth.diffuse],
-          ['none', 0],
-        ],
-      )}
-      <Choice label="samples" tip="Camera samples a pixel at most. Openness and plain shadows are smooth with few.">
-        <NumberField
-          label="samples of this picture"
-          value={made.sampling.cameraMax}
-          onChange={(v) => (v === null || !Number.isInteger(v) ? 'a whole number' : samples(v))}
-        />
-        {varies('sampling.cameraMax') && (
-          <Word className="text-[11px] underline" onClick={() => tell(samples(undefined))}>
-            as the shot
-          </Word>
+      <div className="flex">
+        {choice('scope.sky', 'sky', 'Whether the camera sees the sky. It shines either way.', [
+          ['seen', true],
+          ['unseen', false],
+        ])}
+        {choice(
+          'clay.on',
+          'surfaces',
+          'Surfaces as they are, or in grey clay.',
+          [
+            ['as they are', false],
+            ['clay', true],
+          ],
+          true,
         )}
-      </Choice>
+      </div>
+      <div className="flex">
+        {choice(
+          'rayDepth.diffuse',
+          'bounced',
+          'Light that comes by way of matt surfaces. Without it, matt surfaces show what reaches them directly.',
+          [
+            ['kept', recipe.rayDepth.diffuse],
+            ['none', 0],
+          ],
+        )}
+        <Choice
+          label="samples"
+          tip="Camera samples a pixel at most. Openness and plain shadows are smooth with few."
+          differs={varies('sampling.cameraMax')}
+          beside
+        >
+          <NumberField
+            label="samples of this picture"
+            value={made.sampling.cameraMax}
+            onChange={(v) => (v === null || !Number.isInteger(v) ? 'a whole number' : samples(v))}
+          />
+          {varies('sampling.cameraMax') && (
+            <Word className="text-[11px] underline" onClick={() => tell(samples(undefined))}>
+              as the shot
+            </Word>
+          )}
+        </Choice>
+      </div>
     </div>
   );
 }

@@ -21,27 +21,13 @@ import { useDesk } from '../../state/desk-store';
 import { clock, percent } from '../../state/format';
 import { useHouse } from '../../state/house';
 import { useReady } from '../../state/live-store';
+import { median, overheads, RECENT } from '../../state/overheads';
 import { useRecipe } from '../../state/recipe-store';
 import { useDocument } from '../../state/scene-now';
 import { threads } from '../../state/threads';
 import { useFinished, useTimed } from '../../state/trials-store';
 import { StepLine } from './step-line';
 import { useClean, useSequence } from './use-search';
-
-const median = (v: number[]) => [...v].sort((a, b) => a - b)[Math.floor(v.length / 2)];
-const RECENT = 8;
-
-/** What trials took beside tracing, and how much longer tracing took by the clock than at speed 1; null before the first. */
-function overheads(trials: TrialLine[]): { fixedSeconds: number; slower: number } | null {
-  const known = trials
-    .flatMap((t) => (finished(t) && t.seconds?.calibrated ? [{ ...t.seconds, calibrated: t.seconds.calibrated }] : []))
-    .slice(0, RECENT);
-  if (known.length === 0) return null;
-  return {
-    fixedSeconds: median(known.map((t) => t.load + t.write)),
-    slower: median(known.map((t) => t.trace / t.calibrated)),
-  };
-}
 
 /** Seconds that filtering a frame of so many pixels took by the clock, of trials that were denoised; null before the first. */
 function filterSeconds(trials: TrialLine[], pixels: number): number | null {
