@@ -234,3 +234,30 @@ describe('what a mask picks', () => {
     expect(pixel(pixels, WIDTH / 2)).toEqual([255, 255, 255, 255]);
   });
 });
+
+test('things are shown by their role: rendered as they are, what casts striped, what catches crossed, all else dark', () => {
+  const quarter = plane((i) => 1 + Math.floor(((i % WIDTH) * 4) / WIDTH));
+  const own = film(['beauty', grey(0.5)], ['coverage', [quarter, plane(1)], ['id0', 'share0']]);
+  const picked = (n: number) => ({ numbers: [n], names: [`thing ${n}`] });
+  const roles = { receivers: picked(1), casters: picked(2), catchers: picked(3) };
+  const { pixels } = show(own, { kind: 'roles', roles }, 1, null)!;
+  const plain = show(own, { kind: 'color', layer: 'beauty' }, 1, null)!.pixels;
+  /** Colours of a quarter of the picture, without its edges. */
+  const colours = (n: number) => {
+    const out = new Map<string, number>();
+    for (let i = 0; i < plain.length / 4; i++) {
+      const x = i % WIDTH;
+      if (x <= ((n - 1) * WIDTH) / 4 || x >= (n * WIDTH) / 4 - 1) continue;
+      const c = pixel(pixels, i).join();
+      out.set(c, (out.get(c) ?? 0) + 1);
+    }
+    return out;
+  };
+  expect([...colours(1).keys()]).toEqual([pixel(plain, 0).join()]);
+  const [casts, catches] = [colours(2), colours(3)].map((c) => [...c.values()].sort((a, b) => b - a));
+  expect([casts.length, catches.length]).toEqual([2, 2]);
+  // Stripes along both diagonals cover about twice of what those along one do.
+  expect(catches[1]).toBeGreaterThan(1.4 * casts[1]);
+  expect(colours(4).size).toBe(1);
+  expect(Number([...colours(4).keys()][0].split(',')[0])).toBeLessThan(plain[0] / 4);
+});

@@ -1,14 +1,18 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { join } from 'node:path';
+import { newTrialSchema } from '@/contract/trial';
 import { makeLayers } from '@/core/film';
+import { parseOutputs, pictureRecipe } from '@/core/outputs';
 import { canonicalJson, type Recipe } from '@/core/recipe';
 import { sha256 } from '@/node/hash';
 import { filmHash } from '@/render/node/film-digest';
 import type { Sql } from '../db/connection';
+import { draftOf, saveDraft } from '../db/shots';
 import type { Inside } from '../db/transaction';
 import { goOn, leaveUntimed, requestStop } from '../db/trial-life';
-import { addTrial, thumbnailOf, trialById } from '../db/trials';
+import { addTrial, type TrialRow, thumbnailOf, trialById } from '../db/trials';
+import { sentTrial } from '../http/sent-trial';
 import { getBlob } from '../storage/blobs';
 import { loadCheckpoint } from '../storage/checkpoints';
 import { seedShot, smallRecipe, testDatabase } from '../testing';
@@ -24,6 +28,8 @@ let revision: string;
 beforeAll(async () => {
   ({ sql, url, close } = await testDatabase('lantern_test_jobs'));
   ({ shot, revision } = await seedShot(sql));
+  // What finds shots asks the process’s one client.
+  (globalThis as { lanternSql?: Sql }).lanternSql = sql;
 });
 afterAll(() => close());
 
@@ -186,23 +192,47 @@ describe('worker process', () => {
     throw new Error(`trial did not become ${states.join(' or ')} in ${seconds} s`);
   };
 
-  test('kill -9 in the middle of a trial loses nothing: another worker takes it up', async () => {
+  test('kill -9 in the middle of a launch of four pictures loses nothing: another worker ends it with the same bits', async () => {
     const queue = await TrialQueue.open(sql, false);
+    const ball = { kind: 'object', name: 'ball' };
+    const variants = {
+      parts: null,
+      clay: { 'clay.on': true, 'sampling.cameraMax': 40 },
+      dark: { 'scope.lights': [{ kind: 'group', name: 'bulb' }] },
+      cut: { 'scope.receivers': [ball], 'scope.sky': false },
+    };
+    const list = Object.entries(variants).map(([name, variant]) => ({ id: name, name, layers: ['beauty'], variant }));
+    const { version } = (await draftOf(sql, shot))!;
+    await saveDraft(sql, shot, version, { outputs: parseOutputs({ list }) });
+    const base = smallRecipe(240, 96);
     const first = await start();
-    const quick = await log(smallRecipe(4), queue.add);
-    await until(quick, ['done'], 20);
-    const id = await log(smallRecipe(600, 96), queue.add);
-    await until(id, ['rendering'], 20);
-    await new Promise((r) => setTimeout(r, 400));
-    expect((await trialById(sql, id))!.state).toBe('rendering');
-    const holder = async () => (await sql<{ holder: string }[]>`select holder from trial where id = ${id}`)[0].holder;
-    const before = await holder();
+    const launched: TrialRow[] = [];
+    for (const { name } of list) {
+      const asked = newTrialSchema.parse({ shot, camera: 'cam', recipe: base, output: name });
+      const { id } = await addTrial(sql, await sentTrial(sql, asked), queue.add);
+      launched.push((await trialById(sql, id))!);
+    }
+    expect(launched.map((t) => [t.title, t.variantFor])).toEqual([
+      [base.name, null],
+      ...['clay', 'dark', 'cut'].map((n) => [n, [n]]),
+    ]);
+    await until(launched[2].id, ['rendering'], 60);
+    await new Promise((r) => setTimeout(r, 300));
+    const holder = async ({ id }: TrialRow) =>
+      (await sql<{ holder: string }[]>`select holder from trial where id = ${id}`)[0].holder;
+    expect((await trialById(sql, launched[2].id))!.state).toBe('rendering');
+    const before = await holder(launched[2]);
     first.kill('SIGKILL');
     await once(first, 'exit');
     const second = await start();
-    const done = await until(id, ['done'], 60);
-    expect(done.figures!.sampleRange).toEqual([600, 600]);
-    expect(await holder()).not.toBe(before);
+    for (const { id, recipe, outputs } of launched) {
+      await until(id, ['done'], 60);
+      expect(recipe).toEqual(pictureRecipe(base, outputs!.list, outputs!.list[0].variant, ['bulb', 'unassigned']));
+      const straightly = makeLayers(await straight(recipe)).layers.get('beauty')!.planes;
+      const bytes = (planes: readonly Float32Array[]) => planes.map((p) => sha256(new Uint8Array(p.slice().buffer)));
+      expect(bytes(await storedLayer(sql, id, 'beauty'))).toEqual(bytes(straightly));
+    }
+    expect(await holder(launched[2])).not.toBe(before);
     second.kill('SIGTERM');
     const [code] = await once(second, 'exit');
     expect(code).toBe(0);

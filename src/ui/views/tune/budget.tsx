@@ -1,6 +1,6 @@
 'use client';
 
-import { finished, type TrialLine } from '@/contract/trial';
+import type { TrialLine } from '@/contract/trial';
 import { frameOf, parseRecipe } from '@/core/recipe';
 import {
   affordable,
