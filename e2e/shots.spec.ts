@@ -158,3 +158,38 @@ test('a source of light is dragged into another light group, which undo takes ba
   await expect(sun).toBeVisible();
   await expect(page.getByTestId('otherwise-grouped')).toHaveCount(0);
 });
+
+test('an output with a picture of its own: things chosen by clicking, logged with the shot’s, and taken away', async () => {
+  await page.getByRole('button', { name: 'add an output' }).click();
+  await page.getByRole('menuitem', { name: 'Things with holes where others stand' }).click();
+  await expect(page.getByTestId('picture')).toContainText('rendered: Click takes in');
+  // Low in the picture, where the quay is; the whole picture is there to click in.
+  const variant = page.getByTestId('variant');
+  await expect(async () => {
+    await page.getByTestId('picture').click({ position: { x: 440, y: 440 } });
+    await expect(variant.getByRole('listitem')).toHaveCount(1, { timeout: 2000 });
+  }).toPass({ timeout: 60000 });
+  const object = await variant.getByRole('listitem').textContent();
+  await page.keyboard.press('Escape');
+  await expect(page.getByTestId('picture')).toContainText('live, cut');
+  await expect.poll(async () => Math.max(...(await mean())), { timeout: 60000 }).toBeLessThan(90);
+  await page.getByRole('tab', { name: 'Pictures', exact: true }).click();
+  const sheet = page.getByTestId('pictures');
+  await sheet.getByRole('button', { name: 'what do they take?' }).click();
+  await expect(sheet.getByTestId('told').first()).toContainText(/≈ .+ %/, { timeout: 120000 });
+  await sheet.getByRole('button', { name: 'Log all 2' }).click();
+  await expect(sheet.locator('img')).toHaveCount(2, { timeout: 180000 });
+  await page.reload();
+  await sheet.getByRole('button', { name: 'picture of cut' }).click();
+  await expect(variant.getByRole('button', { name: object! })).toBeVisible({ timeout: 30000 });
+  await page.getByTestId('layers').getByRole('button', { name: 'alpha', exact: true }).click();
+  const download = page.waitForEvent('download');
+  await page.getByTestId('download').click();
+  const file = await (await download).path();
+  expect(execFileSync('exrheader', [file], { encoding: 'utf8' })).toContain('scope.others');
+  // Beauty and alpha share the first part.
+  const stats = execFileSync('oiiotool', ['--stats', file]).toString();
+  const share = Number(/Stats Avg: [\d.]+ [\d.]+ [\d.]+ ([\d.]+)/.exec(stats)?.[1]);
+  expect(share).toBeGreaterThan(0.001);
+  expect(share).toBeLessThan(0.9);
+});

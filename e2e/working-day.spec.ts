@@ -166,7 +166,7 @@ test('a stopped trial goes on', async () => {
 test('depth is scrubbed to the knee in the lantern room, and objects say how much they need', async () => {
   await open('lantern-room');
   await takeCheck();
-  await type('Test scale', '12');
+  await type('Test scale', '8');
   await face('Ray depth');
   await page.getByRole('button', { name: 'transmission bounces' }).click();
   await expect(page.getByTestId('live')).toContainText('64 / 64', { timeout: 240000 });
@@ -188,7 +188,7 @@ test('depth is scrubbed to the knee in the lantern room, and objects say how muc
 test('the 48 frames of the quay are budgeted', async () => {
   await open('quay-dawn');
   await takeCheck();
-  await type('Test scale', '12');
+  await type('Test scale', '8');
   await type('Most camera samples', '16');
   await face('Budget');
   await page.getByRole('button', { name: 'Measure frames' }).click();

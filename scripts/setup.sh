@@ -8,21 +8,27 @@ need=()
 have() { dpkg -s "$1" >/dev/null 2>&1; }
 have postgresql || need+=(postgresql)
 if [ "${1:-}" = --tests ]; then for p in chromium openexr openimageio-tools; do have "$p" || need+=("$p"); done; fi
+# Debian's packages and node's come from other places: neither waits for the other.
+debian=""
 if [ "${#need[@]}" -gt 0 ]; then
   [ "$(id -u)" = 0 ] || fail "these Debian packages are missing: ${need[*]}; install them as root"
   echo "installing ${need[*]}"
   export DEBIAN_FRONTEND=noninteractive
-  log="$(mktemp)"
   # Debian would start a cluster of its own; ours is the only one wanted.
   mkdir -p /etc/postgresql-common && { [ -f /etc/postgresql-common/createcluster.conf ] || echo 'create_main_cluster = false' > /etc/postgresql-common/createcluster.conf; }
-  { apt-get update -qq && apt-get install -y -qq --no-install-recommends "${need[@]}"; } >"$log" 2>&1 || { tail -n 5 "$log" >&2; fail "installing ${need[*]} failed"; }
-  rm -f "$log"
+  log="$(mktemp)"
+  { apt-get update -qq && apt-get install -y -qq --no-install-recommends "${need[@]}"; } >"$log" 2>&1 & debian=$!
 fi
 stamp=node_modules/.lantern-lock
+modules=0
 if [ ! -f "$stamp" ] || ! cmp -s package-lock.json "$stamp"; then
   echo "installing node modules"
-  npm ci --include=dev --no-audit --no-fund --loglevel=error >/dev/null || fail "npm ci failed"
-  cp package-lock.json "$stamp"
+  npm ci --include=dev --no-audit --no-fund --loglevel=error >/dev/null && cp package-lock.json "$stamp" || modules=1
 fi
+if [ -n "$debian" ]; then
+  wait "$debian" || { tail -n 5 "$log" >&2; rm -f "$log"; fail "installing ${need[*]} failed"; }
+  rm -f "$log"
+fi
+[ "$modules" = 0 ] || fail "npm ci failed"
 node scripts/build-wasm.mjs || fail "the kernel or the filter did not compile"
 node scripts/build-node.mjs || fail "the command line did not build"

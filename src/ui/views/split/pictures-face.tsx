@@ -103,7 +103,7 @@ function PictureCell({
         aria-pressed={shown}
         aria-label={`picture of ${names}`}
         className={`block w-full text-left outline-offset-1 ${shown ? 'outline-2 outline-fill' : 'hover:outline hover:outline-soft'}`}
-        onClick={() => showOutput(outputs[0])}
+        onClick={() => showOutput(outputs[0], true)}
       >
         <span className="flex h-[76px] w-full items-center justify-center overflow-hidden bg-pit text-dim">
           {done ? (
