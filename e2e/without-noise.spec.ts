@@ -22,7 +22,7 @@ test('a noisy trial is denoised by a key: what it leaves and what it changed is 
   await expect(page.getByTestId('live')).toContainText(/live|coarse/, { timeout: 60000 });
   await page.getByTestId('recipe-menu').click();
   await page.getByRole('menuitem', { name: /^Check/ }).click();
-  await type('Test scale', '15');
+  await type('Test scale', '10');
   await type('Least camera samples', '8');
   await type('Most camera samples', '8');
   await type('Stop threshold', 'off');

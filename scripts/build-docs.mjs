@@ -29,7 +29,7 @@ function limits(s) {
   if (s.type === 'null') return '`null`';
   if (s.type === 'array') return `list of ${limits(s.items)}`;
   if (s.type === 'boolean') return 'on or off';
-  if (s.type === 'object') return '`{x, y, w, h}`';
+  if (s.type === 'object') return `\`{${Object.keys(s.properties ?? {}).join(', ')}}\``;
   const low = s.minimum ?? s.exclusiveMinimum;
   const high = s.maximum ?? s.exclusiveMaximum;
   const kind = s.type === 'integer' ? 'whole, ' : '';
@@ -67,8 +67,8 @@ ${rows.join('\n')}
 ${presets.join('\n')}
 `;
 const fields = Object.entries(z.toJSONSchema(outputSchema, { io: 'input' }).properties).map(([key, p]) => {
-  const allowed = p.enum ? p.enum.map((v) => `\`${v}\``).join(', ') : p.pattern ? `\`${p.pattern}\`` : 'list';
-  const first = p.default === undefined ? '' : typeof p.default === 'string' ? `\`${p.default}\`` : 'see below';
+  const allowed = p.enum ? p.enum.map((v) => `\`${v}\``).join(', ') : p.pattern ? `\`${p.pattern}\`` : key === 'variant' ? 'settings' : p.anyOf ? limits(p) : 'list';
+  const first = p.default === undefined ? '' : typeof p.default === 'string' ? `\`${p.default}\`` : p.default === null ? '`null`' : 'see below';
   return `| \`${key}\` | ${allowed} | ${first} | ${p.description ?? ''} |`;
 });
 const outputs = `# Outputs
@@ -84,6 +84,15 @@ the share of each pixel that they cover. \`rest.group\`, \`rest.class\` and \`re
 | key | allowed | default | what it is |
 |---|---|---|---|
 ${fields.join('\n')}
+
+An output with a \`variant\` has a picture of its own, and a film. A variant holds settings of the recipe that differ from the shot's:
+
+\`\`\`json
+{"scope.receivers": [{"kind": "set", "name": "boat"}], "scope.catchers": [{"kind": "object", "name": "sea"}], "scope.sky": false, "sampling.cameraMax": 16}
+\`\`\`
+
+It may differ in \`scope\`, \`clay\`, \`rayDepth\`, \`sampling\`, \`camera\`, \`denoise\`, \`displacement\`, \`film.only\` and \`film.occlusion\`. Outputs that differ in the
+same share a film. \`lantern render … --out f.exr\` writes the films of variants beside it, as \`f.NAME.exr\`; \`lantern split\` writes the outputs that a film is of.
 
 A family whole (${WHOLE_FAMILIES.map((f) => `\`${allOf(f)}\``).join(', ')}) takes in layers that come to the shot later. Parts of names:
 \`{"kind": "text", "text": "_"}\`, \`{"kind": "frame", "digits": 4}\` and \`{"kind": …}\` of ${FILLED.map((k) => `\`${k}\``).join(', ')}.
