@@ -66,9 +66,18 @@ ${rows.join('\n')}
 |---|---|---|---|---|
 ${presets.join('\n')}
 `;
+/** What a key of an output may be, and what it is at first. */
+function allowedOf(key, p) {
+  if (key === 'variant') return 'settings';
+  if (p.pattern) return `\`${p.pattern}\``;
+  return p.enum || p.anyOf ? limits(p) : 'list';
+}
+function firstOf(p) {
+  if (p.default === undefined) return '';
+  return p.default === null || typeof p.default === 'string' ? `\`${p.default}\`` : 'see below';
+}
 const fields = Object.entries(z.toJSONSchema(outputSchema, { io: 'input' }).properties).map(([key, p]) => {
-  const allowed = p.enum ? p.enum.map((v) => `\`${v}\``).join(', ') : p.pattern ? `\`${p.pattern}\`` : key === 'variant' ? 'settings' : p.anyOf ? limits(p) : 'list';
-  const first = p.default === undefined ? '' : typeof p.default === 'string' ? `\`${p.default}\`` : p.default === null ? '`null`' : 'see below';
+  const [allowed, first] = [allowedOf(key, p), firstOf(p)];
   return `| \`${key}\` | ${allowed} | ${first} | ${p.description ?? ''} |`;
 });
 const outputs = `# Outputs
