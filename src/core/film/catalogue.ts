@@ -151,6 +151,8 @@ const ROWS = {
   coverage_material: plane('coverage_material', [], 'mask by material', { how: 'own', exact: true }),
   coverage_set: plane('coverage_set', [], 'mask by set', { how: 'own', exact: true }),
   shadow: plane('shadow', RGB, 'shadow on catchers', { how: 'own', span: 'unit' }),
+  unshadowed: plane('unshadowed', RGB, 'direct light without shadow', { data: false }),
+  shadowing: plane('shadowing', RGB, 'share of direct light in shadow', { how: 'own', span: 'unit' }),
   guides_a: plane(null, GUIDES, 'guides of denoising, half a', {}),
   guides_b: plane(null, GUIDES, 'guides of denoising, half b', {}),
   samples: plane(null, ['Y'], 'samples', { exact: true, title: 'Samples', unit: 'a pixel' }),
@@ -252,6 +254,13 @@ export const isExact = (layer: string): boolean => layerInfo(layer).exact;
 
 /** Whether a layer is data, never to be colour-managed. */
 export const isData = (layer: string): boolean => layerInfo(layer).data;
+
+/** What a picture of bytes or words can hold of a layer: data from 0 to 1 as it is, light as it is seen; null of all else. */
+export function stillKind(layer: string): 'data' | 'light' | null {
+  const { data, span, channels } = layerInfo(layer);
+  if (!data) return 'light';
+  return span === 'unit' && (channels.length === 1 || channels.length === 3) ? 'data' : null;
+}
 
 /** A data plane that a recipe asks for, with the name of its layer. */
 export interface Feature extends Row {

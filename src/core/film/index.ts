@@ -14,6 +14,7 @@ export {
   layersKept,
   MASK_LAYERS,
   type MaskLayer,
+  stillKind,
 } from './catalogue';
 export { cellError, cellErrorRelit, grainOf, raysPerSample } from './cell-error';
 export { cellMean, cellMeanOfGroup } from './cell-mean';

@@ -89,6 +89,8 @@ function makersOf(film: Film, take?: TakePlane): Map<string, () => Layer> {
     const kind = data ? 'data' : 'color';
     if (isMask(name)) out.set(layer, () => coverageLayer(film, at, name, take));
     else if (name === 'shadow') out.set(layer, () => ({ name: layer, channels, planes: shadowPlanes(film, at), kind }));
+    else if (name === 'shadowing')
+      out.set(layer, () => ({ name: layer, channels, planes: shadowShares(film, at), kind }));
     else {
       out.set(layer, () => ({
         name: layer,
@@ -119,10 +121,15 @@ function farWhereUnseen(film: Film, at: number): Float32Array {
  */
 function shadowPlanes(film: Film, at: number): Float32Array[] {
   const cover = film.plane(at + 6, 'mean');
+  return shadowShares(film, at).map((share) => share.map((s, i) => cover[i] * s));
+}
+
+/** Share of light that is kept off, by light without and with what stands in its way; 0 where there is none. */
+function shadowShares(film: Film, at: number): Float32Array[] {
   return [0, 1, 2].map((c) => {
     const open = film.plane(at + c, 'raw');
     const lit = film.plane(at + 3 + c, 'raw');
-    return open.map((o, i) => (o > 0 ? cover[i] * (1 - lit[i] / o) : 0));
+    return open.map((o, i) => (o > 0 ? 1 - lit[i] / o : 0));
   });
 }
 

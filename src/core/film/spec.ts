@@ -31,11 +31,20 @@ export interface FilmSpec {
 
 /** Planes a tile holds of a feature. */
 function planesOf(feature: FeatureName): number {
-  // Of a shadow: light without and with what casts it, and how often a catcher was met.
-  // Masks of all kinds are made of the objects' coverage.
   if (isMask(feature)) return COVERAGE_SLOTS * 2;
-  return feature === 'shadow' ? 7 : FEATURES[feature].channels.length;
+  // Of a shadow: light without and with what casts it, and how often a catcher was met.
+  if (feature === 'shadow') return 7;
+  return isOfDirectLight(feature) ? 6 : FEATURES[feature].channels.length;
 }
+
+/** What is made of direct light without and with what stands in its way. */
+const isOfDirectLight = (feature: FeatureName) => feature === 'unshadowed' || feature === 'shadowing';
+
+/** The planes that a feature is made of, by a name: masks of all kinds are made of the objects' coverage. */
+const madeOf = (feature: FeatureName): string => {
+  if (isMask(feature)) return 'coverage';
+  return isOfDirectLight(feature) ? 'direct light' : feature;
+};
 
 function memberships(document: SceneDocument): Pick<FilmSpec, 'materials' | 'sets'> {
   const materials = document.materials.map((m) => m.name);
@@ -83,11 +92,11 @@ export function makeSpec(recipe: Recipe, document: SceneDocument): FilmSpec {
     pairs: {} as Record<number, number>,
     count: 0,
   };
-  let covered: number | null = null;
+  const starts = new Map<string, number>();
   for (const f of film.features) {
-    const at: number = isMask(f) && covered !== null ? covered : take(true, planesOf(f));
+    const at = starts.get(madeOf(f)) ?? take(true, planesOf(f));
+    starts.set(madeOf(f), at);
     planes.features[f] = at;
-    if (isMask(f)) covered = at;
   }
   for (const pair of film.pairs) {
     const group = groups.indexOf(pair.group);

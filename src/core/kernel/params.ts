@@ -186,6 +186,8 @@ export function writeParams(
   // Masks of all kinds are made of the objects' coverage.
   const { coverage, coverage_material, coverage_set } = planes.features;
   put('planeCoverage', coverage ?? coverage_material ?? coverage_set ?? -1);
+  const { unshadowed, shadowing } = planes.features;
+  put('planeUnshadowed', unshadowed ?? shadowing ?? -1);
   put('planeCount', planes.count);
   put('study', study);
   put('softenCaustics', d.softenCaustics);

@@ -54,6 +54,19 @@ export const STARTS: readonly Start[] = [
     choose: 'receivers',
   },
   {
+    words: 'Direct light without shadow, and the shadow',
+    tip: 'What lights shine straight on surfaces with nothing in their way, and the share of it that is in shadow: together they are the direct light, so that shadows can be weakened or coloured. Switch off the lights that it is not about. Few samples and no bounces: it is cheap.',
+    needsFog: false,
+    outputs: [
+      {
+        name: 'shade',
+        layers: ['unshadowed', 'shadowing', 'alpha'],
+        variant: { 'rayDepth.all': 0, ...FEW },
+      },
+    ],
+    choose: null,
+  },
+  {
     words: 'Things with holes where others stand',
     tip: 'Chosen things without their surroundings, with holes where others stand before them: it is laid into the picture without a mask.',
     needsFog: false,

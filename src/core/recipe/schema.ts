@@ -39,6 +39,8 @@ export const FEATURE_NAMES = [
   'coverage_material',
   'coverage_set',
   'shadow',
+  'unshadowed',
+  'shadowing',
 ] as const;
 export type FeatureName = (typeof FEATURE_NAMES)[number];
 

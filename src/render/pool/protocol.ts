@@ -5,7 +5,7 @@ import type { Recipe } from '@/core/recipe';
 import type { Camera } from '@/core/scene';
 
 /** Planes a thread's scratch area has room for: 16 groups, every class, 16 pairs, the ledger, lost light, guides and all features. */
-export const MAX_PLANES = 336;
+export const MAX_PLANES = 342;
 
 /** Slots of the control words all threads share. */
 export const CONTROL = { next: 0, stop: 1, tilesDone: 2, size: 4 } as const;

@@ -1,3 +1,4 @@
+import { decode } from 'fast-png';
 import { coverageOf, fromBytes, layersOf, readHeaders, readPart } from '@/core/exr';
 import {
   type Film,
@@ -10,6 +11,7 @@ import {
   PlaneShelf,
   tally,
 } from '@/core/film';
+import { toDisplayBytes } from '@/core/image';
 import { canonicalJson } from '@/core/recipe';
 import { sha256 } from '@/node/hash';
 import { nodeInflate } from '@/node/zlib';
@@ -18,6 +20,7 @@ import type { Sql } from '../db/connection';
 import { smallScene, testDatabase } from '../testing';
 import { cutFilm, planarLayer } from './cut';
 import { proveCut } from './proof';
+import { stillOf } from './still';
 import { type StoredFilm, storeFilm } from './store';
 
 let sql: Sql;
@@ -256,4 +259,35 @@ test('reading that is given up in the middle leaves the store usable', async () 
     break;
   }
   expect((await cut(how)).layers.has('beauty')).toBe(true);
+});
+
+describe('one layer as a PNG', () => {
+  const still = async (layer: string, more: object = {}) => {
+    const png = await stillOf(sql, stored.hash, places(), { layers: [layer], ...more }, null, 1);
+    return decode(png!);
+  };
+
+  test('holds data from 0 to 1 in sixteen bits, as it is', async () => {
+    const { data, depth, channels, width, height } = await still('occlusion', { reachMetres: 1 });
+    expect([depth, channels, width, height]).toEqual([16, 1, 40, 40]);
+    const own = opennessAt(layers.layers.get(OPENNESS.bands)!.planes, 1);
+    own.forEach((v, i) => {
+      expect(Math.abs(data[i] / 65535 - v)).toBeLessThan(1e-5);
+    });
+    expect((await still('mask.ball', { masks: { 'mask.ball': { names: ['ball'], numbers: [1] } } })).depth).toBe(16);
+  });
+
+  test('holds light in eight, as the display shows it', async () => {
+    const { data, depth } = await still('beauty');
+    expect(depth).toBe(8);
+    const [r, g, b] = layers.layers.get('beauty')!.planes;
+    const shown = new Uint8ClampedArray(r.length * 4);
+    toDisplayBytes(r, g, b, r.length, 1, shown);
+    expect(Buffer.from(data as Uint8Array).equals(Buffer.from(shown))).toBe(true);
+  });
+
+  test('holds no data of other ranges', async () => {
+    await expect(still('depth')).rejects.toThrow('depth is no data from 0 to 1: take it as OpenEXR');
+    await expect(still('occlusion_bands')).rejects.toThrow('take it as OpenEXR');
+  });
 });

@@ -4,7 +4,7 @@ import { keepsTrail, noteLight } from './trail';
 import {
   AXIS_ALL, CLASS_CAUSTIC, CLASS_COUNT, LEDGER_PLANES, MAX_GROUPS, OBJECT_COLUMNS, OBJECT_SUM_SLOTS, PLANE_BYTES, P_CAUSTICS,
   P_GROUP_COUNT, P_LEDGER_AXIS, P_LOST_CHANCE, P_OUTLIER_FIRST, P_OUTLIER_LATER, P_PLANE_CLASSES, P_PLANE_COUNT, P_PLANE_GROUPS,
-  P_PLANE_LEDGER, P_PLANE_LOST, P_PLANE_SHADOW, RAY_LOST, RAY_SHADOW, SCRATCH_PAIRS, SCRATCH_PARAMS, SCRATCH_SUMS,
+  P_PLANE_LEDGER, P_PLANE_LOST, P_PLANE_SHADOW, P_PLANE_UNSHADOWED, RAY_LOST, RAY_SHADOW, SCRATCH_PAIRS, SCRATCH_PARAMS, SCRATCH_SUMS,
   SCRATCH_TILE, SUM_OBJECTS, SUM_SLOTS, TABLED_OBJECTS, TABLE_CLAMPED, TABLE_CLASS_BOUNCE, TABLE_GROUP_CLASS, TABLE_INVALID, TABLE_LOST,
   TABLE_OBJECTS, TABLE_PAIRS, TABLE_RAYS, TABLE_TOTAL, TABLE_UNMASKED,
 } from './layout';
@@ -18,7 +18,7 @@ let groupCount: i32 = 0;
 let planeGroups: i32 = -1;
 let planeClasses: i32 = -1;
 let planeLedger: i32 = -1;
-let planeShadow: i32 = -1;
+let planeShadow: i32 = -1, planeUnshadowed: i32 = -1;
 let planeLost: i32 = -1;
 let ledgerAxis: i32 = 0;
 let lostWeight: f32 = 0;
@@ -41,6 +41,7 @@ export function bindFilm(base: usize): void {
   planeClasses = load<i32>(p, P_PLANE_CLASSES);
   planeLedger = load<i32>(p, P_PLANE_LEDGER);
   planeShadow = load<i32>(p, P_PLANE_SHADOW);
+  planeUnshadowed = load<i32>(p, P_PLANE_UNSHADOWED);
   planeLost = load<i32>(p, P_PLANE_LOST);
   ledgerAxis = load<i32>(p, P_LEDGER_AXIS);
   const chance = load<f32>(p, P_LOST_CHANCE);
@@ -256,9 +257,14 @@ export function keepsShadow(): bool {
   return planeShadow >= 0;
 }
 
-/** Adds light that a catcher would receive, and whether it does with all that stands in its way. */
-export function addShadow(r: f32, g: f32, b: f32, lit: bool): void {
-  addColor(planeShadow + (lit ? 3 : 0), r, g, b);
+/** Whether direct light without shadow is kept. */
+export function keepsUnshadowed(): bool {
+  return planeUnshadowed >= 0;
+}
+
+/** Adds light that a surface would receive, or a catcher, and whether it does with all that stands in its way. */
+export function addShadow(r: f32, g: f32, b: f32, lit: bool, catcher: bool): void {
+  addColor((catcher ? planeShadow : planeUnshadowed) + (lit ? 3 : 0), r, g, b);
 }
 
 /** Counts a sample that fell on a catcher. */

@@ -3,9 +3,9 @@ import { hitInstance, hitTriangle, hitU, hitV } from './bvh-trace';
 import {
   cameraRay, dx as camDX, dy as camDY, dz as camDZ, far as camFar, moveCamera, off2, ox as camX, oy as camY, oz as camZ,
 } from './camera';
-import { catchShadow } from './catch';
+import { catchShadow, receiveUnshadowed } from './catch';
 import { recordNoSurface, recordSurface } from './features';
-import { beginSample, endSample } from './film';
+import { beginSample, endSample, keepsUnshadowed } from './film';
 import { drawScatterSurely, fogAlbedo, fogAnisotropy, fogLeft, fogLength, hasFog, recallFogAt } from './fog';
 import { NOTHING, SURFACE, bindFollow, findCameraMedia, follow, restoreSeen, seenLight, seenNothing, seenT } from './follow';
 import {
@@ -159,6 +159,7 @@ function traceSample(x: i32, y: i32, sample: i32): void {
     noteFirst(seen);
     if (hasGather()) guideSurface(wr, wg, wb, 1);
   }
+  if (keepsUnshadowed() && hasGather()) receiveUnshadowed(index, picks, wr, wg, wb);
   if (hasGather()) {
     gather(0, 0, index, picks, f32(splitD), f32(splitR), f32(splitT), wr, wg, wb, 1, NO_CAUSTIC, DIFFUSE, 0);
   }

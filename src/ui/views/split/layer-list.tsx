@@ -5,7 +5,7 @@ import { Checkbox } from 'radix-ui';
 import { Fragment, useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import type { Trial } from '@/contract/trial';
-import { FAMILIES, type FamilyName, LAYER, layerInfo, OPENNESS, PARTINGS } from '@/core/film';
+import { FAMILIES, type FamilyName, LAYER, layerInfo, OPENNESS, PARTINGS, stillKind } from '@/core/film';
 import { COVERAGE_SLOTS, PATH_CLASSES } from '@/core/kernel';
 import { allOf, type Mask, type Output, toggled, WHOLE_FAMILIES, writes } from '@/core/outputs';
 import { MOST_GROUPS, namedGroups } from '@/core/scene';
@@ -18,7 +18,8 @@ import { count, words as plainWords, two } from '../../state/format';
 import { maskOf } from '../../state/masks';
 import { useOutputs } from '../../state/outputs-store';
 import { useDocument } from '../../state/scene-now';
-import { useSlotFilm } from '../../state/slots';
+import { useShot } from '../../state/shot-store';
+import { useIsDenoised, useSlotFilm } from '../../state/slots';
 import { shownLayer } from '../../state/sources';
 import { FAMILY_ORDER, listed, percent } from './layers';
 import { MaskEditor } from './mask-editor';
@@ -57,6 +58,19 @@ export function LayerList({ output, masks, all, groups, trial, has }: Props) {
   const edit = (words: string, layers: string[]) => {
     const fault = useOutputs.getState().edit(words, output.id, (o) => ({ ...o, layers }));
     if (fault) toast.error(fault);
+  };
+  const shot = useShot((s) => s.name);
+  const looksDenoised = useIsDenoised('A');
+  /** A layer of the trial's film as a PNG, as it is looked at. */
+  const stillOf = (name: string) => {
+    const query = new URLSearchParams({
+      layers: name,
+      written: output.layers.join(','),
+      reach: output.reachMetres === null ? '' : String(output.reachMetres),
+      denoised: looksDenoised ? 'instead' : 'no',
+      name: `${shot.replace(/[^A-Za-z0-9._-]/g, '_')}_${output.name}_${name}_${two(trial!.number)}.png`,
+    });
+    return `/api/trials/${trial!.id}/layer.png?${query}`;
   };
   const [search, setSearch] = useState('');
   const [byLight, setByLight] = useState(false);
@@ -168,6 +182,7 @@ export function LayerList({ output, masks, all, groups, trial, has }: Props) {
                       shown={looked === n}
                       absentFrom={has && !has.includes(n) ? trial : null}
                       share={shares?.[n] ?? null}
+                      still={trial && has?.includes(n) && stillKind(n) ? stillOf(n) : null}
                       onToggle={() =>
                         edit(
                           `layer ${layerInfo(n).words} ${writes(output, n) ? 'left out' : 'written'}`,
@@ -292,6 +307,7 @@ function LayerRow({
   shown,
   absentFrom,
   share,
+  still,
   onToggle,
 }: {
   name: string;
@@ -300,6 +316,8 @@ function LayerRow({
   /** The trial whose film has not got it; null where it is there, or comes with the live picture. */
   absentFrom: Trial | null;
   share: number | null;
+  /** Where it is as a PNG; null for what only OpenEXR holds. */
+  still: string | null;
   onToggle: () => void;
 }) {
   const { words } = layerInfo(name);
@@ -328,6 +346,11 @@ function LayerRow({
         <span className="flex-1">{words}</span>
         {shown && <Eye size={13} aria-label="shown in the picture" />}
       </button>
+      {shown && still && (
+        <a href={still} download className="text-[11px] underline" aria-label={`${words} as PNG`}>
+          PNG
+        </a>
+      )}
       {absentFrom && chosen && <span className="num text-[11px] text-soft">not in {two(absentFrom.number)}</span>}
       {share !== null && <span className={`num text-[11px] ${shown ? 'text-pit' : 'text-dim'}`}>{percent(share)}</span>}
     </div>
