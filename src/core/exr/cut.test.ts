@@ -1,5 +1,6 @@
 import { cutPart, inOnePart, layersInFile } from './cut';
-import { readHeaders, readPart } from './read';
+import { readHeaders } from './read';
+import { readPart } from './read-part';
 import { fromBytes, type Part } from './types';
 import { writeExr } from './write';
 

@@ -2,7 +2,8 @@ import { deflateSync, inflateSync } from 'node:zlib';
 import type { FilmLayers, Layer } from '../film';
 import { maskId } from './cryptomatte';
 import { type FilmFileOptions, filmParts, layersOf, pixelTypeOf } from './film-file';
-import { readHeaders, readPart } from './read';
+import { readHeaders } from './read';
+import { readPart } from './read-part';
 import { fromBytes, height, width } from './types';
 import { writeExr } from './write';
 

@@ -15,7 +15,8 @@ export {
 } from './film-file';
 export { fromHalf, halfIsSafe, halfPlane, toHalf } from './half';
 export { coverageOf, type FileMask, maskPart, masksInFile, type Picked, ranksOf, readManifest } from './mask';
-export { type ExrFile, type Inflate, type ReadLimits, readHeaders, readPart } from './read';
+export { type ExrFile, type ReadLimits, readHeaders } from './read';
+export { type Inflate, readPart } from './read-part';
 export {
   type Attribute,
   type Box,

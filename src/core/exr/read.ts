@@ -1,9 +1,3 @@
-import { type Block, blockOf } from './codecs/block';
-import { pause } from './codecs/pause';
-import { unpackPiz } from './codecs/piz';
-import { addUp } from './codecs/predictor';
-import { pxr24Bytes, restorePxr24 } from './codecs/pxr24';
-import { unpackRuns } from './codecs/rle';
 import {
   type Attribute,
   type Box,
@@ -16,21 +10,18 @@ import {
   FLAG_MULTI_PART,
   FLAG_TILED,
   height,
+  LEVEL_MODES,
   MAGIC,
   type PartHeader,
-  PIXEL_BYTES,
   PIXEL_TYPES,
+  type Tiles,
   width,
 } from './types';
-import { unpackLines } from './unpack';
-
-/** zlib inflate that refuses to give more than `most` bytes, handed in by the host. */
-export type Inflate = (bytes: Uint8Array, most: number) => Promise<Uint8Array>;
 
 /** A file's headers and chunk tables. */
 export interface ExrFile {
   parts: PartHeader[];
-  /** File offsets of each part's chunks. */
+  /** File offsets of each part's chunks; of tiles those of the whole picture, not of smaller ones beside it. */
   chunks: number[][];
   multiPart: boolean;
 }
@@ -95,15 +86,47 @@ function readAttribute(r: Reader, type: string, size: number): Attribute | null 
   return null;
 }
 
+/** How a part is divided into tiles. Throws for what no file may say. */
+function readTiles(r: Reader): Tiles {
+  const at = r.at;
+  const [width, height, mode] = [r.i32(), r.i32(), r.u8()];
+  const levels = LEVEL_MODES[mode & 15];
+  if (!(width > 0 && height > 0) || !levels || mode >> 4 > 1)
+    throw new ExrError(`tiles of ${width}×${height} in mode ${mode}`, at);
+  return { width, height, levels, roundsUp: mode >> 4 === 1 };
+}
+
+/** How many chunks a part has, and how many of them, which come first, are of the whole picture. */
+function countChunks({ dataWindow, compression, tiles }: PartHeader): { whole: number; all: number } {
+  const [w, h] = [width(dataWindow), height(dataWindow)];
+  if (!tiles) {
+    const lines = Math.ceil(h / COMPRESSIONS[compression].lines);
+    return { whole: lines, all: lines };
+  }
+  const tilesOf = (across: number, down: number) => Math.ceil(across / tiles.width) * Math.ceil(down / tiles.height);
+  const steps = (size: number) => (tiles.roundsUp ? Math.ceil(Math.log2(size)) : Math.floor(Math.log2(size))) + 1;
+  const at = (size: number, level: number) =>
+    Math.max(1, tiles.roundsUp ? Math.ceil(size / 2 ** level) : Math.floor(size / 2 ** level));
+  let all = 0;
+  if (tiles.levels === 'one') all = tilesOf(w, h);
+  else if (tiles.levels === 'mipmap')
+    for (let l = 0; l < steps(Math.max(w, h)); l++) all += tilesOf(at(w, l), at(h, l));
+  else for (let y = 0; y < steps(h); y++) for (let x = 0; x < steps(w); x++) all += tilesOf(at(w, x), at(h, y));
+  return { whole: tilesOf(w, h), all };
+}
+
 const OWN = ['channels', 'compression', 'dataWindow', 'displayWindow', 'name'];
 
-function readHeader(r: Reader, limits: ReadLimits): PartHeader | null {
+/** `isTiled`: whether a part that does not say what it is has tiles. */
+function readHeader(r: Reader, limits: ReadLimits, isTiled: boolean): PartHeader | null {
   const start = r.at;
   let channels: Channel[] | null = null;
   let compression: Compression | null = null;
   let dataWindow: Box | null = null;
   let displayWindow: Box | null = null;
   let partName = '';
+  let tiles: Tiles | undefined;
+  let kind = isTiled ? 'tiledimage' : 'scanlineimage';
   const attributes: Record<string, Attribute> = {};
   let any = false;
   for (let name = r.name(); name !== ''; name = r.name()) {
@@ -122,9 +145,11 @@ function readHeader(r: Reader, limits: ReadLimits): PartHeader | null {
     else if (name === 'displayWindow') displayWindow = r.box();
     else if (name === 'name' && type === 'string') partName = r.text(size);
     else if (name === 'type' && type === 'string') {
-      const kind = r.text(size);
-      if (kind !== 'scanlineimage') throw new ExrError(`part type ${kind} is not supported`, at);
-    } else {
+      kind = r.text(size);
+      if (kind !== 'scanlineimage' && kind !== 'tiledimage')
+        throw new ExrError(`part type ${kind} is not supported`, at);
+    } else if (name === 'tiles' && type === 'tiledesc') tiles = readTiles(r);
+    else {
       const value = readAttribute(r, type, size);
       if (value && !OWN.includes(name)) attributes[name] = value;
       else r.text(size);
@@ -140,7 +165,9 @@ function readHeader(r: Reader, limits: ReadLimits): PartHeader | null {
   if (!(w > 0 && h > 0)) throw new ExrError(`data window of ${w}×${h} pixels`, start);
   if (w * h * Math.max(1, channels.length) * 4 > limits.partBytes)
     throw new ExrError(`part of ${w}×${h}×${channels.length} exceeds ${limits.partBytes} bytes`, start);
-  return { name: partName, channels, compression, dataWindow, displayWindow, attributes };
+  if (kind === 'tiledimage' && !tiles) throw new ExrError('header of a tiled part lacks tiles', start);
+  const header = { name: partName, channels, compression, dataWindow, displayWindow, attributes };
+  return kind === 'tiledimage' ? { ...header, tiles } : header;
 }
 
 /** Reads headers and chunk tables. Throws `ExrError`; never takes more memory than the limits say. */
@@ -153,20 +180,21 @@ export async function readHeaders(source: ByteSource, limits: ReadLimits = READ_
       if (r.i32() !== MAGIC) throw new ExrError('not an OpenEXR file', 0);
       const version = r.i32();
       if ((version & 255) !== 2) throw new ExrError(`version ${version & 255} is not supported`, 4);
-      if (version & FLAG_TILED) throw new ExrError('tiled files are not supported', 4);
       if (version & FLAG_DEEP) throw new ExrError('deep files are not supported', 4);
       const multiPart = (version & FLAG_MULTI_PART) !== 0;
       const parts: PartHeader[] = [];
-      for (let h = readHeader(r, limits); h; h = multiPart ? readHeader(r, limits) : null) {
+      const next = () => readHeader(r, limits, (version & FLAG_TILED) !== 0);
+      for (let h = next(); h; h = multiPart ? next() : null) {
         parts.push(h);
         if (parts.length > 4096) throw new ExrError('more than 4096 parts', r.at);
       }
       if (parts.length === 0) throw new ExrError('no part', r.at);
-      const counts = parts.map((p) => Math.ceil(height(p.dataWindow) / COMPRESSIONS[p.compression].lines));
-      const total = counts.reduce((a, b) => a + b, 0);
+      const counts = parts.map(countChunks);
+      const total = counts.reduce((n, { all }) => n + all, 0);
       if (r.at + total * 8 > source.size) throw new ExrError('chunk table is cut short', source.size);
       const table = new Reader(await source.read(r.at, total * 8));
-      return { parts, multiPart, chunks: counts.map((n) => Array.from({ length: n }, () => table.u64())) };
+      const chunks = counts.map(({ whole, all }) => Array.from({ length: all }, () => table.u64()).slice(0, whole));
+      return { parts, multiPart, chunks };
     } catch (error) {
       const short =
         error instanceof ExrError && error.at === loaded && loaded < source.size && loaded < limits.headerBytes;
@@ -174,91 +202,4 @@ export async function readHeaders(source: ByteSource, limits: ReadLimits = READ_
       loaded = Math.min(source.size, loaded * 8);
     }
   }
-}
-
-/** Reads one part's planes, in the order of its channels. */
-export async function readPart(
-  source: ByteSource,
-  file: ExrFile,
-  index: number,
-  inflate: Inflate,
-): Promise<(Float32Array | Uint32Array)[]> {
-  const part = file.parts[index];
-  const w = width(part.dataWindow);
-  const h = height(part.dataWindow);
-  const { lines } = COMPRESSIONS[part.compression];
-  const lineBytes = part.channels.reduce((n, c) => n + PIXEL_BYTES[c.type] * w, 0);
-  // A truncated or lying file is found out before memory for its pixels is taken.
-  const head = file.multiPart ? 12 : 8;
-  for (const offset of file.chunks[index]) {
-    if (!(offset >= 0) || offset + head > source.size)
-      throw new ExrError('chunk offset lies outside the file', Math.min(offset, source.size));
-  }
-  const planes = part.channels.map((c) => (c.type === 'uint' ? new Uint32Array(w * h) : new Float32Array(w * h)));
-  const seen = new Set<number>();
-  const read = async (offset: number) => {
-    const header = await source.read(offset, head);
-    const view = new DataView(header.buffer, header.byteOffset, head);
-    if (file.multiPart && view.getInt32(0, true) !== index)
-      throw new ExrError(`chunk belongs to part ${view.getInt32(0, true)}, expected ${index}`, offset);
-    const y0 = view.getInt32(head - 8, true) - part.dataWindow.yMin;
-    const size = view.getInt32(head - 4, true);
-    if (y0 < 0 || y0 >= h || y0 % lines !== 0) throw new ExrError(`chunk begins at line ${y0}`, offset);
-    // There are as many chunks as the picture needs: one that comes twice stands in another's place.
-    if (seen.has(y0)) throw new ExrError(`the chunk of line ${y0 + part.dataWindow.yMin} comes twice`, offset);
-    seen.add(y0);
-    const rows = Math.min(lines, h - y0);
-    const expected = rows * lineBytes;
-    if (size < 0 || size > expected || offset + head + size > source.size)
-      throw new ExrError(`chunk of ${size} bytes, at most ${expected} fit`, offset);
-    const packed = await source.read(offset + head, size);
-    const isPacked = size < expected;
-    const block = blockOf(part.channels, w, rows);
-    const raw = isPacked ? await unpackChunk(part.compression, packed, expected, block, offset, inflate) : packed;
-    if (part.compression === 'piz') await pause();
-    unpackLines(raw, isPacked && leavesApart(part.compression), part.channels, planes, y0, rows, w);
-  };
-  // A few chunks at once, so that a host with threads inflates on some while others are unpacked.
-  const left = file.chunks[index].values();
-  let fault: unknown = null;
-  const readOn = async () => {
-    for (const offset of left) {
-      if (fault !== null) return;
-      await read(offset).catch((error) => {
-        fault ??= error;
-      });
-    }
-  };
-  await Promise.all(Array.from({ length: CHUNKS_AT_ONCE }, readOn));
-  if (fault !== null) throw fault;
-  return planes;
-}
-
-const CHUNKS_AT_ONCE = 8;
-
-/** Whether what is unpacked has the low bytes of its words before the high ones. */
-const leavesApart = (compression: Compression) => compression !== 'piz' && compression !== 'pxr24';
-
-async function unpackChunk(
-  compression: Compression,
-  packed: Uint8Array,
-  expected: number,
-  block: Block,
-  offset: number,
-  inflate: Inflate,
-): Promise<Uint8Array> {
-  if (compression === 'none') throw new ExrError(`chunk of ${packed.length} bytes, expected ${expected}`, offset);
-  let raw: Uint8Array;
-  try {
-    if (compression === 'piz') return unpackPiz(packed, block);
-    if (compression === 'pxr24') raw = await inflate(packed, pxr24Bytes(block));
-    else raw = compression === 'rle' ? unpackRuns(packed, expected) : await inflate(packed, expected);
-  } catch (error) {
-    throw new ExrError(`chunk does not unpack: ${(error as Error).message}`, offset);
-  }
-  const whole = compression === 'pxr24' ? pxr24Bytes(block) : expected;
-  if (raw.length !== whole) throw new ExrError(`chunk inflates to ${raw.length} bytes, expected ${whole}`, offset);
-  if (compression === 'pxr24') return restorePxr24(raw, block);
-  addUp(raw);
-  return raw;
 }

@@ -45,12 +45,25 @@ export interface Channel {
   type: PixelType;
 }
 
+/** Which smaller pictures stand beside a tiled one: none, halved both ways at once, or each way by itself. */
+export const LEVEL_MODES = ['one', 'mipmap', 'ripmap'] as const;
+
+/** How a part is divided into tiles; `roundsUp`: how smaller pictures beside it are halved. */
+export interface Tiles {
+  width: number;
+  height: number;
+  levels: (typeof LEVEL_MODES)[number];
+  roundsUp: boolean;
+}
+
 export interface PartHeader {
   name: string;
   channels: Channel[];
   compression: Compression;
   dataWindow: Box;
   displayWindow: Box;
+  /** Of a part that was read in tiles; parts are written in lines. */
+  tiles?: Tiles;
   attributes: Record<string, Attribute>;
 }
 
