@@ -81,7 +81,6 @@ test('what is sent for a trial has its defaults, and no word that is not known',
     parent: null,
     fields: [],
     output: null,
-    variantFor: null,
     predicted: null,
     key: null,
   });
