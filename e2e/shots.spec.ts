@@ -180,8 +180,8 @@ test('an output with a picture of its own: things chosen by clicking, logged wit
   await sheet.getByRole('button', { name: 'Log all 2' }).click();
   await expect(sheet.locator('img')).toHaveCount(2, { timeout: 180000 });
   await page.reload();
-  await sheet.getByRole('button', { name: 'picture of cut' }).click();
   await expect(variant.getByRole('button', { name: object! })).toBeVisible({ timeout: 30000 });
+  await sheet.getByRole('button', { name: 'picture of cut' }).click();
   await page.getByTestId('layers').getByRole('button', { name: 'alpha', exact: true }).click();
   const download = page.waitForEvent('download');
   await page.getByTestId('download').click();

@@ -65,7 +65,10 @@ export function bandsOf(
 }
 
 /** What is worth a warning in a film that was rendered. */
-function warningsOf(path: string, { invalid, unmasked }: { invalid: number; unmasked?: number }): Warning[] {
+function warningsOf(
+  path: string,
+  { invalid, unmasked, samples }: { invalid: number; unmasked?: number; samples: number },
+): Warning[] {
   const warnings: Warning[] = [];
   if (invalid > 0)
     warnings.push({
@@ -77,7 +80,7 @@ function warningsOf(path: string, { invalid, unmasked }: { invalid: number; unma
     warnings.push({
       code: 'unmasked-samples',
       path,
-      message: `${unmasked} samples are in no mask: their pixels hold more objects than it has room for`,
+      message: `${((unmasked / samples) * 100).toPrecision(2)} % of what masks should hold is in none: ${unmasked} samples, whose pixels hold more objects than there is room for`,
     });
   return warnings;
 }

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import type { FilmFigures, FilmSpec } from '@/core/film';
-import type { Outputs } from '@/core/outputs';
+import { type Outputs, variantSchema } from '@/core/outputs';
 import type { frameOf, Recipe } from '@/core/recipe';
 import { denoisedLineSchema, noiseSchema } from './denoised';
 import { identifier, predictionSchema } from './terms';
@@ -63,8 +63,8 @@ export const trialLineSchema = z.object({
   /** What it was predicted to come to when it was logged. */
   predicted: predictionSchema.nullable(),
   ladder: ladderStepSchema.nullable(),
-  /** Names of the outputs whose own picture it is of; null for the shot's. */
-  variantFor: z.array(z.string()).nullable(),
+  /** What its picture differs in from the shot's, and the names of the outputs that leave from it; null for the shot's own. */
+  variantFor: z.object({ names: z.array(z.string()), variant: variantSchema }).nullable(),
   /** Start of the hash of its film, which is another one after a stopped trial has gone on; null before there is one. */
   film: z.string().nullable(),
   /** What denoising made of its film; null where it has not been denoised. */

@@ -4,7 +4,7 @@ import { displayValue, luminance } from '../image';
 import { measureFilm } from '.';
 
 /**
- * The printed noise against the true error on the display: that of the picture against one of many more samples, over five
+ * The printed noise against the true error on the display: that of the picture against one of many more samples, over four
  * seeds of each scene, with rare and with plain light, with and without outlier limits.
  */
 const SIZE = 40;
@@ -13,7 +13,7 @@ const SMALLER = 30;
 const SLOW = ['a spot on a brass ball', 'a room lit by a small lamp'];
 const SAMPLES = 16;
 const REFERENCE = 256;
-const SEEDS = [1, 2, 3, 4, 5];
+const SEEDS = [1, 2, 3, 4];
 
 async function rendered(name: string, samples: number, seed: number, limits: object) {
   const { film, layers } = await renderTest(

@@ -52,10 +52,10 @@ async function meanOfMoments(scene: Scene, layer: string, count: number, samples
   }
   return sum;
 }
-async function expectMoments(scene: Scene, layer: string, tolerance: number, samples = 4) {
+async function expectMoments(scene: Scene, layer: string, tolerance: number, samples = 4, moments = 48) {
   const { layers } = await render(scene, testRecipe(SIZE, 64 * samples));
   const blurred = layers.layers.get(layer)!.planes[0];
-  const truth = await meanOfMoments(scene, layer, 48, samples);
+  const truth = await meanOfMoments(scene, layer, moments, samples);
   const one = (await render(scene, testRecipe(SIZE, 16, still))).layers.layers.get(layer)!.planes[0];
   const off = (plane: Float32Array) => Math.sqrt(plane.reduce((sum, v, i) => sum + (v - truth[i]) ** 2, 0));
   expect(off(one)).toBeGreaterThan(0);
@@ -316,6 +316,7 @@ describe('lights that move', () => {
         'beauty',
         tolerance,
         samples,
+        32,
       );
     },
   );

@@ -18,10 +18,11 @@ export interface TrialRow extends Trial {
 type Stored = Omit<TrialRow, 'recipeName' | 'pixels'>;
 type StoredLine = Omit<TrialLine, 'recipeName' | 'pixels'> & { recipe: Pick<Recipe, 'name' | 'size' | 'region'> };
 
-/** Names of the outputs that a trial is a variant for. */
+/** What the picture of a trial differs in from the shot's, and the names of its outputs. */
 const variantFor = (sql: Sql) => sql`
   case when jsonb_typeof(trial.outputs #> '{list,0,variant}') = 'object' and trial.outputs #> '{list,0,variant}' <> '{}'
-       then (select jsonb_agg(o -> 'name') from jsonb_array_elements(trial.outputs -> 'list') o) end as "variantFor"`;
+       then jsonb_build_object('variant', trial.outputs #> '{list,0,variant}', 'names',
+         (select jsonb_agg(o -> 'name') from jsonb_array_elements(trial.outputs -> 'list') o)) end as "variantFor"`;
 const line = (sql: Sql) => sql`
   trial.id, shot_id as shot, number, revision_id as revision, camera, frame, parent, title, note, starred, state, fraction,
   left_ms as "leftMs", untimed, sample, fault, seconds, noise, predicted, ladder, ${variantFor(sql)}, created_at as "createdAt", ${denoisedLine(sql)}`;

@@ -214,7 +214,7 @@ describe('worker process', () => {
     }
     expect(launched.map((t) => [t.title, t.variantFor])).toEqual([
       [base.name, null],
-      ...['clay', 'dark', 'cut'].map((n) => [n, [n]]),
+      ...(['clay', 'dark', 'cut'] as const).map((n) => [n, { names: [n], variant: variants[n] }]),
     ]);
     await until(launched[2].id, ['rendering'], 60);
     await new Promise((r) => setTimeout(r, 300));

@@ -40,6 +40,8 @@ export interface Desk {
   noiseOf: string | null;
   /** Layer looked at in Split. */
   layer: string;
+  /** The output that is edited, by its id; null = the first. */
+  output: string | null;
   range: [number, number] | null;
   /** How A and B are shown: parted by a line, beside each other, by turns, or A alone. */
   compare: Compare;
@@ -90,6 +92,7 @@ export const useDesk = create<Desk>()(
       overlay: 'none',
       noiseOf: null,
       layer: 'beauty',
+      output: null,
       range: null,
       compare: 'wipe',
       differenceGain: null,

@@ -1,5 +1,6 @@
 import { create } from 'zustand';
 import { type Output, type Outputs, OutputsError, parseOutputs } from '@/core/outputs';
+import { useDesk } from './desk-store';
 import { note, type Subject } from './history';
 
 interface OutputsState {
@@ -23,7 +24,8 @@ export const useOutputs = create<OutputsState>((set, get) => ({
   outputs: null,
   picked: null,
   unsaved: false,
-  load: (outputs) => set({ outputs, unsaved: false }),
+  // A reload goes on with the output that was edited.
+  load: (outputs) => set({ outputs, unsaved: false, picked: useDesk.getState().output }),
   replace: (words, next, picked, dragKey) => {
     const { outputs } = get();
     if (!outputs) return null;
@@ -46,6 +48,10 @@ export const useOutputs = create<OutputsState>((set, get) => ({
   },
   saved: (outputs) => set((s) => ({ unsaved: s.outputs !== outputs && s.unsaved })),
 }));
+
+useOutputs.subscribe(({ picked }, before) => {
+  if (picked !== before.picked) useDesk.getState().set({ output: picked });
+});
 
 /** The output that is edited; null where a shot has none. */
 export const pickedOutput = ({ outputs, picked }: Pick<OutputsState, 'outputs' | 'picked'>): Output | null =>

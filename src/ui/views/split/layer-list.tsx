@@ -170,7 +170,8 @@ export function LayerList({ output, masks, all, groups, trial, has }: Props) {
               )}
               {family === 'feature' && unmasked > 0 && (
                 <p className="px-3.5 pb-1 text-[11.5px] text-soft" role="status">
-                  {count(unmasked)} samples are in no mask: their pixels hold more than {COVERAGE_SLOTS} objects.
+                  {percent(unmasked / trial!.figures!.samples)} of what masks should hold is in none: {count(unmasked)}{' '}
+                  samples, whose pixels hold more than {COVERAGE_SLOTS} objects.
                 </p>
               )}
               {isOpen &&

@@ -69,7 +69,7 @@ function Pictures({ outputs }: { outputs: Outputs }) {
           <PictureCell
             key={own[0].id}
             outputs={own}
-            trial={trials.find((t) => isOfPicture(t, own)) ?? null}
+            trial={trials.find((t) => isOfPicture(t, own[0])) ?? null}
             told={answer ? answer[i] : undefined}
             slower={slower}
           />
