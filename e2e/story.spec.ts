@@ -134,10 +134,13 @@ test('A and B compare by wipe and difference, with the values under the cursor',
   await expect(picture).toContainText('A 02');
   await expect(picture).toContainText('B 01');
   const box = (await picture.boundingBox())!;
-  await page.mouse.move(box.x + box.width * 0.3, box.y + box.height * 0.4);
-  await page.mouse.move(box.x + box.width * 0.31, box.y + box.height * 0.4);
-  await expect(page.getByTestId('probe-a')).toContainText(/A\s*\d/);
-  await expect(page.getByTestId('probe-b')).toContainText(/B\s*\d/);
+  // A value is told as the cursor moves, once the films are there.
+  await expect(async () => {
+    await page.mouse.move(box.x + box.width * 0.3, box.y + box.height * 0.4);
+    await page.mouse.move(box.x + box.width * 0.31, box.y + box.height * 0.4);
+    await expect(page.getByTestId('probe-a')).toContainText(/A\s*\d/, { timeout: 1000 });
+    await expect(page.getByTestId('probe-b')).toContainText(/B\s*\d/, { timeout: 1000 });
+  }).toPass({ timeout: 60000 });
   const wipe = page.getByRole('slider', { name: 'wipe between A and B' });
   await wipe.focus();
   await page.keyboard.press('ArrowRight');
