@@ -17,6 +17,7 @@ import {
   type Start,
   variantOf,
 } from '@/core/outputs';
+import { canonicalJson } from '@/core/recipe';
 import { Tip, Word } from '../../parts/controls';
 import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
 import { NameDialog } from '../../parts/name-dialog';
@@ -95,7 +96,8 @@ export function OutputHead({
   const variant = variantOf(frozen);
   const others = outputs.list.filter((o) => !isOfVariant(o, variant));
   const own = outputs.list.filter((o) => isOfVariant(o, variant));
-  const differs = frozen !== null && JSON.stringify(frozen) !== JSON.stringify({ ...outputs, list: own });
+  // The database keeps the settings of a variant in an order of its own.
+  const differs = frozen !== null && canonicalJson(frozen) !== canonicalJson({ ...outputs, list: own });
   return (
     <div className="flex flex-wrap items-center gap-1 border-b border-line px-3 py-1.5" data-testid="outputs">
       <Tip

@@ -12,10 +12,11 @@ import { patientNow } from '../../state/scene-now';
 import { useScene } from '../../state/scene-store';
 import { useShot } from '../../state/shot-store';
 import { takeRecipe } from '../../state/take-recipe';
-import { SHOT, trialLine } from '../../state/testing';
+import { SHOT, trialLine, wholeTrial } from '../../state/testing';
 import { useTrials } from '../../state/trials-store';
 import { choose, roleNow } from '../../state/variants';
 import { completePage, shown } from '../../testing';
+import { OutputHead } from './output-head';
 import { showOutput } from './shown-picture';
 import { SplitPanel } from './split-panel';
 import { TAKES } from './takes';
@@ -117,4 +118,15 @@ test('the recipe of a variant is taken without what it differs in', () => {
   const outputs = { ...FIRST_OUTPUTS, list: [{ ...FIRST_OUTPUTS.list[0], variant: { 'clay.on': true } }] };
   act(() => takeRecipe({ recipe, outputs }));
   expect(useRecipe.getState().recipe).toMatchObject({ clay: { on: false }, rayDepth: { diffuse: 9 } });
+});
+
+test('a trial’s outputs are the same in whatever order the settings of a variant stand', () => {
+  const own = { ...FIRST_OUTPUTS.list[0], id: 'few', name: 'few' };
+  const now = { ...own, variant: { 'clay.on': true, 'sampling.cameraMax': 8 } };
+  const then = { ...own, variant: { 'sampling.cameraMax': 8, 'clay.on': true } };
+  const outputs = { ...FIRST_OUTPUTS, list: [FIRST_OUTPUTS.list[0], now] };
+  useOutputs.getState().load(outputs);
+  const trial = { ...wholeTrial(trialLine(3)), outputs: { ...FIRST_OUTPUTS, list: [then] } };
+  shown(<OutputHead outputs={outputs} output={now} trial={trial} />);
+  expect(screen.queryByRole('button', { name: 'as in 03' })).toBeNull();
 });
