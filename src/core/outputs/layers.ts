@@ -1,6 +1,6 @@
 import { LAYER, layerInfo, layersKept, OPENNESS, PARTINGS } from '../film';
 import { PATH_CLASSES } from '../kernel';
-import { FEATURE_NAMES, type Recipe } from '../recipe';
+import { FEATURE_NAMES, type Recipe, scopeSchema } from '../recipe';
 import { allOf, type Mask, type Output, WHOLE_FAMILIES, type WholeFamily } from './schema';
 import { isOfVariant, type Variant, type Varied, variedRecipe } from './variant';
 
@@ -147,15 +147,25 @@ export function pictureRecipe(
   return recipeFor(variedRecipe(recipe, variant), own, groups, more);
 }
 
-/** The layers of an output after light groups have become others: each that is named is named for all that it became. */
-export function regrouped(
-  { layers }: Pick<Output, 'layers'>,
+/**
+ * An output after light groups have become others: each that it names, by a layer or among the lights of its own picture, is
+ * named for all that it became.
+ */
+export function regrouped<O extends Pick<Output, 'layers' | 'variant'>>(
+  output: O,
   became: ReadonlyMap<string, readonly string[]>,
-): string[] {
+): O {
   const named = (layer: string) => {
     const [family, group, ...rest] = layer.split('.');
     const others = layerInfo(layer).group === group ? became.get(group) : undefined;
     return others ? others.map((to) => [family, to, ...rest].join('.')) : [layer];
   };
-  return [...new Set(layers.flatMap(named))];
+  const layers = [...new Set(output.layers.flatMap(named))];
+  const shine = output.variant && scopeSchema.shape.lights.safeParse(output.variant['scope.lights']).data;
+  if (!shine) return { ...output, layers };
+  const now = shine.flatMap((l) =>
+    l.kind === 'group' ? (became.get(l.name) ?? [l.name]).map((name) => ({ ...l, name })) : [l],
+  );
+  const lights = now.filter((l, i) => now.findIndex((o) => o.kind === l.kind && o.name === l.name) === i);
+  return { ...output, layers, variant: { ...output.variant, 'scope.lights': lights } };
 }

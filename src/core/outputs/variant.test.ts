@@ -1,4 +1,5 @@
 import { parseRecipe } from '../recipe';
+import { regrouped } from './layers';
 import { FIRST_OUTPUTS, parseOutputs } from './schema';
 import { STARTS } from './starts';
 import { isOfVariant, pictures, unvariedRecipe, variantOf, variedRecipe } from './variant';
@@ -49,6 +50,31 @@ test('outputs that differ in the same share a picture; the shot’s own comes fi
   expect(isOfVariant(list[3], null)).toBe(true);
   expect(variantOf({ list: [list[0], list[2]] })).toEqual(few);
   expect(variantOf({ list: [list[1], list[3]] })).toBeNull();
+});
+
+test('light groups that have become others shine under their new names, each once', () => {
+  const lights = [
+    { kind: 'group', name: 'lamp' },
+    { kind: 'group', name: 'hall' },
+    { kind: 'light', name: 'lamp' },
+  ];
+  const output = { layers: ['group.lamp'], variant: { ...few, 'scope.lights': lights } };
+  const became = new Map([
+    ['lamp', ['desk', 'hall']],
+    ['hall', ['hall']],
+  ]);
+  expect(regrouped(output, became)).toEqual({
+    layers: ['group.desk', 'group.hall'],
+    variant: {
+      ...few,
+      'scope.lights': [
+        { kind: 'group', name: 'desk' },
+        { kind: 'group', name: 'hall' },
+        { kind: 'light', name: 'lamp' },
+      ],
+    },
+  });
+  expect(regrouped({ layers: [], variant: null }, became).variant).toBeNull();
 });
 
 test('what was taken from a variant is the shot’s again', () => {

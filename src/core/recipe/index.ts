@@ -12,7 +12,7 @@ export {
   settingAt,
   withSetting,
 } from './schema';
-export { pickSchema, type Scope } from './scope';
+export { pickSchema, type Scope, scopeSchema } from './scope';
 export {
   type CountKind,
   changeText,

@@ -21,7 +21,8 @@ function became(before: SceneDocument, after: SceneDocument): Map<string, string
 }
 
 /**
- * Puts members of sources into other light groups, as one step; outputs go on writing the light that they wrote. Returns the
+ * Puts members of sources into other light groups, as one step; outputs go on writing the light that they wrote, in
+ * pictures of their own too. Returns the
  * fault in words when it is refused.
  */
 export function regroup(words: string, of: (d: SceneDocument) => Grouping): string | null {
@@ -32,7 +33,7 @@ export function regroup(words: string, of: (d: SceneDocument) => Grouping): stri
     const { outputs, replace } = useOutputs.getState();
     if (fault || !before || !after || !outputs) return fault;
     const moved = became(before, after);
-    const list = outputs.list.map((o) => ({ ...o, layers: regrouped(o, moved) }));
+    const list = outputs.list.map((o) => regrouped(o, moved));
     return replace(words, { ...outputs, list });
   });
 }

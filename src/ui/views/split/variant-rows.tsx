@@ -133,6 +133,7 @@ function LightsRow({ output }: { output: Output }) {
   const own = output.variant?.['scope.lights'] as { kind: string; name: string }[] | undefined;
   const on = (g: string) => !own || own.some((l) => l.kind === 'group' && l.name === g);
   const single = own?.filter((l) => l.kind !== 'group') ?? [];
+  const gone = own?.filter((l) => l.kind === 'group' && !groups.includes(l.name)) ?? [];
   const toggle = (group: string) => {
     const left = groups.filter((g) => (g === group ? !on(g) : on(g)));
     const lights = [...left.map((name) => ({ kind: 'group', name })), ...single];
@@ -154,6 +155,11 @@ function LightsRow({ output }: { output: Output }) {
           {plainWords(g)}
         </Word>
       ))}
+      {gone.length > 0 && (
+        <span className="text-[11.5px]" role="alert">
+          {gone.map((l) => plainWords(l.name)).join(', ')} · not in this scene
+        </span>
+      )}
       {single.length > 0 && (
         <span className="text-[11.5px] text-dim">and {counted(single.length, 'single source')}</span>
       )}
