@@ -8,7 +8,7 @@ const provedPartSchema = z.object({
   bytes: z.number(),
   /** RMS error against what was rendered, in decibels of its RMS; null where every bit is the same. */
   decibels: z.number().nullable(),
-  /** Half was asked for, but values beyond 65504 would have become infinite. */
+  /** Half, or a packing that takes floats through half, was asked for, but values beyond 65504 would have become infinite. */
   keptFloat: z.boolean(),
 });
 
@@ -17,6 +17,8 @@ const provedTallySchema = z.object({
   maxError: z.number(),
   decibels: z.number().nullable(),
   addsUp: z.boolean(),
+  /** Share of the pixels that do not add up, and how many of these are brighter than the mean; null where all do. */
+  failing: z.object({ share: z.number(), bright: z.number() }).nullable(),
 });
 
 /** An output as it would be written: packed, read back and held against what was rendered. */

@@ -1,7 +1,7 @@
 import { cutPart, inOnePart, layersInFile } from './cut';
 import { readHeaders } from './read';
 import { readPart } from './read-part';
-import { fromBytes, type Part } from './types';
+import { type Compression, fromBytes, type Part } from './types';
 import { writeExr } from './write';
 
 const window = { xMin: 0, yMin: 0, xMax: 3, yMax: 1 };
@@ -15,8 +15,13 @@ const part = (name: string, channels: string[], value: (c: number, i: number) =>
   attributes: {},
 });
 const same = async (bytes: Uint8Array) => bytes;
-const cutOf = (p: Part, keep: boolean[], layer: string, depth: 'auto' | 'half' | 'float') =>
-  cutPart(p, async () => p.planes, keep, layer, { depth, compression: 'none' });
+const cutOf = (
+  p: Part,
+  keep: boolean[],
+  layer: string,
+  depth: 'auto' | 'half' | 'float',
+  compression: Compression = 'none',
+) => cutPart(p, async () => p.planes, keep, layer, { depth, compression });
 
 test('layers are found by their channels; ranks of a mask are one, bare channels are the beauty or their part', () => {
   const parts = [
@@ -59,4 +64,24 @@ test('a part keeps what is chosen of it; several become one with all their chann
   const one = inOnePart([colour, depth]);
   expect(one.channels.map((c) => c.name)).toEqual(['R', 'G', 'B', 'depth.Z']);
   expect((await one.planes()).map((p) => p[0])).toEqual([0, 1, 2, 7]);
+});
+
+test('packings that lose leave exact layers alone, also in one part with others, and light that half does not hold', async () => {
+  const lamp = part('group.lamp', ['group.lamp.R'], (_, i) => (i === 3 ? 1e5 : 0.5));
+  const dim = part('group.lamp', ['group.lamp.R'], () => 0.5);
+  const packed = (p: Part, depth: 'half' | 'float', compression: Compression) =>
+    cutOf(p, [true], p.name, depth, compression);
+  for (const depth of ['half', 'float'] as const) {
+    // What takes floats through half.
+    expect((await packed(lamp, depth, 'dwaa')).compression).toBe('zip');
+    expect((await packed(lamp, depth, 'pxr24')).compression).toBe('pxr24');
+    expect((await packed(dim, depth, 'dwab')).compression).toBe('dwab');
+  }
+  const exact = part('depth', ['depth.Z'], (_, i) => i / 3);
+  for (const compression of ['pxr24', 'b44', 'b44a', 'dwaa', 'dwab'] as const) {
+    const [light, depth] = [await packed(dim, 'half', compression), await packed(exact, 'half', compression)];
+    expect([light.compression, depth.compression]).toEqual([compression, 'zip']);
+    expect(inOnePart([light, depth]).compression).toBe('zip');
+    expect(inOnePart([light]).compression).toBe(compression);
+  }
 });

@@ -1,6 +1,7 @@
 import { type FilmLayers, isExact, type Layer, OPEN_REACHES, OPENNESS, opennessAt, reachNumber, restOf } from '../film';
 import { type Depth, layerOfChannel, MEMBERS, pixelTypeOf, type ReadPart } from './film-file';
-import { type Compression, isLossy, type Part, type PartHeader } from './types';
+import { fitsHalf } from './half';
+import { type Compression, isLossy, type Part, type PartHeader, type PixelType } from './types';
 import type { LatePart } from './write';
 
 /** How layers are written. */
@@ -31,6 +32,22 @@ export function layersInFile(parts: readonly Pick<PartHeader, 'name' | 'channels
 }
 
 /**
+ * How a layer is stored of what is asked for: exact ones as floats without loss, light that half does not hold as floats,
+ * and not packed by what takes floats through half.
+ */
+async function storedAs(
+  name: string,
+  { depth, compression }: Writing,
+  planes: () => Promise<Float32Array[]>,
+): Promise<{ type: PixelType; compression: Compression }> {
+  if (isExact(name)) return { type: 'float', compression: isLossy(compression) ? 'zip' : compression };
+  const throughHalf = compression === 'dwaa' || compression === 'dwab';
+  const needed = depth !== 'float' || throughHalf ? await planes() : [];
+  const type = pixelTypeOf({ name, channels: [], planes: needed, kind: 'color' }, depth);
+  return { type, compression: throughHalf && !needed.every(fitsHalf) ? 'zip' : compression };
+}
+
+/**
  * A part with some of its channels alone, as it is written anew; `keep` says which, `layer` of what layer they are. Whether half
  * holds them is told by their pixels, which are read for it.
  */
@@ -42,17 +59,9 @@ export async function cutPart(
   { depth, compression }: Writing,
 ): Promise<LatePart> {
   const planes = async () => (await read()).filter((_, i) => keep[i]) as Part['planes'];
-  const own: Layer = {
-    name: layer,
-    channels: [],
-    planes: depth === 'float' ? [] : ((await planes()) as Float32Array[]),
-    kind: 'color',
-  };
-  const type = pixelTypeOf(own, depth);
-  const channels = header.channels.filter((_, i) => keep[i]).map((c) => ({ name: c.name, type }));
-  // Depth, ids and the like keep every bit, whatever the rest is packed by.
-  const packing = isLossy(compression) && isExact(layer) ? 'zip' : compression;
-  return { ...header, compression: packing, channels, planes };
+  const how = await storedAs(layer, { depth, compression }, planes as () => Promise<Float32Array[]>);
+  const channels = header.channels.filter((_, i) => keep[i]).map((c) => ({ name: c.name, type: how.type }));
+  return { ...header, compression: how.compression, channels, planes };
 }
 
 /** A part of a layer that is made when its turn comes, beside `header`'s; half where that holds it, exact layers without loss. */
@@ -63,14 +72,13 @@ export async function madePart(
   { depth, compression }: Writing,
   attributes: PartHeader['attributes'] = {},
 ): Promise<LatePart> {
-  const planes = depth === 'float' || isExact(name) ? [] : await make();
-  const type = pixelTypeOf({ name, channels: [...channels], planes, kind: 'color' }, depth);
+  const how = await storedAs(name, { depth, compression }, make);
   const own = Object.entries(header.attributes).filter(([key]) => !key.startsWith('cryptomatte/') && key !== MEMBERS);
   return {
     ...header,
     name,
-    compression: isLossy(compression) && isExact(name) ? 'zip' : compression,
-    channels: channels.map((c) => ({ name: `${name}.${c}`, type })),
+    compression: how.compression,
+    channels: channels.map((c) => ({ name: `${name}.${c}`, type: how.type })),
     attributes: { ...Object.fromEntries(own), ...attributes },
     planes: make,
   };
@@ -109,10 +117,10 @@ export function restPart(
   return madePart(header, { name: layer, channels: ['R', 'G', 'B'] }, make, writing);
 }
 
-/** All channels of several parts in one. */
+/** All channels of several parts in one; packed without loss where one of them is not to lose any. */
 export function inOnePart(parts: readonly LatePart[]): LatePart {
   return {
-    ...parts[0],
+    ...(parts.find((p) => !isLossy(p.compression)) ?? parts[0]),
     name: 'rgba',
     channels: parts.flatMap((p) => p.channels),
     planes: async () => {

@@ -35,6 +35,13 @@ export function fromHalf(bits: number): number {
   return exponent === 0 ? sign * mantissa * 2 ** -24 : sign * (1024 + mantissa) * 2 ** (exponent - 25);
 }
 
+let table: Float32Array | null = null;
+/** The number of every half. */
+export function halfTable(): Float32Array {
+  table ??= Float32Array.from({ length: 65536 }, (_, i) => fromHalf(i));
+  return table;
+}
+
 /** Whether every finite value stays finite as half. */
 export const fitsHalf = (plane: Float32Array): boolean =>
   plane.every((v) => !Number.isFinite(v) || Math.abs(v) < 65520);

@@ -1,3 +1,4 @@
+export type { Deflate, Inflate } from './codecs/codec';
 export { addUp, arrange } from './codecs/predictor';
 export { maskBits, maskHex, murmur3 } from './cryptomatte';
 export { cutPart, type FileLayer, inOnePart, layersInFile, opennessPart, restPart } from './cut';
@@ -16,11 +17,13 @@ export {
 export { fromHalf, halfIsSafe, halfPlane, toHalf } from './half';
 export { coverageOf, type FileMask, maskPart, masksInFile, type Picked, ranksOf, readManifest } from './mask';
 export { type ExrFile, type ReadLimits, readHeaders } from './read';
-export { type Inflate, readPart } from './read-part';
+export { readPart } from './read-part';
 export {
   type Attribute,
   type Box,
   type ByteSource,
+  type Channel,
+  COMPRESSIONS,
   type Compression,
   ExrError,
   fromBytes,
@@ -30,4 +33,4 @@ export {
   type PartHeader,
   width as boxWidth,
 } from './types';
-export { type Deflate, type ExrStream, type LatePart, type PartExtent, streamExr, writeExr } from './write';
+export { type ExrStream, type LatePart, type PartExtent, streamExr, writeExr } from './write';

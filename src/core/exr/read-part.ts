@@ -1,9 +1,6 @@
+import { CODECS } from './codecs';
 import { type Block, blockOf } from './codecs/block';
-import { pause } from './codecs/pause';
-import { unpackPiz } from './codecs/piz';
-import { addUp } from './codecs/predictor';
-import { pxr24Bytes, restorePxr24 } from './codecs/pxr24';
-import { unpackRuns } from './codecs/rle';
+import type { Inflate } from './codecs/codec';
 import type { ExrFile } from './read';
 import {
   type ByteSource,
@@ -18,9 +15,6 @@ import {
   width,
 } from './types';
 import { unpackLines } from './unpack';
-
-/** zlib inflate that refuses to give more than `most` bytes, handed in by the host. */
-export type Inflate = (bytes: Uint8Array, most: number) => Promise<Uint8Array>;
 
 const planesFor = (channels: readonly Channel[], size: number): (Float32Array | Uint32Array)[] =>
   channels.map((c) => (c.type === 'uint' ? new Uint32Array(size) : new Float32Array(size)));
@@ -97,7 +91,6 @@ export async function readPart(
     const isPacked = size < expected;
     const block = blockOf(part.channels, across, rows);
     const raw = isPacked ? await unpackChunk(part.compression, packed, expected, block, offset, inflate) : packed;
-    if (part.compression === 'piz') await pause();
     const apart = isPacked && leavesApart(part.compression);
     if (across === w) {
       unpackLines(raw, apart, part.channels, planes, y0, rows, w);
@@ -128,7 +121,7 @@ export async function readPart(
 const CHUNKS_AT_ONCE = 8;
 
 /** Whether what is unpacked has the low bytes of its words before the high ones. */
-const leavesApart = (compression: Compression) => compression !== 'piz' && compression !== 'pxr24';
+const leavesApart = (compression: Compression) => compression !== 'none' && CODECS[compression].leavesApart === true;
 
 async function unpackChunk(
   compression: Compression,
@@ -139,17 +132,9 @@ async function unpackChunk(
   inflate: Inflate,
 ): Promise<Uint8Array> {
   if (compression === 'none') throw new ExrError(`chunk of ${packed.length} bytes, expected ${expected}`, offset);
-  let raw: Uint8Array;
   try {
-    if (compression === 'piz') return unpackPiz(packed, block);
-    if (compression === 'pxr24') raw = await inflate(packed, pxr24Bytes(block));
-    else raw = compression === 'rle' ? unpackRuns(packed, expected) : await inflate(packed, expected);
+    return await CODECS[compression].unpack(packed, expected, block, inflate);
   } catch (error) {
     throw new ExrError(`chunk does not unpack: ${(error as Error).message}`, offset);
   }
-  const whole = compression === 'pxr24' ? pxr24Bytes(block) : expected;
-  if (raw.length !== whole) throw new ExrError(`chunk inflates to ${raw.length} bytes, expected ${whole}`, offset);
-  if (compression === 'pxr24') return restorePxr24(raw, block);
-  addUp(raw);
-  return raw;
 }

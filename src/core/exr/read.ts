@@ -66,10 +66,10 @@ function readChannels(r: Reader, end: number): Channel[] {
     const at = r.at;
     const type = PIXEL_TYPES[r.i32()];
     if (!type) throw new ExrError(`channel ${name} has an unknown pixel type`, at);
-    r.i32();
+    const isPerceptual = (r.i32() & 255) !== 0;
     if (r.i32() !== 1 || r.i32() !== 1) throw new ExrError(`channel ${name} is subsampled, which is not supported`, at);
     if (channels.some((c) => c.name === name)) throw new ExrError(`channel ${name} appears twice`, at);
-    channels.push({ name, type });
+    channels.push(isPerceptual ? { name, type, isPerceptual } : { name, type });
     if (r.at > end) throw new ExrError('channel list runs past its size', at);
   }
   return channels;
@@ -139,8 +139,7 @@ function readHeader(r: Reader, limits: ReadLimits, isTiled: boolean): PartHeader
     else if (name === 'compression') {
       const code = r.u8();
       compression = (Object.keys(COMPRESSIONS) as Compression[]).find((c) => COMPRESSIONS[c].code === code) ?? null;
-      if (!compression)
-        throw new ExrError(`compression ${code} is not supported (none, RLE, ZIPS, ZIP, PIZ and PXR24 are)`, at);
+      if (!compression) throw new ExrError(`compression ${code} is not one of OpenEXR’s ten`, at);
     } else if (name === 'dataWindow') dataWindow = r.box();
     else if (name === 'displayWindow') displayWindow = r.box();
     else if (name === 'name' && type === 'string') partName = r.text(size);

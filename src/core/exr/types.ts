@@ -10,19 +10,23 @@ export type PixelType = 'uint' | 'half' | 'float';
 export const PIXEL_TYPES: PixelType[] = ['uint', 'half', 'float'];
 export const PIXEL_BYTES: Record<PixelType, number> = { uint: 4, half: 2, float: 4 };
 
-export type Compression = 'none' | 'rle' | 'zips' | 'zip' | 'piz' | 'pxr24';
-/** Code in the file and scan lines a chunk. */
-export const COMPRESSIONS: Record<Compression, { code: number; lines: number }> = {
-  none: { code: 0, lines: 1 },
-  rle: { code: 1, lines: 1 },
-  zips: { code: 2, lines: 1 },
-  zip: { code: 3, lines: 16 },
-  piz: { code: 4, lines: 32 },
-  pxr24: { code: 5, lines: 16 },
+/** Packings with their code in the file, scan lines a chunk, and whether they do not give back every bit of floats. */
+const PACKINGS = {
+  none: { code: 0, lines: 1, isLossy: false },
+  rle: { code: 1, lines: 1, isLossy: false },
+  zips: { code: 2, lines: 1, isLossy: false },
+  zip: { code: 3, lines: 16, isLossy: false },
+  piz: { code: 4, lines: 32, isLossy: false },
+  pxr24: { code: 5, lines: 16, isLossy: true },
+  b44: { code: 6, lines: 32, isLossy: true },
+  b44a: { code: 7, lines: 32, isLossy: true },
+  dwaa: { code: 8, lines: 32, isLossy: true },
+  dwab: { code: 9, lines: 256, isLossy: true },
 };
+export type Compression = keyof typeof PACKINGS;
+export const COMPRESSIONS: Record<Compression, { code: number; lines: number; isLossy: boolean }> = PACKINGS;
 
-/** Packings that do not give back every bit of floats. */
-export const isLossy = (compression: Compression): boolean => compression === 'pxr24';
+export const isLossy = (compression: Compression): boolean => COMPRESSIONS[compression].isLossy;
 
 export type Attribute =
   | { type: 'string'; value: string }
@@ -43,6 +47,8 @@ export interface Box {
 export interface Channel {
   name: string;
   type: PixelType;
+  /** Whether its values are linear to the eye, as its header says; packings with loss take them as they are then. */
+  isPerceptual?: boolean;
 }
 
 /** Which smaller pictures stand beside a tiled one: none, halved both ways at once, or each way by itself. */
@@ -72,14 +78,21 @@ export interface Part extends PartHeader {
   planes: (Float32Array | Uint32Array)[];
 }
 
+/** Words in which names of a damaged file may stand, in one line. */
+const inOneLine = (words: string): string => words.replace(/[\p{Cc}\p{Zl}\p{Zp}]+/gu, '·');
+
 /** A file that cannot be read: what is wrong and at which byte. */
 export class ExrError extends Error {
+  readonly fault: string;
+
   constructor(
-    readonly fault: string,
+    fault: string,
     /** Byte of the file; null where it is no single place. */
     readonly at: number | null,
   ) {
-    super(`OpenEXR: ${fault}${at === null ? '' : ` (byte ${at})`}`);
+    const line = inOneLine(fault);
+    super(`OpenEXR: ${line}${at === null ? '' : ` (byte ${at})`}`);
+    this.fault = line;
   }
 }
 

@@ -1,12 +1,8 @@
-import { fromHalf } from './half';
+import { halfTable } from './half';
 import type { Channel } from './types';
 
-let table: Int32Array | null = null;
 /** Bits of the float for every half. */
-function halves(): Int32Array {
-  table ??= new Int32Array(Float32Array.from({ length: 65536 }, (_, i) => fromHalf(i)).buffer);
-  return table;
-}
+const halves = (): Int32Array => new Int32Array(halfTable().buffer);
 
 /**
  * Takes the values of `rows` lines from line `y0` apart by channel, into planes `w` wide. `apart`: the low

@@ -1,9 +1,6 @@
+import { CODECS } from './codecs';
 import { type Block, blockOf } from './codecs/block';
-import { pause } from './codecs/pause';
-import { packPiz } from './codecs/piz';
-import { arrange } from './codecs/predictor';
-import { arrangePxr24 } from './codecs/pxr24';
-import { packRuns } from './codecs/rle';
+import type { Deflate } from './codecs/codec';
 import { toHalf } from './half';
 import {
   type Attribute,
@@ -21,9 +18,6 @@ import {
   VERSION,
   width,
 } from './types';
-
-/** zlib deflate, handed in by the host. */
-export type Deflate = (bytes: Uint8Array) => Promise<Uint8Array>;
 
 class Writer {
   private bytes = new Uint8Array(4096);
@@ -100,7 +94,8 @@ function writeHeader(w: Writer, part: PartHeader, order: number[], multi: boolea
       const c = part.channels[i];
       w.name(c.name);
       w.i32(PIXEL_TYPES.indexOf(c.type));
-      w.i32(0);
+      // The byte of the eye's scale, and three that are kept.
+      w.i32(c.isPerceptual ? 1 : 0);
       w.i32(1);
       w.i32(1);
     }
@@ -180,9 +175,7 @@ async function planesOf(part: LatePart): Promise<Part> {
 /** The bytes of a chunk, packed where that makes them fewer. */
 async function pack(compression: Compression, raw: Uint8Array, block: Block, deflate: Deflate): Promise<Uint8Array> {
   if (compression === 'none') return raw;
-  if (compression === 'piz') return packPiz(raw, block) ?? raw;
-  const arranged = compression === 'pxr24' ? arrangePxr24(raw, block) : arrange(raw);
-  const packed = compression === 'rle' ? packRuns(arranged) : await deflate(arranged);
+  const packed = await CODECS[compression].pack(raw, block, deflate);
   return packed && packed.length < raw.length ? packed : raw;
 }
 
@@ -196,7 +189,6 @@ async function packPart(part: Part, order: number[], deflate: Deflate): Promise<
     const raw = packLines(part, order, y, Math.min(rows, y + lines));
     const block = blockOf(channels, width(part.dataWindow), Math.min(rows - y, lines));
     work.push(pack(part.compression, raw, block, deflate));
-    if (part.compression === 'piz') await pause();
   }
   return Promise.all(work);
 }

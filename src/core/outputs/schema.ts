@@ -11,7 +11,7 @@ export type WholeFamily = (typeof WHOLE_FAMILIES)[number];
 export const allOf = (family: WholeFamily): string => `${family}.*`;
 
 export const DEPTHS = ['auto', 'half', 'float'] as const;
-export const PACKINGS = ['none', 'rle', 'zips', 'zip', 'piz', 'pxr24'] as const;
+export const PACKINGS = ['none', 'rle', 'zips', 'zip', 'piz', 'pxr24', 'b44', 'b44a', 'dwaa', 'dwab'] as const;
 export const GROUPINGS = ['one', 'family', 'layer'] as const;
 /** Parts of names that are filled in, beside text and the frame. */
 export const FILLED = ['shot', 'output', 'layer', 'recipe', 'camera', 'trial', 'date'] as const;
@@ -51,7 +51,7 @@ export const outputSchema = z.strictObject({
     .enum(PACKINGS)
     .default('zip')
     .describe(
-      'All but `pxr24` give back the same bits; that rounds floats to 24 and leaves depth, ids and the like to ZIP.',
+      'The first five give back the same bits. `pxr24` rounds floats to 24 bits; `b44` and `b44a` keep halves to about seven bits and leave floats as they are; `dwaa` and `dwab` keep of colours what the eye sees. Depth, ids and the like are then left to ZIP.',
     ),
   reachMetres: z
     .number()

@@ -241,6 +241,12 @@ test('floats rounded by their packing do not add up: it is named, and packed as 
   const group = lossy.parts.find((p) => p.name.startsWith('group.'))!;
   expect(group.decibels!).toBeLessThan(20 * Math.log10(2 ** -15));
   expect(lossy.parts.find((p) => p.name === 'depth')!.decibels).toBeNull();
+  const dwa = (await proveCut(sql, stored.hash, places(), { ...how, depth: 'half', compression: 'dwaa' }))!;
+  expect([dwa.cause, dwa.group!.addsUp]).toEqual(['packing', false]);
+  expect(dwa.group!.failing!.share).toBeGreaterThan(0.01);
+  expect(dwa.parts.find((p) => p.name === 'depth')!.decibels).toBeNull();
+  const zip = (await proveCut(sql, stored.hash, places(), { ...how, depth: 'half', compression: 'zip' }))!;
+  expect([zip.cause, zip.group!.addsUp]).toEqual([null, true]);
   const exact = (await proveCut(sql, stored.hash, places(), { ...how, compression: 'piz' }))!;
   expect([exact.cause, exact.group!.addsUp]).toEqual([null, true]);
 });

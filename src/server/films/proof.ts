@@ -3,14 +3,16 @@ import {
   boxHeight,
   boxWidth,
   fromBytes,
-  isLossy,
+  fromHalf,
   type LatePart,
   layersInFile,
   readHeaders,
   readPart,
   streamExr,
+  toHalf,
 } from '@/core/exr';
 import { isExact, type Layer, layerInfo, restFamily, TALLY_LIMITS, tally } from '@/core/film';
+import { luminance } from '@/core/image';
 import { nodeDeflate, nodeInflate } from '@/node/zlib';
 import type { Sql } from '../db/connection';
 import { type Cut, cutParts, type Made } from './cut';
@@ -49,41 +51,78 @@ async function thereAndBack(part: LatePart): Promise<{ own: Planes; back: Planes
   return { own, back, bytes: size };
 }
 
-/** Sums of the layers of a family as they are read back. */
+/** Red, green and blue of a layer: as they are read back, and as their pixel type alone would have left them. */
+interface Light {
+  back: Planes;
+  stored: Planes;
+}
+
+const colour = (name: string, planes: Planes): Layer => ({
+  name,
+  channels: ['R', 'G', 'B'],
+  planes: planes as Float32Array[],
+  kind: 'color',
+});
+
+/** Sums of the layers of a family as they are read back, and as they would be packed without loss. */
 class Summed {
-  private layer: Layer | null = null;
+  private sums: { back: Float32Array[]; stored: Float32Array[] } | null = null;
   private parts = 0;
   private hasRest = false;
 
   constructor(private readonly family: 'group' | 'class') {}
 
-  add(planes: Planes, isRest = false): void {
+  add(light: Light, isRest = false): void {
     this.parts++;
     this.hasRest ||= isRest;
-    const name = `${this.family}.sum`;
-    this.layer ??= {
-      name,
-      channels: ['R', 'G', 'B'],
-      planes: planes.map((p) => new Float32Array(p.length)),
-      kind: 'color',
-    };
-    planes.forEach((p, c) => {
-      const sum = this.layer!.planes[c];
-      for (let i = 0; i < p.length; i++) sum[i] += p[i];
-    });
+    const zeros = () => light.back.map((p) => new Float32Array(p.length));
+    this.sums ??= { back: zeros(), stored: zeros() };
+    for (const key of ['back', 'stored'] as const)
+      light[key].forEach((p, c) => {
+        const sum = this.sums![key][c];
+        for (let i = 0; i < p.length; i++) sum[i] += p[i];
+      });
   }
 
-  tallied(beauty: Layer | null, of: number, size: { width: number; height: number }, limit: number): Proof['group'] {
-    if (!beauty || !this.layer || (this.parts < of && !this.hasRest)) return null;
-    const layers = new Map([beauty, this.layer].map((l) => [l.name, l]));
-    const { maxError, decibels } = tally({ ...size, layers }, this.family)!;
+  /** What comes of holding the sum against the beauty; `stored`: whether it adds up when nothing but the pixel type loses. */
+  tallied(
+    beauty: Light | null,
+    of: number,
+    size: { width: number; height: number },
+    limit: number,
+  ): { read: NonNullable<Proof['group']>; stored: boolean } | null {
+    const { sums } = this;
+    if (!beauty || !sums || (this.parts < of && !this.hasRest)) return null;
+    const held = (key: 'back' | 'stored') => {
+      const layers = [colour('beauty', beauty[key]), colour(`${this.family}.sum`, sums[key])];
+      return tally({ ...size, layers: new Map(layers.map((l) => [l.name, l])) }, this.family)!;
+    };
+    const { maxError, decibels, map } = held('back');
+    const addsUp = maxError <= limit;
     return {
-      parts: this.parts,
-      maxError,
-      decibels: Number.isFinite(decibels) ? decibels : null,
-      addsUp: maxError <= limit,
+      read: {
+        parts: this.parts,
+        maxError,
+        decibels: Number.isFinite(decibels) ? decibels : null,
+        addsUp,
+        failing: addsUp ? null : failingOf(map, beauty.back, limit),
+      },
+      stored: addsUp || held('stored').maxError <= limit,
     };
   }
+}
+
+/** How many pixels do not add up, and which. */
+function failingOf(map: Float32Array, [r, g, b]: Planes, limit: number): { share: number; bright: number } {
+  const light = map.map((_, i) => luminance(r[i], g[i], b[i]));
+  const mean = light.reduce((sum, v) => sum + v, 0) / light.length;
+  let [failing, bright] = [0, 0];
+  map.forEach((error, i) => {
+    if (error <= limit) return;
+    failing++;
+    if (light[i] > mean) bright++;
+  });
+  return { share: failing / map.length, bright: failing === 0 ? 0 : bright / failing };
 }
 
 /** Packs chosen layers of a stored film part by part, reads them back and measures both. Null when the film is not there. */
@@ -97,22 +136,24 @@ export async function proveCut(
   const parts = await cutParts(sql, hash, places, cut, made);
   if (!parts) return null;
   const sums = { group: new Summed('group'), class: new Summed('class') };
-  let beauty: Layer | null = null;
+  let beauty: Light | null = null;
   const proved: Proof['parts'] = [];
   for (const part of parts) {
     const { own, back, bytes } = await thereAndBack(part);
     const [{ type }] = part.channels;
     const isExactPart = layersInFile([part]).every((l) => isExact(l.name));
-    const keptFloat = cut.depth === 'half' && type === 'float' && !isExactPart;
+    const beyondHalf = cut.depth === 'half' && type === 'float';
+    const keptFloat = !isExactPart && (beyondHalf || part.compression !== cut.compression);
     proved.push({ name: part.name, type, bytes, decibels: decibelsOf(own, back), keptFloat });
     for (const { name, channels } of layersInFile([part])) {
       const rgb = ['R', 'G', 'B'].map((c) => channels.find((i) => part.channels[i].name.split('.').at(-1) === c));
       if (rgb.some((i) => i === undefined)) continue;
-      const planes = rgb.map((i) => back[i!] as Float32Array);
-      if (name === 'beauty') beauty = { name, channels: ['R', 'G', 'B'], planes, kind: 'color' };
+      const stored = (plane: Planes[number]) => (type === 'half' ? plane.map((v) => fromHalf(toHalf(v))) : plane);
+      const light = { back: rgb.map((i) => back[i!]), stored: rgb.map((i) => stored(own[i!])) };
+      if (name === 'beauty') beauty = light;
       const rest = restFamily(name);
       const family = rest ?? layerInfo(name).family;
-      if (family === 'group' || family === 'class') sums[family].add(planes, rest !== null);
+      if (family === 'group' || family === 'class') sums[family].add(light, rest !== null);
     }
   }
   const { dataWindow } = parts[0];
@@ -120,14 +161,13 @@ export async function proveCut(
   const limit = TALLY_LIMITS[proved.some((p) => p.type === 'half') ? 'half' : 'float'];
   const countOf = (family: string) => places.filter((p) => layerInfo(p.name).family === family).length;
   const [group, pathClass] = (['group', 'class'] as const).map((f) => sums[f].tallied(beauty, countOf(f), size, limit));
-  const fails = [group, pathClass].some((t) => t && !t.addsUp);
-  // Nothing but these two takes a bit away.
-  const byPacking = isLossy(cut.compression) && limit === TALLY_LIMITS.float;
+  const fails = [group, pathClass].filter((t) => t && !t.read.addsUp);
+  const isByPacking = fails.every((t) => t!.stored);
   return {
     bytes: proved.reduce((n, p) => n + p.bytes, 0),
     parts: proved,
-    group,
-    class: pathClass,
-    cause: fails ? (byPacking ? 'packing' : 'half') : null,
+    group: group?.read ?? null,
+    class: pathClass?.read ?? null,
+    cause: fails.length === 0 ? null : isByPacking ? 'packing' : 'half',
   };
 }

@@ -1,6 +1,6 @@
-import type { Compression, Depth } from '@/core/exr';
+import type { Depth } from '@/core/exr';
 import { LAYER } from '@/core/film';
-import { MASKED_BY, withMade } from '@/core/outputs';
+import { MASKED_BY, PACKINGS, withMade } from '@/core/outputs';
 import { pickableOf, pickedBy } from '@/core/scene';
 import { database } from '../db/connection';
 import { draftOf, revisionById } from '../db/shots';
@@ -12,7 +12,6 @@ import { findTrial } from './find';
 import { Refusal } from './respond';
 
 const DEPTHS: Depth[] = ['auto', 'half', 'float'];
-const COMPRESSIONS: Compression[] = ['none', 'rle', 'zips', 'zip', 'piz', 'pxr24'];
 const DENOISED: NonNullable<Cut['denoised']>[] = ['no', 'instead', 'beside'];
 const PARTINGS: Cut['parting'][] = ['one', 'many'];
 
@@ -51,7 +50,7 @@ function cutAsked(url: URL, places: readonly LayerPlace[], masks: NonNullable<Cu
     written: url.searchParams.get('written')?.split(',').filter(Boolean),
     reachMetres: metresIn(url),
     depth: choice(url, 'depth', DEPTHS, 'auto'),
-    compression: choice(url, 'compression', COMPRESSIONS, 'zip'),
+    compression: choice(url, 'compression', PACKINGS, 'zip'),
     parting: choice(url, 'parts', PARTINGS, 'many'),
     denoised: choice(url, 'denoised', DENOISED, 'no'),
   };

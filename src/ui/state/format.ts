@@ -32,6 +32,9 @@ export function count(n: number | null | undefined): string {
 /** "1 light", "1.2 k lights": a number of things with their word. */
 export const counted = (n: number, thing: string) => `${count(n)} ${thing}${n === 1 ? '' : 's'}`;
 
+/** How a packing of OpenEXR is written out. */
+export const packingWords = (packing: string): string => (packing === 'none' ? packing : packing.toUpperCase());
+
 export function bytes(n: number): string {
   return n < 1e6 ? `${(n / 1e3).toFixed(0)} kB` : n < 1e9 ? `${(n / 1e6).toFixed(0)} MB` : `${(n / 1e9).toFixed(1)} GB`;
 }

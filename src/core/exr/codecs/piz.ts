@@ -2,53 +2,30 @@
  * OpenEXR's PIZ: words of each channel side by side, only those that come given numbers, made wavelets, and Huffman-coded. It
  * gives back the same bits.
  */
-import type { Block } from './block';
 import { packWords, unpackWords } from './huffman';
+import { channelStarts, channelsOf, countWords, linesOf, type Words } from './planar';
 import { fromWavelets, type Grid, toWavelets } from './wavelet';
 
 /** Bytes of a map with a bit for each word. */
 const MAP_BYTES = 8192;
 
-/** The part of a block that counts here. */
-type Words = Pick<Block, 'words' | 'width' | 'rows'>;
-
 /** Grids of a block's channels, one for each word of a sample, where a channel's rows follow each other. */
-function gridsOf({ words, width, rows }: Words): Grid[] {
-  let at = 0;
-  return words.flatMap((w) => {
-    const start = at;
-    at += w * width * rows;
-    return Array.from({ length: w }, (_, j) => ({ start: start + j, nx: width, ny: rows, ox: w, oy: w * width }));
-  });
-}
-
-/** Copies words between lines, in which the channels follow each other, and channels one after another. */
-function arranged({ words, width, rows }: Words, copy: (line: number, channel: number, count: number) => void): void {
-  let line = 0;
-  for (let y = 0; y < rows; y++) {
-    let channel = 0;
-    for (const w of words) {
-      copy(line, channel + y * w * width, w * width);
-      line += w * width;
-      channel += w * width * rows;
-    }
-  }
-}
-
-const isBig = new Uint8Array(Uint16Array.of(1).buffer)[0] === 0;
-/** Words as files have them: the low byte first. */
-function wordsOf(bytes: Uint8Array): Uint16Array {
-  const own = bytes.slice();
-  const words = new Uint16Array(own.buffer, 0, own.length >> 1);
-  if (isBig) for (let i = 0; i < words.length; i++) words[i] = (words[i] >> 8) | (words[i] << 8);
-  return words;
+function gridsOf(block: Words): Grid[] {
+  const { words, width, rows } = block;
+  return channelStarts(block).flatMap((start, c) =>
+    Array.from({ length: words[c] }, (_, j) => ({
+      start: start + j,
+      nx: width,
+      ny: rows,
+      ox: words[c],
+      oy: words[c] * width,
+    })),
+  );
 }
 
 /** Lines packed; null where they are not fewer bytes. */
 export function packPiz(raw: Uint8Array, block: Words): Uint8Array | null {
-  const lines = wordsOf(raw);
-  const words = new Uint16Array(lines.length);
-  arranged(block, (line, channel, count) => words.set(lines.subarray(line, line + count), channel));
+  const words = channelsOf(raw, block);
   const map = new Uint8Array(MAP_BYTES);
   for (const w of words) map[w >> 3] |= 1 << (w & 7);
   // Zero is always there.
@@ -92,12 +69,9 @@ export function unpackPiz(bytes: Uint8Array, block: Words): Uint8Array {
   for (let w = 1; w < 65536; w++) if ((map[w >> 3] >> (w & 7)) & 1) back[++most] = w;
   const length = view.getUint32(4 + held, true);
   if (length > bytes.length - held - 8) throw new Error('codes end beyond the chunk');
-  const count = block.words.reduce((n, w) => n + w, 0) * block.width * block.rows;
+  const count = countWords(block);
   const words = unpackWords(bytes.subarray(8 + held, 8 + held + length), count);
   for (const grid of gridsOf(block)) fromWavelets(words, grid, most);
-  const lines = new Uint16Array(count);
   for (let i = 0; i < count; i++) words[i] = back[words[i]];
-  arranged(block, (line, channel, n) => lines.set(words.subarray(channel, channel + n), line));
-  if (isBig) for (let i = 0; i < count; i++) lines[i] = (lines[i] >> 8) | (lines[i] << 8);
-  return new Uint8Array(lines.buffer);
+  return linesOf(words, block);
 }

@@ -49,3 +49,11 @@ export function addUp(bytes: Uint8Array): void {
     bytes[i] = sum;
   }
 }
+
+/** Bytes that stand apart as `arrange` leaves them, in their order again. */
+export function together(apart: Uint8Array): Uint8Array {
+  const out = new Uint8Array(apart.length);
+  const half = (apart.length + 1) >> 1;
+  for (let i = 0; i < apart.length; i++) out[i] = apart[(i >> 1) + (i & 1) * half];
+  return out;
+}

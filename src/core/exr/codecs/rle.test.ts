@@ -3,7 +3,7 @@ import { packRuns, unpackRuns } from './rle';
 
 test('runs are two bytes each, what is no run is as it is behind its length', () => {
   const src = Uint8Array.from([...new Array(200).fill(7), 1, 2, 3, 3, 3, 3]);
-  const packed = packRuns(src)!;
+  const packed = packRuns(src, src.length)!;
   expect([...packed]).toEqual([126, 7, 72, 7, 254, 1, 2, 3, 3]);
   expect(unpackRuns(packed, src.length)).toEqual(src);
 });
@@ -13,14 +13,19 @@ test('any bytes come back, and none are packed into more', () => {
   fc.assert(
     fc.property(some, (runs) => {
       const src = Uint8Array.from(runs.flatMap((r) => new Array<number>(r.times).fill(r.byte)));
-      const packed = packRuns(src);
+      const packed = packRuns(src, src.length);
       if (packed === null) return;
       expect(packed.length).toBeLessThanOrEqual(src.length);
       expect(unpackRuns(packed, src.length)).toEqual(src);
     }),
     { seed: 5, numRuns: 300 },
   );
-  expect(packRuns(Uint8Array.from({ length: 64 }, (_, i) => i * 37))).toBeNull();
+  expect(
+    packRuns(
+      Uint8Array.from({ length: 64 }, (_, i) => i * 37),
+      64,
+    ),
+  ).toBeNull();
 });
 
 test('damaged bytes are refused, and never take more room than was expected', () => {

@@ -6,15 +6,15 @@
 /** Bytes from which on equal ones are a run, and most of a run or of bytes as they are. */
 const [LEAST_RUN, MOST] = [3, 127];
 
-/** Packed bytes; null where they are not fewer. */
-export function packRuns(src: Uint8Array): Uint8Array | null {
-  const out = new Uint8Array(src.length);
+/** Packed bytes; null where they are not below `most`. */
+export function packRuns(src: Uint8Array, most: number): Uint8Array | null {
+  const out = new Uint8Array(most);
   let to = 0;
   for (let at = 0; at < src.length; ) {
     let run = 1;
     while (at + run < src.length && run < MOST && src[at + run] === src[at]) run++;
     if (run >= LEAST_RUN) {
-      if (to + 2 >= src.length) return null;
+      if (to + 2 >= most) return null;
       out[to++] = run - 1;
       out[to++] = src[at];
       at += run;
@@ -26,7 +26,7 @@ export function packRuns(src: Uint8Array): Uint8Array | null {
       if (end + 2 < src.length && src[end] === src[end + 1] && src[end] === src[end + 2]) break;
       end++;
     }
-    if (to + 1 + end - at >= src.length) return null;
+    if (to + 1 + end - at >= most) return null;
     out[to++] = 256 - (end - at);
     out.set(src.subarray(at, end), to);
     to += end - at;

@@ -20,7 +20,7 @@ import {
 } from '@/core/outputs';
 import { Tip, Word } from '../../parts/controls';
 import { Menu, MenuItem, MenuLine } from '../../parts/menu';
-import { bytes, counted, two } from '../../state/format';
+import { bytes, counted, packingWords, two } from '../../state/format';
 import { useOutputs } from '../../state/outputs-store';
 import { useIsDenoised, useSlotTrial } from '../../state/slots';
 import { NameChips } from './name-chips';
@@ -30,7 +30,6 @@ const TAKEN = { no: 'as rendered', instead: 'denoised', beside: 'both' } as cons
 type Taken = keyof typeof TAKEN;
 
 const GROUPING_WORDS = { one: 'one', family: 'one a family', layer: 'one a layer' } as const;
-const PACKING_WORDS = { none: 'none', rle: 'RLE', zips: 'ZIPS', zip: 'ZIP', piz: 'PIZ', pxr24: 'PXR24' } as const;
 const PARTS_WORDS = { many: 'a part a layer', one: 'one part' } as const;
 
 interface Props {
@@ -99,11 +98,11 @@ export function OutputFoot({ outputs, output, chosen, absent, gone, all, trial, 
       </Row>
       <Row
         words="packing"
-        tip="All but PXR24 give back the same bits; it rounds floats to 24 bits, and keeps those of depth and ids. ZIP packs sixteen lines at once, ZIPS one: quicker to read a few lines of."
+        tip="Up to PIZ the same bits come back. ZIP packs sixteen lines at once, ZIPS one: quicker to read a few lines of. PXR24 rounds floats to 24 bits, B44 and B44A keep halves to about seven and leave floats, DWAA and DWAB keep of colours what the eye sees, 32 or 256 lines at once. Depth and ids lose nothing: they go as ZIP then."
       >
         {PACKINGS.map((p) => (
           <Word key={p} on={output.compression === p} onClick={() => edit('compression', p)}>
-            {PACKING_WORDS[p]}
+            {packingWords(p)}
           </Word>
         ))}
       </Row>
@@ -164,7 +163,7 @@ export function OutputFoot({ outputs, output, chosen, absent, gone, all, trial, 
           {late.length === 1 ? 'it' : 'them'}.
         </p>
       )}
-      {trial && chosen.length > 0 && <ProofLine trial={trial.id} query={query(chosen).toString()} masks={written} />}
+      {trial && chosen.length > 0 && <ProofLine trial={trial.id} query={query(chosen)} masks={written} />}
       <div className="flex items-center gap-2">
         {trial && chosen.length > 0 && faults.length === 0 ? (
           <Files files={files} href={href} number={trial.number} bytesOf={bytesOf} />

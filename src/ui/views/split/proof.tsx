@@ -8,22 +8,25 @@ import type { Mask } from '@/core/outputs';
 import { Tip, Word } from '../../parts/controls';
 import { api } from '../../state/api';
 import { saveDraftNow } from '../../state/draft';
-import { bytes } from '../../state/format';
+import { bytes, packingWords, share } from '../../state/format';
 import { useShot } from '../../state/shot-store';
 
-const CAUSES = {
-  packing: 'PXR24 rounds floats: packed as ZIP they add up',
-  half: 'half rounds them: as float they add up',
-};
+const causeWords = (cause: NonNullable<Proof['cause']>, packing: string) =>
+  cause === 'packing'
+    ? `${packingWords(packing)} takes too much of them: packed as ZIP they add up`
+    : 'half rounds them: as float they add up';
 
 const decibels = (d: number | null) => (d === null ? 'exact' : `${d.toFixed(0)} dB`.replace('-', '−'));
 
 function tallied(words: string, t: Proof['group']): string | null {
-  return t && `${words} ${decibels(t.decibels)}, ${t.addsUp ? 'add up' : 'do not add up'}`;
+  if (!t?.failing) return t && `${words} ${decibels(t.decibels)}, add up`;
+  const { share: of, bright } = t.failing;
+  const which = bright > 0.7 ? ', mostly bright ones' : bright < 0.3 ? ', mostly dark ones' : '';
+  return `${words} ${decibels(t.decibels)}, do not add up in ${share(of)} of the pixels${which}`;
 }
 
 /** What is said of an output that was packed and read back. */
-function words({ parts, group, class: pathClass, cause }: Proof): string[] {
+function words({ parts, group, class: pathClass, cause }: Proof, packing: string): string[] {
   const worst = parts.reduce(
     (w, p) => ((p.decibels ?? Number.NEGATIVE_INFINITY) > (w?.decibels ?? Number.NEGATIVE_INFINITY) ? p : w),
     null as Proof['parts'][number] | null,
@@ -32,25 +35,25 @@ function words({ parts, group, class: pathClass, cause }: Proof): string[] {
   return [
     tallied('groups', group),
     tallied('classes', pathClass),
-    cause && CAUSES[cause],
+    cause && causeWords(cause, packing),
     worst
       ? `most is lost in ${worst.name === 'rgba' ? 'beauty' : layerInfo(worst.name).words}, ${decibels(worst.decibels)}`
       : 'every bit is the same',
-    floats.length > 0 ? `kept as float, since half ends at 65504: ${floats.join(', ')}` : null,
+    floats.length > 0 ? `kept whole as floats, since half ends at 65504: ${floats.join(', ')}` : null,
   ].filter((w) => w !== null);
 }
 
 /** Packs the chosen layers as they would be written, reads them back, and says what that took from them. */
-export function ProofLine({ trial, query, masks }: { trial: string; query: string; masks: readonly Mask[] }) {
+export function ProofLine({ trial, query, masks }: { trial: string; query: URLSearchParams; masks: readonly Mask[] }) {
   const [asked, setAsked] = useState<string | null>(null);
   const shot = useShot((s) => s.id);
-  const key = JSON.stringify([trial, query, masks]);
+  const key = JSON.stringify([trial, query.toString(), masks]);
   const { data, error, isFetching } = useQuery({
     queryKey: ['proof', key],
     queryFn: async () => {
       // The server makes masks by the draft that it has.
       await saveDraftNow(shot);
-      return api.proof(trial, query);
+      return api.proof(trial, query.toString());
     },
     enabled: asked === key,
     staleTime: Number.POSITIVE_INFINITY,
@@ -71,7 +74,9 @@ export function ProofLine({ trial, query, masks }: { trial: string; query: strin
           </Word>
         </Tip>
       )}
-      {proof && <span className="num py-0.5 text-soft">{words(proof).join(' · ')}</span>}
+      {proof && (
+        <span className="num py-0.5 text-soft">{words(proof, query.get('compression') ?? '').join(' · ')}</span>
+      )}
       {asked === key && error && (
         <span className="py-0.5" role="alert">
           {error.message}
