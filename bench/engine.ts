@@ -1,12 +1,7 @@
-import { execFileSync } from 'node:child_process';
-import { readFileSync, writeFileSync } from 'node:fs';
-import { fromBytes, readHeaders, readPart } from '@/core/exr';
-import { type Balance, makeLayers, relight } from '@/core/film';
+import { type Balance, relight } from '@/core/film';
 import { frameOf, parseRecipe, type Recipe } from '@/core/recipe';
 import type { Scene } from '@/core/scene';
 import { noiseOf } from '@/core/stats';
-import { nodeInflate } from '@/node/zlib';
-import { writeFilm } from '@/render/node/film-exr';
 import { spawnNode } from '@/render/node/threads';
 import { RenderPool } from '@/render/pool/pool';
 
@@ -44,71 +39,6 @@ export async function measureIntegrator(module: WebAssembly.Module, thread: URL,
     rays: film.rays(),
     raysPerSecond: film.rays().total / seconds,
     samplesPerSecond: film.sampleTotal() / seconds,
-  };
-}
-
-/** OpenEXR of a whole film, written and read by us and by the OpenEXR library's users' tool. */
-export async function measureExr(module: WebAssembly.Module, thread: URL, scene: Scene) {
-  const pool = new RenderPool(module, spawnNode(thread), 2);
-  await pool.load(scene);
-  const { film } = await pool.render(
-    scene,
-    recipe({ size: { width: 640, height: 360, scale: 100 }, sampling: { cameraMin: 2, cameraMax: 2 } }),
-    scene.document.cameras[0],
-  );
-  pool.close();
-  const layers = makeLayers(film);
-  const write = async () => {
-    const before = performance.now();
-    const { bytes } = await writeFilm(
-      layers,
-      film.spec,
-      {},
-      {
-        depth: 'half',
-        compression: 'zip',
-        multiPart: false,
-        layers: [...layers.layers.keys()].filter((n) => n !== 'coverage'),
-      },
-    );
-    return { bytes, ms: performance.now() - before };
-  };
-  const file = 'build/bench.exr';
-  const { bytes } = await write();
-  writeFileSync(file, bytes);
-  const read = async () => {
-    const before = performance.now();
-    const source = fromBytes(new Uint8Array(readFileSync(file)));
-    const header = await readHeaders(source);
-    await readPart(source, header, 0, nodeInflate);
-    return performance.now() - before;
-  };
-  const tool = (args: string[]) => {
-    const before = performance.now();
-    execFileSync('oiiotool', ['--threads', '2', ...args], { stdio: ['ignore', 'ignore', 'ignore'] });
-    return performance.now() - before;
-  };
-  const tiny = 'build/bench-tiny.exr';
-  const out = 'build/bench-tool.exr';
-  execFileSync('oiiotool', ['--create', '16x16', '3', '-d', 'half', '-o', tiny]);
-  await read();
-  const rounds: { readMs: number; writeMs: number; readRatio: number; writeRatio: number }[] = [];
-  for (let i = 0; i < 7; i++) {
-    // What starting the tool takes, by its work on a file of a few pixels, is not counted.
-    const start = tool(['--native', '-i:now=1', tiny]);
-    const readMs = await read();
-    const toolReadMs = tool(['--native', '-i:now=1', file]) - start;
-    const writeMs = (await write()).ms;
-    const toolWriteMs = tool([file, '--native', '--compression', 'zip', '-o', out]) - start - toolReadMs;
-    rounds.push({ readMs, writeMs, readRatio: readMs / toolReadMs, writeRatio: writeMs / toolWriteMs });
-  }
-  const middle = (of: (r: (typeof rounds)[number]) => number) => median(rounds.map(of));
-  return {
-    megabytes: bytes.length / 1e6,
-    writeMs: middle((r) => r.writeMs),
-    readMs: middle((r) => r.readMs),
-    writeRatio: middle((r) => r.writeRatio),
-    readRatio: middle((r) => r.readRatio),
   };
 }
 

@@ -5,7 +5,8 @@ import { heldCounts, measureCures } from './cures';
 import { measureDenoise } from './denoise';
 import { measureDenoiseCost, measureFrames } from './denoise-frames';
 import { measureEdits } from './edits';
-import { measureExr, measureIntegrator, measureRelight } from './engine';
+import { measureIntegrator, measureRelight } from './engine';
+import { measureExr } from './exr';
 import { measurePage, measureTrial } from './page';
 import { measureInstanced, measureRays, type RayRates, SETS } from './rays';
 import { measureMotionBlur, measureSampling, measureStartUp } from './sampling';
@@ -121,8 +122,11 @@ async function main(): Promise<void> {
   const motionBlur = await measureMotionBlur(module, thread);
   say('quay-dawn: motion blur over the still picture, time', f(motionBlur), 'at most 1.4');
   const exr = await measureExr(module, thread, room);
-  say(`OpenEXR, ${f(exr.megabytes, 0)} MB half ZIP: write over the tool's`, f(exr.writeRatio), 'at most 1.5');
-  say('OpenEXR: read over the tool’s', f(exr.readRatio), 'at most 1.5');
+  for (const [packing, t] of Object.entries(exr)) {
+    const [write, read] = packing === 'zip' ? [1, 1.2] : [2, 2];
+    say(`OpenEXR, half ${packing}, ${f(t.megabytes, 0)} MB: write over the tool's`, f(t.writeRatio), `at most ${write}`);
+    say('  read', f(t.readRatio), `at most ${read}`);
+  }
   const light = measureRelight();
   say(`relight of ${f(light.pixels / 1e3, 0)}k pixels, 8 groups`, `${f(light.relightMs, 0)} ms`, 'under 50 ms');
   say('noise of the relit picture', `${f(light.noiseMs, 0)} ms`, 'within 300 ms');

@@ -1,29 +1,39 @@
 /** IEEE 754 half-precision conversion, round to nearest, ties to even. */
 const f32 = new Float32Array(1);
-const u32 = new Uint32Array(f32.buffer);
+const u32 = new Int32Array(f32.buffer);
+
+/**
+ * By the sign and exponent of a float, the nine highest bits: the half that its fraction is added to, how far the fraction is
+ * moved for it, and the one before the fraction that halves too small for an exponent need [van der Zijp 2008, with rounding].
+ */
+const BASE = new Uint16Array(512);
+const SHIFT = new Uint8Array(512);
+const ONE = new Int32Array(512);
+for (let i = 0; i < 512; i++) {
+  const [sign, e] = [(i >> 8) << 15, (i & 255) - 112];
+  const isSmall = e <= 0;
+  BASE[i] = sign | (e >= 31 ? 0x7c00 : isSmall ? 0 : e << 10);
+  SHIFT[i] = e >= 31 || e < -10 ? 25 : isSmall ? 14 - e : 13;
+  ONE[i] = isSmall && e >= -10 ? 0x800000 : 0;
+}
+
+/** Half bits of the bits of a float. */
+function halfOf(bits: number): number {
+  const top = bits >>> 23;
+  const fraction = (bits & 0x7fffff) | ONE[top];
+  // Numbers that are none have an exponent of ones, as infinity has.
+  if ((top & 255) === 255 && fraction !== 0) return BASE[top] | 0x200 | (fraction >>> 13);
+  const shift = SHIFT[top];
+  const half = BASE[top] + (fraction >>> shift);
+  const rest = fraction & ((1 << shift) - 1);
+  const tie = 1 << (shift - 1);
+  return rest > tie || (rest === tie && (half & 1) === 1) ? half + 1 : half;
+}
 
 /** Half bits of a number; beyond ±65504 (after rounding) becomes infinity, NaN stays NaN. */
 export function toHalf(value: number): number {
   f32[0] = value;
-  const bits = u32[0];
-  const sign = (bits >>> 16) & 0x8000;
-  const exponent = (bits >>> 23) & 0xff;
-  const mantissa = bits & 0x7fffff;
-  if (exponent === 0xff) return sign | 0x7c00 | (mantissa ? 0x200 | (mantissa >>> 13) : 0);
-  const e = exponent - 112;
-  if (e >= 31) return sign | 0x7c00;
-  if (e <= 0) {
-    if (e < -10) return sign;
-    const m = mantissa | 0x800000;
-    const shift = 14 - e;
-    const half = m >>> shift;
-    const rest = m & ((1 << shift) - 1);
-    const tie = 1 << (shift - 1);
-    return sign | (half + (rest > tie || (rest === tie && half & 1) ? 1 : 0));
-  }
-  const half = (e << 10) | (mantissa >>> 13);
-  const rest = mantissa & 0x1fff;
-  return sign | (half + (rest > 0x1000 || (rest === 0x1000 && half & 1) ? 1 : 0));
+  return halfOf(u32[0]);
 }
 
 /** Number of half bits, exactly. */
@@ -66,5 +76,6 @@ export function halfIsSafe(plane: Float32Array): boolean {
 
 /** Half bits of a whole plane. `out` has as many values as `src`. */
 export function halfPlane(src: Float32Array, out: Uint16Array): void {
-  for (let i = 0; i < src.length; i++) out[i] = toHalf(src[i]);
+  const bits = new Int32Array(src.buffer, src.byteOffset, src.length);
+  for (let i = 0; i < src.length; i++) out[i] = halfOf(bits[i]);
 }

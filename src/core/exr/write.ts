@@ -1,7 +1,7 @@
 import { CODECS } from './codecs';
 import { type Block, blockOf } from './codecs/block';
 import type { Deflate } from './codecs/codec';
-import { toHalf } from './half';
+import { halfPlane } from './half';
 import {
   type Attribute,
   type Box,
@@ -124,8 +124,9 @@ function writeHeader(w: Writer, part: PartHeader, order: number[], multi: boolea
 /** Raw bytes of scan lines [from, to) of a part, channels in `order`. */
 function packLines(part: Part, order: number[], from: number, to: number): Uint8Array {
   const w = width(part.dataWindow);
-  const line = part.channels.reduce((n, c) => n + PIXEL_BYTES[c.type] * w, 0);
-  const out = new Uint8Array(line * (to - from));
+  const bytes = part.channels.reduce((n, c) => n + PIXEL_BYTES[c.type] * w, 0);
+  const out = new Uint8Array(bytes * (to - from));
+  const line = new Uint16Array(w);
   const view = new DataView(out.buffer);
   let at = 0;
   for (let y = from; y < to; y++) {
@@ -133,8 +134,10 @@ function packLines(part: Part, order: number[], from: number, to: number): Uint8
       const src = part.planes[i];
       const { type } = part.channels[i];
       const base = y * w;
-      if (type === 'half') for (let x = 0; x < w; x++, at += 2) view.setUint16(at, toHalf(src[base + x]), true);
-      else if (type === 'float') for (let x = 0; x < w; x++, at += 4) view.setFloat32(at, src[base + x], true);
+      if (type === 'half') {
+        halfPlane(src.subarray(base, base + w) as Float32Array, line);
+        for (let x = 0; x < w; x++, at += 2) view.setUint16(at, line[x], true);
+      } else if (type === 'float') for (let x = 0; x < w; x++, at += 4) view.setFloat32(at, src[base + x], true);
       else for (let x = 0; x < w; x++, at += 4) view.setUint32(at, src[base + x], true);
     }
   }

@@ -48,23 +48,28 @@ const OF = [4, 8, 12, 1, 5, 9, 13, 2, 6, 10, 14, 3, 7, 11, 15];
 const differences = new Int32Array(15);
 const scaled = new Int32Array(16);
 
+/** The differences at a shift; whether all fit into six bits. */
+function differ(t: Uint16Array, largest: number, shift: number): boolean {
+  for (let i = 0; i < 16; i++) scaled[i] = shifted(largest - t[i], shift);
+  let over = 0;
+  for (let k = 0; k < 15; k++) {
+    const r = scaled[FROM[k]] - scaled[OF[k]] + BIAS;
+    differences[k] = r;
+    over |= r;
+  }
+  return (over & ~MOST) === 0;
+}
+
 /** Packs sixteen ordered values at `at`; the number of bytes. `isExact`: whether the largest keeps all its bits. */
 function packSquare(t: Uint16Array, out: Uint8Array, at: number, flat: boolean, isExact: boolean): number {
-  let largest = 0;
-  for (let i = 0; i < 16; i++) largest = Math.max(largest, t[i]);
-  let [shift, least, most] = [-1, 0, 0];
-  do {
-    shift++;
-    for (let i = 0; i < 16; i++) scaled[i] = shifted(largest - t[i], shift);
-    [least, most] = [MOST + 1, -1];
-    for (let k = 0; k < 15; k++) {
-      const r = scaled[FROM[k]] - scaled[OF[k]] + BIAS;
-      differences[k] = r;
-      if (r < least) least = r;
-      if (r > most) most = r;
-    }
-  } while (least < 0 || most > MOST);
-  if (flat && least === BIAS && most === BIAS) {
+  let largest = t[0];
+  for (let i = 1; i < 16; i++) if (t[i] > largest) largest = t[i];
+  let apart = 0;
+  for (let k = 0; k < 15; k++) apart = Math.max(apart, Math.abs(t[FROM[k]] - t[OF[k]]));
+  // Rounding takes at most one from a difference: no smaller shift fits.
+  let shift = Math.max(0, 31 - Math.clz32(Math.max(1, apart) / (BIAS + 2)));
+  while (!differ(t, largest, shift)) shift++;
+  if (flat && differences.every((r) => r === BIAS)) {
     out[at] = t[0] >> 8;
     out[at + 1] = t[0];
     out[at + 2] = FLAT | 0xfc;
@@ -77,11 +82,10 @@ function packSquare(t: Uint16Array, out: Uint8Array, at: number, flat: boolean, 
   for (let k = 0; k < 15; k++) {
     held = (held << 6) | differences[k];
     bits += 6;
-    while (bits >= 8) {
+    if (bits >= 8) {
       bits -= 8;
       out[to++] = held >> bits;
     }
-    held &= (1 << bits) - 1;
   }
   return SQUARE_BYTES;
 }

@@ -3,12 +3,6 @@
 export const SIDE = 8;
 export const AREA = SIDE * SIDE;
 
-/** C[k·8 + x] = c(k)·cos((2x + 1)kπ/16), c(0) = √⅛, otherwise ½. */
-const COSINES = Float32Array.from({ length: AREA }, (_, i) => {
-  const [k, x] = [i >> 3, i & 7];
-  return (k === 0 ? Math.sqrt(1 / 8) : 0.5) * Math.cos(((2 * x + 1) * k * Math.PI) / 16);
-});
-
 /** Places of a block in order of rising frequency, corner by corner: where the n-th lies, row by row. */
 export const ZIGZAG: Uint8Array = (() => {
   const order = new Uint8Array(AREA);
@@ -19,29 +13,27 @@ export const ZIGZAG: Uint8Array = (() => {
   return order;
 })();
 
-const between = new Float32Array(AREA);
-
-/** The values of a block to their frequencies, in place. */
-export function toFrequencies(block: Float32Array): void {
-  for (let y = 0; y < SIDE; y++)
-    for (let k = 0; k < SIDE; k++) {
-      let sum = 0;
-      for (let x = 0; x < SIDE; x++) sum += COSINES[k * SIDE + x] * block[y * SIDE + x];
-      between[y * SIDE + k] = sum;
-    }
-  for (let k = 0; k < SIDE; k++)
-    for (let x = 0; x < SIDE; x++) {
-      let sum = 0;
-      for (let y = 0; y < SIDE; y++) sum += COSINES[k * SIDE + y] * between[y * SIDE + x];
-      block[k * SIDE + x] = sum;
-    }
-}
-
-// Half the cosines: those of x and of 7 − x differ in the sign of the odd ones alone.
+// c(k)·cos(kπ/16) of the transform's definition, c(k) = ½ from k = 1 on; c(0) = √⅛ is the fourth.
 const [C1, C2, C3, C4, C5, C6, C7] = [1, 2, 3, 4, 5, 6, 7].map((k) => 0.5 * Math.cos((k * Math.PI) / 16));
 
-/** One row or column of eight, `step` apart, from frequencies to values. */
-function line(b: Float32Array, at: number, step: number): void {
+/** One row or column of eight, `step` apart, from values to frequencies: even ones of the sums of both ends, odd of the differences. */
+function forth(b: Float32Array, at: number, step: number): void {
+  const [i1, i2, i3, i4] = [at + step, at + 2 * step, at + 3 * step, at + 4 * step];
+  const [i5, i6, i7] = [at + 5 * step, at + 6 * step, at + 7 * step];
+  const [e0, e1, e2, e3] = [b[at] + b[i7], b[i1] + b[i6], b[i2] + b[i5], b[i3] + b[i4]];
+  const [o0, o1, o2, o3] = [b[at] - b[i7], b[i1] - b[i6], b[i2] - b[i5], b[i3] - b[i4]];
+  b[at] = C4 * (e0 + e1 + e2 + e3);
+  b[i4] = C4 * (e0 - e1 - e2 + e3);
+  b[i2] = C2 * (e0 - e3) + C6 * (e1 - e2);
+  b[i6] = C6 * (e0 - e3) - C2 * (e1 - e2);
+  b[i1] = C1 * o0 + C3 * o1 + C5 * o2 + C7 * o3;
+  b[i3] = C3 * o0 - C7 * o1 - C1 * o2 - C5 * o3;
+  b[i5] = C5 * o0 - C1 * o1 + C7 * o2 + C3 * o3;
+  b[i7] = C7 * o0 - C5 * o1 + C3 * o2 - C1 * o3;
+}
+
+/** The other way. */
+function back(b: Float32Array, at: number, step: number): void {
   const [i1, i2, i3, i4] = [at + step, at + 2 * step, at + 3 * step, at + 4 * step];
   const [i5, i6, i7] = [at + 5 * step, at + 6 * step, at + 7 * step];
   const [f1, f3, f5, f7] = [b[i1], b[i3], b[i5], b[i7]];
@@ -64,12 +56,14 @@ function line(b: Float32Array, at: number, step: number): void {
   b[i7] = e0 - o0;
 }
 
+/** The values of a block to their frequencies, in place. */
+export function toFrequencies(block: Float32Array): void {
+  for (let y = 0; y < SIDE; y++) forth(block, y * SIDE, 1);
+  for (let x = 0; x < SIDE; x++) forth(block, x, SIDE);
+}
+
 /** Frequencies back to values, in place. `rows`: rows that hold anything but zeros. */
 export function toValues(block: Float32Array, rows: number): void {
-  if (rows === 1 && block.subarray(1, SIDE).every((v) => v === 0)) {
-    block.fill(block[0] / SIDE);
-    return;
-  }
-  for (let y = 0; y < rows; y++) line(block, y * SIDE, 1);
-  for (let x = 0; x < SIDE; x++) line(block, x, SIDE);
+  for (let y = 0; y < rows; y++) back(block, y * SIDE, 1);
+  for (let x = 0; x < SIDE; x++) back(block, x, SIDE);
 }

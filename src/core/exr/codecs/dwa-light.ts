@@ -2,7 +2,7 @@
  * The part of DWA that loses: halves bent to what the eye sees, eight by eight to cosines, those rounded to halves of few bits,
  * and runs of zeros counted. The corner of each block goes one way (`dc`), the others another (`ac`).
  */
-import { fromHalf, halfTable, toHalf } from '../half';
+import { fromHalf, halfPlane, halfTable, toHalf } from '../half';
 import { AREA, SIDE, toFrequencies, toValues, ZIGZAG } from './dct';
 
 /** Largest error of a coefficient at the coarsest level of the eye's own. */
@@ -39,35 +39,23 @@ const CHROMA = [
   99, 99, 99, 99, 99, 99,
 ].map((w) => (BASE_ERROR * w) / 17);
 
-const bitsSet = (v: number): number => {
-  let n = 0;
-  for (let w = v; w !== 0; w &= w - 1) n++;
-  return n;
-};
-
-/** The half of fewest set bits within an error of a finite half; of several the nearest. */
-export function fewestBits(half: number, error: number): number {
+/**
+ * The half of fewest set bits within an error of a number that half holds. Halves of one sign are ordered as their bits are: of
+ * all between two, the one with the bits that both begin with, a one if the lower has more, and zeros has the fewest.
+ */
+export function fewestBits(value: number, error: number): number {
+  const size = Math.abs(value);
+  if (size <= error) return 0;
   const table = halfTable();
-  const value = table[half];
-  if (Math.abs(value) <= error) return 0;
-  let [best, bits, off] = [half, bitsSet(half), 0];
-  for (let low = 1; low <= 10; low++) {
-    const mask = (1 << low) - 1;
-    const down = half & ~mask;
-    const up = down + mask + 1;
-    let within = false;
-    for (const other of [down, up]) {
-      if ((other & 0x7c00) === 0x7c00) continue;
-      const away = Math.abs(table[other] - value);
-      if (away > error) continue;
-      within = true;
-      const own = bitsSet(other);
-      if (own > bits || (own === bits && away >= off)) continue;
-      [best, bits, off] = [other, own, away];
-    }
-    if (!within) break;
-  }
-  return best;
+  const sign = value < 0 ? 0x8000 : 0;
+  let low = toHalf(size - error);
+  if (table[low] < size - error) low++;
+  let high = toHalf(size + error);
+  if (table[high] > size + error) high--;
+  // Where no half lies within the error, the nearest stands on either side.
+  if (low >= high) return sign | toHalf(size);
+  const bit = 1 << (31 - Math.clz32(low ^ high));
+  return sign | ((low & (2 * bit - 1)) === 0 ? low : high & ~(bit - 1));
 }
 
 /** Words that stand for zeros: so many of them, or all that are left of a block. */
@@ -122,22 +110,27 @@ export function packLight({ planes, isPerceptual, width, rows }: Light, dc: Word
   let n = 0;
   for (let y = 0; y < rows; y += SIDE)
     for (let x = 0; x < width; x += SIDE, n++) {
-      own.forEach((tile, c) => {
+      for (let c = 0; c < own.length; c++) {
+        const [tile, plane] = [own[c], planes[c]];
         for (let i = 0; i < AREA; i++) {
           // Beyond the edge the picture is mirrored, so that no step is packed that is not in it.
           const u = x + (i & 7);
           const v = y + (i >> 3);
           const column = u < width ? u : Math.max(0, 2 * (width - 1) - u);
           const row = v < rows ? v : Math.max(0, 2 * (rows - 1) - v);
-          const half = planes[c][row * width + column];
+          const half = plane[row * width + column];
           tile[i] = table[isPerceptual ? half : bent[half]];
         }
-      });
+      }
       if (own.length === 3) toDifferences(own);
-      own.forEach((tile, c) => {
+      for (let c = 0; c < own.length; c++) {
+        const tile = own[c];
         toFrequencies(tile);
         const errors = c === 0 ? LUMA : CHROMA;
-        for (let k = 0; k < AREA; k++) zigzag[k] = fewestBits(toHalf(tile[ZIGZAG[k]]), errors[ZIGZAG[k]]);
+        for (let k = 0; k < AREA; k++) {
+          const place = ZIGZAG[k];
+          zigzag[k] = fewestBits(tile[place], errors[place]);
+        }
         dc.words[dc.at + c * count + n] = zigzag[0];
         for (let k = 1; k < AREA; ) {
           let run = 0;
@@ -146,7 +139,7 @@ export function packLight({ planes, isPerceptual, width, rows }: Light, dc: Word
           else ac.words[ac.at++] = k + run === AREA ? ZEROS : ZEROS | run;
           k += Math.max(1, run);
         }
-      });
+      }
     }
   dc.at += count * planes.length;
 }
@@ -161,7 +154,8 @@ export function unpackLight({ planes, isPerceptual, width, rows }: Light, dc: Wo
   let n = 0;
   for (let y = 0; y < rows; y += SIDE)
     for (let x = 0; x < width; x += SIDE, n++) {
-      own.forEach((tile, c) => {
+      for (let c = 0; c < own.length; c++) {
+        const tile = own[c];
         tile.fill(0);
         tile[0] = table[dc.words[dc.at + c * count + n]];
         let last = 0;
@@ -178,16 +172,20 @@ export function unpackLight({ planes, isPerceptual, width, rows }: Light, dc: Wo
           last = Math.max(last, place >> 3);
         }
         toValues(tile, last + 1);
-      });
+      }
       if (own.length === 3) fromDifferences(own);
       const [across, down] = [Math.min(SIDE, width - x), Math.min(SIDE, rows - y)];
-      own.forEach((tile, c) => {
-        for (let j = 0; j < down; j++)
+      for (let c = 0; c < own.length; c++) {
+        const plane = planes[c];
+        halfPlane(own[c], zigzag);
+        for (let j = 0; j < down; j++) {
+          const to = (y + j) * width + x;
           for (let i = 0; i < across; i++) {
-            const half = toHalf(tile[j * SIDE + i]);
-            planes[c][(y + j) * width + x + i] = isPerceptual ? half : linear[half];
+            const half = zigzag[j * SIDE + i];
+            plane[to + i] = isPerceptual ? half : linear[half];
           }
-      });
+        }
+      }
     }
   dc.at += count * planes.length;
 }

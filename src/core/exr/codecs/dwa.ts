@@ -2,7 +2,7 @@
  * OpenEXR's DWAA and DWAB, which differ in how many lines they pack at once: colours and brightness by their cosines with a
  * loss that the eye does not see, coverage by runs, everything else deflated.
  */
-import { halfTable, toHalf } from '../half';
+import { halfPlane, halfTable } from '../half';
 import type { Block } from './block';
 import type { Deflate, Inflate } from './codec';
 import { AREA } from './dct';
@@ -82,7 +82,10 @@ class Plan {
 function halvesOf(words: Uint16Array, isFloat: boolean): Uint16Array {
   if (!isFloat) return words;
   const floats = new Float32Array(new Uint8Array(bytesOf(words.slice())).buffer);
-  return Uint16Array.from(floats, (v) => toHalf(Math.max(-LARGEST_HALF, Math.min(LARGEST_HALF, v))));
+  for (let i = 0; i < floats.length; i++) floats[i] = Math.max(-LARGEST_HALF, Math.min(LARGEST_HALF, floats[i]));
+  const halves = new Uint16Array(floats.length);
+  halfPlane(floats, halves);
+  return halves;
 }
 
 /** Bytes of samples apart: first the lowest of each, then the next. */
@@ -240,7 +243,9 @@ export async function unpackDwa(bytes: Uint8Array, block: Block, inflate: Inflat
       unpackLight(plan.light(channels, planes), dc, ac);
       channels.forEach((c, k) => {
         if (types[c] !== 'float') return;
-        const floats = Float32Array.from(planes[k], (h) => halfTable()[h]);
+        const floats = new Float32Array(planes[k].length);
+        const table = halfTable();
+        for (let i = 0; i < floats.length; i++) floats[i] = table[planes[k][i]];
         plan.own(all, c).set(wordsOf(new Uint8Array(floats.buffer)));
       });
     }

@@ -1,0 +1,88 @@
+import { execFileSync } from 'node:child_process';
+import { readFileSync, writeFileSync } from 'node:fs';
+import { fromBytes, readHeaders, readPart } from '@/core/exr';
+import { makeLayers } from '@/core/film';
+import { PACKINGS } from '@/core/outputs';
+import { parseRecipe } from '@/core/recipe';
+import type { Scene } from '@/core/scene';
+import { nodeInflate } from '@/node/zlib';
+import { writeFilm } from '@/render/node/film-exr';
+import { spawnNode } from '@/render/node/threads';
+import { RenderPool } from '@/render/pool/pool';
+
+const median = (v: number[]) => [...v].sort((a, b) => a - b)[v.length >> 1];
+const ROUNDS = 5;
+
+export interface CodecTimes {
+  megabytes: number;
+  writeMs: number;
+  readMs: number;
+  /** Over the time of the OpenEXR library's users' tool. */
+  writeRatio: number;
+  readRatio: number;
+}
+
+/** OpenEXR of a whole film as half, by every packing, written and read by us and by the OpenEXR library's users' tool. */
+export async function measureExr(module: WebAssembly.Module, thread: URL, scene: Scene) {
+  const pool = new RenderPool(module, spawnNode(thread), 2);
+  await pool.load(scene);
+  const size = { width: 640, height: 360, scale: 100 };
+  const recipe = parseRecipe({ size, sampling: { cameraMin: 2, cameraMax: 2 } });
+  const { film } = await pool.render(scene, recipe, scene.document.cameras[0]);
+  pool.close();
+  const layers = makeLayers(film);
+  const tool = (args: string[]) => {
+    const before = performance.now();
+    execFileSync('oiiotool', ['--threads', '2', ...args], { stdio: ['ignore', 'ignore', 'ignore'] });
+    return performance.now() - before;
+  };
+  const [file, tiny, out] = ['build/bench.exr', 'build/bench-tiny.exr', 'build/bench-tool.exr'];
+  execFileSync('oiiotool', ['--create', '16x16', '3', '-d', 'half', '-o', tiny]);
+  const times = {} as Record<(typeof PACKINGS)[number], CodecTimes>;
+  for (const compression of PACKINGS) {
+    const write = async () => {
+      const before = performance.now();
+      const { bytes } = await writeFilm(
+        layers,
+        film.spec,
+        {},
+        {
+          depth: 'half',
+          compression,
+          multiPart: false,
+          layers: [...layers.layers.keys()].filter((n) => n !== 'coverage'),
+        },
+      );
+      return { bytes, ms: performance.now() - before };
+    };
+    const { bytes } = await write();
+    writeFileSync(file, bytes);
+    const read = async () => {
+      const before = performance.now();
+      const source = fromBytes(new Uint8Array(readFileSync(file)));
+      const header = await readHeaders(source);
+      await readPart(source, header, 0, nodeInflate);
+      return performance.now() - before;
+    };
+    await read();
+    const rounds: Omit<CodecTimes, 'megabytes'>[] = [];
+    for (let i = 0; i < ROUNDS; i++) {
+      // What starting the tool takes, by its work on a file of a few pixels, is not counted.
+      const start = tool(['--native', '-i:now=1', tiny]);
+      const readMs = await read();
+      const toolReadMs = tool(['--native', '-i:now=1', file]) - start;
+      const writeMs = (await write()).ms;
+      const toolWriteMs = tool([file, '--native', '--compression', compression, '-o', out]) - start - toolReadMs;
+      rounds.push({ readMs, writeMs, readRatio: readMs / toolReadMs, writeRatio: writeMs / toolWriteMs });
+    }
+    const middle = (key: keyof (typeof rounds)[number]) => median(rounds.map((r) => r[key]));
+    times[compression] = {
+      megabytes: bytes.length / 1e6,
+      writeMs: middle('writeMs'),
+      readMs: middle('readMs'),
+      writeRatio: middle('writeRatio'),
+      readRatio: middle('readRatio'),
+    };
+  }
+  return times;
+}

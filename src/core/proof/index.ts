@@ -1,0 +1,2 @@
+export { type Cause, causesOf } from './causes';
+export { causeWords } from './words';
