@@ -35,6 +35,7 @@ module.exports = {
     core('stats', ['image']),
     core('kernel', ['sky', 'scene', 'recipe', 'image', 'fmath']),
     core('film', ['image', 'stats', 'kernel', 'recipe', 'scene']),
+    core('proof', ['image']),
     core('exr', ['film', 'image']),
     core('outputs', ['film', 'kernel', 'recipe', 'scene', 'exr']),
     core('denoise', ['kernel', 'film', 'image', 'stats']),

@@ -1,5 +1,6 @@
-import { boxHeight, boxWidth, type ExrFile } from '@/core/exr';
-import { LAYER, type Parting, TALLY_LIMITS, tally } from '@/core/film';
+import { boxHeight, boxWidth, type ExrFile, isLossy } from '@/core/exr';
+import { type FilmLayers, LAYER, type Parting, TALLY_LIMITS, type Tally, tally } from '@/core/film';
+import { causesOf, causeWords, type PartOf } from '@/core/proof';
 import { noiseOf, type Rgb } from '@/core/stats';
 import { one, parseArguments, print, UsageError } from './args';
 import { readLayers, withExr } from './exr-files';
@@ -40,14 +41,35 @@ function absentGroups({ parts }: ExrFile, has: readonly string[]): string[] {
   return [...new Set(groups.map((a) => a.slice(stem.length)))].filter((g) => !has.includes(LAYER.group(g)));
 }
 
-/** What is wrong with parts that do not add up, as far as they tell. */
-function whyNot(missing: number, absent: readonly string[]): string {
+/** Below this share of the light nothing is said to be left out. */
+const LEFT_OUT = 1e-3;
+
+/** Why parts do not add up, one line each: what was found by experiment, else what is left out, else how the file is packed. */
+function whyNot(
+  film: FilmLayers,
+  { parts, missing }: Tally,
+  file: ExrFile,
+  absent: readonly string[],
+  storage: keyof typeof TALLY_LIMITS,
+): string[] {
+  const light = (name: string): PartOf => ({ name, planes: film.layers.get(name)!.planes });
+  const others = [...film.layers.values()]
+    .filter((l) => l.kind === 'color' && l.planes.length === 3 && l.name !== 'beauty' && !parts.includes(l.name))
+    .map((l) => light(l.name));
+  const held = { ...film, beauty: film.layers.get('beauty')!.planes, parts: parts.map(light) };
+  const causes = causesOf(held, others, TALLY_LIMITS[storage]).map(causeWords);
+  const found = causes.map(({ cause, repair }) => `${cause}; ${repair}`);
   const share = `${Math.abs(missing * 100).toFixed(2)} % of the light`;
   if (absent.length > 0)
-    return `  left out: light ${absent.length === 1 ? 'group' : 'groups'} ${absent.join(', ')}; ${share} is in no part\n`;
-  if (Math.abs(missing) > 1e-3)
-    return `  ${share} is ${missing > 0 ? 'in no part' : 'in the parts and not in the beauty'}\n`;
-  return '';
+    found.push(
+      `left out: light ${absent.length === 1 ? 'group' : 'groups'} ${absent.join(', ')}; ${share} is in no part`,
+    );
+  if (found.length > 0) return found;
+  if (Math.abs(missing) > LEFT_OUT)
+    return [`${share} is ${missing > 0 ? 'in no part' : 'in the parts and not in the beauty'}`];
+  const lossy = file.parts.find((p) => isLossy(p.compression));
+  if (lossy) return [`packed by ${lossy.compression.toUpperCase()}, which loses; pack by ZIP`];
+  return storage === 'half' ? ['stored as half, which rounds; write float'] : [];
 }
 
 /** `lantern tally`: whether parts sum to the beauty; exit 1 when they do not. */
@@ -58,7 +80,8 @@ export async function tallyVerb(argv: string[]): Promise<number> {
     throw new UsageError(`--parts ${parting}: must be group, class or bounce`);
   const path = onePath('tally', args.positional);
   return withExr(path, async (source, file) => {
-    const result = tally(await readLayers(source, file), parting as Parting);
+    const film = await readLayers(source, file);
+    const result = tally(film, parting as Parting);
     if (!result) throw new UsageError(`${path}: holds no beauty or no ${parting} parts`);
     const colour = file.parts
       .flatMap((p) => p.channels)
@@ -68,10 +91,11 @@ export async function tallyVerb(argv: string[]): Promise<number> {
     const ok = result.maxError <= limit;
     const { map: _, ...figures } = result;
     const absent = ok || parting !== 'group' ? [] : absentGroups(file, result.parts);
+    const why = ok ? [] : whyNot(film, result, file, absent, storage);
     print(
       one(args, 'json') === '-',
-      { ...figures, storage, limit, addsUp: ok, absent },
-      `${result.parts.length} parts by ${parting}, stored as ${storage}: max ${result.maxError.toExponential(2)}, RMS ${result.rmsError.toExponential(2)} (${result.decibels.toFixed(1)} dB); ${ok ? 'adds up' : 'does not add up'} (limit ${limit.toExponential(0)})\n${ok ? '' : whyNot(result.missing, absent)}`,
+      { ...figures, storage, limit, addsUp: ok, absent, why },
+      `${result.parts.length} parts by ${parting}, stored as ${storage}: max ${result.maxError.toExponential(2)}, RMS ${result.rmsError.toExponential(2)} (${result.decibels.toFixed(1)} dB); ${ok ? 'adds up' : 'does not add up'} (limit ${limit.toExponential(0)})\n${why.map((line) => `  ${line}\n`).join('')}`,
     );
     return ok ? 0 : 1;
   });

@@ -61,7 +61,7 @@ const changed = (k: number, f: (planes: readonly Float32Array[]) => Float32Array
   parts.map((p, i) => (i === k ? { ...p, planes: f(p.planes) } : p));
 
 test('what adds up has no cause', () => {
-  for (let seed = 1; seed <= 50; seed++) {
+  for (let seed = 1; seed <= 10; seed++) {
     const own = lights(seed);
     expect(causesOf(held(sumOf(own), own), [], 1e-5)).toEqual([]);
   }
@@ -199,7 +199,7 @@ test('every cause comes in words, in one line, with a repair', () => {
 [
   "group.lamp ends at the largest value of half, 65504, or became infinite: write it as float",
   "beauty, group.lamp are cut at 1, in 3.10 % of the pixels: write scene-linear values without a limit",
-  "a, b, c and 2 more have at most 256 values: eight bits: write half or float from the render itself",
+  "a, b, c and 2 more hold nothing but steps of eight bits: write half or float from the render itself",
   "what is missing is the layer lamp, which is not named as a part: give it a part’s name",
   "group.lamp is 2 times what it should be: multiply it by 0.5",
   "colours of beauty went through a constant matrix, that from Rec.709 to ACEScg: a wrong colour tag: read beauty as ACEScg",

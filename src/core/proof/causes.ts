@@ -1,4 +1,4 @@
-import { luminance } from '../image';
+import { encodeSrgb, luminance } from '../image';
 import { CURVES, type Curve, undone } from './curves';
 import { weightsOf } from './fit';
 import { blurred, HALOS } from './glow';
@@ -11,7 +11,7 @@ export type Cause =
   | { kind: 'overflow'; layers: string[] }
   /** Values cut at a ceiling. */
   | { kind: 'ceiling'; layers: string[]; at: number; share: number }
-  /** Layers of no more values than eight bits have. */
+  /** Layers that hold nothing but steps of eight bits. */
   | { kind: 'eight-bit'; layers: string[] }
   /** A layer that is not called a part, and is what is missing. */
   | { kind: 'misnamed'; layer: string }
@@ -30,34 +30,33 @@ const EXPLAINS = 1 / 12;
 const GLOW_EXPLAINS = 1 / 5;
 /** What is left of the error without cut pixels where the cut alone is told. */
 const CEILING_EXPLAINS = 1 / 4;
-/** Pixels from which on a plane of few values is one of eight bits, and so many values they have. */
-const [MANY_PIXELS, EIGHT_BITS] = [4096, 256];
+/** So many values that all are steps of eight bits are not so by chance. */
+const MANY_VALUES = 64;
 const LARGEST_HALF = 65504;
 
 const BEAUTY = 'beauty';
 
-/** How many values planes have, up to one more than eight bits. */
-function valuesOf(planes: Colour): number {
-  return Math.max(
-    ...planes.map((plane) => {
-      const seen = new Set<number>();
+/** Whether planes hold nothing but steps of eight bits, straight or decoded from sRGB, and those not in black alone. */
+function isOfSteps(planes: Colour): boolean {
+  const holds = (encode: (v: number) => number): boolean => {
+    let lit = 0;
+    for (const plane of planes)
       for (const v of plane) {
-        seen.add(v);
-        if (seen.size > EIGHT_BITS) break;
+        if (!(v >= 0 && v <= 1)) return false;
+        const step = encode(v) * 255;
+        // Half rounds by 2^-11, a power of it by less.
+        if (Math.abs(step - Math.round(step)) > 0.02 + step * 2 ** -11) return false;
+        if (step > 0.5) lit++;
       }
-      return seen.size;
-    }),
-  );
+    return lit >= MANY_VALUES;
+  };
+  return holds((v) => v) || holds(encodeSrgb);
 }
 
 const all = (held: Held): PartOf[] => [{ name: BEAUTY, planes: held.beauty }, ...held.parts];
 
 function eightBit(held: Held): Cause[] {
-  if (held.beauty[0].length < MANY_PIXELS) return [];
-  const layers = all(held).filter(({ planes }) => {
-    const n = valuesOf(planes);
-    return n > 16 && n <= EIGHT_BITS;
-  });
+  const layers = all(held).filter(({ planes }) => isOfSteps(planes));
   return layers.length === 0 ? [] : [{ kind: 'eight-bit', layers: layers.map((l) => l.name) }];
 }
 
@@ -218,6 +217,16 @@ function* experiments(
   if (share > 0) yield { cause: { kind: 'glow', share }, wanted: beauty, made, most: GLOW_EXPLAINS };
 }
 
+/** The cause that explains the error; of several the one that leaves least, a later one only where that is much less. */
+function bestOf(of: Iterable<Experiment>, before: number, counts: Uint8Array | null): Cause | null {
+  let best: { cause: Cause; left: number } | null = null;
+  for (const { cause, wanted, made, most = EXPLAINS } of of) {
+    const left = apart(wanted, made, counts);
+    if (left <= before * most && (best === null || left < best.left / 2)) best = { cause, left };
+  }
+  return best?.cause ?? null;
+}
+
 /**
  * What keeps the parts from summing to the beauty, found by experiment: each possible fault is undone, and counts when the sum is
  * then right, or nearly. `limit`: largest error at which it is right, relative to max(beauty, mean / 100). `others`: layers of
@@ -238,16 +247,17 @@ export function causesOf(held: Held, others: readonly PartOf[], limit: number): 
       (w, c) => Math.max(w, Math.abs(sum[c][i] - beauty[c][i]) / Math.max(beauty[c][i], floor)),
       0,
     );
+  let worst = 0;
+  for (let i = 0; i < size; i++) worst = Math.max(worst, error(i));
+  if (worst <= limit) return [];
   const coarse = eightBit(held);
   const cut = ceilings(held, sum, error, limit);
   if (cut?.isAll) return [cut.cause, ...coarse];
-  const counts = cut?.counts ?? null;
-  const before = apart(beauty, sum, counts);
-  for (const { cause, wanted, made, most = EXPLAINS } of experiments(held, others, sum, counts)) {
-    if (apart(wanted, made, counts) > before * most) continue;
-    // A ceiling is a cause of its own where the repair leaves it.
-    const isCut = cut !== null && apart(wanted, made) > apart(beauty, sum) * most;
-    return [cause, ...(isCut ? [cut.cause] : []), ...coarse];
+  // A ceiling that is one of the scene's own is no fault: what explains all without it goes before.
+  for (const counts of cut ? [null, cut.counts] : [null]) {
+    const found = bestOf(experiments(held, others, sum, counts), apart(beauty, sum, counts), counts);
+    if (found) return [found, ...(cut && counts ? [cut.cause] : []), ...coarse];
   }
-  return cut !== null && before < apart(beauty, sum) * CEILING_EXPLAINS ? [cut.cause, ...coarse] : coarse;
+  const isCut = cut !== null && apart(beauty, sum, cut.counts) < apart(beauty, sum) * CEILING_EXPLAINS;
+  return isCut ? [cut.cause, ...coarse] : coarse;
 }

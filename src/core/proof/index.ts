@@ -1,2 +1,3 @@
 export { type Cause, causesOf } from './causes';
+export type { PartOf } from './sums';
 export { causeWords } from './words';

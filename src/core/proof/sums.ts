@@ -31,16 +31,31 @@ export function summed(parts: readonly PartOf[], size: number): Float64Array[] {
 /** Values of a picture, whichever precision. */
 export type Values = readonly ArrayLike<number>[];
 
-/** Root mean square of a − b over pixels that count, relative to the mean of a's luminance there. Infinite values never count. */
-export function apart(a: Values, b: Values, counts: Uint8Array | null = null): number {
-  let [squares, light, n] = [0, 0, 0];
-  for (let i = 0; i < a[0].length; i++) {
-    if (counts && counts[i] === 0) continue;
-    const d = CHANNELS.reduce<number>((sum, c) => sum + (a[c][i] - b[c][i]) ** 2, 0);
-    if (!Number.isFinite(d)) continue;
-    squares += d;
-    light += luminance(a[0][i], a[1][i], a[2][i]);
+/** Share of the mean below which differences count as they do there. */
+const FLOOR = 1 / 20;
+
+/**
+ * How far a picture is from the one that is wanted, over the pixels that count: root mean square of the differences relative to
+ * max(wanted, mean / 20), each at most 1, so that no lamp outweighs the rest. Infinite values never count.
+ */
+export function apart(wanted: Values, made: Values, counts: Uint8Array | null = null): number {
+  const isIn = (i: number) => !counts || counts[i] === 1;
+  let [light, n] = [0, 0];
+  for (let i = 0; i < wanted[0].length; i++) {
+    const own = luminance(wanted[0][i], wanted[1][i], wanted[2][i]);
+    if (!isIn(i) || !Number.isFinite(own)) continue;
+    light += own;
     n++;
   }
-  return n === 0 ? 0 : Math.sqrt(squares / (3 * n)) / Math.max(Math.abs(light / n), 1e-20);
+  if (n === 0) return 0;
+  const floor = Math.max((light / n) * FLOOR, 1e-20);
+  let squares = 0;
+  for (let i = 0; i < wanted[0].length; i++) {
+    if (!isIn(i)) continue;
+    for (const c of CHANNELS) {
+      const d = Math.abs(made[c][i] - wanted[c][i]) / Math.max(wanted[c][i], floor);
+      if (Number.isFinite(d)) squares += Math.min(1, d) ** 2;
+    }
+  }
+  return Math.sqrt(squares / (3 * n));
 }

@@ -20,7 +20,7 @@ export function causeWords(cause: Cause): { cause: string; repair: string } {
       };
     case 'eight-bit':
       return {
-        cause: `${few(cause.layers)} ${are(cause.layers, 'has', 'have')} at most 256 values: eight bits`,
+        cause: `${few(cause.layers)} ${are(cause.layers, 'holds', 'hold')} nothing but steps of eight bits`,
         repair: 'write half or float from the render itself',
       };
     case 'misnamed':
