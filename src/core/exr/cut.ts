@@ -8,7 +8,12 @@ import type { LatePart } from './write';
 export interface Writing {
   depth: Depth;
   compression: Compression;
+  /** Side of tiles in pixels; lines where there is none. */
+  tilePx?: number | null;
 }
+
+const tilesOf = ({ tilePx }: Writing): PartHeader['tiles'] =>
+  tilePx ? { width: tilePx, height: tilePx, levels: 'one', roundsUp: false } : undefined;
 
 /** A layer of a file: its part, and which of that part's channels are its own. */
 export interface FileLayer {
@@ -56,12 +61,12 @@ export async function cutPart(
   read: () => Promise<readonly ReadPart['planes'][number][]>,
   keep: readonly boolean[],
   layer: string,
-  { depth, compression }: Writing,
+  writing: Writing,
 ): Promise<LatePart> {
   const planes = async () => (await read()).filter((_, i) => keep[i]) as Part['planes'];
-  const how = await storedAs(layer, { depth, compression }, planes as () => Promise<Float32Array[]>);
+  const how = await storedAs(layer, writing, planes as () => Promise<Float32Array[]>);
   const channels = header.channels.filter((_, i) => keep[i]).map((c) => ({ name: c.name, type: how.type }));
-  return { ...header, compression: how.compression, channels, planes };
+  return { ...header, tiles: tilesOf(writing), compression: how.compression, channels, planes };
 }
 
 /** A part of a layer that is made when its turn comes, beside `header`'s; half where that holds it, exact layers without loss. */
@@ -69,13 +74,14 @@ export async function madePart(
   header: PartHeader,
   { name, channels }: Pick<Layer, 'name' | 'channels'>,
   make: () => Promise<Float32Array[]>,
-  { depth, compression }: Writing,
+  writing: Writing,
   attributes: PartHeader['attributes'] = {},
 ): Promise<LatePart> {
-  const how = await storedAs(name, { depth, compression }, make);
+  const how = await storedAs(name, writing, make);
   const own = Object.entries(header.attributes).filter(([key]) => !key.startsWith('cryptomatte/') && key !== MEMBERS);
   return {
     ...header,
+    tiles: tilesOf(writing),
     name,
     compression: how.compression,
     channels: channels.map((c) => ({ name: `${name}.${c}`, type: how.type })),

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { nodeDeflate, nodeInflate } from '@/node/zlib';
 import { damaged, numbers } from '@/render/testing';
-import { ExrError, fromBytes, type Part, readHeaders, readPart, writeExr } from '.';
+import { ExrError, fromBytes, isLossy, type Part, readHeaders, readPart, writeExr } from '.';
 
 /** Tiled files as the OpenEXR library makes them of ours. */
 const folder = mkdtempSync(join(tmpdir(), 'lantern-tiles-'));
@@ -87,4 +87,44 @@ test('a damaged tiled file is read, or refused by a place in it', async () => {
     }
   }
   expect(refused).toBeGreaterThan(40);
+});
+
+test.each(['none', 'zip', 'b44', 'dwaa'] as const)(
+  'tiles that we pack by %s have for the library the pixels of lines, alone and beside parts in lines',
+  async (compression) => {
+    const tiles = { width: 32, height: 16, levels: 'one' as const, roundsUp: false };
+    const tiled = { ...part, name: 'tiled', compression, tiles };
+    writeFileSync(at('alone.exr'), (await writeExr([tiled], nodeDeflate)).bytes);
+    writeFileSync(at('many.exr'), (await writeExr([tiled, part], nodeDeflate)).bytes);
+    const ours = await read('alone.exr');
+    expect(ours.file.parts[0]).toMatchObject({ tiles, compression });
+    expect(ours.file.chunks[0]).toHaveLength(4 * 5);
+    if (!isLossy(compression)) expect(ours.planes[0]).toEqual(part.planes);
+    expect((await read('many.exr')).planes).toEqual([ours.planes[0], part.planes]);
+    // By the library, which knows of tiles what it needs to make lines of them.
+    for (const name of ['alone', 'many']) {
+      execFileSync('oiiotool', [
+        at(`${name}.exr`),
+        '--subimage',
+        '0',
+        '--ch',
+        'B,G,R',
+        '--scanline',
+        '--compression',
+        'none',
+        '-o',
+        at('lines.exr'),
+      ]);
+      const { planes } = await read('lines.exr');
+      for (let c = 0; c < 3; c++) {
+        const off = Array.from(planes[0][c], (v, i) => Math.abs(v - ours.planes[0][c][i]) / (Math.abs(v) + 0.02));
+        expect(Math.max(...off)).toBeLessThan(5e-3);
+      }
+    }
+  },
+);
+
+test('tiles with smaller pictures beside them are not written', async () => {
+  const tiles = { width: 32, height: 16, levels: 'mipmap' as const, roundsUp: false };
+  await expect(writeExr([{ ...part, tiles }], nodeDeflate)).rejects.toThrow('without smaller pictures');
 });

@@ -68,7 +68,7 @@ export interface PartHeader {
   compression: Compression;
   dataWindow: Box;
   displayWindow: Box;
-  /** Of a part that was read in tiles; parts are written in lines. */
+  /** Of a part in tiles; others are in lines. Written without smaller pictures. */
   tiles?: Tiles;
   attributes: Record<string, Attribute>;
 }

@@ -1,4 +1,4 @@
-import { CODECS } from './codecs';
+import { CODECS, isSlow } from './codecs';
 import { type Block, blockOf } from './codecs/block';
 import type { Deflate } from './codecs/codec';
 import { halfPlane } from './half';
@@ -9,7 +9,9 @@ import {
   type Compression,
   FLAG_LONG_NAMES,
   FLAG_MULTI_PART,
+  FLAG_TILED,
   height,
+  LEVEL_MODES,
   MAGIC,
   type Part,
   type PartHeader,
@@ -101,8 +103,7 @@ function writeHeader(w: Writer, part: PartHeader, order: number[], multi: boolea
     }
     w.u8(0);
   });
-  const { code, lines } = COMPRESSIONS[part.compression];
-  w.attribute('compression', 'compression', () => w.u8(code));
+  w.attribute('compression', 'compression', () => w.u8(COMPRESSIONS[part.compression].code));
   w.attribute('dataWindow', 'box2i', () => w.box(part.dataWindow));
   w.attribute('displayWindow', 'box2i', () => w.box(part.displayWindow));
   w.attribute('lineOrder', 'lineOrder', () => w.u8(0));
@@ -112,33 +113,70 @@ function writeHeader(w: Writer, part: PartHeader, order: number[], multi: boolea
     w.f32(0);
   });
   w.attribute('screenWindowWidth', 'float', () => w.f32(1));
+  const { tiles } = part;
+  if (tiles)
+    w.attribute('tiles', 'tiledesc', () => {
+      w.i32(tiles.width);
+      w.i32(tiles.height);
+      w.u8(LEVEL_MODES.indexOf(tiles.levels));
+    });
   if (multi) {
     w.attribute('name', 'string', () => w.text(part.name));
-    w.attribute('type', 'string', () => w.text('scanlineimage'));
-    w.attribute('chunkCount', 'int', () => w.i32(Math.ceil(height(part.dataWindow) / lines)));
+    w.attribute('type', 'string', () => w.text(tiles ? 'tiledimage' : 'scanlineimage'));
+    w.attribute('chunkCount', 'int', () => w.i32(placesOf(part).length));
   }
   for (const [name, a] of Object.entries(part.attributes)) writeAttribute(w, name, a);
   w.u8(0);
 }
 
-/** Raw bytes of scan lines [from, to) of a part, channels in `order`. */
-function packLines(part: Part, order: number[], from: number, to: number): Uint8Array {
+/** The pixels of a chunk, from their corner, and where it says that it lies. */
+interface Place {
+  x0: number;
+  y0: number;
+  across: number;
+  rows: number;
+  says: readonly number[];
+}
+
+/** A part's chunks in the order of the file: lines from the top, or tiles row by row. Throws on tiles with smaller pictures beside them. */
+function placesOf({ dataWindow, compression, tiles }: PartHeader): Place[] {
+  const [w, h] = [width(dataWindow), height(dataWindow)];
+  if (tiles && tiles.levels !== 'one') throw new Error('OpenEXR: tiles are written without smaller pictures');
+  const [across, down] = tiles ? [tiles.width, tiles.height] : [w, COMPRESSIONS[compression].lines];
+  const places: Place[] = [];
+  for (let y0 = 0; y0 < h; y0 += down)
+    for (let x0 = 0; x0 < w; x0 += across)
+      places.push({
+        x0,
+        y0,
+        across: Math.min(across, w - x0),
+        rows: Math.min(down, h - y0),
+        says: tiles ? [x0 / across, y0 / down, 0, 0] : [dataWindow.yMin + y0],
+      });
+  return places;
+}
+
+const bytesAt = (part: PartHeader, { across, rows }: Place): number =>
+  part.channels.reduce((n, c) => n + PIXEL_BYTES[c.type], 0) * across * rows;
+
+/** Raw bytes of a chunk of a part, channels in `order`. */
+function rawOf(part: Part, order: number[], place: Place): Uint8Array {
+  const { x0, y0, across, rows } = place;
   const w = width(part.dataWindow);
-  const bytes = part.channels.reduce((n, c) => n + PIXEL_BYTES[c.type] * w, 0);
-  const out = new Uint8Array(bytes * (to - from));
-  const line = new Uint16Array(w);
+  const out = new Uint8Array(bytesAt(part, place));
+  const line = new Uint16Array(across);
   const view = new DataView(out.buffer);
   let at = 0;
-  for (let y = from; y < to; y++) {
+  for (let y = y0; y < y0 + rows; y++) {
     for (const i of order) {
       const src = part.planes[i];
       const { type } = part.channels[i];
-      const base = y * w;
+      const base = y * w + x0;
       if (type === 'half') {
-        halfPlane(src.subarray(base, base + w) as Float32Array, line);
-        for (let x = 0; x < w; x++, at += 2) view.setUint16(at, line[x], true);
-      } else if (type === 'float') for (let x = 0; x < w; x++, at += 4) view.setFloat32(at, src[base + x], true);
-      else for (let x = 0; x < w; x++, at += 4) view.setUint32(at, src[base + x], true);
+        halfPlane(src.subarray(base, base + across) as Float32Array, line);
+        for (let x = 0; x < across; x++, at += 2) view.setUint16(at, line[x], true);
+      } else if (type === 'float') for (let x = 0; x < across; x++, at += 4) view.setFloat32(at, src[base + x], true);
+      else for (let x = 0; x < across; x++, at += 4) view.setUint32(at, src[base + x], true);
     }
   }
   return out;
@@ -182,29 +220,31 @@ async function pack(compression: Compression, raw: Uint8Array, block: Block, def
   return packed && packed.length < raw.length ? packed : raw;
 }
 
-/** Packed chunks of a part, from the top. */
+const CHUNKS_AT_ONCE = 8;
+
+/** Packed chunks of a part. */
 async function packPart(part: Part, order: number[], deflate: Deflate): Promise<Uint8Array[]> {
-  const { lines } = COMPRESSIONS[part.compression];
-  const rows = height(part.dataWindow);
   const channels = order.map((c) => part.channels[c]);
-  const work: Promise<Uint8Array>[] = [];
-  for (let y = 0; y < rows; y += lines) {
-    const raw = packLines(part, order, y, Math.min(rows, y + lines));
-    const block = blockOf(channels, width(part.dataWindow), Math.min(rows - y, lines));
-    work.push(pack(part.compression, raw, block, deflate));
-  }
-  return Promise.all(work);
+  const places = placesOf(part);
+  const chunks: Uint8Array[] = [];
+  // A few at once, so that a host with threads deflates some while others are laid out.
+  const left = places.entries();
+  const packOn = async () => {
+    for (const [k, place] of left) {
+      const block = blockOf(channels, place.across, place.rows);
+      chunks[k] = await pack(part.compression, rawOf(part, order, place), block, deflate);
+    }
+  };
+  await Promise.all(Array.from({ length: isSlow(part.compression) ? 1 : CHUNKS_AT_ONCE }, packOn));
+  return chunks;
 }
 
 /** Bytes from which on what has been written is handed on. */
 const PIECE_BYTES = 1 << 20;
 
 /** Sizes of a part's chunks where they do not depend on its pixels; null where they do. */
-function knownSizes(part: PartHeader): number[] | null {
-  if (part.compression !== 'none') return null;
-  const line = part.channels.reduce((n, c) => n + PIXEL_BYTES[c.type] * width(part.dataWindow), 0);
-  return new Array<number>(height(part.dataWindow)).fill(line);
-}
+const knownSizes = (part: PartHeader): number[] | null =>
+  part.compression === 'none' ? placesOf(part).map((place) => bytesAt(part, place)) : null;
 
 /** An OpenEXR file as it is written: how large it is, where its parts lie, and its bytes in order. */
 export interface ExrStream {
@@ -215,7 +255,7 @@ export interface ExrStream {
 }
 
 /**
- * An OpenEXR file of scan-line parts, part by part: single-part when there is one, multi-part otherwise. Parts without
+ * An OpenEXR file of parts in lines or in tiles, part by part: single-part when there is one, multi-part otherwise. Parts without
  * compression are made when their turn comes; of the others the packed chunks are kept, since a file begins with where they lie.
  * Channels are sorted as the format asks. Throws on a plane of the wrong size or a duplicate name.
  */
@@ -229,7 +269,8 @@ export async function streamExr(parts: readonly LatePart[], deflate: Deflate): P
   );
   const w = new Writer();
   w.i32(MAGIC);
-  w.i32(VERSION | (multi ? FLAG_MULTI_PART : 0) | (long ? FLAG_LONG_NAMES : 0));
+  const tiled = !multi && parts[0].tiles ? FLAG_TILED : 0;
+  w.i32(VERSION | tiled | (multi ? FLAG_MULTI_PART : 0) | (long ? FLAG_LONG_NAMES : 0));
   parts.forEach((part, i) => {
     writeHeader(w, part, orders[i], multi);
   });
@@ -242,7 +283,8 @@ export async function streamExr(parts: readonly LatePart[], deflate: Deflate): P
     packed.push(chunks);
     sizes.push(known ?? chunks!.map((c) => c.length));
   }
-  const head = multi ? 12 : 8;
+  // The part where there are several, where it lies, and its size.
+  const heads = parts.map((p) => (multi ? 4 : 0) + (p.tiles ? 16 : 4) + 4);
   const count = sizes.reduce((n, s) => n + s.length, 0);
   const start = new Uint8Array(w.length + count * 8);
   start.set(w.done());
@@ -250,11 +292,11 @@ export async function streamExr(parts: readonly LatePart[], deflate: Deflate): P
   const extents: PartExtent[] = [];
   let at = start.length;
   let entry = 0;
-  for (const own of sizes) {
+  for (const [p, own] of sizes.entries()) {
     const offset = at;
     for (const size of own) {
       table.setBigUint64(entry++ * 8, BigInt(at), true);
-      at += head + size;
+      at += heads[p] + size;
     }
     extents.push({ offset, bytes: at - offset });
   }
@@ -263,7 +305,8 @@ export async function streamExr(parts: readonly LatePart[], deflate: Deflate): P
     for (const [p, part] of parts.entries()) {
       const ready = packed[p];
       const whole = ready ? null : await planesOf(part);
-      const { lines } = COMPRESSIONS[part.compression];
+      const places = placesOf(part);
+      const head = heads[p];
       const own = sizes[p];
       for (let k = 0; k < own.length; ) {
         // As many chunks at once as make a piece worth handing on.
@@ -272,11 +315,11 @@ export async function streamExr(parts: readonly LatePart[], deflate: Deflate): P
         const out = new Uint8Array(length);
         const view = new DataView(out.buffer);
         for (let o = 0; k < to; o += head + own[k++]) {
-          const y = k * lines;
-          const data = ready ? ready[k] : packLines(whole!, orders[p], y, y + 1);
-          if (multi) view.setInt32(o, p, true);
-          view.setInt32(o + head - 8, part.dataWindow.yMin + y, true);
-          view.setInt32(o + head - 4, data.length, true);
+          const data = ready ? ready[k] : rawOf(whole!, orders[p], places[k]);
+          const says = [...(multi ? [p] : []), ...places[k].says, data.length];
+          says.forEach((n, i) => {
+            view.setInt32(o + i * 4, n, true);
+          });
           out.set(data, o + head);
         }
         yield out;

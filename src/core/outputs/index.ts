@@ -25,6 +25,7 @@ export {
   outputSchema,
   PACKINGS,
   parseOutputs,
+  TILES,
   WHOLE_FAMILIES,
   type WholeFamily,
 } from './schema';

@@ -12,6 +12,8 @@ export const allOf = (family: WholeFamily): string => `${family}.*`;
 
 export const DEPTHS = ['auto', 'half', 'float'] as const;
 export const PACKINGS = ['none', 'rle', 'zips', 'zip', 'piz', 'pxr24', 'b44', 'b44a', 'dwaa', 'dwab'] as const;
+/** Sides of tiles in pixels. */
+export const TILES = [32, 64, 128, 256] as const;
 export const GROUPINGS = ['one', 'family', 'layer'] as const;
 /** Parts of names that are filled in, beside text and the frame. */
 export const FILLED = ['shot', 'output', 'layer', 'recipe', 'camera', 'trial', 'date'] as const;
@@ -53,6 +55,11 @@ export const outputSchema = z.strictObject({
     .describe(
       'The first five give back the same bits. `pxr24` rounds floats to 24 bits; `b44` and `b44a` keep halves to about seven bits and leave floats as they are; `dwaa` and `dwab` keep of colours what the eye sees. Depth, ids and the like are then left to ZIP.',
     ),
+  tilePx: z
+    .union([z.literal(32), z.literal(64), z.literal(128), z.literal(256)])
+    .nullable()
+    .default(null)
+    .describe('Side of tiles, for readers that look at a piece at a time; `null` = lines.'),
   reachMetres: z
     .number()
     .positive()

@@ -31,6 +31,8 @@ export interface Cut {
   reachMetres?: number | null;
   depth: Depth;
   compression: Compression;
+  /** Side of tiles in pixels; lines where there is none. */
+  tilePx?: number | null;
   parting: 'one' | 'many';
   /** Whether denoised layers are taken in place of the plain ones, or beside them under names of their own. */
   denoised?: 'no' | 'instead' | 'beside';
@@ -118,6 +120,7 @@ export async function cutParts(
     reachMetres = null,
     depth,
     compression,
+    tilePx = null,
     denoised = 'no',
   }: Omit<Cut, 'parting'>,
   made: Made | null = null,
@@ -125,6 +128,7 @@ export async function cutParts(
   const opened = await openFilm(sql, hash);
   if (!opened) return null;
   const { file, read } = opened;
+  const writing = { depth, compression, tilePx };
   const open = places.some((p) => p.name === OPENNESS.layer)
     ? undefined
     : places.find((p) => p.name === OPENNESS.bands);
@@ -137,7 +141,7 @@ export async function cutParts(
     const own = places.filter((p) => p.part === index).map((p) => p.name);
     const keep = header.channels.map((c) => own.length === 1 || layers.includes(c.name === 'A' ? 'alpha' : 'beauty'));
     const name = own.includes('beauty') ? 'beauty' : own[0];
-    const part = await cutPart(header, () => read(index), keep, name, { depth, compression });
+    const part = await cutPart(header, () => read(index), keep, name, writing);
     const changed = made?.places.filter((p) => own.includes(p.name) && layers.includes(p.name)) ?? [];
     if (!made || denoised === 'no' || changed.length === 0) {
       parts.push(part);
@@ -149,12 +153,11 @@ export async function cutParts(
     else parts.push(part, besidePart(other));
   }
   if (open && layers.includes(OPENNESS.layer))
-    parts.push(await opennessPart(file.parts[open.part], () => read(open.part), reachMetres, { depth, compression }));
+    parts.push(await opennessPart(file.parts[open.part], () => read(open.part), reachMetres, writing));
   const covered = places.find((p) => p.name === MASKED_BY);
   for (const layer of layers.filter((n) => Object.hasOwn(masks, n))) {
     if (!covered) throw new Error(`the film keeps no ${MASKED_BY}, of which ${layer} is made`);
-    const how = { depth, compression };
-    parts.push(await maskPart(file.parts[covered.part], () => read(covered.part), layer, masks[layer], how));
+    parts.push(await maskPart(file.parts[covered.part], () => read(covered.part), layer, masks[layer], writing));
   }
   for (const layer of layers.filter((n) => restFamily(n) !== null)) {
     const less = places.filter(
@@ -164,7 +167,7 @@ export async function cutParts(
     const read = (names: readonly string[]) =>
       layersNamed(sql, { hash, places }, denoised === 'instead' ? made : null, names);
     const names = less.map((p) => p.name);
-    parts.push(await restPart(header, layer, names, read, { depth, compression }));
+    parts.push(await restPart(header, layer, names, read, writing));
   }
   return parts;
 }

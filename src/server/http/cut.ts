@@ -1,6 +1,6 @@
 import type { Depth } from '@/core/exr';
 import { LAYER } from '@/core/film';
-import { MASKED_BY, PACKINGS, withMade } from '@/core/outputs';
+import { MASKED_BY, PACKINGS, TILES, withMade } from '@/core/outputs';
 import { pickableOf, pickedBy } from '@/core/scene';
 import { database } from '../db/connection';
 import { draftOf, revisionById } from '../db/shots';
@@ -51,6 +51,7 @@ function cutAsked(url: URL, places: readonly LayerPlace[], masks: NonNullable<Cu
     reachMetres: metresIn(url),
     depth: choice(url, 'depth', DEPTHS, 'auto'),
     compression: choice(url, 'compression', PACKINGS, 'zip'),
+    tilePx: Number(choice(url, 'tiles', ['', ...TILES.map(String)], '')) || null,
     parting: choice(url, 'parts', PARTINGS, 'many'),
     denoised: choice(url, 'denoised', DENOISED, 'no'),
   };

@@ -17,6 +17,8 @@ interface Codec {
   unpack(packed: Uint8Array, expected: number, block: Block, inflate: Inflate): Promise<Uint8Array>;
   /** Whether what is unpacked has the low bytes of its words before the high ones. */
   leavesApart?: boolean;
+  /** Whether the thread that asks does the work, chunk after chunk with others let in between. */
+  isSlow?: boolean;
 }
 
 async function inflated(packed: Uint8Array, expected: number, inflate: Inflate): Promise<Uint8Array> {
@@ -46,6 +48,7 @@ const withPauses = ({ pack, unpack }: Codec): Codec => ({
     await pause();
     return raw;
   },
+  isSlow: true,
 });
 
 const b44 = (flat: boolean): Codec =>
@@ -85,3 +88,6 @@ export const CODECS: Record<Exclude<Compression, 'none'>, Codec> = {
   dwaa: dwa,
   dwab: dwa,
 };
+
+export const isSlow = (compression: Compression): boolean =>
+  compression !== 'none' && CODECS[compression].isSlow === true;

@@ -1,10 +1,11 @@
 'use client';
 
 import { ChevronDown, Download } from 'lucide-react';
-import { useState } from 'react';
+import { Fragment, useState } from 'react';
 import { toast } from 'sonner';
 import { isFiltered } from '@/contract/denoised';
 import type { Trial } from '@/contract/trial';
+import { isLossy } from '@/core/exr';
 import { LAYER, layerInfo } from '@/core/film';
 import {
   allFiles,
@@ -17,9 +18,10 @@ import {
   type OutputFile,
   type Outputs,
   PACKINGS,
+  TILES,
 } from '@/core/outputs';
 import { Tip, Word } from '../../parts/controls';
-import { Menu, MenuItem, MenuLine } from '../../parts/menu';
+import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
 import { bytes, counted, packingWords, two } from '../../state/format';
 import { useOutputs } from '../../state/outputs-store';
 import { useIsDenoised, useSlotTrial } from '../../state/slots';
@@ -78,6 +80,7 @@ export function OutputFoot({ outputs, output, chosen, absent, gone, all, trial, 
       reach: output.reachMetres === null ? '' : String(output.reachMetres),
       depth: output.depth,
       compression: output.compression,
+      tiles: output.tilePx === null ? '' : String(output.tilePx),
       parts: output.parts,
       denoised: denoised ?? 'no',
     });
@@ -98,13 +101,9 @@ export function OutputFoot({ outputs, output, chosen, absent, gone, all, trial, 
       </Row>
       <Row
         words="packing"
-        tip="Up to PIZ the same bits come back. ZIP packs sixteen lines at once, ZIPS one: quicker to read a few lines of. PXR24 rounds floats to 24 bits, B44 and B44A keep halves to about seven and leave floats, DWAA and DWAB keep of colours what the eye sees, 32 or 256 lines at once. Depth and ids lose nothing: they go as ZIP then."
+        tip="How the file's bytes are made fewer. Where it loses, depth, ids and masks lose nothing: they go as ZIP. Tiles are for readers that look at a piece at a time."
       >
-        {PACKINGS.map((p) => (
-          <Word key={p} on={output.compression === p} onClick={() => edit('compression', p)}>
-            {packingWords(p)}
-          </Word>
-        ))}
+        <PackingMenu output={output} edit={edit} />
       </Row>
       <Row
         words="files"
@@ -186,6 +185,74 @@ export function OutputFoot({ outputs, output, chosen, absent, gone, all, trial, 
     </section>
   );
 }
+
+/** What each packing does, beside its name. */
+const PACKING_LINES: Record<Output['compression'], string> = {
+  none: 'as it is, quickest',
+  rle: 'runs of equal bytes',
+  zips: 'one line at once',
+  zip: '16 lines at once',
+  piz: '32 lines, grain in fewer bytes',
+  pxr24: 'floats to 24 bits',
+  b44: 'halves to about 7 bits, even size',
+  b44a: 'the same, even areas smaller',
+  dwaa: 'what the eye sees, 32 lines',
+  dwab: 'what the eye sees, 256 lines',
+};
+
+const CHOICE = 'flex items-center gap-1 rounded-sm bg-fill px-1.5 py-0.5 text-pit';
+
+function PackingMenu({
+  output,
+  edit,
+}: {
+  output: Output;
+  edit: <K extends keyof Output>(key: K, value: Output[K]) => void;
+}) {
+  const { compression, tilePx } = output;
+  const kinds = [PACKINGS.filter((p) => !isLossy(p)), PACKINGS.filter(isLossy)];
+  return (
+    <>
+      <Menu
+        trigger={
+          <button type="button" className={CHOICE} aria-label={`packing: ${packingWords(compression)}`}>
+            {packingWords(compression)} <ChevronDown size={11} />
+          </button>
+        }
+      >
+        {kinds.map((packings, k) => (
+          <Fragment key={packings[0]}>
+            <MenuHeading>{k === 0 ? 'gives back the same bits' : 'loses some of the light'}</MenuHeading>
+            {packings.map((p) => (
+              <MenuItem key={p} onSelect={() => edit('compression', p)}>
+                <span>{packingWords(p)}</span>
+                <span className="text-dim">{PACKING_LINES[p]}</span>
+              </MenuItem>
+            ))}
+          </Fragment>
+        ))}
+      </Menu>
+      <Menu
+        trigger={
+          <button type="button" className={CHOICE} aria-label={`pieces: ${tileWords(tilePx)}`}>
+            {tileWords(tilePx)} <ChevronDown size={11} />
+          </button>
+        }
+      >
+        {[null, ...TILES].map((t) => (
+          <MenuItem key={t ?? 0} onSelect={() => edit('tilePx', t)}>
+            {tileWords(t)}
+          </MenuItem>
+        ))}
+      </Menu>
+      <span className="ml-1 text-dim">
+        {isLossy(compression) ? 'loses some of the light' : 'the same bits come back'}
+      </span>
+    </>
+  );
+}
+
+const tileWords = (side: number | null) => (side === null ? 'lines' : `tiles ${side} px`);
 
 function Row({ words, tip, children }: { words: string; tip: string; children: React.ReactNode }) {
   return (
