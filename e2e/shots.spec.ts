@@ -90,7 +90,14 @@ test('what an output writes is kept by the next trial’s film, lost light too, 
   await expect(motion).toBeChecked();
   await expect(page.getByTestId('absent')).toHaveCount(0);
   await page.getByRole('button', { name: 'check as written' }).click();
-  await expect(page.getByTestId('proof')).toContainText(/groups −\d+ dB, add up/);
+  await expect(page.getByTestId('proof')).toContainText(/groups add up \(−\d+ dB\)/);
+  // A packing that loses is named, and its repair is checked at once.
+  await page.getByRole('button', { name: 'packing: ZIP' }).click();
+  await page.getByRole('menuitem', { name: /^DWAA/ }).click();
+  await page.getByRole('button', { name: 'check as written' }).click();
+  await expect(page.getByTestId('proof')).toContainText('DWAA takes too much of them');
+  await page.getByRole('button', { name: 'pack as ZIP' }).click();
+  await expect(page.getByTestId('proof')).toContainText(/groups add up \(−\d+ dB\)/);
   await page.getByRole('checkbox', { name: 'write sun' }).click();
   await expect(page.getByTestId('unwritten-group')).toContainText(/[1-9][\d.]* % of the light is unwritten: sun/);
   await page.keyboard.press('Control+z');

@@ -132,7 +132,7 @@ function picturesOf(
   // The shot's own picture is rendered, whether any output is of it or not.
   if (asked[0]?.variant !== null) asked.unshift({ variant: null, outputs: [] });
   return asked.map(({ variant, outputs }) => {
-    const kept = pictureRecipe(recipe, list, variant, groups);
+    const kept = pictureRecipe(recipe, { list, masks }, variant, groups);
     const has = withMade(layersKept(kept.film, groups), masks);
     for (const output of outputs) {
       const { absent } = chosenOf(output, has);

@@ -220,11 +220,16 @@ test('a mask of what the film has not is one clear line', () => {
   expect([r.code, r.err]).toEqual([2, expect.stringContaining('mask glass: the film has no set sail')]);
 });
 
-test('masks, remainders and openness are no layers that a film keeps, and are asked for before the render', () => {
+test('masks, remainders and openness are no layers that a film keeps, and are asked for before the render', async () => {
   const bad = masked('nosail.json', [{ kind: 'set', name: 'sail' }]);
   const r = cli('render', 'keepers-desk', '--recipe', 'Sketch', '--outputs', bad, '--out', at('t.exr'));
   expect([r.code, r.err]).toEqual([2, expect.stringContaining('mask glass: the scene has no set sail')]);
-  const made = outputs('made.json', { ...data, layers: ['rest.group', 'occlusion'], compression: 'zip' });
+  const list = [
+    { ...data, layers: ['rest.group', 'occlusion', 'mask.near'], compression: 'dwaa', tilePx: 32, parts: 'many' },
+  ];
+  const near = { name: 'near', ramp: { layer: 'depth', channel: 'Z', from: 4, to: 1 } };
+  const made = at('made.json');
+  writeFileSync(made, JSON.stringify({ list, masks: [near] }));
   const lean = [
     'film.groups=false',
     'film.classes=false',
@@ -237,7 +242,19 @@ test('masks, remainders and openness are no layers that a film keeps, and are as
   expect(cli('split', at('made.exr'), '--outputs', made, '--dir', at('made'), '--shot', 'desk')).toMatchObject({
     code: 0,
   });
-  expect(execFileSync('exrinfo', ['-a', at('made/desk_data_00.0001.exr')]).toString()).toContain('occlusion.Y');
+  const told = execFileSync('exrinfo', ['-a', at('made/desk_data_00.0001.exr')]).toString();
+  // In tiles, light with loss, data of ramps without.
+  expect(told).toContain('occlusion.Y');
+  expect(told.match(/tiles: tiledesc size 32 x 32/g)).toHaveLength(3);
+  expect(told.match(/compression: compression '\w+'/g)).toEqual(
+    ['dwaa', 'dwaa', 'zip'].map((c) => `compression: compression '${c}'`),
+  );
+  const [mask, depth] = [await layersOf(at('made/desk_data_00.0001.exr')), await layersOf(at('made.exr'))].map(
+    (layers, i) => layers.get(['mask.near', 'depth'][i])!.planes[0],
+  );
+  mask.forEach((v, i) => {
+    expect(v).toBeCloseTo(Math.min(1, Math.max(0, (4 - depth[i]) / 3)), 5);
+  });
 });
 
 test('a light group that the scene has not is told before anything is rendered', () => {

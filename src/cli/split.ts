@@ -10,11 +10,12 @@ import {
   type LatePart,
   layersInFile,
   layersOf,
+  type Masking,
+  maskNeeds,
   maskPart,
   masksInFile,
   membersIn,
   opennessPart,
-  type Picked,
   partOf,
   type ReadPart,
   readPart,
@@ -28,6 +29,7 @@ import {
   isOfVariant,
   MASKED_BY,
   type Mask,
+  maskingOf,
   type NamedBy,
   type Outputs,
   OutputsError,
@@ -98,15 +100,14 @@ async function layersNamed(source: ByteSource, file: ExrFile, names: readonly st
 }
 
 /** What masks pick of a film by what its file says of objects, materials and sets. Throws for a pick that picks nothing. */
-function masksOf(path: string, { parts }: ExrFile, masks: readonly Mask[]): Map<string, Picked> {
-  const manifest = masksInFile(parts).find((m) => m.name === partOf(MASKED_BY))?.manifest;
-  if (!manifest) return new Map();
+function masksOf(path: string, { parts }: ExrFile, masks: readonly Mask[]): Map<string, Masking> {
+  const manifest = masksInFile(parts).find((m) => m.name === partOf(MASKED_BY))?.manifest ?? new Map<string, number>();
   const from = { objects: [...manifest.keys()], ...membersIn(parts) };
-  for (const m of masks) {
+  for (const m of masks.filter(() => manifest.size > 0)) {
     const [empty] = emptyPicks(m.of, from);
     if (empty) throw new UsageError(`${path}: mask ${m.name}: the film has no ${empty.kind} ${empty.name}`);
   }
-  return new Map(masks.map((m) => [LAYER.mask(m.name), pickedBy(m.of, from)]));
+  return new Map(masks.map((m) => [LAYER.mask(m.name), maskingOf(m, pickedBy(m.of, from))]));
 }
 
 /** `lantern split`: writes the files of outputs from a film, part by part. Returns the exit code. */
@@ -161,9 +162,20 @@ export async function split(argv: string[]): Promise<number> {
           parts.push({ ...(await cutPart(file.parts[index], read, keep, own[0].name, output)), name });
         }
         for (const layer of layers.filter((n) => picked.has(n))) {
-          const [{ part }] = there.filter((l) => l.name === MASKED_BY);
-          const read = () => readPart(source, file, part, nodeInflate);
-          parts.push(await maskPart(file.parts[part], read, layer, picked.get(layer)!, output));
+          const masking = picked.get(layer)!;
+          const needs = there.filter((l) => maskNeeds(masking).includes(l.name));
+          const read = async () => {
+            const of = new Map<string, { channels: string[]; planes: Float32Array[] }>();
+            for (const { name, part, channels } of needs) {
+              const planes = await readPart(source, file, part, nodeInflate);
+              of.set(name, {
+                channels: channels.map((c) => file.parts[part].channels[c].name),
+                planes: channels.map((c) => planes[c] as Float32Array),
+              });
+            }
+            return of;
+          };
+          parts.push(await maskPart(file.parts[needs[0].part], read, layer, masking, output));
         }
         const bands = there.find((l) => l.name === OPENNESS.bands);
         if (bands && layers.includes(OPENNESS.layer) && !there.some((l) => l.name === OPENNESS.layer)) {

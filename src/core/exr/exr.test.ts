@@ -153,6 +153,29 @@ test('what is written is read back, one part or many', async () => {
   );
 });
 
+test('a part that was read is written again with what it says, laid out anew', async () => {
+  const window = { xMin: 0, yMin: 0, xMax: 3, yMax: 39 };
+  const part = (name: string): Part => ({
+    name,
+    channels: [{ name: `${name}.Y`, type: 'float' }],
+    planes: [new Float32Array(160)],
+    compression: 'zips',
+    dataWindow: window,
+    displayWindow: window,
+    attributes: { pixelAspectRatio: { type: 'float', value: 2 }, shot: { type: 'string', value: 'quay' } },
+  });
+  const first = await readBack((await writeExr([part('a'), part('b')], pack)).bytes);
+  const again = first.file.parts.map((p, i) => ({ ...p, compression: 'piz' as const, planes: first.planes[i] }));
+  const { bytes } = await writeExr(again, pack);
+  const text = new TextDecoder('latin1').decode(bytes);
+  // Two parts, each with one of every kind.
+  for (const name of ['chunkCount', 'pixelAspectRatio', 'screenWindowWidth', 'shot'])
+    expect([name, text.split(`${name}\0`).length - 1]).toEqual([name, 2]);
+  const { file } = await readBack(bytes);
+  expect(file.chunks[0]).toHaveLength(2);
+  expect(file.parts[1].attributes.pixelAspectRatio).toEqual({ type: 'float', value: 2 });
+});
+
 test('one part can be read by its extent alone', async () => {
   const part = (name: string, v: number): Part => {
     const window = { xMin: 0, yMin: 0, xMax: 7, yMax: 19 };

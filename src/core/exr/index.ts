@@ -15,7 +15,18 @@ export {
   withLayers,
 } from './film-file';
 export { fromHalf, halfIsSafe, halfPlane, toHalf } from './half';
-export { coverageOf, type FileMask, maskPart, masksInFile, type Picked, ranksOf, readManifest } from './mask';
+export {
+  coverageOf,
+  type FileMask,
+  type Masking,
+  maskNeeds,
+  maskPart,
+  masksInFile,
+  maskValues,
+  type Picked,
+  ranksOf,
+  readManifest,
+} from './mask';
 export { type ExrFile, type ReadLimits, readHeaders } from './read';
 export { readPart } from './read-part';
 export {

@@ -1,4 +1,4 @@
-import type { Layer } from '../film';
+import { endsWithAlpha, type Layer, type Ramp, ramped } from '../film';
 import { maskBits } from './cryptomatte';
 import { madePart, type Writing } from './cut';
 import { ExrError, type PartHeader } from './types';
@@ -9,6 +9,19 @@ export interface Picked {
   names: readonly string[];
   numbers: readonly number[];
 }
+
+/** What a mask is made of: what it picks of coverage, all of the picture where that is null, times a ramp of data. */
+export interface Masking {
+  picked: Picked | null;
+  ramp: Ramp | null;
+}
+
+/** Layers that a mask is made of. */
+export const maskNeeds = ({ picked, ramp }: Masking): string[] => [
+  ...(picked ? ['coverage'] : []),
+  ...(ramp ? [ramp.layer] : []),
+  ...(ramp && endsWithAlpha(ramp.layer) ? ['alpha'] : []),
+];
 
 /** Ranks of a coverage layer, each the identifier and the share of every pixel. */
 export interface Ranks {
@@ -61,18 +74,50 @@ export function coverageOf(
   return out;
 }
 
-/** A mask’s plane as a part of a file, made of the channels of the film’s coverage when its turn comes; float, without loss. */
+type Named = Pick<Layer, 'channels' | 'planes'>;
+
+/** The plane of a channel; channels of files are called by their layer as well. */
+const planeOf = ({ channels, planes }: Named, channel: string): Float32Array | undefined =>
+  planes[channels.findIndex((c) => c.slice(c.lastIndexOf('.') + 1) === channel)];
+
+/** A mask's plane, 0 to 1, of the layers that it needs, in memory or as a file has them; null where one of them is missing. */
+export function maskValues(
+  layerOf: (name: string) => Named | undefined,
+  { picked, ramp }: Masking,
+): Float32Array | null {
+  const coverage = picked && layerOf('coverage');
+  const data = ramp && layerOf(ramp.layer);
+  const alpha = ramp && endsWithAlpha(ramp.layer) ? layerOf('alpha') : null;
+  const plane = data && planeOf(data, ramp.channel);
+  const seen = alpha ? planeOf(alpha, 'A') : null;
+  if ((picked && !coverage) || (ramp && !plane) || alpha === undefined || (!picked && !ramp)) return null;
+  const share = coverage && coverageOf(coverage, picked);
+  const led = plane && ramped(plane, ramp!, seen);
+  if (!share || !led) return share || led || null;
+  for (let i = 0; i < share.length; i++) share[i] *= led[i];
+  return share;
+}
+
+/** A mask’s plane as a part of a file, made of the layers that it needs when its turn comes; float, without loss. */
 export function maskPart(
   header: PartHeader,
-  read: () => Promise<readonly (Float32Array | Uint32Array)[]>,
+  read: (layers: readonly string[]) => Promise<ReadonlyMap<string, Named>>,
   layer: string,
-  picked: Picked,
+  masking: Masking,
   writing: Writing,
 ): Promise<LatePart> {
-  const channels = header.channels.map((c) => c.name);
-  const make = async () => [coverageOf({ channels, planes: (await read()) as Float32Array[] }, picked)];
-  const picks = { 'lantern:picks': { type: 'string' as const, value: picked.names.join('\n') } };
-  return madePart(header, { name: layer, channels: ['Y'] }, make, writing, picks);
+  const make = async () => {
+    const layers = await read(maskNeeds(masking));
+    const values = maskValues((name) => layers.get(name), masking);
+    if (!values) throw new Error(`${layer}: the film lacks ${maskNeeds(masking).join(' or ')}`);
+    return [values];
+  };
+  const { picked, ramp } = masking;
+  const said = (value: string) => ({ type: 'string' as const, value });
+  return madePart(header, { name: layer, channels: ['Y'] }, make, writing, {
+    ...(picked ? { 'lantern:picks': said(picked.names.join('\n')) } : {}),
+    ...(ramp ? { 'lantern:ramp': said(`${ramp.layer}.${ramp.channel} from ${ramp.from} to ${ramp.to}`) } : {}),
+  });
 }
 
 /** A Cryptomatte of a file: its name, where its channels are, and the names that its manifest has. */

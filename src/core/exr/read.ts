@@ -115,7 +115,8 @@ function countChunks({ dataWindow, compression, tiles }: PartHeader): { whole: n
   return { whole: tilesOf(w, h), all };
 }
 
-const OWN = ['channels', 'compression', 'dataWindow', 'displayWindow', 'name'];
+/** What says how a file is laid out, not what is in it: it is made anew where the part is written again. */
+const OWN = ['channels', 'compression', 'dataWindow', 'displayWindow', 'name', 'chunkCount', 'dwaCompressionLevel'];
 
 /** `isTiled`: whether a part that does not say what it is has tiles. */
 function readHeader(r: Reader, limits: ReadLimits, isTiled: boolean): PartHeader | null {

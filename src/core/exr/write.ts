@@ -90,6 +90,13 @@ function writeAttribute(w: Writer, name: string, a: Attribute): void {
   });
 }
 
+/** Numbers that every header has, 1 where a part says nothing of them. */
+const RATIOS = ['pixelAspectRatio', 'screenWindowWidth'];
+function ratioOf({ attributes }: PartHeader, name: string): number {
+  const a = attributes[name];
+  return a?.type === 'float' ? a.value : 1;
+}
+
 function writeHeader(w: Writer, part: PartHeader, order: number[], multi: boolean): void {
   w.attribute('channels', 'chlist', () => {
     for (const i of order) {
@@ -107,12 +114,12 @@ function writeHeader(w: Writer, part: PartHeader, order: number[], multi: boolea
   w.attribute('dataWindow', 'box2i', () => w.box(part.dataWindow));
   w.attribute('displayWindow', 'box2i', () => w.box(part.displayWindow));
   w.attribute('lineOrder', 'lineOrder', () => w.u8(0));
-  w.attribute('pixelAspectRatio', 'float', () => w.f32(1));
+  w.attribute('pixelAspectRatio', 'float', () => w.f32(ratioOf(part, 'pixelAspectRatio')));
   w.attribute('screenWindowCenter', 'v2f', () => {
     w.f32(0);
     w.f32(0);
   });
-  w.attribute('screenWindowWidth', 'float', () => w.f32(1));
+  w.attribute('screenWindowWidth', 'float', () => w.f32(ratioOf(part, 'screenWindowWidth')));
   const { tiles } = part;
   if (tiles)
     w.attribute('tiles', 'tiledesc', () => {
@@ -125,7 +132,7 @@ function writeHeader(w: Writer, part: PartHeader, order: number[], multi: boolea
     w.attribute('type', 'string', () => w.text(tiles ? 'tiledimage' : 'scanlineimage'));
     w.attribute('chunkCount', 'int', () => w.i32(placesOf(part).length));
   }
-  for (const [name, a] of Object.entries(part.attributes)) writeAttribute(w, name, a);
+  for (const [name, a] of Object.entries(part.attributes)) if (!RATIOS.includes(name)) writeAttribute(w, name, a);
   w.u8(0);
 }
 

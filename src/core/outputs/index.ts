@@ -4,6 +4,8 @@ export {
   filmFor,
   fittedTo,
   MASKED_BY,
+  maskingOf,
+  maskLayers,
   pictureRecipe,
   possibleLayers,
   regrouped,

@@ -1,3 +1,4 @@
+import { type Masking, maskNeeds } from '../exr';
 import { LAYER, layerInfo, layersKept, OPENNESS, PARTINGS } from '../film';
 import { PATH_CLASSES } from '../kernel';
 import { FEATURE_NAMES, type Recipe, scopeSchema } from '../recipe';
@@ -5,8 +6,17 @@ import { allOf, type Mask, type Output, WHOLE_FAMILIES, type WholeFamily } from 
 import { isOfVariant, type Variant, type Varied, variedRecipe } from './variant';
 
 type Film = Recipe['film'];
-/** The data that masks are made of. */
+/** The data that tells objects apart for masks. */
 export const MASKED_BY = 'coverage';
+
+/** What a mask is made of, by what its picks come to. */
+export const maskingOf = (mask: Mask, picked: NonNullable<Masking['picked']>): Masking => ({
+  picked: mask.of.length > 0 || !mask.ramp ? picked : null,
+  ramp: mask.ramp,
+});
+
+/** Layers that a mask is made of. */
+export const maskLayers = (mask: Mask): string[] => maskNeeds(maskingOf(mask, { names: [], numbers: [] }));
 
 /** A light group in a path class. */
 export type Pair = Film['pairs'][number];
@@ -37,7 +47,7 @@ export const withMade = (has: readonly string[], masks: readonly Mask[]): string
   ...has,
   ...PARTINGS.filter((f) => has.some((n) => layerInfo(n).family === f)).map(LAYER.rest),
   ...(has.includes(OPENNESS.bands) && !has.includes(OPENNESS.layer) ? [OPENNESS.layer] : []),
-  ...(has.includes(MASKED_BY) ? masks.map((m) => LAYER.mask(m.name)) : []),
+  ...masks.filter((m) => maskLayers(m).every((n) => has.includes(n))).map((m) => LAYER.mask(m.name)),
 ];
 
 /**
@@ -101,7 +111,12 @@ export function toggled(output: Pick<Output, 'layers'>, layer: string, all: read
 }
 
 /** What a film must keep beside what it does already, so that these layers are in it. The same film where nothing is missing. */
-export function filmFor(film: Film, layers: readonly string[], groups: readonly string[]): Film {
+export function filmFor(
+  film: Film,
+  layers: readonly string[],
+  groups: readonly string[],
+  masks: readonly Mask[] = [],
+): Film {
   const has = layersKept(film, groups);
   const missing = layers.filter((n) => chosenOf({ layers: [n] }, has).absent.length > 0);
   if (missing.length === 0) return film;
@@ -110,7 +125,10 @@ export function filmFor(film: Film, layers: readonly string[], groups: readonly 
   const pairs = missing.flatMap((n) => pairOf(n) ?? []).filter((p) => groups.includes(p.group));
   const features = missing.flatMap((n) => layerInfo(n).feature ?? []);
   if (missing.includes(OPENNESS.layer) && !film.features.includes('occlusion')) features.push('occlusion');
-  if (any('mask') && ![...film.features, ...features].includes(MASKED_BY)) features.push(MASKED_BY);
+  const masked = masks.filter((m) => writes({ layers: missing }, LAYER.mask(m.name)));
+  const needed = masked.length > 0 ? masked.flatMap(maskLayers) : any('mask') ? [MASKED_BY] : [];
+  for (const feature of needed.flatMap((n) => layerInfo(n).feature ?? []))
+    if (![...film.features, ...features].includes(feature)) features.push(feature);
   const next: Film = {
     ...film,
     groups: film.groups || any('group', 'group_half') || missing.includes(LAYER.rest('group')),
@@ -128,23 +146,24 @@ export function filmFor(film: Film, layers: readonly string[], groups: readonly 
 function recipeFor(
   recipe: Recipe,
   outputs: readonly Pick<Output, 'layers'>[],
+  masks: readonly Mask[],
   groups: readonly string[],
   more: readonly string[] = [],
 ): Recipe {
-  const film = filmFor(recipe.film, [...new Set([...outputs.flatMap((o) => o.layers), ...more])], groups);
+  const film = filmFor(recipe.film, [...new Set([...outputs.flatMap((o) => o.layers), ...more])], groups, masks);
   return film === recipe.film ? recipe : { ...recipe, film };
 }
 
 /** The recipe that a variant's picture is rendered by: its film keeps what the outputs of that picture write, and `more`. */
 export function pictureRecipe(
   recipe: Recipe,
-  list: readonly (Varied & { layers: string[] })[],
+  { list, masks }: { list: readonly (Varied & { layers: string[] })[]; masks: readonly Mask[] },
   variant: Variant | null,
   groups: readonly string[],
   more: readonly string[] = [],
 ): Recipe {
   const own = list.filter((o) => isOfVariant(o, variant));
-  return recipeFor(variedRecipe(recipe, variant), own, groups, more);
+  return recipeFor(variedRecipe(recipe, variant), own, masks, groups, more);
 }
 
 /**

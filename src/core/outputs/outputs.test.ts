@@ -38,7 +38,7 @@ const by: NamedBy = {
 };
 
 test('what a shot begins with asks nothing of the film that a recipe does not keep already', () => {
-  expect(pictureRecipe(recipe, FIRST_OUTPUTS.list, null, GROUPS)).toBe(recipe);
+  expect(pictureRecipe(recipe, FIRST_OUTPUTS, null, GROUPS)).toBe(recipe);
   const { chosen, absent } = chosenOf(FIRST_OUTPUTS.list[0], layersKept(recipe.film, GROUPS));
   expect(absent).toEqual([]);
   for (const name of ['group.lamp', 'group.other', 'class.caustic', 'depth', 'coverage'])
@@ -189,7 +189,7 @@ test('outputs are refused by the key that is wrong', () => {
 });
 
 test('a mask is a layer where the film keeps coverage, and a film keeps it for a mask', () => {
-  const masks = [{ name: 'boat', of: [] }];
+  const masks = [{ name: 'boat', of: [], ramp: null }];
   expect(withMade(['beauty'], masks)).toEqual(['beauty']);
   expect(withMade(['beauty', 'group.lamp'], [])).toEqual(['beauty', 'group.lamp', 'rest.group']);
   expect(filmFor({ ...parseRecipe({}).film, classes: false }, ['rest.class'], []).classes).toBe(true);
@@ -198,6 +198,33 @@ test('a mask is a layer where the film keeps coverage, and a film keeps it for a
   expect(possibleLayers(bare, [], [], masks)).toContain('mask.boat');
   expect(filmFor(bare, ['mask.boat'], []).features).toEqual(['coverage']);
   expect(filmFor(bare, ['mask.boat', 'coverage'], []).features).toEqual(['coverage']);
+});
+
+test('a mask by a ramp is a layer where the film keeps its data, and a film keeps those for it', () => {
+  const ramp = { layer: 'roughness', channel: 'Y', from: 0.6, to: 0.2 };
+  const { masks } = parseOutputs({
+    list: [{ id: 'a', name: 'a', layers: ['mask.*'] }],
+    masks: [
+      { name: 'wet', ramp },
+      { name: 'wet_boat', of: [{ kind: 'object', name: 'boat' }], ramp },
+    ],
+  });
+  expect(withMade(['alpha', 'roughness'], masks)).toEqual(['alpha', 'roughness', 'mask.wet']);
+  expect(withMade(['alpha', 'roughness', 'coverage'], masks).slice(3)).toEqual(['mask.wet', 'mask.wet_boat']);
+  const bare = { ...parseRecipe({}).film, features: [] };
+  expect(filmFor(bare, ['mask.wet'], [], masks).features).toEqual(['roughness', 'alpha']);
+  expect(filmFor(bare, ['mask.*'], [], masks).features).toEqual(['roughness', 'alpha', 'coverage']);
+  const fault = (change: object) => {
+    try {
+      parseOutputs({ list: [], masks: [{ name: 'wet', ramp: { ...ramp, ...change } }] });
+      return null;
+    } catch (error) {
+      return (error as Error).message;
+    }
+  };
+  expect(fault({ channel: 'X' })).toBe('masks.0.ramp.channel: the layer has no such channel');
+  expect(fault({ layer: 'beauty' })).toContain('masks.0.ramp.layer');
+  expect(fault({ layer: 'coverage' })).toContain('masks.0.ramp.layer');
 });
 
 test('two masks of one name are refused', () => {

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import type { FAMILIES } from '../film';
+import { type FAMILIES, isRampable, layerInfo } from '../film';
 import { parseRecipe, pickSchema, RecipeError } from '../recipe';
 import { variantSchema, variedRecipe } from './variant';
 
@@ -93,13 +93,34 @@ export const outputSchema = z.strictObject({
 });
 export type Output = z.infer<typeof outputSchema>;
 
-/** A mask: a named choice of objects. */
+/** Data led through a ramp. */
+export const rampSchema = z
+  .strictObject({
+    layer: z.string().refine(isRampable, 'a layer of data that a recipe can ask for'),
+    channel: z.string(),
+    from: z.number(),
+    to: z.number(),
+  })
+  .refine(({ layer, channel }) => layerInfo(layer).channels.includes(channel), {
+    path: ['channel'],
+    message: 'the layer has no such channel',
+  });
+
+/** A mask: a named choice of objects, data through a ramp, or both. */
 export const maskSchema = z.strictObject({
   name: z
     .string()
     .regex(/^[a-z0-9_]{1,40}$/, 'use a-z, 0-9 and _')
     .describe('Its layer is `mask.` and this.'),
-  of: z.array(pickSchema).max(4096).default([]).describe('What it picks, all together.'),
+  of: z
+    .array(pickSchema)
+    .max(4096)
+    .default([])
+    .describe('What it picks, all together; with a ramp and no pick it is the ramp in all of the picture.'),
+  ramp: rampSchema
+    .nullable()
+    .default(null)
+    .describe('Data that it is multiplied by: 0 up to `from`, 1 from `to` on, falling where `to` is less.'),
 });
 export type Mask = z.infer<typeof maskSchema>;
 

@@ -14,6 +14,7 @@ import { headroom } from './headroom';
 import { histogram } from './histogram';
 import { hours } from './hours';
 import { judged } from './judged';
+import { layerNoise } from './layer-noise';
 import { layerPicture } from './layer-picture';
 import { lightPictures } from './light-pictures';
 import { lightShares } from './light-shares';
@@ -47,6 +48,7 @@ export const QUESTIONS = {
   histogram,
   hours,
   judged,
+  layerNoise,
   layerPicture,
   lightPictures,
   lightShares,

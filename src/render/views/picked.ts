@@ -1,4 +1,4 @@
-import { coverageOf, type Picked } from '@/core/exr';
+import { type Masking, maskNeeds, maskValues } from '@/core/exr';
 import type { Kind } from './kind';
 import { color, planes3 } from './painting';
 
@@ -6,14 +6,13 @@ import { color, planes3 } from './painting';
 const REST = 0.28;
 
 /** The picture, dimmed where nothing is picked, with an edge about what is: light without, dark within. */
-export const picked: Kind<{ picked: Picked }> = {
-  layers: () => ['beauty', 'coverage'],
+export const picked: Kind<{ masking: Masking }> = {
+  layers: ({ masking }) => ['beauty', ...maskNeeds(masking)],
   paint: (film, options, { exposure }) => {
     const planes = planes3(film, 'beauty');
-    const layer = film.layers.get('coverage');
-    if (!planes || !layer) return null;
+    const share = maskValues((name) => film.layers.get(name), options.masking);
+    if (!planes || !share) return null;
     const shown = color(planes, exposure);
-    const share = coverageOf(layer, options.picked);
     const { width } = film;
     const isIn = (i: number) => share[i] >= 0.5;
     for (let i = 0; i < share.length; i++) {

@@ -222,7 +222,12 @@ describe('what an output writes of a family', () => {
 describe('what a mask picks', () => {
   const left = plane((i) => (i % WIDTH < WIDTH / 2 ? 1 : 2));
   const own = film(['beauty', grey(0.5)], ['coverage', [left, plane(1)], ['id0', 'share0']]);
-  const pixels = show(own, { kind: 'picked', picked: { numbers: [1], names: ['hull'] } }, 1, null)!.pixels;
+  const pixels = show(
+    own,
+    { kind: 'picked', masking: { picked: { numbers: [1], names: ['hull'] }, ramp: null } },
+    1,
+    null,
+  )!.pixels;
 
   test('keeps its light; the rest is dimmed', () => {
     expect(pixels[4]).toBe(show(own, { kind: 'color', layer: 'beauty' }, 1, null)!.pixels[4]);

@@ -8,23 +8,24 @@ import {
   inOnePart,
   type LatePart,
   layersOf,
+  type Masking,
+  maskNeeds,
   maskPart,
   opennessPart,
   type Part,
-  type Picked,
   restPart,
   streamExr,
 } from '@/core/exr';
 import { type FilmLayers, isMask, layerInfo, OPENNESS, restFamily } from '@/core/film';
-import { MASKED_BY, writes } from '@/core/outputs';
+import { writes } from '@/core/outputs';
 import { nodeDeflate } from '@/node/zlib';
 import type { Sql } from '../db/connection';
 import { type LayerPlace, openFilm, readLayers } from './open';
 
 export interface Cut {
   layers: readonly string[];
-  /** What of the film's coverage each layer of a mask picks. */
-  masks?: Readonly<Record<string, Picked>>;
+  /** What each layer of a mask is made of. */
+  masks?: Readonly<Record<string, Masking>>;
   /** Layers that all files of the output write, by name or family: what remainders are less of. */
   written?: readonly string[];
   /** How far openness looks; null = to the end. */
@@ -154,10 +155,20 @@ export async function cutParts(
   }
   if (open && layers.includes(OPENNESS.layer))
     parts.push(await opennessPart(file.parts[open.part], () => read(open.part), reachMetres, writing));
-  const covered = places.find((p) => p.name === MASKED_BY);
   for (const layer of layers.filter((n) => Object.hasOwn(masks, n))) {
-    if (!covered) throw new Error(`the film keeps no ${MASKED_BY}, of which ${layer} is made`);
-    parts.push(await maskPart(file.parts[covered.part], () => read(covered.part), layer, masks[layer], writing));
+    const needs = maskNeeds(masks[layer]).map((n) => places.find((p) => p.name === n));
+    const [first] = needs;
+    if (!first || needs.some((p) => !p)) throw new Error(`the film does not keep what ${layer} is made of`);
+    const named = async () => {
+      const of = new Map<string, { channels: string[]; planes: Float32Array[] }>();
+      for (const { name, part } of needs as LayerPlace[])
+        of.set(name, {
+          channels: file.parts[part].channels.map((c) => c.name),
+          planes: (await read(part)) as Float32Array[],
+        });
+      return of;
+    };
+    parts.push(await maskPart(file.parts[first.part], named, layer, masks[layer], writing));
   }
   for (const layer of layers.filter((n) => restFamily(n) !== null)) {
     const less = places.filter(

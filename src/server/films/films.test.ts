@@ -150,7 +150,7 @@ test('a mask is cut as a plane of its own, float whatever the rest is, without t
   const coverage = layers.layers.get('coverage')!;
   const [first] = scene.document.objects;
   const picked = { names: [first.name], numbers: [1] };
-  const masks = { 'mask.first': picked };
+  const masks = { 'mask.first': { picked, ramp: null } };
   const cutOf = await cut({
     layers: ['beauty', 'mask.first'],
     masks,
@@ -164,6 +164,26 @@ test('a mask is cut as a plane of its own, float whatever the rest is, without t
   const truth = coverageOf(coverage, picked);
   expect(Math.max(...truth)).toBeGreaterThan(0.9);
   expect(cutOf.layers.get('mask.first')!.planes[0]).toEqual(truth);
+});
+
+test('a mask by a ramp is cut of the data it names, within what is picked where anything is', async () => {
+  const depth = layers.layers.get('depth')!.planes[0];
+  const near = Math.min(...depth);
+  const ramp = { layer: 'depth', channel: 'Z', from: near + 0.5, to: near };
+  const [first] = scene.document.objects;
+  const picked = { names: [first.name], numbers: [1] };
+  const masks = { 'mask.near': { picked: null, ramp }, 'mask.first': { picked, ramp } };
+  const how = { masks, depth: 'half', compression: 'zip', parting: 'many' } as const;
+  const { layers: own, file } = await cut({ ...how, layers: ['mask.near', 'mask.first'] });
+  const led = depth.map((z) => Math.min(1, Math.max(0, (near + 0.5 - z) / 0.5)));
+  expect(led.filter((v) => v > 0.1 && v < 0.9).length).toBeGreaterThan(10);
+  const off = (name: string, truth: (i: number) => number) =>
+    Math.max(...own.get(name)!.planes[0].map((v, i) => Math.abs(v - truth(i))));
+  expect(off('mask.near', (i) => led[i])).toBeLessThan(1e-5);
+  const share = coverageOf(layers.layers.get('coverage')!, picked);
+  expect(off('mask.first', (i) => led[i] * share[i])).toBeLessThan(1e-5);
+  const said = file.parts.find((p) => p.name === 'mask.near')!.attributes['lantern:ramp'];
+  expect(said).toEqual({ type: 'string', value: `depth.Z from ${near + 0.5} to ${near}` });
 });
 
 test('openness is cut up to the reach that is asked for', async () => {
@@ -280,7 +300,10 @@ describe('one layer as a PNG', () => {
     own.forEach((v, i) => {
       expect(Math.abs(data[i] / 65535 - v)).toBeLessThan(1e-5);
     });
-    expect((await still('mask.ball', { masks: { 'mask.ball': { names: ['ball'], numbers: [1] } } })).depth).toBe(16);
+    expect(
+      (await still('mask.ball', { masks: { 'mask.ball': { picked: { names: ['ball'], numbers: [1] }, ramp: null } } }))
+        .depth,
+    ).toBe(16);
   });
 
   test('holds light in eight, as the display shows it', async () => {

@@ -1,6 +1,6 @@
 import type { Depth } from '@/core/exr';
 import { LAYER } from '@/core/film';
-import { MASKED_BY, PACKINGS, TILES, withMade } from '@/core/outputs';
+import { maskingOf, maskLayers, PACKINGS, TILES, withMade } from '@/core/outputs';
 import { pickableOf, pickedBy } from '@/core/scene';
 import { database } from '../db/connection';
 import { draftOf, revisionById } from '../db/shots';
@@ -61,9 +61,10 @@ function cutAsked(url: URL, places: readonly LayerPlace[], masks: NonNullable<Cu
 async function masksOf(trial: TrialRow, places: readonly LayerPlace[]): Promise<NonNullable<Cut['masks']>> {
   const sql = database();
   const [draft, revision] = [await draftOf(sql, trial.shot), await revisionById(sql, trial.revision)];
-  if (!draft || !revision || !places.some((p) => p.name === MASKED_BY)) return {};
+  if (!draft || !revision) return {};
   const from = pickableOf(revision.document);
-  return Object.fromEntries(draft.outputs.masks.map((m) => [LAYER.mask(m.name), pickedBy(m.of, from)]));
+  const there = draft.outputs.masks.filter((m) => maskLayers(m).every((n) => places.some((p) => p.name === n)));
+  return Object.fromEntries(there.map((m) => [LAYER.mask(m.name), maskingOf(m, pickedBy(m.of, from))]));
 }
 
 /** What of a trial's film a request asks for. */

@@ -70,14 +70,14 @@ function titleOf(recipe: Recipe, parent: TrialRow | null): string {
 
 /** The variant of an output, or the shot's own picture, with all outputs that are of it. */
 function picturedBy(
-  { list }: Outputs,
+  { list, masks }: Outputs,
   id: string | null,
-): { list: Outputs['list']; variant: Variant | null; title: string | null } {
+): Pick<Outputs, 'list' | 'masks'> & { variant: Variant | null; title: string | null } {
   const output = list.find((o) => o.id === id);
   if (id !== null && !output) throw new Refusal(400, 'no-output', 'the shot has no such output', 'output');
   const variant = output?.variant ?? null;
   const title = output && !isOfVariant(output, null) ? output.name : null;
-  return { variant, title, list: list.filter((o) => isOfVariant(o, variant)) };
+  return { variant, title, masks, list: list.filter((o) => isOfVariant(o, variant)) };
 }
 
 /** A trial as it was sent, checked: the scene it is of is frozen. Throws a refusal where it cannot be rendered. */
@@ -91,7 +91,7 @@ export async function sentTrial(sql: Sql, asked: NewTrial): Promise<NewTrialRow>
   const { outputs } = (await draftOf(sql, shot.id))!;
   const frozen = picturedBy(outputs, asked.output);
   const groups = lightGroups(revision.document);
-  const recipe = pictureRecipe(parseRecipe(asked.recipe), frozen.list, frozen.variant, groups);
+  const recipe = pictureRecipe(parseRecipe(asked.recipe), frozen, frozen.variant, groups);
   checkFits(revision, asked, recipe);
   await checkRoom(sql, recipe, revision.document);
   const parent = asked.parent ? await trialById(sql, asked.parent) : null;

@@ -227,7 +227,7 @@ describe('worker process', () => {
     const second = await start();
     for (const { id, recipe, outputs } of launched) {
       await until(id, ['done'], 60);
-      expect(recipe).toEqual(pictureRecipe(base, outputs!.list, outputs!.list[0].variant, ['bulb', 'unassigned']));
+      expect(recipe).toEqual(pictureRecipe(base, outputs!, outputs!.list[0].variant, ['bulb', 'unassigned']));
       const straightly = makeLayers(await straight(recipe)).layers.get('beauty')!.planes;
       const bytes = (planes: readonly Float32Array[]) => planes.map((p) => sha256(new Uint8Array(p.slice().buffer)));
       expect(bytes(await storedLayer(sql, id, 'beauty'))).toEqual(bytes(straightly));

@@ -1,7 +1,7 @@
 import { useMemo } from 'react';
-import type { Picked } from '@/core/exr';
+import type { Masking } from '@/core/exr';
 import { LAYER } from '@/core/film';
-import type { Mask } from '@/core/outputs';
+import { type Mask, maskingOf } from '@/core/outputs';
 import { pickableOf, pickedBy } from '@/core/scene';
 import { useOutputs } from './outputs-store';
 import { useDocument } from './scene-now';
@@ -10,9 +10,9 @@ import { useDocument } from './scene-now';
 export const maskOf = (masks: readonly Mask[], layer: string): Mask | null =>
   masks.find((m) => LAYER.mask(m.name) === layer) ?? null;
 
-/** What a layer's mask picks of the scene as it is edited; null for a layer that is no mask. */
-export function usePicked(layer: string): Picked | null {
+/** What a layer's mask is made of in the scene as it is edited; null for a layer that is no mask. */
+export function useMasking(layer: string): Masking | null {
   const mask = useOutputs((s) => maskOf(s.outputs?.masks ?? [], layer));
   const document = useDocument();
-  return useMemo(() => mask && pickedBy(mask.of, pickableOf(document)), [mask, document]);
+  return useMemo(() => mask && maskingOf(mask, pickedBy(mask.of, pickableOf(document))), [mask, document]);
 }

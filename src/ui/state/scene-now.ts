@@ -50,10 +50,12 @@ export function useKeptRecipe(more?: string): Recipe | null {
   const groups = useSceneGroups();
   const variant = useLiveVariant();
   return useMemo(
-    () => recipe && pictureRecipe(recipe, outputs?.list ?? [], variant, groups, more === undefined ? [] : [more]),
+    () => recipe && pictureRecipe(recipe, outputs ?? NO_OUTPUTS, variant, groups, more === undefined ? [] : [more]),
     [recipe, outputs, variant, groups, more],
   );
 }
+
+const NO_OUTPUTS = { list: [], masks: [] };
 
 /** The scene, recipe, camera and frame as they stand, for questions to the film worker. */
 export function usePatient(): Patient | null {
@@ -70,7 +72,7 @@ export function patientNow(): Patient | null {
   const { recipe } = useRecipe.getState();
   const { camera, frame } = useDesk.getState();
   if (!document || !recipe) return null;
-  const list = useOutputs.getState().outputs?.list ?? [];
-  const kept = pictureRecipe(recipe, list, liveVariantNow(), lightGroups(document));
+  const outputs = useOutputs.getState().outputs ?? NO_OUTPUTS;
+  const kept = pictureRecipe(recipe, outputs, liveVariantNow(), lightGroups(document));
   return { document, recipe: kept, camera: cameraIn(document, camera).name, frame: frameIn(document, frame) };
 }

@@ -1,5 +1,5 @@
 import type { Trial } from '@/contract/trial';
-import type { Picked } from '@/core/exr';
+import type { Masking } from '@/core/exr';
 import type { Roles } from '@/render/views/roles';
 import type { View } from '@/render/views/show';
 import type { Desk } from './desk-store';
@@ -15,8 +15,8 @@ export interface Looking {
   b: Trial | null;
   /** Whether the live film keeps a bounce ledger. */
   ledger: boolean;
-  /** What the mask picks that is looked at; null for another layer. */
-  picked: Picked | null;
+  /** What the mask is made of that is looked at; null for another layer. */
+  masking: Masking | null;
   /** What things are in the variant that is edited, while things are chosen for it; null at other times. */
   roles: Roles | null;
   /** Layers that the output which is edited writes, by name or family. */

@@ -10,7 +10,7 @@ const looking = (desk: object, rest: Partial<Looking> = {}): Looking => ({
   a: null,
   b: null,
   ledger: false,
-  picked: null,
+  masking: null,
   roles: null,
   written: ['beauty'],
   reachMetres: null,
@@ -31,11 +31,11 @@ test('the beauty while tuning, whatever layer Split last looked at', () => {
 });
 
 test('a mask is what it picks of the picture; the picture alone where a trial keeps no coverage', () => {
-  const picked = { names: ['hull'], numbers: [2] };
+  const masking = { picked: { names: ['hull'], numbers: [2] }, ramp: null };
   const recipe = (features: string[]) => parseRecipe({ film: { features } });
   const trials = [['coverage'], []].map((f) => ({ ...wholeTrial(trialLine(1)), recipe: recipe(f) }));
-  const views = shown('split', { layer: 'mask.boat' }, { picked, a: trials[0], b: trials[1] });
-  expect(views).toEqual({ a: { kind: 'picked', picked }, b: BEAUTY });
+  const views = shown('split', { layer: 'mask.boat' }, { masking, a: trials[0], b: trials[1] });
+  expect(views).toEqual({ a: { kind: 'picked', masking }, b: BEAUTY });
 });
 
 test('the remainder of what is written, and the picture against the sum of it', () => {

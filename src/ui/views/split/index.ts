@@ -1,6 +1,6 @@
 import type { Trial } from '@/contract/trial';
+import { maskNeeds } from '@/core/exr';
 import { isData, OPENNESS, restFamily } from '@/core/film';
-import { MASKED_BY } from '@/core/outputs';
 import type { View } from '@/render/views/show';
 import { BEAUTY } from '../../state/showing';
 import { shownLayer, trialLayers } from '../../state/sources';
@@ -42,7 +42,7 @@ export const SPLIT: ViewEntry = {
   ],
   takes: TAKES,
   saysOfB: ({ layer, overlay }) => (overlay === 'none' && summedFamily(layer) ? 'sum of what is written' : null),
-  shows: ({ desk: { layer, range }, a, b, picked, roles, written, reachMetres }) => {
+  shows: ({ desk: { layer, range }, a, b, masking, roles, written, reachMetres }) => {
     if (roles) return { a: { kind: 'roles', roles }, b: BEAUTY };
     const sum = summedFamily(layer);
     if (sum) return { a: BEAUTY, b: { kind: 'chosen', family: sum, of: [...written], what: 'sum' } };
@@ -57,9 +57,11 @@ export const SPLIT: ViewEntry = {
       const view: View = { kind: 'chosen', family: rest, of: [...written], what: 'rest' };
       return { a: view, b: view };
     }
-    if (picked) {
+    if (masking) {
       const of = (trial: Trial | null): View =>
-        trial && !trialLayers(trial).includes(MASKED_BY) ? BEAUTY : { kind: 'picked', picked };
+        trial && !maskNeeds(masking).every((n) => trialLayers(trial).includes(n))
+          ? BEAUTY
+          : { kind: 'picked', masking };
       return { a: of(a), b: of(b) };
     }
     const view: View = isData(layer) ? { kind: 'data', layer, range } : { kind: 'color', layer };

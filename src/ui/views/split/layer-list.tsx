@@ -1,7 +1,6 @@
 'use client';
 
-import { ChevronDown, ChevronRight, Eye, Plus } from 'lucide-react';
-import { Checkbox } from 'radix-ui';
+import { ChevronDown, ChevronRight, Plus } from 'lucide-react';
 import { Fragment, useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import type { Trial } from '@/contract/trial';
@@ -14,21 +13,27 @@ import { Tip, Word } from '../../parts/controls';
 import { Menu, MenuHeading, MenuItem } from '../../parts/menu';
 import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
-import { count, words as plainWords, two } from '../../state/format';
+import { count, percent as percentOfWhite, words as plainWords, two } from '../../state/format';
 import { maskOf } from '../../state/masks';
 import { useOutputs } from '../../state/outputs-store';
 import { useDocument } from '../../state/scene-now';
 import { useShot } from '../../state/shot-store';
 import { useIsDenoised, useSlotFilm } from '../../state/slots';
 import { shownLayer } from '../../state/sources';
+import { LayerFacts, NoisyParts } from './layer-facts';
+import { LayerRow } from './layer-row';
 import { FAMILY_ORDER, listed, percent } from './layers';
 import { MaskEditor } from './mask-editor';
 import { addMask } from './masks';
 import { ReachLine } from './reach-line';
 import { compareSum, summedFamily } from './summed';
+import { useLayerNoise } from './use-layer-noise';
 
 /** Families of many layers that few outputs need: closed until there is something of them. */
 const CLOSED: readonly FamilyName[] = ['bounce', 'half', 'lost', 'pair', 'rest'];
+
+/** How layers of a family are ordered. */
+type Order = 'place' | 'light' | 'noise';
 
 interface Props {
   output: Output;
@@ -49,6 +54,7 @@ export function LayerList({ output, masks, all, groups, trial, has }: Props) {
     of: trial?.state,
     keep: true,
   }).answer;
+  const noises = useLayerNoise(trial, has, output);
   const layer = useDesk((s) => s.layer);
   const isPlain = useDesk((s) => s.overlay === 'none');
   const looked = isPlain ? shownLayer(layer, has) : null;
@@ -73,9 +79,14 @@ export function LayerList({ output, masks, all, groups, trial, has }: Props) {
     return `/api/trials/${trial!.id}/layer.png?${query}`;
   };
   const [search, setSearch] = useState('');
-  const [byLight, setByLight] = useState(false);
+  const [by, setBy] = useState<Order>('place');
+  const worth = (n: string) => (by === 'light' ? shares?.[n] : noises?.[n]?.rms) ?? -1;
+  const figure = (n: string): string | null => {
+    const own = by === 'noise' ? noises?.[n]?.rms : shares?.[n];
+    return own === undefined ? null : by === 'noise' ? percentOfWhite(own) : percent(own);
+  };
   const found = listed(all).filter((n) => layerInfo(n).words.toLowerCase().includes(search.trim().toLowerCase()));
-  const names = byLight ? [...found].sort((a, b) => (shares?.[b] ?? 0) - (shares?.[a] ?? 0)) : found;
+  const names = by === 'place' ? found : [...found].sort((a, b) => worth(b) - worth(a));
   const sections = FAMILY_ORDER.map((family) => ({
     family,
     layers: names.filter((n) => layerInfo(n).family === family),
@@ -85,8 +96,16 @@ export function LayerList({ output, masks, all, groups, trial, has }: Props) {
       <div className="flex h-8 shrink-0 items-center gap-2 border-b border-line px-3.5">
         <SearchField label="search layers" value={search} onChange={setSearch} />
         <Tip text="Within each family, what brings most of the light comes first." side="left">
-          <Word on={byLight} disabled={!shares} onClick={() => setByLight(!byLight)}>
+          <Word on={by === 'light'} disabled={!shares} onClick={() => setBy(by === 'light' ? 'place' : 'light')}>
             by light
+          </Word>
+        </Tip>
+        <Tip
+          text="What is noisiest comes first, with the noise that it brings to the picture in percent of display white. Light groups have it: of them films keep halves."
+          side="left"
+        >
+          <Word on={by === 'noise'} disabled={!noises} onClick={() => setBy(by === 'noise' ? 'place' : 'noise')}>
+            by noise
           </Word>
         </Tip>
       </div>
@@ -160,6 +179,7 @@ export function LayerList({ output, masks, all, groups, trial, has }: Props) {
                 output={output}
                 onEdit={edit}
               />
+              {family === 'group' && <NoisyParts written={written} noises={noises} />}
               {family === 'group' && named > groups.length && (
                 <p className="px-3.5 pb-1 text-[11.5px]" role="alert" data-testid="many-groups">
                   {named} light groups, a film keeps {MOST_GROUPS}.
@@ -182,7 +202,7 @@ export function LayerList({ output, masks, all, groups, trial, has }: Props) {
                       chosen={writes(output, n)}
                       shown={looked === n}
                       absentFrom={has && !has.includes(n) ? trial : null}
-                      share={shares?.[n] ?? null}
+                      figure={figure(n)}
                       still={trial && has?.includes(n) && stillKind(n) ? stillOf(n) : null}
                       onToggle={() =>
                         edit(
@@ -191,6 +211,9 @@ export function LayerList({ output, masks, all, groups, trial, has }: Props) {
                         )
                       }
                     />
+                    {looked === n && trial && has?.includes(n) && (
+                      <LayerFacts name={n} trial={trial} output={output} noise={noises?.[n]} />
+                    )}
                     {looked === n && n === OPENNESS.layer && <ReachLine output={output} />}
                     {looked === n && maskOf(masks, n) && <MaskEditor mask={maskOf(masks, n)!} />}
                   </Fragment>
@@ -299,61 +322,5 @@ function AddPair({
         </div>
       ))}
     </Menu>
-  );
-}
-
-function LayerRow({
-  name,
-  chosen,
-  shown,
-  absentFrom,
-  share,
-  still,
-  onToggle,
-}: {
-  name: string;
-  chosen: boolean;
-  shown: boolean;
-  /** The trial whose film has not got it; null where it is there, or comes with the live picture. */
-  absentFrom: Trial | null;
-  share: number | null;
-  /** Where it is as a PNG; null for what only OpenEXR holds. */
-  still: string | null;
-  onToggle: () => void;
-}) {
-  const { words } = layerInfo(name);
-  const show = () => {
-    const { set } = useDesk.getState();
-    // A film that was rendered without it cannot show it: the live picture does.
-    set({ layer: name, overlay: 'none', range: null, ...(absentFrom ? { a: { kind: 'live' } } : {}) });
-  };
-  return (
-    <div className={`flex h-[25px] items-center gap-2 px-3.5 ${shown ? 'bg-fill text-pit' : 'hover:bg-raised'}`}>
-      <Checkbox.Root
-        aria-label={`write ${words}`}
-        checked={chosen}
-        onCheckedChange={onToggle}
-        className={`flex h-3.5 w-3.5 items-center justify-center rounded-sm border ${shown ? 'border-pit' : 'border-dim'}`}
-      >
-        <Checkbox.Indicator className={`block h-2 w-2 ${shown ? 'bg-pit' : 'bg-fill'}`} />
-      </Checkbox.Root>
-      <button
-        type="button"
-        aria-pressed={shown}
-        aria-label={words}
-        className={`flex min-w-0 flex-1 items-center gap-2 text-left ${absentFrom ? 'text-dim' : ''}`}
-        onClick={show}
-      >
-        <span className="flex-1">{words}</span>
-        {shown && <Eye size={13} aria-label="shown in the picture" />}
-      </button>
-      {shown && still && (
-        <a href={still} download className="text-[11px] underline" aria-label={`${words} as PNG`}>
-          PNG
-        </a>
-      )}
-      {absentFrom && chosen && <span className="num text-[11px] text-soft">not in {two(absentFrom.number)}</span>}
-      {share !== null && <span className={`num text-[11px] ${shown ? 'text-pit' : 'text-dim'}`}>{percent(share)}</span>}
-    </div>
   );
 }

@@ -5,8 +5,9 @@ import { pickableOf, pickedBy } from '@/core/scene';
 import { Word } from '../../parts/controls';
 import { counted } from '../../state/format';
 import { useDocument } from '../../state/scene-now';
-import { pickInto, removeMask, renameMask, unpick } from './masks';
+import { pickInto, rampMask, removeMask, renameMask, unpick } from './masks';
 import { PickEditor } from './pick-editor';
+import { RampRow } from './ramp-row';
 
 const tellFault = (fault: string | null) => fault && toast.error(fault);
 
@@ -36,7 +37,9 @@ export function MaskEditor({ mask }: { mask: Mask }) {
           }}
           onBlur={(e) => tellFault(renameMask(mask, e.target.value.trim() || mask.name))}
         />
-        <span className="num flex-1 text-[11px] text-dim">{counted(objects, 'object')}</span>
+        <span className="num flex-1 text-[11px] text-dim">
+          {mask.ramp && picks === 0 ? 'all of the picture' : counted(objects, 'object')}
+        </span>
         <Word className="text-[11px]" onClick={() => tellFault(removeMask(mask))}>
           take away
         </Word>
@@ -46,6 +49,14 @@ export function MaskEditor({ mask }: { mask: Mask }) {
         picks={mask.of}
         onIn={(p) => tellFault(pickInto(mask, [p]))}
         onOut={(p) => tellFault(unpick(mask, p))}
+      />
+      <RampRow
+        mask={mask}
+        onChange={(ramp) => {
+          const fault = rampMask(mask, ramp);
+          tellFault(fault);
+          return fault;
+        }}
       />
     </div>
   );

@@ -87,3 +87,23 @@ test('a click takes in what covers most, a box all that is in it; what is taken 
   act(() => useDesk.getState().set({ layer: 'beauty' }));
   expect(TAKES.words({ ...useDesk.getState(), role: null })).toBeNull();
 });
+
+test('a mask is led through a ramp of data, in all of the picture until something is picked; ends are typed and turned about', () => {
+  shown(<SplitPanel />);
+  add();
+  fireEvent.keyDown(editor().getByRole('combobox', { name: 'data of the ramp' }), { key: 'Enter' });
+  fireEvent.keyDown(screen.getByRole('option', { name: 'roughness' }), { key: 'Enter' });
+  expect(masks()[0].ramp).toEqual({ layer: 'roughness', channel: 'Y', from: 0, to: 1 });
+  expect(editor().getByText('all of the picture')).toBeTruthy();
+  const begins = editor().getByRole('textbox', { name: 'where the ramp begins' });
+  fireEvent.change(begins, { target: { value: '0.6' } });
+  fireEvent.blur(begins);
+  fireEvent.click(editor().getByRole('button', { name: 'turn the ramp about' }));
+  expect(masks()[0].ramp).toMatchObject({ from: 1, to: 0.6 });
+  type('boat');
+  expect(editor().getByText('2 objects')).toBeTruthy();
+  act(() => undo());
+  act(() => undo());
+  act(() => undo());
+  expect(masks()[0].ramp).toMatchObject({ from: 0, to: 1 });
+});

@@ -1,4 +1,4 @@
-import { LAYER } from '@/core/film';
+import { LAYER, layerInfo } from '@/core/film';
 import type { Mask } from '@/core/outputs';
 import { pickableOf, type ThingPick } from '@/core/scene';
 import { useDesk } from '../../state/desk-store';
@@ -31,7 +31,7 @@ export function addMask(output: string): string | null {
   const list = outputs.list.map((o) =>
     o.id === output && !o.layers.includes('mask.*') ? { ...o, layers: [...o.layers, layer] } : o,
   );
-  const fault = put(`mask ${name}`, { ...outputs, list, masks: [...outputs.masks, { name, of: [] }] });
+  const fault = put(`mask ${name}`, { ...outputs, list, masks: [...outputs.masks, { name, of: [], ramp: null }] });
   if (!fault) useDesk.getState().set({ layer, overlay: 'none' });
   return fault;
 }
@@ -59,6 +59,15 @@ export function renameMask({ name }: Mask, to: string): string | null {
   );
   if (!fault && useDesk.getState().layer === from) useDesk.getState().set({ layer });
   return fault;
+}
+
+/** Leads a mask through a ramp of data, another one, or none; while its ends are dragged it is one step to undo. */
+export function rampMask({ name }: Mask, ramp: Mask['ramp']): string | null {
+  const words = ramp ? `mask ${name} by ${layerInfo(ramp.layer).words}` : `mask ${name} without ramp`;
+  return replace(
+    words,
+    all().map((m) => (m.name === name ? { ...m, ramp } : m)),
+  );
 }
 
 /** Takes picks into a mask. */

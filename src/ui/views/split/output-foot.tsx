@@ -1,11 +1,10 @@
 'use client';
 
 import { ChevronDown, Download } from 'lucide-react';
-import { Fragment, useState } from 'react';
+import { useState } from 'react';
 import { toast } from 'sonner';
 import { isFiltered } from '@/contract/denoised';
 import type { Trial } from '@/contract/trial';
-import { isLossy } from '@/core/exr';
 import { LAYER, layerInfo } from '@/core/film';
 import {
   allFiles,
@@ -17,16 +16,16 @@ import {
   type Output,
   type OutputFile,
   type Outputs,
-  PACKINGS,
-  TILES,
 } from '@/core/outputs';
 import { Tip, Word } from '../../parts/controls';
-import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
-import { bytes, counted, packingWords, two } from '../../state/format';
+import { Menu, MenuItem, MenuLine } from '../../parts/menu';
+import { bytes, counted, two } from '../../state/format';
 import { useOutputs } from '../../state/outputs-store';
 import { useIsDenoised, useSlotTrial } from '../../state/slots';
 import { NameChips } from './name-chips';
+import { PackingMenu } from './packing-menu';
 import { ProofLine } from './proof';
+import { sizeOf } from './sizes';
 
 const TAKEN = { no: 'as rendered', instead: 'denoised', beside: 'both' } as const;
 type Taken = keyof typeof TAKEN;
@@ -70,9 +69,7 @@ export function OutputFoot({ outputs, output, chosen, absent, gone, all, trial, 
   // What the next trial brings.
   const late = absent.filter((n) => !gone.includes(n));
   const plan = allFiles(outputs.list, (o) => chosenOf(o, all).chosen, by).get(output.id)!;
-  const size = trial?.spec ? trial.spec.region.width * trial.spec.region.height : 0;
-  const bytesOf = (layers: readonly string[]) =>
-    layers.map(layerInfo).reduce((n, l) => n + l.planes * size * (output.depth === 'float' || l.exact ? 4 : 2), 0);
+  const bytesOf = (layers: readonly string[]) => sizeOf(layers, trial, output).most;
   const query = (layers: readonly string[]) =>
     new URLSearchParams({
       layers: layers.join(','),
@@ -162,7 +159,14 @@ export function OutputFoot({ outputs, output, chosen, absent, gone, all, trial, 
           {late.length === 1 ? 'it' : 'them'}.
         </p>
       )}
-      {trial && chosen.length > 0 && <ProofLine trial={trial.id} query={query(chosen)} masks={written} />}
+      {trial && chosen.length > 0 && (
+        <ProofLine
+          trial={trial.id}
+          query={query(chosen)}
+          masks={written}
+          onRepair={({ key, value }) => edit(key, value)}
+        />
+      )}
       <div className="flex items-center gap-2">
         {trial && chosen.length > 0 && faults.length === 0 ? (
           <Files files={files} href={href} number={trial.number} bytesOf={bytesOf} />
@@ -178,81 +182,14 @@ export function OutputFoot({ outputs, output, chosen, absent, gone, all, trial, 
         <span className="flex-1" />
         {trial && chosen.length > 0 && (
           <span className="num text-dim">
-            {chosen.length} layers, {bytes(bytesOf(chosen))} before packing
+            {chosen.length} layers, {output.depth === 'auto' ? 'up to ' : ''}
+            {bytes(bytesOf(chosen))} unpacked
           </span>
         )}
       </div>
     </section>
   );
 }
-
-/** What each packing does, beside its name. */
-const PACKING_LINES: Record<Output['compression'], string> = {
-  none: 'as it is, quickest',
-  rle: 'runs of equal bytes',
-  zips: 'one line at once',
-  zip: '16 lines at once',
-  piz: '32 lines, grain in fewer bytes',
-  pxr24: 'floats to 24 bits',
-  b44: 'halves to about 7 bits, even size',
-  b44a: 'the same, even areas smaller',
-  dwaa: 'what the eye sees, 32 lines',
-  dwab: 'what the eye sees, 256 lines',
-};
-
-const CHOICE = 'flex items-center gap-1 rounded-sm bg-fill px-1.5 py-0.5 text-pit';
-
-function PackingMenu({
-  output,
-  edit,
-}: {
-  output: Output;
-  edit: <K extends keyof Output>(key: K, value: Output[K]) => void;
-}) {
-  const { compression, tilePx } = output;
-  const kinds = [PACKINGS.filter((p) => !isLossy(p)), PACKINGS.filter(isLossy)];
-  return (
-    <>
-      <Menu
-        trigger={
-          <button type="button" className={CHOICE} aria-label={`packing: ${packingWords(compression)}`}>
-            {packingWords(compression)} <ChevronDown size={11} />
-          </button>
-        }
-      >
-        {kinds.map((packings, k) => (
-          <Fragment key={packings[0]}>
-            <MenuHeading>{k === 0 ? 'gives back the same bits' : 'loses some of the light'}</MenuHeading>
-            {packings.map((p) => (
-              <MenuItem key={p} onSelect={() => edit('compression', p)}>
-                <span>{packingWords(p)}</span>
-                <span className="text-dim">{PACKING_LINES[p]}</span>
-              </MenuItem>
-            ))}
-          </Fragment>
-        ))}
-      </Menu>
-      <Menu
-        trigger={
-          <button type="button" className={CHOICE} aria-label={`pieces: ${tileWords(tilePx)}`}>
-            {tileWords(tilePx)} <ChevronDown size={11} />
-          </button>
-        }
-      >
-        {[null, ...TILES].map((t) => (
-          <MenuItem key={t ?? 0} onSelect={() => edit('tilePx', t)}>
-            {tileWords(t)}
-          </MenuItem>
-        ))}
-      </Menu>
-      <span className="ml-1 text-dim">
-        {isLossy(compression) ? 'loses some of the light' : 'the same bits come back'}
-      </span>
-    </>
-  );
-}
-
-const tileWords = (side: number | null) => (side === null ? 'lines' : `tiles ${side} px`);
 
 function Row({ words, tip, children }: { words: string; tip: string; children: React.ReactNode }) {
   return (
@@ -265,7 +202,8 @@ function Row({ words, tip, children }: { words: string; tip: string; children: R
   );
 }
 
-const BUTTON = 'flex items-center gap-2 rounded-sm bg-fill px-3 py-1.5 font-semibold text-pit hover:bg-white';
+const BUTTON =
+  'flex shrink-0 items-center gap-2 whitespace-nowrap rounded-sm bg-fill px-3 py-1.5 font-semibold text-pit hover:bg-white';
 
 /** Between files, so that the browser takes every one. */
 const APART_MS = 400;

@@ -35,7 +35,7 @@ function Pictures({ outputs }: { outputs: Outputs }) {
   const [busy, setBusy] = useState(false);
   const all = useMemo(() => pictures(outputs.list), [outputs]);
   const recipes = useMemo(
-    () => all.map(({ variant }) => pictureRecipe(recipe, outputs.list, variant, groups)),
+    () => all.map(({ variant }) => pictureRecipe(recipe, outputs, variant, groups)),
     [all, recipe, outputs, groups],
   );
   const of = recipes.map((r) => JSON.stringify(r)).join();

@@ -11,18 +11,36 @@ import { saveDraftNow } from '../../state/draft';
 import { bytes, packingWords, share } from '../../state/format';
 import { useShot } from '../../state/shot-store';
 
+/** What the cheapest repair changes of an output, and how it is said. */
+const REPAIRS = {
+  packing: { key: 'compression', value: 'zip', words: 'pack as ZIP' },
+  half: { key: 'depth', value: 'float', words: 'write floats' },
+} as const;
+type Repair = (typeof REPAIRS)[keyof typeof REPAIRS];
+
 const causeWords = (cause: NonNullable<Proof['cause']>, packing: string) =>
   cause === 'packing'
-    ? `${packingWords(packing)} takes too much of them: packed as ZIP they add up`
+    ? `${packingWords(packing)} takes too much of them: as ZIP they add up`
     : 'half rounds them: as float they add up';
 
 const decibels = (d: number | null) => (d === null ? 'exact' : `${d.toFixed(0)} dB`.replace('-', '−'));
 
-function tallied(words: string, t: Proof['group']): string | null {
-  if (!t?.failing) return t && `${words} ${decibels(t.decibels)}, add up`;
-  const { share: of, bright } = t.failing;
-  const which = bright > 0.7 ? ', mostly bright ones' : bright < 0.3 ? ', mostly dark ones' : '';
-  return `${words} ${decibels(t.decibels)}, do not add up in ${share(of)} of the pixels${which}`;
+type Tallied = NonNullable<Proof['group']>;
+
+function failing(words: string, { decibels: d, failing: f }: Tallied): string {
+  const which = f!.bright > 0.7 ? ', mostly bright' : f!.bright < 0.3 ? ', mostly dark' : '';
+  return `${words} do not add up in ${share(f!.share)} of the pixels${which} (${decibels(d)})`;
+}
+
+/** Whether the families add up, those that fail alike said at once. */
+function tallied(group: Tallied | null, pathClass: Tallied | null): string[] {
+  const all = [
+    { words: 'groups', t: group },
+    { words: 'classes', t: pathClass },
+  ].flatMap(({ words, t }) => (t ? [{ words, t }] : []));
+  const worst = all.filter((f) => f.t.failing).sort((a, b) => b.t.failing!.share - a.t.failing!.share);
+  const right = all.filter((f) => !f.t.failing).map((f) => `${f.words} add up (${decibels(f.t.decibels)})`);
+  return worst.length === 0 ? right : [...right, failing(worst.map((f) => f.words).join(' and '), worst[0].t)];
 }
 
 /** What is said of an output that was packed and read back. */
@@ -33,8 +51,7 @@ function words({ parts, group, class: pathClass, cause }: Proof, packing: string
   );
   const floats = parts.filter((p) => p.keptFloat).map((p) => layerInfo(p.name).words);
   return [
-    tallied('groups', group),
-    tallied('classes', pathClass),
+    ...tallied(group, pathClass),
     cause && causeWords(cause, packing),
     worst
       ? `most is lost in ${worst.name === 'rgba' ? 'beauty' : layerInfo(worst.name).words}, ${decibels(worst.decibels)}`
@@ -44,10 +61,26 @@ function words({ parts, group, class: pathClass, cause }: Proof, packing: string
 }
 
 /** Packs the chosen layers as they would be written, reads them back, and says what that took from them. */
-export function ProofLine({ trial, query, masks }: { trial: string; query: URLSearchParams; masks: readonly Mask[] }) {
+export function ProofLine({
+  trial,
+  query,
+  masks,
+  onRepair,
+}: {
+  trial: string;
+  query: URLSearchParams;
+  masks: readonly Mask[];
+  onRepair: (repair: Repair) => void;
+}) {
   const [asked, setAsked] = useState<string | null>(null);
   const shot = useShot((s) => s.id);
   const key = JSON.stringify([trial, query.toString(), masks]);
+  // What was repaired is checked at once.
+  const [repairing, setRepairing] = useState<string | null>(null);
+  if (repairing !== null && repairing !== key) {
+    setRepairing(null);
+    setAsked(key);
+  }
   const { data, error, isFetching } = useQuery({
     queryKey: ['proof', key],
     queryFn: async () => {
@@ -75,7 +108,20 @@ export function ProofLine({ trial, query, masks }: { trial: string; query: URLSe
         </Tip>
       )}
       {proof && (
-        <span className="num py-0.5 text-soft">{words(proof, query.get('compression') ?? '').join(' · ')}</span>
+        <span className="num py-0.5 text-soft">
+          {words(proof, query.get('compression') ?? '').join(' · ')}
+          {proof.cause && (
+            <Word
+              className="text-[11px] underline"
+              onClick={() => {
+                setRepairing(key);
+                onRepair(REPAIRS[proof.cause!]);
+              }}
+            >
+              {REPAIRS[proof.cause].words}
+            </Word>
+          )}
+        </span>
       )}
       {asked === key && error && (
         <span className="py-0.5" role="alert">

@@ -1,14 +1,13 @@
-import { useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import type { Balance } from '@/core/film';
 import type { Goal } from '@/render/advice/proposal';
 import type { Answer } from '@/render/advice/tuning';
 import type { FilmClient } from '@/render/page/client';
 import type { Answered, Asked as AskedOf } from '@/render/questions';
-import { api } from '../../state/api';
 import { useClient } from '../../state/client';
 import { type Asked, answerFor, cleanFor, curesFor, sequenceFor, useAnswer, useCure } from '../../state/cure-store';
 import { useDesk } from '../../state/desk-store';
+import { useMoodsOf } from '../../state/moods';
 import { patientNow, usePatient } from '../../state/scene-now';
 import { useSlotTrial } from '../../state/slots';
 import { tell } from '../../state/tell';
@@ -39,15 +38,10 @@ export async function askLong<K extends Asked>(
 
 const NONE: Balance[] = [];
 
-/** The moods that are kept for A. */
+/** What the moods that are kept for A do. */
 export function useMoods(): Balance[] {
-  const trialA = useSlotTrial('A');
-  const moods = useQuery({
-    queryKey: ['moods', trialA?.id],
-    queryFn: () => api.moods(trialA!.id),
-    enabled: trialA !== null,
-  }).data?.moods;
-  return useMemo(() => moods?.map((m) => m.balance) ?? NONE, [moods]);
+  const moods = useMoodsOf(useSlotTrial('A')?.id ?? null);
+  return useMemo(() => moods.map((m) => m.balance), [moods]);
 }
 
 /** The moods that the noise target is for; none when it is for the picture as it is. */
