@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { fromBytes, readHeaders, readPart } from '@/core/exr';
-import { makeLayers } from '@/core/film';
+import { isExact, makeLayers } from '@/core/film';
 import { PACKINGS } from '@/core/outputs';
 import { parseRecipe } from '@/core/recipe';
 import type { Scene } from '@/core/scene';
@@ -11,7 +11,8 @@ import { spawnNode } from '@/render/node/threads';
 import { RenderPool } from '@/render/pool/pool';
 
 const median = (v: number[]) => [...v].sort((a, b) => a - b)[v.length >> 1];
-const ROUNDS = 5;
+const ROUNDS = 3;
+const MOST_LAYERS = 24;
 
 export interface CodecTimes {
   megabytes: number;
@@ -22,7 +23,7 @@ export interface CodecTimes {
   readRatio: number;
 }
 
-/** OpenEXR of a whole film as half, by every packing, written and read by us and by the OpenEXR library's users' tool. */
+/** OpenEXR of two dozen layers of a film as half, by every packing, written and read by us and by the OpenEXR library's users' tool. */
 export async function measureExr(module: WebAssembly.Module, thread: URL, scene: Scene) {
   const pool = new RenderPool(module, spawnNode(thread), 2);
   await pool.load(scene);
@@ -31,6 +32,8 @@ export async function measureExr(module: WebAssembly.Module, thread: URL, scene:
   const { film } = await pool.render(scene, recipe, scene.document.cameras[0]);
   pool.close();
   const layers = makeLayers(film);
+  // The tool makes all channels of a file alike: what is always float would make its half file a float one.
+  const names = [...layers.layers.keys()].filter((n) => !isExact(n)).slice(0, MOST_LAYERS);
   const tool = (args: string[]) => {
     const before = performance.now();
     execFileSync('oiiotool', ['--threads', '2', ...args], { stdio: ['ignore', 'ignore', 'ignore'] });
@@ -50,7 +53,7 @@ export async function measureExr(module: WebAssembly.Module, thread: URL, scene:
           depth: 'half',
           compression,
           multiPart: false,
-          layers: [...layers.layers.keys()].filter((n) => n !== 'coverage'),
+          layers: names,
         },
       );
       return { bytes, ms: performance.now() - before };

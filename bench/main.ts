@@ -124,7 +124,11 @@ async function main(): Promise<void> {
   const exr = await measureExr(module, thread, room);
   for (const [packing, t] of Object.entries(exr)) {
     const [write, read] = packing === 'zip' ? [1, 1.2] : [2, 2];
-    say(`OpenEXR, half ${packing}, ${f(t.megabytes, 0)} MB: write over the tool's`, f(t.writeRatio), `at most ${write}`);
+    say(
+      `OpenEXR, half ${packing}, ${f(t.megabytes, 0)} MB: write over the tool's`,
+      f(t.writeRatio),
+      `at most ${write}`,
+    );
     say('  read', f(t.readRatio), `at most ${read}`);
   }
   const light = measureRelight();

@@ -247,7 +247,7 @@ test('masks, remainders and openness are no layers that a film keeps, and are as
   expect(told).toContain('occlusion.Y');
   expect(told.match(/tiles: tiledesc size 32 x 32/g)).toHaveLength(3);
   expect(told.match(/compression: compression '\w+'/g)).toEqual(
-    ['dwaa', 'dwaa', 'zip'].map((c) => `compression: compression '${c}'`),
+    ['zip', 'dwaa', 'dwaa'].map((c) => `compression: compression '${c}'`),
   );
   const [mask, depth] = [await layersOf(at('made/desk_data_00.0001.exr')), await layersOf(at('made.exr'))].map(
     (layers, i) => layers.get(['mask.near', 'depth'][i])!.planes[0],

@@ -53,8 +53,13 @@ export function halfTable(): Float32Array {
 }
 
 /** Whether every finite value stays finite as half. */
-export const fitsHalf = (plane: Float32Array): boolean =>
-  plane.every((v) => !Number.isFinite(v) || Math.abs(v) < 65520);
+export function fitsHalf(plane: Float32Array): boolean {
+  for (let i = 0; i < plane.length; i++) {
+    const size = Math.abs(plane[i]);
+    if (size >= 65520 && size !== Infinity) return false;
+  }
+  return true;
+}
 
 /**
  * Whether a plane may be stored as half: no finite value beyond 65504, and a relative rounding error

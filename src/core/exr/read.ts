@@ -151,8 +151,8 @@ function readHeader(r: Reader, limits: ReadLimits, isTiled: boolean): PartHeader
     } else if (name === 'tiles' && type === 'tiledesc') tiles = readTiles(r);
     else {
       const value = readAttribute(r, type, size);
-      if (value && !OWN.includes(name)) attributes[name] = value;
-      else r.text(size);
+      if (!value) r.text(size);
+      else if (!OWN.includes(name)) attributes[name] = value;
     }
     if (r.at > at + size) throw new ExrError(`attribute ${name} runs past its size ${size}`, at);
     r.at = at + size;

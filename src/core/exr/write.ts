@@ -163,6 +163,8 @@ function placesOf({ dataWindow, compression, tiles }: PartHeader): Place[] {
   return places;
 }
 
+const isBig = new Uint8Array(Uint16Array.of(1).buffer)[0] === 0;
+
 const bytesAt = (part: PartHeader, { across, rows }: Place): number =>
   part.channels.reduce((n, c) => n + PIXEL_BYTES[c.type], 0) * across * rows;
 
@@ -171,21 +173,22 @@ function rawOf(part: Part, order: number[], place: Place): Uint8Array {
   const { x0, y0, across, rows } = place;
   const w = width(part.dataWindow);
   const out = new Uint8Array(bytesAt(part, place));
-  const line = new Uint16Array(across);
+  const words = new Uint16Array(out.buffer);
   const view = new DataView(out.buffer);
   let at = 0;
-  for (let y = y0; y < y0 + rows; y++) {
+  for (let y = y0; y < y0 + rows; y++)
     for (const i of order) {
-      const src = part.planes[i];
       const { type } = part.channels[i];
       const base = y * w + x0;
+      const line = part.planes[i].subarray(base, base + across);
       if (type === 'half') {
-        halfPlane(src.subarray(base, base + across) as Float32Array, line);
-        for (let x = 0; x < across; x++, at += 2) view.setUint16(at, line[x], true);
-      } else if (type === 'float') for (let x = 0; x < across; x++, at += 4) view.setFloat32(at, src[base + x], true);
-      else for (let x = 0; x < across; x++, at += 4) view.setUint32(at, src[base + x], true);
+        const own = words.subarray(at / 2, at / 2 + across);
+        halfPlane(line as Float32Array, own);
+        if (isBig) for (let x = 0; x < across; x++) view.setUint16(at + x * 2, own[x], true);
+        at += across * 2;
+      } else if (type === 'float') for (let x = 0; x < across; x++, at += 4) view.setFloat32(at, line[x], true);
+      else for (let x = 0; x < across; x++, at += 4) view.setUint32(at, line[x], true);
     }
-  }
   return out;
 }
 

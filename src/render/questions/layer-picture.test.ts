@@ -1,6 +1,8 @@
 import type { Layer } from '@/core/film';
 import type { FilmDesk } from '../page/desk';
+import { layerNoise } from './layer-noise';
 import { layerPicture } from './layer-picture';
+import { relit } from './relit';
 
 const SIZE = { width: 64, height: 32 };
 const layer = (name: string, value: (i: number) => number): [string, Layer] => [
@@ -13,7 +15,6 @@ const layer = (name: string, value: (i: number) => number): [string, Layer] => [
   },
 ];
 const all = new Map([
-  layer('group.lamp', () => 1),
   layer('half_a.lamp', (i) => 1 + (i % 2 ? 0.1 : -0.1)),
   layer('half_b.lamp', (i) => 1 - (i % 2 ? 0.1 : -0.1)),
   layer('class.caustic', (i) => (i % SIZE.width < 32 ? 0 : 1)),
@@ -29,19 +30,32 @@ const desk = {
   },
 } as unknown as FilmDesk;
 const of = { id: 'a', film: 'f', denoised: null };
-const ask = (name: string, layers: string[]) => layerPicture(desk, { of, name, layers, across: 16 }, null as never);
+const ask = (name: string) => layerPicture(desk, { of, name, across: 16 }, null as never);
 
 test('a layer is a small picture, of its own pixels alone', async () => {
-  const { picture, noise } = (await ask('class.caustic', [...all.keys()]))!;
+  const picture = (await ask('class.caustic'))!;
   expect([picture.width, picture.height]).toEqual([16, 8]);
   expect(picture.pixels[0]).toBe(0);
   expect(picture.pixels[15 * 4]).toBeGreaterThan(200);
-  expect(noise).toBeNull();
   expect(asked.at(-1)).toEqual(['class.caustic']);
 });
 
-test('a light group’s noise is its own, from its halves; without them it has none', async () => {
-  const { noise } = (await ask('group.lamp', [...all.keys()]))!;
-  expect(noise!.rms).toBeGreaterThan(0);
-  expect((await ask('group.lamp', ['group.lamp']))!.noise).toBeNull();
+test('a light group brings the noise that Balance tells of it, and in the worst of the moods; what is joined has its own', async () => {
+  const lamp = { stops: 1, color: [1, 1, 1], on: true, solo: false };
+  const moods = [
+    { name: 'out', balance: { lamp: { ...lamp, on: false } } },
+    { name: 'storm', balance: { lamp } },
+  ];
+  const to = { of, groups: ['lamp'], exposure: 0.2 };
+  const asking = { signal: new AbortController().signal, onStep: () => {} };
+  const noises = await layerNoise(desk, { ...to, moods: moods as never, unwritten: ['lamp'] }, asking);
+  const measured = async (balance: object) =>
+    (await relit(desk, { ...to, balance: balance as never }, asking)).byGroup.lamp!.rms;
+  expect(noises['group.lamp']).toEqual({
+    rms: await measured({}),
+    worst: { mood: 'storm', rms: await measured({ lamp }) },
+  });
+  expect(noises['rest.group'].rms).toBeCloseTo(noises['group.lamp'].rms, 8);
+  const without = await layerNoise(desk, { ...to, moods: [], unwritten: [] }, asking);
+  expect(without).toEqual({ 'group.lamp': { rms: noises['group.lamp'].rms, worst: null } });
 });

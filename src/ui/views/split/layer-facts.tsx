@@ -9,7 +9,7 @@ import { useDesk } from '../../state/desk-store';
 import { bytes, percent } from '../../state/format';
 import { sizeOf } from './sizes';
 
-/** What is known of the layer that is looked at: its noise alone and in the worst mood, and its size before packing. */
+/** What is known of the layer that is looked at: the noise that it brings, also in the worst mood, and its size before packing. */
 export function LayerFacts({
   name,
   trial,
@@ -23,7 +23,7 @@ export function LayerFacts({
 }) {
   const { least, most } = sizeOf([name], trial, output);
   const parts = [
-    noise && `noise alone ${percent(noise.rms)}`,
+    noise && `noise ${percent(noise.rms)}`,
     noise?.worst && `${percent(noise.worst.rms)} in ${noise.worst.mood}`,
     `${least < most ? `${bytes(least)} to ` : ''}${bytes(most)} before packing`,
   ].filter(Boolean);

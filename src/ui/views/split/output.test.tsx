@@ -102,7 +102,7 @@ test('of the layer that is looked at noise and size are told', () => {
   const noise = { rms: 0.84, worst: { mood: 'storm', rms: 2.1 } };
   const { rerender } = shown(<LayerFacts name="group.lamp" trial={trial} output={output()} noise={noise} />);
   const facts = () => screen.getByTestId('layer-facts').textContent;
-  expect(facts()).toBe('noise alone 0.84 % · 2.10 % in storm · 3 MB to 6 MB before packing');
+  expect(facts()).toBe('noise 0.84 % · 2.10 % in storm · 3 MB to 6 MB before packing');
   rerender(<LayerFacts name="depth" trial={trial} output={{ ...output(), depth: 'half' }} noise={undefined} />);
   expect(facts()).toBe('2 MB before packing');
 });

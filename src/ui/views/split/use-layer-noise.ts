@@ -14,7 +14,7 @@ const AFTER_MS = 150;
 export function useLayerNoise(
   trial: Trial | null,
   has: readonly string[] | null,
-  output: Output,
+  output: Output | null,
 ): Record<string, LayerNoise> | null {
   const of = useSlotFilm('A');
   const exposure = useSceneExposure();
@@ -23,7 +23,8 @@ export function useLayerNoise(
   const groups = trial?.recipe.film.groups
     ? (has ?? []).flatMap((n) => (layerInfo(n).family === 'group' ? [layerInfo(n).group!] : []))
     : [];
-  const unwritten = writes(output, LAYER.rest('group')) ? groups.filter((g) => !writes(output, LAYER.group(g))) : [];
+  const unwritten =
+    output && writes(output, LAYER.rest('group')) ? groups.filter((g) => !writes(output, LAYER.group(g))) : [];
   const asked = of && groups.length > 0 ? { of, groups, moods, unwritten, exposure } : null;
   return useAsk('layerNoise', asked, { of: trial?.state, afterMs: AFTER_MS, keep: true }).answer;
 }
