@@ -1,5 +1,6 @@
 'use client';
 
+import { Check } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import type { ReactNode } from 'react';
 
@@ -36,6 +37,20 @@ export function Menu({
 
 export function MenuItem({ className, ...props }: DropdownMenu.DropdownMenuItemProps) {
   return <DropdownMenu.Item {...props} className={`${ITEM} ${className ?? ''}`} />;
+}
+
+/** A thing that is on or off; the menu stays, so that several can be changed. */
+export function MenuCheck({ children, ...props }: DropdownMenu.DropdownMenuCheckboxItemProps) {
+  return (
+    <DropdownMenu.CheckboxItem {...props} className={ITEM} onSelect={(e) => e.preventDefault()}>
+      {children}
+      <span className="w-3">
+        <DropdownMenu.ItemIndicator>
+          <Check size={12} aria-hidden="true" />
+        </DropdownMenu.ItemIndicator>
+      </span>
+    </DropdownMenu.CheckboxItem>
+  );
 }
 
 export const MenuLine = () => <DropdownMenu.Separator className="my-1 h-px bg-line" />;

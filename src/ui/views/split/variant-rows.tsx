@@ -1,46 +1,18 @@
 import { toast } from 'sonner';
 import { isOfVariant, type Output, variedRecipe } from '@/core/outputs';
 import { settingAt } from '@/core/recipe';
-import { lightGroups } from '@/core/scene';
 import { NumberField } from '../../fields/number-field';
-import { Tip, Word } from '../../parts/controls';
-import { counted, words as plainWords } from '../../state/format';
+import { Word } from '../../parts/controls';
 import { useRecipe } from '../../state/recipe-store';
 import { useDocument } from '../../state/scene-now';
 import { choose, chosenFor, type Role, useRole } from '../../state/variants';
+import { LightsRow } from './lights-row';
 import { PickEditor } from './pick-editor';
 import { withoutPick, withPicks } from './picks';
 import { chooseFor, ownPicture, picksOf, ROLE_WORDS, vary } from './variant';
+import { Choice } from './variant-choice';
 
 const tell = (fault: string | null) => fault && toast.error(fault);
-
-/** What one setting of a variant can be; its label is bright where it differs from the shot. `beside` another in a row. */
-function Choice({
-  label,
-  tip,
-  differs = false,
-  beside = false,
-  children,
-}: {
-  label: string;
-  tip: string;
-  differs?: boolean;
-  beside?: boolean;
-  children: React.ReactNode;
-}) {
-  return (
-    <div className="mb-0.5 flex items-start gap-0.5">
-      <Tip text={tip} side="left">
-        <span
-          className={`shrink-0 py-0.5 underline decoration-dotted ${beside ? 'mx-1.5' : 'w-[72px]'} ${differs ? 'text-ink' : 'text-dim'}`}
-        >
-          {label}
-        </span>
-      </Tip>
-      <div className="flex min-w-0 flex-1 flex-wrap items-center gap-0.5">{children}</div>
-    </div>
-  );
-}
 
 const ROLES: Record<Role, { label: string; tip: string; all: string | null; none: string | null }> = {
   receivers: { label: 'rendered', tip: 'What the camera sees. All else is unseen, or a hole.', all: 'all', none: null },
@@ -124,46 +96,6 @@ function RoleRow({ output, of: role }: { output: Output; of: Role }) {
         </div>
       )}
     </>
-  );
-}
-
-/** Light groups that shine: all, or those that are left on. */
-function LightsRow({ output }: { output: Output }) {
-  const groups = lightGroups(useDocument());
-  const own = output.variant?.['scope.lights'] as { kind: string; name: string }[] | undefined;
-  const on = (g: string) => !own || own.some((l) => l.kind === 'group' && l.name === g);
-  const single = own?.filter((l) => l.kind !== 'group') ?? [];
-  const gone = own?.filter((l) => l.kind === 'group' && !groups.includes(l.name)) ?? [];
-  const toggle = (group: string) => {
-    const left = groups.filter((g) => (g === group ? !on(g) : on(g)));
-    const lights = [...left.map((name) => ({ kind: 'group', name })), ...single];
-    const isAll = left.length === groups.length && single.length === 0;
-    tell(
-      vary(output, `light of ${plainWords(group)} ${on(group) ? 'off' : 'on'}`, {
-        'scope.lights': isAll ? undefined : lights,
-      }),
-    );
-  };
-  return (
-    <Choice
-      label="lights"
-      differs={own !== undefined}
-      tip="Light groups that shine in this picture. A group that is off lights nothing, and is not seen either."
-    >
-      {groups.map((g) => (
-        <Word key={g} on={on(g)} onClick={() => toggle(g)}>
-          {plainWords(g)}
-        </Word>
-      ))}
-      {gone.length > 0 && (
-        <span className="text-[11.5px]" role="alert">
-          {gone.map((l) => plainWords(l.name)).join(', ')} · not in this scene
-        </span>
-      )}
-      {single.length > 0 && (
-        <span className="text-[11.5px] text-dim">and {counted(single.length, 'single source')}</span>
-      )}
-    </Choice>
   );
 }
 

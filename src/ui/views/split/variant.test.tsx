@@ -130,3 +130,36 @@ test('a trial’s outputs are the same in whatever order the settings of a varia
   shown(<OutputHead outputs={outputs} output={now} trial={trial} />);
   expect(screen.queryByRole('button', { name: 'as in 03' })).toBeNull();
 });
+
+test('lights of a picture go off by group, and of a group one by one; what is whole is its group, and all is the shot again', () => {
+  const light = (name: string, group: string, power: number) => ({
+    kind: 'sphere',
+    name,
+    group,
+    power,
+    position: [0, 1, 0],
+    radius: 0.1,
+  });
+  const lights = [light('lantern', 'boat', 1), light('torch', 'boat', 2), light('beacon', 'tower', 3)];
+  useScene.getState().load(sceneSchema.parse({ ...quay, lights, environment: null }));
+  shown(<SplitPanel />);
+  fireEvent.click(button('of its own'));
+  const shine = () => output().variant!['scope.lights'];
+  const row = (name: string | RegExp) => within(screen.getByTestId('variant')).getByRole('button', { name });
+  fireEvent.click(row('tower'));
+  expect(shine()).toEqual([{ kind: 'group', name: 'boat' }]);
+  fireEvent.keyDown(row('lights of boat'), { key: 'Enter' });
+  fireEvent.click(screen.getByRole('menuitemcheckbox', { name: 'torch' }));
+  expect(shine()).toEqual([{ kind: 'light', name: 'lantern' }]);
+  fireEvent.click(screen.getByRole('menuitemcheckbox', { name: 'lantern' }));
+  expect(shine()).toEqual([]);
+  fireEvent.click(screen.getByRole('menuitemcheckbox', { name: 'torch' }));
+  fireEvent.keyDown(screen.getByRole('menu'), { key: 'Escape' });
+  expect(shine()).toEqual([{ kind: 'light', name: 'torch' }]);
+  expect(patientNow()!.recipe.scope.lights).toEqual([{ kind: 'light', name: 'torch' }]);
+  fireEvent.click(row(/^boat/));
+  fireEvent.click(row('tower'));
+  expect(shine()).toBeUndefined();
+  act(() => undo());
+  expect(shine()).toEqual([{ kind: 'group', name: 'boat' }]);
+});
