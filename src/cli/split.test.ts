@@ -264,9 +264,11 @@ test('a light group that the scene has not is told before anything is rendered',
 });
 
 test('a light that was left out is named by the tally with its share', async () => {
-  const some = outputs('some.json', { ...parts, layers: ['beauty', 'group.lamp', 'group.stove'], grouping: 'one' });
+  const layers = ['beauty', 'group.lamp', 'group.stove'];
+  const some = outputs('some.json', { ...parts, layers, grouping: 'one', prefix: 'desk_' });
   expect(cli('split', at('f.exr'), '--outputs', some, '--dir', at('some'), '--shot', 'desk').code).toBe(0);
   const r = cli('tally', at('some/desk_all.0001.exr'));
+  expect(cli('info', at('some/desk_all.0001.exr')).out).toContain('desk_group.lamp.R');
   expect(r.code).toBe(1);
   const share = Number(/left out: light group dusk_sky; ([\d.]+) % of the light/.exec(r.out)?.[1]);
   const film = await layersOf(at('f.exr'));

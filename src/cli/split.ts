@@ -17,6 +17,7 @@ import {
   membersIn,
   opennessPart,
   partOf,
+  prefixed,
   type ReadPart,
   readPart,
   restPart,
@@ -188,7 +189,8 @@ export async function split(argv: string[]): Promise<number> {
           const names = less.map((l) => l.name);
           parts.push(await restPart(header, layer, names, (n) => layersNamed(source, file, n), output));
         }
-        const { bytes, size } = await streamExr(output.parts === 'one' ? [inOnePart(parts)] : parts, nodeDeflate);
+        const named = parts.map((p) => prefixed(p, output.prefix));
+        const { bytes, size } = await streamExr(output.parts === 'one' ? [inOnePart(named)] : named, nodeDeflate);
         await writePieces(join(dir, name), bytes);
         written.push({ output: output.name, file: join(dir, name), layers, bytes: size });
       }

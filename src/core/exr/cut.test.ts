@@ -1,4 +1,5 @@
-import { cutPart, inOnePart, layersInFile } from './cut';
+import { cutPart, inOnePart, layersInFile, prefixed } from './cut';
+import { layersOf } from './film-file';
 import { readHeaders } from './read';
 import { readPart } from './read-part';
 import { type Compression, fromBytes, type Part } from './types';
@@ -84,4 +85,28 @@ test('packings that lose leave exact layers alone, also in one part with others,
     expect(inOnePart([light, depth]).compression).toBe('zip');
     expect(inOnePart([light]).compression).toBe(compression);
   }
+});
+
+test('names of layers begin as an output says, but for the beauty and ids; read again they are the layers they were', async () => {
+  const named = async (p: Part, prefix: string): Promise<Part> => {
+    const own = prefixed({ ...p, planes: async () => p.planes }, prefix);
+    return { ...own, planes: [...(await own.planes())] };
+  };
+  const lamp = part('group.lamp', ['group.lamp.R', 'group.lamp.G', 'group.lamp.B'], (c) => c);
+  const ids = {
+    ...part('mask_object', ['mask_object00.R'], () => 1),
+    attributes: { 'cryptomatte/abc/name': { type: 'string' as const, value: 'mask_object' } },
+  };
+  const parts = [part('rgba', ['R', 'G', 'B', 'A'], (c) => c), lamp, ids, part('depth', ['depth.Z'], () => 7)];
+  const all = await Promise.all(parts.map((p) => named(p, 'quay_')));
+  expect(all.map((p) => p.name)).toEqual(['rgba', 'quay_group.lamp', 'mask_object', 'quay_depth']);
+  expect(all[1].channels[0].name).toBe('quay_group.lamp.R');
+  expect(await named(lamp, '')).toEqual(lamp);
+  const source = fromBytes((await writeExr(all, same)).bytes);
+  const file = await readHeaders(source);
+  expect(layersInFile(file.parts).map((l) => l.name)).toEqual(['alpha', 'beauty', 'group.lamp', 'coverage', 'depth']);
+  const read = await Promise.all(
+    file.parts.map(async (p, i) => ({ ...p, planes: await readPart(source, file, i, same), width: 4, height: 2 })),
+  );
+  expect([...layersOf(read).layers.keys()]).toEqual(['alpha', 'beauty', 'group.lamp', 'mask_object00', 'depth']);
 });

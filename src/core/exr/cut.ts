@@ -1,7 +1,7 @@
 import { type FilmLayers, isExact, type Layer, OPEN_REACHES, OPENNESS, opennessAt, reachNumber, restOf } from '../film';
-import { type Depth, layerOfChannel, MEMBERS, pixelTypeOf, type ReadPart } from './film-file';
+import { type Depth, layerOfChannel, MEMBERS, PREFIX, pixelTypeOf, type ReadPart } from './film-file';
 import { fitsHalf } from './half';
-import { type Compression, isLossy, type Part, type PartHeader, type PixelType } from './types';
+import { type Channel, type Compression, isLossy, type Part, type PartHeader, type PixelType } from './types';
 import type { LatePart } from './write';
 
 /** How layers are written. */
@@ -23,7 +23,9 @@ export interface FileLayer {
 }
 
 /** The layers of a file by its headers, in order. Parts with bare R G B A are told apart as when a film is read. */
-export function layersInFile(parts: readonly Pick<PartHeader, 'name' | 'channels'>[]): FileLayer[] {
+export function layersInFile(
+  parts: readonly (Pick<PartHeader, 'name' | 'channels'> & Partial<Pick<PartHeader, 'attributes'>>)[],
+): FileLayer[] {
   const found = new Map<string, FileLayer>();
   parts.forEach((part, p) => {
     part.channels.forEach((c, i) => {
@@ -121,6 +123,22 @@ export function restPart(
     return restOf(layers.get('beauty')!.planes, parts);
   };
   return madePart(header, { name: layer, channels: ['R', 'G', 'B'] }, make, writing);
+}
+
+/**
+ * A part whose layers are called by a prefix and their names. Bare channels of the beauty and those of ids stay as they are: by
+ * them others know what they are.
+ */
+export function prefixed(part: LatePart, prefix: string): LatePart {
+  const isKnown = Object.keys(part.attributes).some((key) => key.startsWith('cryptomatte/'));
+  if (prefix === '' || isKnown || part.channels.every((c) => !c.name.includes('.'))) return part;
+  const named = (c: Channel): Channel => (c.name.includes('.') ? { ...c, name: `${prefix}${c.name}` } : c);
+  return {
+    ...part,
+    name: `${prefix}${part.name}`,
+    channels: part.channels.map(named),
+    attributes: { ...part.attributes, [PREFIX]: { type: 'string', value: prefix } },
+  };
 }
 
 /** All channels of several parts in one; packed without loss where one of them is not to lose any. */

@@ -185,12 +185,23 @@ export interface ReadPart {
   planes: (Float32Array | Uint32Array)[];
   width: number;
   height: number;
+  attributes?: Record<string, Attribute>;
 }
 
 const ROOT = ['R', 'G', 'B', 'A'];
 const isBare = (channel: string) => !channel.includes('.');
 
-type Named = Pick<ReadPart, 'name' | 'channels'>;
+type Named = Pick<ReadPart, 'name' | 'channels' | 'attributes'>;
+
+/** Attribute of a part whose layers are called by more than their names: what stands before them. */
+export const PREFIX = 'lantern:prefix';
+
+/** A name of a part without what was set before it. */
+function plain({ attributes }: Named, name: string): string {
+  const said = attributes?.[PREFIX];
+  const prefix = said?.type === 'string' ? said.value : '';
+  return name.startsWith(prefix) ? name.slice(prefix.length) : name;
+}
 
 /** The part whose bare R G B A are the beauty: the one named so, or else the only one that has any. */
 function beautyPart<P extends Named>(parts: readonly P[]): P | undefined {
@@ -202,8 +213,8 @@ function beautyPart<P extends Named>(parts: readonly P[]): P | undefined {
 
 /** Layer of a channel of a file whose beauty lies in `beauty`. */
 function layerIn(beauty: Named | undefined, part: Named, channel: string): string {
-  if (!isBare(channel)) return channel.slice(0, channel.lastIndexOf('.'));
-  if (part !== beauty) return part.name || channel;
+  if (!isBare(channel)) return plain(part, channel.slice(0, channel.lastIndexOf('.')));
+  if (part !== beauty) return plain(part, part.name) || channel;
   if (channel === 'A') return 'alpha';
   return ROOT.includes(channel) ? 'beauty' : channel;
 }

@@ -1,7 +1,7 @@
 export type { Deflate, Inflate } from './codecs/codec';
 export { addUp, arrange } from './codecs/predictor';
 export { maskBits, maskHex, murmur3 } from './cryptomatte';
-export { cutPart, type FileLayer, inOnePart, layersInFile, opennessPart, restPart } from './cut';
+export { cutPart, type FileLayer, inOnePart, layersInFile, opennessPart, prefixed, restPart } from './cut';
 export {
   type Depth,
   type FilmFileOptions,

@@ -68,6 +68,11 @@ export const outputSchema = z.strictObject({
     .describe(
       'How far openness (`occlusion`) looks, as the nearest of the reaches that films keep; `null` = to the end.',
     ),
+  prefix: z
+    .string()
+    .regex(/^[A-Za-z0-9_-]{0,20}$/, 'letters, digits, hyphens and underscores only, 20 at most')
+    .default('')
+    .describe('Stands before the names of layers in its files; the beauty and ids keep theirs.'),
   grouping: z.enum(GROUPINGS).default('one').describe('One file for all, one a family, or one a layer.'),
   parts: z.enum(['many', 'one']).default('many').describe('A part of the file a layer, or all channels in one part.'),
   names: z

@@ -13,6 +13,7 @@ import {
   maskPart,
   opennessPart,
   type Part,
+  prefixed,
   restPart,
   streamExr,
 } from '@/core/exr';
@@ -34,6 +35,8 @@ export interface Cut {
   compression: Compression;
   /** Side of tiles in pixels; lines where there is none. */
   tilePx?: number | null;
+  /** Stands before the names of layers. */
+  prefix?: string;
   parting: 'one' | 'many';
   /** Whether denoised layers are taken in place of the plain ones, or beside them under names of their own. */
   denoised?: 'no' | 'instead' | 'beside';
@@ -191,10 +194,10 @@ export async function cutFilm(
   sql: Sql,
   hash: string,
   places: readonly LayerPlace[],
-  { parting, ...cut }: Cut,
+  { parting, prefix = '', ...cut }: Cut,
   made: Made | null = null,
 ): Promise<{ bytes: AsyncIterable<Uint8Array>; size: number; width: number; height: number } | null> {
-  const parts = await cutParts(sql, hash, places, cut, made);
+  const parts = (await cutParts(sql, hash, places, cut, made))?.map((p) => prefixed(p, prefix));
   if (!parts) return null;
   const { bytes, size } = await streamExr(parting === 'one' ? [inOnePart(parts)] : parts, nodeDeflate);
   const window = parts[0].dataWindow;

@@ -1,6 +1,6 @@
 import type { Depth } from '@/core/exr';
 import { LAYER } from '@/core/film';
-import { maskingOf, maskLayers, PACKINGS, TILES, withMade } from '@/core/outputs';
+import { maskingOf, maskLayers, outputSchema, PACKINGS, TILES, withMade } from '@/core/outputs';
 import { pickableOf, pickedBy } from '@/core/scene';
 import { database } from '../db/connection';
 import { draftOf, revisionById } from '../db/shots';
@@ -30,6 +30,13 @@ function metresIn(url: URL): number | null {
   return metres;
 }
 
+/** What stands before the names of layers, as an output may say it. */
+function prefixIn(url: URL): string {
+  const said = outputSchema.shape.prefix.safeParse(url.searchParams.get('prefix') ?? '');
+  if (!said.success) throw new Refusal(400, 'invalid', said.error.issues[0].message, 'prefix');
+  return said.data;
+}
+
 /** What of a film an address asks for. Throws a refusal where the film has no such layer. */
 function cutAsked(url: URL, places: readonly LayerPlace[], masks: NonNullable<Cut['masks']>): Cut {
   const own = places.map((p) => p.name);
@@ -52,6 +59,7 @@ function cutAsked(url: URL, places: readonly LayerPlace[], masks: NonNullable<Cu
     depth: choice(url, 'depth', DEPTHS, 'auto'),
     compression: choice(url, 'compression', PACKINGS, 'zip'),
     tilePx: Number(choice(url, 'tiles', ['', ...TILES.map(String)], '')) || null,
+    prefix: prefixIn(url),
     parting: choice(url, 'parts', PARTINGS, 'many'),
     denoised: choice(url, 'denoised', DENOISED, 'no'),
   };

@@ -1,10 +1,10 @@
 'use client';
 
 import { Plus } from 'lucide-react';
-import { useEffect, useState } from 'react';
 import type { Chip } from '@/core/outputs';
 import { FILLED } from '@/core/outputs';
 import { Menu, MenuItem, MenuLine } from '../../parts/menu';
+import { NameText } from './name-text';
 
 const CHIP = 'rounded-sm border border-line px-1.5 leading-[18px] hover:border-soft';
 const DIGITS = [3, 4, 5, 6];
@@ -22,7 +22,9 @@ export function NameChips({ names, onChange }: { names: readonly Chip[]; onChang
     <>
       {names.map((chip, i) => (
         <span key={i} className="flex items-center">
-          {chip.kind === 'text' && <TextChip text={chip.text} onChange={(text) => put(i, { kind: 'text', text })} />}
+          {chip.kind === 'text' && (
+            <NameText label="text of the name" text={chip.text} onChange={(text) => put(i, { kind: 'text', text })} />
+          )}
           <Menu
             trigger={
               chip.kind === 'text' ? (
@@ -76,22 +78,5 @@ export function NameChips({ names, onChange }: { names: readonly Chip[]; onChang
         ))}
       </Menu>
     </>
-  );
-}
-
-/** Text between the parts, typed in place. */
-function TextChip({ text, onChange }: { text: string; onChange: (text: string) => void }) {
-  const [typed, setTyped] = useState(text);
-  useEffect(() => setTyped(text), [text]);
-  return (
-    <input
-      aria-label="text of the name"
-      value={typed}
-      style={{ width: `${Math.max(1, typed.length) + 1}ch` }}
-      className="num rounded-sm border border-line bg-pit text-center leading-[18px] outline-none focus:border-soft"
-      onChange={(e) => setTyped(e.target.value.replace(/[^A-Za-z0-9._-]/g, '').slice(0, 40))}
-      onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
-      onBlur={() => (typed === '' ? setTyped(text) : typed !== text && onChange(typed))}
-    />
   );
 }

@@ -23,6 +23,7 @@ import { bytes, counted, two } from '../../state/format';
 import { useOutputs } from '../../state/outputs-store';
 import { useIsDenoised, useSlotTrial } from '../../state/slots';
 import { NameChips } from './name-chips';
+import { NameText } from './name-text';
 import { PackingMenu } from './packing-menu';
 import { ProofLine } from './proof';
 import { sizeOf } from './sizes';
@@ -79,6 +80,7 @@ export function OutputFoot({ outputs, output, chosen, absent, gone, all, trial, 
       compression: output.compression,
       tiles: output.tilePx === null ? '' : String(output.tilePx),
       parts: output.parts,
+      prefix: output.prefix,
       denoised: denoised ?? 'no',
     });
   const href = (file: OutputFile) => `/api/trials/${trial!.id}/film.exr?${query(file.layers)}&name=${file.name}`;
@@ -95,6 +97,22 @@ export function OutputFoot({ outputs, output, chosen, absent, gone, all, trial, 
             {d}
           </Word>
         ))}
+        <span className="flex-1" />
+        <Tip
+          text="Stands before the names of layers in the files, to tell them from those of other shots. The beauty and ids keep their names, by which others know them."
+          side="left"
+        >
+          <span className="text-dim underline decoration-dotted">layers begin</span>
+        </Tip>
+        <NameText
+          label="beginning of the layers’ names"
+          text={output.prefix}
+          onChange={(prefix) => edit('prefix', prefix)}
+          dots={false}
+          most={20}
+          mayBeEmpty
+          leastCh={6}
+        />
       </Row>
       <Row
         words="packing"

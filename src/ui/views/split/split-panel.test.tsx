@@ -115,3 +115,18 @@ test('layers are found by their words, families that are closed too', () => {
   fireEvent.keyDown(field, { key: 'Escape' });
   expect(layers().getByRole('checkbox', { name: 'write beauty' })).toBeTruthy();
 });
+
+test('names of layers begin as is typed, of letters that names can have; nothing is a beginning too', () => {
+  shown(<SplitPanel />);
+  const field = screen.getByRole('textbox', { name: 'beginning of the layers’ names' });
+  const type = (value: string) => {
+    fireEvent.change(field, { target: { value } });
+    fireEvent.blur(field);
+  };
+  type('rock. v2_');
+  expect(output().prefix).toBe('rockv2_');
+  type('');
+  expect(output().prefix).toBe('');
+  act(() => undo());
+  expect(output().prefix).toBe('rockv2_');
+});
