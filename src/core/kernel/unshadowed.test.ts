@@ -25,13 +25,13 @@ const worstOf = (a: readonly Float32Array[], b: readonly Float32Array[]) =>
   Math.max(...a.flatMap((plane, c) => [...plane].map((v, i) => Math.abs(v - b[c][i]))));
 
 test('without shadow × (1 − the share in shadow) is the direct light, pixel by pixel within noise', async () => {
-  const m = await measure(t, 1024);
+  const m = await measure(t, 256);
   const [open, share] = [planesOf(m, 'unshadowed'), planesOf(m, 'shadowing')];
   const made = open.map((plane, c) => plane.map((v, i) => v * (1 - share[c][i])));
   const direct = planesOf(m, 'class.direct_diffuse');
   expect(Math.max(...share[1])).toBeGreaterThan(0.5);
   expect(Math.min(...share[1])).toBeGreaterThanOrEqual(0);
-  expect(worstOf(made, direct)).toBeLessThan(0.06 * Math.max(...direct[0]));
+  expect(worstOf(made, direct)).toBeLessThan(0.12 * Math.max(...direct[0]));
   const mean = (planes: readonly Float32Array[]) => planes[1].reduce((s, v) => s + v, 0) / planes[1].length;
   expect(Math.abs(mean(made) - mean(direct))).toBeLessThan(m.error + 1e-3 * mean(direct));
 });
@@ -39,8 +39,8 @@ test('without shadow × (1 − the share in shadow) is the direct light, pixel b
 test('without shadow is what the light is when nothing casts, not even the shape of a light', async () => {
   const lights = t.lights!.map((l) => ({ ...l, visible: false }));
   const [own, bare] = [
-    await measure({ ...t, lights }, 512, onFloor),
-    await measure({ ...t, lights, meshes: { floor } }, 512, onFloor),
+    await measure({ ...t, lights }, 256, onFloor),
+    await measure({ ...t, lights, meshes: { floor } }, 256, onFloor),
   ];
   expect(worstOf(planesOf(own, 'unshadowed'), planesOf(bare, 'unshadowed'))).toBeLessThan(1e-5);
   expect(Math.abs(meanOf(own.layers, 'unshadowed', 1) - bare.mean)).toBeLessThan(bare.error + 2e-3 * bare.mean);
