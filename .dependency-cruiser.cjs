@@ -158,7 +158,7 @@ module.exports = {
   ],
   options: {
     doNotFollow: { path: 'node_modules' },
-    exclude: { path: '^src/core/[^/]+/assembly|^\\.next|^build' },
+    exclude: { path: '^src/core/.*/assembly|^\\.next|^build' },
     tsConfig: { fileName: 'tsconfig.json' },
     tsPreCompilationDeps: true,
     enhancedResolveOptions: { extensions: ['.ts', '.tsx', '.mjs', '.js', '.css'] },

@@ -1,4 +1,5 @@
-// Generates the constants of the kernel and of the filter from their layout.ts, and compiles both into public/wasm/.
+// Generates the constants of the kernel and of the filter from their layout.ts, and compiles both into public/wasm/; the loops of
+// OpenEXR's packings, which have none, become a file of their bytes, since whoever reads files must have them at once.
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -22,22 +23,17 @@ const MODULES = [
     restsOn: [],
     memory: ({ MEMORY_PAGES }) => ['--initialMemory', String(MEMORY_PAGES)],
   },
+  {
+    name: 'exr',
+    folder: 'src/core/exr/codecs',
+    restsOn: [],
+    memory: () => ['--initialMemory', '1'],
+    bytes: 'hot-bytes.ts',
+  },
 ];
 
-async function compile({ name, folder, restsOn, memory }) {
-  const assembly = join(root, folder, 'assembly');
-  const out = join(root, `public/wasm/${name}.wasm`);
-  const layout = join(root, folder, 'layout.ts');
-  const generated = join(assembly, 'layout.ts');
-  const sources = readdirSync(assembly)
-    .filter((f) => f !== 'layout.ts')
-    .map((f) => join(assembly, f));
-  const rests = restsOn.map((f) => join(root, f));
-  const newest = Math.max(
-    ...[layout, ...rests, fileURLToPath(import.meta.url), ...sources].map((f) => statSync(f).mtimeMs),
-  );
-  if (existsSync(out) && existsSync(generated) && statSync(out).mtimeMs > newest) return;
-
+/** Writes the constants of a module into its assembly, and gives them. */
+async function constantsOf(name, layout, generated) {
   const bundled = join(root, `build/${name}-layout.mjs`);
   await build({ entryPoints: [layout], bundle: true, format: 'esm', outfile: bundled });
   const module = await import(bundled);
@@ -48,6 +44,26 @@ async function compile({ name, folder, restsOn, memory }) {
   for (const [key, value] of Object.entries(module.WASM_REALS)) lines.push(`export const ${key}: f32 = ${value};`);
   const text = `${lines.join('\n')}\n`;
   if (!existsSync(generated) || readFileSync(generated, 'utf8') !== text) writeFileSync(generated, text);
+  return module;
+}
+
+async function compile({ name, folder, restsOn, memory, bytes }) {
+  const assembly = join(root, folder, 'assembly');
+  const out = join(root, bytes ? `build/${name}.wasm` : `public/wasm/${name}.wasm`);
+  const layout = join(root, folder, 'layout.ts');
+  const generated = bytes ? join(root, folder, bytes) : join(assembly, 'layout.ts');
+  const sources = readdirSync(assembly)
+    .filter((f) => f !== 'layout.ts')
+    .map((f) => join(assembly, f));
+  const rests = restsOn.map((f) => join(root, f));
+  const newest = Math.max(
+    ...[...(bytes ? [] : [layout]), ...rests, fileURLToPath(import.meta.url), ...sources].map(
+      (f) => statSync(f).mtimeMs,
+    ),
+  );
+  if (existsSync(out) && existsSync(generated) && statSync(out).mtimeMs > newest) return;
+
+  const module = bytes ? {} : await constantsOf(name, layout, generated);
 
   mkdirSync(dirname(out), { recursive: true });
   const { error, stderr } = await asc.main([
@@ -70,6 +86,10 @@ async function compile({ name, folder, restsOn, memory }) {
   if (error) {
     process.stderr.write(`${stderr.toString()}\n${name}: ${error.message}\n`);
     process.exit(1);
+  }
+  if (bytes) {
+    const text = readFileSync(out).toString('base64');
+    writeFileSync(generated, `// Generated from assembly/ by scripts/build-wasm.mjs.\nexport const HOT = '${text}';\n`);
   }
   process.stdout.write(`${name}: ${statSync(out).size} bytes\n`);
 }

@@ -1,6 +1,8 @@
 import { CODECS } from './codecs';
 import { type Block, blockOf } from './codecs/block';
 import type { Inflate } from './codecs/codec';
+import { numbersOfHalves } from './codecs/hot';
+import { addUp } from './codecs/predictor';
 import type { ExrFile } from './read';
 import {
   type ByteSource,
@@ -72,6 +74,7 @@ export async function readPart(
       throw new ExrError('chunk offset lies outside the file', Math.min(offset, source.size));
   }
   const planes = planesFor(part.channels, w * h);
+  const isAllHalf = part.channels.every((c) => c.type === 'half');
   const seen = new Set<string>();
   const read = async (offset: number) => {
     const header = await source.read(offset, head);
@@ -91,13 +94,23 @@ export async function readPart(
     const isPacked = size < expected;
     const block = blockOf(part.channels, across, rows);
     const raw = isPacked ? await unpackChunk(part.compression, packed, expected, block, offset, inflate) : packed;
-    const apart = isPacked && leavesApart(part.compression);
+    const isArranged = isPacked && leavesArranged(part.compression);
+    const numbers = isArranged && isAllHalf ? numbersOfHalves(raw) : null;
+    if (numbers) {
+      for (let y = 0, at = 0; y < rows; y++)
+        for (const plane of planes) {
+          plane.set(numbers.subarray(at, at + across), (y0 + y) * w + x0);
+          at += across;
+        }
+      return;
+    }
+    if (isArranged) addUp(raw);
     if (across === w) {
-      unpackLines(raw, apart, part.channels, planes, y0, rows, w);
+      unpackLines(raw, isArranged, part.channels, planes, y0, rows, w);
       return;
     }
     const own = planesFor(part.channels, across * rows);
-    unpackLines(raw, apart, part.channels, own, 0, rows, across);
+    unpackLines(raw, isArranged, part.channels, own, 0, rows, across);
     own.forEach((tile, c) => {
       for (let y = 0; y < rows; y++) planes[c].set(tile.subarray(y * across, (y + 1) * across), (y0 + y) * w + x0);
     });
@@ -120,8 +133,9 @@ export async function readPart(
 
 const CHUNKS_AT_ONCE = 8;
 
-/** Whether what is unpacked has the low bytes of its words before the high ones. */
-const leavesApart = (compression: Compression) => compression !== 'none' && CODECS[compression].leavesApart === true;
+/** Whether what is unpacked is what the predictor made of the bytes: differences, low bytes of words before the high ones. */
+const leavesArranged = (compression: Compression) =>
+  compression !== 'none' && CODECS[compression].leavesArranged === true;
 
 async function unpackChunk(
   compression: Compression,

@@ -5,7 +5,7 @@ import type { Deflate, Inflate } from './codec';
 import { packDwa, unpackDwa } from './dwa';
 import { pause } from './pause';
 import { packPiz, unpackPiz } from './piz';
-import { addUp, arrange } from './predictor';
+import { arrange } from './predictor';
 import { arrangePxr24, pxr24Bytes, restorePxr24 } from './pxr24';
 import { packRuns, unpackRuns } from './rle';
 
@@ -13,10 +13,10 @@ import { packRuns, unpackRuns } from './rle';
 interface Codec {
   /** The packed bytes; null where they are not fewer. */
   pack(raw: Uint8Array, block: Block, deflate: Deflate): Promise<Uint8Array | null>;
-  /** As many bytes as were packed. Throws where the packed ones do not hold them. */
+  /** As many bytes as were packed, or what `arrange` made of them. Throws where the packed ones do not hold them. */
   unpack(packed: Uint8Array, expected: number, block: Block, inflate: Inflate): Promise<Uint8Array>;
-  /** Whether what is unpacked has the low bytes of its words before the high ones. */
-  leavesApart?: boolean;
+  /** Whether what is unpacked is what `arrange` made of the bytes. */
+  leavesArranged?: boolean;
   /** Whether the thread that asks does the work, chunk after chunk with others let in between. */
   isSlow?: boolean;
 }
@@ -29,12 +29,8 @@ async function inflated(packed: Uint8Array, expected: number, inflate: Inflate):
 
 const zip: Codec = {
   pack: async (raw, _, deflate) => deflate(arrange(raw)),
-  unpack: async (packed, expected, _, inflate) => {
-    const raw = await inflated(packed, expected, inflate);
-    addUp(raw);
-    return raw;
-  },
-  leavesApart: true,
+  unpack: (packed, expected, _, inflate) => inflated(packed, expected, inflate),
+  leavesArranged: true,
 };
 
 /** Packing that takes long on this thread lets others have it after each chunk. */
@@ -65,12 +61,8 @@ const dwa = withPauses({
 export const CODECS: Record<Exclude<Compression, 'none'>, Codec> = {
   rle: {
     pack: async (raw) => packRuns(arrange(raw), raw.length),
-    unpack: async (packed, expected) => {
-      const raw = unpackRuns(packed, expected);
-      addUp(raw);
-      return raw;
-    },
-    leavesApart: true,
+    unpack: async (packed, expected) => unpackRuns(packed, expected),
+    leavesArranged: true,
   },
   zips: zip,
   zip,
