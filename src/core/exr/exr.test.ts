@@ -153,6 +153,38 @@ test('what is written is read back, one part or many', async () => {
   );
 });
 
+test.each((Object.keys(COMPRESSIONS) as Compression[]).filter(isLossy))(
+  'pictures of any size, from one pixel on, come back from %s: ids and coverage with every bit',
+  async (compression) => {
+    for (let w = 1; w <= 9; w++)
+      for (const h of [1, 3, 9]) {
+        const window = { xMin: 0, yMin: 0, xMax: w - 1, yMax: h - 1 };
+        const channels: Part['channels'] = [
+          { name: 'A', type: 'half' },
+          { name: 'R', type: 'half' },
+          { name: 'Y', type: 'float' },
+          { name: 'id', type: 'uint' },
+        ];
+        const light = Float32Array.from({ length: w * h }, (_, i) => 0.5 + (i % 7) / 14);
+        const ids = Uint32Array.from({ length: w * h }, (_, i) => Math.imul(i + 1, 2654435761) >>> 0);
+        const planes = [new Float32Array(w * h).fill(1), light, light, ids];
+        const part: Part = {
+          name: '',
+          channels,
+          planes,
+          compression,
+          dataWindow: window,
+          displayWindow: window,
+          attributes: {},
+        };
+        const back = (await readBack((await writeExr([part], pack)).bytes)).planes[0];
+        expect([w, h, back[0], back[3]]).toEqual([w, h, planes[0], ids]);
+        for (const c of [1, 2])
+          expect(Math.max(...Array.from(back[c], (v, i) => Math.abs(v - light[i])))).toBeLessThan(0.07);
+      }
+  },
+);
+
 test('a part that was read is written again with what it says, laid out anew', async () => {
   const window = { xMin: 0, yMin: 0, xMax: 3, yMax: 39 };
   const part = (name: string): Part => ({

@@ -15,7 +15,7 @@ export type Cause =
   | { kind: 'eight-bit'; layers: string[] }
   /** A layer that is not called a part, and is what is missing. */
   | { kind: 'misnamed'; layer: string }
-  /** A part that counts so many times; 0 = it is not in the beauty. */
+  /** A layer that is so many times what it should be; Infinity: a part of which the beauty has nothing. */
   | { kind: 'gain'; layer: string; factor: number }
   /** Colours led through a constant matrix; `pair`: from which space to which. */
   | { kind: 'matrix'; layer: string; matrix: Matrix; pair: [string, string] | null }

@@ -137,7 +137,7 @@ export async function packDwa(raw: Uint8Array, block: Block, deflate: Deflate): 
   const used = ac.words.subarray(0, ac.at);
   // Codes of words are at most a few bits longer than the words; their table has its own room.
   const codes = ac.at === 0 ? EMPTY : packWords(used, used.length * 4 + (1 << 17));
-  const runs = runBytes.length === 0 ? EMPTY : packRuns(runBytes, runBytes.length * 2)!;
+  const runs = runBytes.length === 0 ? EMPTY : packRuns(runBytes, runBytes.length * 2 + 2)!;
   const [plain, dcBytes, runsDeflated, acDeflated] = await Promise.all([
     plainBytes.length === 0 ? EMPTY : deflate(plainBytes),
     blocks === 0 ? EMPTY : deflate(arrange(bytesOf(dc.words))),
