@@ -1,5 +1,5 @@
 import { boxHeight, boxWidth, type ExrFile, isLossy } from '@/core/exr';
-import { type FilmLayers, LAYER, type Parting, TALLY_LIMITS, type Tally, tally } from '@/core/film';
+import { type FilmLayers, LAYER, layerInfo, type Parting, TALLY_LIMITS, type Tally, tally } from '@/core/film';
 import { causesOf, causeWords, type PartOf } from '@/core/proof';
 import { noiseOf, type Rgb } from '@/core/stats';
 import { one, parseArguments, print, UsageError } from './args';
@@ -53,8 +53,13 @@ function whyNot(
   storage: keyof typeof TALLY_LIMITS,
 ): string[] {
   const light = (name: string): PartOf => ({ name, planes: film.layers.get(name)!.planes });
+  // Of our own layers none is a part under another name: halves and classes may look like what is missing.
+  const isForeign = (name: string) => {
+    const { family, feature } = layerInfo(name);
+    return family === 'feature' && feature === null;
+  };
   const others = [...film.layers.values()]
-    .filter((l) => l.kind === 'color' && l.planes.length === 3 && l.name !== 'beauty' && !parts.includes(l.name))
+    .filter((l) => l.kind === 'color' && l.planes.length === 3 && isForeign(l.name))
     .map((l) => light(l.name));
   const held = { ...film, beauty: film.layers.get('beauty')!.planes, parts: parts.map(light) };
   const causes = causesOf(held, others, TALLY_LIMITS[storage]).map(causeWords);

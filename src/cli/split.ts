@@ -104,8 +104,9 @@ async function layersNamed(source: ByteSource, file: ExrFile, names: readonly st
 function masksOf(path: string, { parts }: ExrFile, masks: readonly Mask[]): Map<string, Masking> {
   const manifest = masksInFile(parts).find((m) => m.name === partOf(MASKED_BY))?.manifest ?? new Map<string, number>();
   const from = { objects: [...manifest.keys()], ...membersIn(parts) };
-  for (const m of masks.filter(() => manifest.size > 0)) {
-    const [empty] = emptyPicks(m.of, from);
+  for (const m of masks) {
+    // A film without coverage has no masks by picks at all, which is told by what is absent.
+    const [empty] = manifest.size > 0 ? emptyPicks(m.of, from) : [];
     if (empty) throw new UsageError(`${path}: mask ${m.name}: the film has no ${empty.kind} ${empty.name}`);
   }
   return new Map(masks.map((m) => [LAYER.mask(m.name), maskingOf(m, pickedBy(m.of, from))]));

@@ -1,7 +1,15 @@
 import { type FilmLayers, isExact, type Layer, OPEN_REACHES, OPENNESS, opennessAt, reachNumber, restOf } from '../film';
 import { type Depth, layerOfChannel, MEMBERS, PREFIX, pixelTypeOf, type ReadPart } from './film-file';
 import { fitsHalf } from './half';
-import { type Channel, type Compression, isLossy, type Part, type PartHeader, type PixelType } from './types';
+import {
+  type Channel,
+  COMPRESSIONS,
+  type Compression,
+  isLossy,
+  type Part,
+  type PartHeader,
+  type PixelType,
+} from './types';
 import type { LatePart } from './write';
 
 /** How layers are written. */
@@ -48,7 +56,7 @@ async function storedAs(
   planes: () => Promise<Float32Array[]>,
 ): Promise<{ type: PixelType; compression: Compression }> {
   if (isExact(name)) return { type: 'float', compression: isLossy(compression) ? 'zip' : compression };
-  const throughHalf = compression === 'dwaa' || compression === 'dwab';
+  const { throughHalf = false } = COMPRESSIONS[compression];
   const needed = depth !== 'float' || throughHalf ? await planes() : [];
   const type = pixelTypeOf({ name, channels: [], planes: needed, kind: 'color' }, depth);
   return { type, compression: throughHalf && !needed.every(fitsHalf) ? 'zip' : compression };

@@ -10,7 +10,7 @@ export type PixelType = 'uint' | 'half' | 'float';
 export const PIXEL_TYPES: PixelType[] = ['uint', 'half', 'float'];
 export const PIXEL_BYTES: Record<PixelType, number> = { uint: 4, half: 2, float: 4 };
 
-/** Packings with their code in the file, scan lines a chunk, and whether they do not give back every bit of floats. */
+/** Packings with their code in the file, scan lines a chunk, whether they do not give back every bit, and whether light passes through half. */
 const PACKINGS = {
   none: { code: 0, lines: 1, isLossy: false },
   rle: { code: 1, lines: 1, isLossy: false },
@@ -20,11 +20,14 @@ const PACKINGS = {
   pxr24: { code: 5, lines: 16, isLossy: true },
   b44: { code: 6, lines: 32, isLossy: true },
   b44a: { code: 7, lines: 32, isLossy: true },
-  dwaa: { code: 8, lines: 32, isLossy: true },
-  dwab: { code: 9, lines: 256, isLossy: true },
+  dwaa: { code: 8, lines: 32, isLossy: true, throughHalf: true },
+  dwab: { code: 9, lines: 256, isLossy: true, throughHalf: true },
 };
 export type Compression = keyof typeof PACKINGS;
-export const COMPRESSIONS: Record<Compression, { code: number; lines: number; isLossy: boolean }> = PACKINGS;
+export const COMPRESSIONS: Record<
+  Compression,
+  { code: number; lines: number; isLossy: boolean; throughHalf?: boolean }
+> = PACKINGS;
 
 export const isLossy = (compression: Compression): boolean => COMPRESSIONS[compression].isLossy;
 

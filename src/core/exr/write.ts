@@ -1,6 +1,7 @@
 import { CODECS, isSlow } from './codecs';
 import { type Block, blockOf } from './codecs/block';
 import type { Deflate } from './codecs/codec';
+import { isBig } from './codecs/planar';
 import { halfPlane } from './half';
 import {
   type Attribute,
@@ -162,8 +163,6 @@ function placesOf({ dataWindow, compression, tiles }: PartHeader): Place[] {
       });
   return places;
 }
-
-const isBig = new Uint8Array(Uint16Array.of(1).buffer)[0] === 0;
 
 const bytesAt = (part: PartHeader, { across, rows }: Place): number =>
   part.channels.reduce((n, c) => n + PIXEL_BYTES[c.type], 0) * across * rows;

@@ -46,6 +46,7 @@ test('where a surface ends its ramp ends with it: half a pixel of stone has the 
   expect([...ramped(Float32Array.of(4, 4), { layer: 'P', from: 0, to: 8 }, Float32Array.of(1, 0.5))]).toEqual([
     0.5, 0.25,
   ]);
-  expect(['depth', 'distance', 'alpha'].some(endsWithAlpha)).toBe(false);
+  // Catchers of shadow have no alpha of their own.
+  expect(['depth', 'distance', 'alpha', 'shadow'].some(endsWithAlpha)).toBe(false);
   expect(['roughness', 'N', 'P', 'uv'].every(endsWithAlpha)).toBe(true);
 });

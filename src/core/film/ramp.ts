@@ -21,8 +21,11 @@ export function rampEnds(layer: string): { from: number; to: number } {
   return { from: span === 'signed' ? -1 : 0, to: 1 };
 }
 
-/** Whether data say nothing where nothing is seen, so that a ramp of them ends with alpha. Depth says that it is far. */
-export const endsWithAlpha = (layer: string): boolean => layerInfo(layer).unit !== 'm' && layer !== 'alpha';
+/** Layers that say something where nothing is seen: that it is far, or what falls on a catcher, which alpha leaves out. */
+const BEYOND_ALPHA: readonly string[] = ['alpha', 'depth', 'distance', 'shadow'];
+
+/** Whether data say nothing where nothing is seen, so that a ramp of them ends with alpha. */
+export const endsWithAlpha = (layer: string): boolean => !BEYOND_ALPHA.includes(layer);
 
 /**
  * Data of a layer through a ramp, times alpha where it is given, all from 0 to 1; what is no number gives 0, both ends alike a

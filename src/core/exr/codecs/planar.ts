@@ -20,7 +20,8 @@ function arranged({ words, width, rows }: Words, copy: (line: number, channel: n
   }
 }
 
-const isBig = new Uint8Array(Uint16Array.of(1).buffer)[0] === 0;
+/** Whether this machine keeps the high byte of words first. */
+export const isBig = new Uint8Array(Uint16Array.of(1).buffer)[0] === 0;
 function swapped(words: Uint16Array): Uint16Array {
   if (isBig) for (let i = 0; i < words.length; i++) words[i] = (words[i] >> 8) | (words[i] << 8);
   return words;

@@ -1,3 +1,5 @@
+import { isBig } from './planar';
+
 /**
  * The byte arrangement in front of deflate in OpenEXR's ZIP and ZIPS: even bytes first, odd bytes
  * after, each then replaced by its difference from the one before, plus 128.
@@ -18,7 +20,6 @@ export function arrange(src: Uint8Array): Uint8Array {
 }
 
 const EVEN = 0x00ff00ff;
-const little = new Uint8Array(Uint32Array.of(1).buffer)[0] === 1;
 
 /**
  * Undoes the differences of `arrange`, in place, four bytes at a time where they are aligned. The bytes
@@ -30,7 +31,7 @@ export function addUp(bytes: Uint8Array): void {
   let sum = 0;
   let done = 0;
   bytes[0] ^= 0x80;
-  if (little && bytes.byteOffset % 4 === 0) {
+  if (!isBig && bytes.byteOffset % 4 === 0) {
     const words = new Int32Array(bytes.buffer, bytes.byteOffset, n >> 2);
     for (let i = 0; i < words.length; i++) {
       // Flipping the top bits takes 128 from every byte; then bytes 0 and 2, and 1 and 3, are summed in pairs.

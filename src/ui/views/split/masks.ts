@@ -61,7 +61,7 @@ export function renameMask({ name }: Mask, to: string): string | null {
   return fault;
 }
 
-/** Leads a mask through a ramp of data, another one, or none; while its ends are dragged it is one step to undo. */
+/** Leads a mask through a ramp of data, another one, or none. */
 export function rampMask({ name }: Mask, ramp: Mask['ramp']): string | null {
   const words = ramp ? `mask ${name} by ${layerInfo(ramp.layer).words}` : `mask ${name} without ramp`;
   return replace(
