@@ -1,4 +1,4 @@
-import { boxHeight, boxWidth, type ExrFile, isLossy } from '@/core/exr';
+import { boxHeight, boxWidth, type ExrFile, isLossy, layersInFile } from '@/core/exr';
 import { type FilmLayers, LAYER, layerInfo, type Parting, TALLY_LIMITS, type Tally, tally } from '@/core/film';
 import { causesOf, causeWords, type PartOf } from '@/core/proof';
 import { noiseOf, type Rgb } from '@/core/stats';
@@ -88,10 +88,10 @@ export async function tallyVerb(argv: string[]): Promise<number> {
     const film = await readLayers(source, file);
     const result = tally(film, parting as Parting);
     if (!result) throw new UsageError(`${path}: holds no beauty or no ${parting} parts`);
-    const colour = file.parts
-      .flatMap((p) => p.channels)
-      .filter((c) => c.name === 'R' || c.name.startsWith(`${parting}.`));
-    const storage = colour.some((c) => c.type === 'half') ? 'half' : 'float';
+    // By their layers: channels may be called by more than the names of those.
+    const held = layersInFile(file.parts).filter((l) => l.name === 'beauty' || result.parts.includes(l.name));
+    const isHalf = held.some((l) => l.channels.some((c) => file.parts[l.part].channels[c].type === 'half'));
+    const storage = isHalf ? 'half' : 'float';
     const limit = TALLY_LIMITS[storage];
     const ok = result.maxError <= limit;
     const { map: _, ...figures } = result;

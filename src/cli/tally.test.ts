@@ -2,12 +2,14 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { prefixed, writeExr } from '@/core/exr';
 import type { Film, FilmLayers, Layer } from '@/core/film';
 import type { PACKINGS } from '@/core/outputs';
 import { box } from '@/core/scene';
+import { nodeDeflate } from '@/node/zlib';
 import { writeFilm } from '@/render/node/film-exr';
 import { renderTest, testRecipe, testScene } from '@/render/testing';
-import { readLayers, withExr } from './exr-files';
+import { readLayers, readParts, withExr } from './exr-files';
 import { tallyVerb } from './inspect';
 
 const folder = mkdtempSync(join(tmpdir(), 'lantern-tally-'));
@@ -177,4 +179,18 @@ test('twelve layers as half by DWAA: the packing is the cause, and by ZIP they a
   expect([code, said.why]).toEqual([1, ['packed by DWAA, which loses; pack by ZIP']]);
   await write('zip.exr', { names, depth: 'half', compression: 'zip' });
   expect((await tally('zip.exr')).code).toBe(0);
+});
+
+test('how parts are stored is told by their layers, whatever their names begin with', async () => {
+  await write('whole.exr', {});
+  const parts = await withExr(at('whole.exr'), readParts);
+  const named = parts.map((p) => {
+    const type = p.name === 'rgba' ? ('float' as const) : ('half' as const);
+    const { width: _w, height: _h, ...own } = { ...p, channels: p.channels.map((c) => ({ ...c, type })) };
+    return { ...prefixed({ ...own, planes: async () => p.planes }, 'quay_'), planes: p.planes };
+  });
+  expect(named.map((p) => p.name)).toContain(`quay_${groups[0]}`);
+  writeFileSync(at('named.exr'), (await writeExr(named, nodeDeflate)).bytes);
+  // A beauty of floats beside groups of halves, which round.
+  expect(await tally('named.exr')).toMatchObject({ code: 0, said: { addsUp: true, storage: 'half' } });
 });
