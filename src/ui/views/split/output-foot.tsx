@@ -102,7 +102,7 @@ export function OutputFoot({ outputs, output, chosen, absent, gone, all, trial, 
           text="Stands before the names of layers in the files, to tell them from those of other shots. The beauty and ids keep their names, by which others know them."
           side="left"
         >
-          <span className="text-dim underline decoration-dotted">layers begin</span>
+          <span className="mr-1 text-dim underline decoration-dotted">layers begin</span>
         </Tip>
         <NameText
           label="beginning of the layers’ names"
