@@ -78,9 +78,3 @@ export function halfIsSafe(plane: Float32Array): boolean {
   }
   return error <= power * 1e-6;
 }
-
-/** Half bits of a whole plane. `out` has as many values as `src`. */
-export function halfPlane(src: Float32Array, out: Uint16Array): void {
-  const bits = new Int32Array(src.buffer, src.byteOffset, src.length);
-  for (let i = 0; i < src.length; i++) out[i] = halfOf(bits[i]);
-}

@@ -1,5 +1,5 @@
 export type { Deflate, Inflate } from './codecs/codec';
-export { addUp, arrange } from './codecs/predictor';
+export { halfPlane } from './codecs/numbers';
 export { maskBits, maskHex, murmur3 } from './cryptomatte';
 export { cutPart, type FileLayer, inOnePart, layersInFile, opennessPart, prefixed, restPart } from './cut';
 export {
@@ -14,7 +14,7 @@ export {
   type ReadPart,
   withLayers,
 } from './film-file';
-export { fromHalf, halfIsSafe, halfPlane, toHalf } from './half';
+export { fromHalf, halfIsSafe, toHalf } from './half';
 export {
   coverageOf,
   type FileMask,

@@ -1,8 +1,8 @@
 import { CODECS } from './codecs';
 import { type Block, blockOf } from './codecs/block';
 import type { Inflate } from './codecs/codec';
-import { numbersOfHalves } from './codecs/hot';
-import { addUp } from './codecs/predictor';
+import { numbersOf, numbersOfArranged } from './codecs/numbers';
+import { restore } from './codecs/predictor';
 import type { ExrFile } from './read';
 import {
   type ByteSource,
@@ -93,10 +93,10 @@ export async function readPart(
     const packed = await source.read(offset + head, size);
     const isPacked = size < expected;
     const block = blockOf(part.channels, across, rows);
-    const raw = isPacked ? await unpackChunk(part.compression, packed, expected, block, offset, inflate) : packed;
+    const unpacked = isPacked ? await unpackChunk(part.compression, packed, expected, block, offset, inflate) : packed;
     const isArranged = isPacked && leavesArranged(part.compression);
-    const numbers = isArranged && isAllHalf ? numbersOfHalves(raw) : null;
-    if (numbers) {
+    if (isAllHalf) {
+      const numbers = isArranged ? numbersOfArranged(unpacked) : numbersOf(unpacked);
       for (let y = 0, at = 0; y < rows; y++)
         for (const plane of planes) {
           plane.set(numbers.subarray(at, at + across), (y0 + y) * w + x0);
@@ -104,13 +104,13 @@ export async function readPart(
         }
       return;
     }
-    if (isArranged) addUp(raw);
+    const raw = isArranged ? restore(unpacked) : unpacked;
     if (across === w) {
-      unpackLines(raw, isArranged, part.channels, planes, y0, rows, w);
+      unpackLines(raw, part.channels, planes, y0, rows, w);
       return;
     }
     const own = planesFor(part.channels, across * rows);
-    unpackLines(raw, isArranged, part.channels, own, 0, rows, across);
+    unpackLines(raw, part.channels, own, 0, rows, across);
     own.forEach((tile, c) => {
       for (let y = 0; y < rows; y++) planes[c].set(tile.subarray(y * across, (y + 1) * across), (y0 + y) * w + x0);
     });

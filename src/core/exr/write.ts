@@ -1,8 +1,7 @@
 import { CODECS, isSlow } from './codecs';
 import { type Block, blockOf } from './codecs/block';
 import type { Deflate } from './codecs/codec';
-import { isBig } from './codecs/planar';
-import { halfPlane } from './half';
+import { halfPlane } from './codecs/numbers';
 import {
   type Attribute,
   type Box,
@@ -183,7 +182,6 @@ function rawOf(part: Part, order: number[], place: Place): Uint8Array {
       if (type === 'half') {
         const own = words.subarray(at / 2, at / 2 + across);
         halfPlane(line as Float32Array, own);
-        if (isBig) for (let x = 0; x < across; x++) view.setUint16(at + x * 2, own[x], true);
         at += across * 2;
       } else if (type === 'float') for (let x = 0; x < across; x++, at += 4) view.setFloat32(at, line[x], true);
       else for (let x = 0; x < across; x++, at += 4) view.setUint32(at, line[x], true);

@@ -1,7 +1,17 @@
 import fc from 'fast-check';
 import { fromHalf, halfTable, toHalf } from '../half';
-import { AREA, SIDE, toFrequencies, toValues, ZIGZAG } from './dct';
-import { fewestBits } from './dwa-light';
+import { AREA, packLight, unpackLight } from './dwa-light';
+import { put, room } from './hot';
+
+const SIDE = 8;
+
+/** A block through a loop that works in place. */
+function through(block: Float32Array, way: 'toFrequencies' | 'toValues'): Float32Array {
+  const own = room(block.byteLength);
+  put(own, own.at[0], block);
+  own.loops[way](own.at[0]);
+  return new Float32Array(own.memory, own.at[0], AREA).slice();
+}
 
 /** The transform by its definition, in double precision [Ahmed et al. 1974]. */
 function defined(block: Float32Array): number[] {
@@ -23,39 +33,55 @@ test('cosines are those of the definition, and come back', () => {
   fc.assert(
     fc.property(blocks, (values) => {
       const block = Float32Array.from(values);
-      const own = block.slice();
-      toFrequencies(own);
+      const own = through(block, 'toFrequencies');
       defined(block).forEach((v, i) => {
         expect(Math.abs(own[i] - v)).toBeLessThan(1e-4);
       });
-      toValues(own, SIDE);
+      const back = through(own, 'toValues');
       block.forEach((v, i) => {
-        expect(Math.abs(own[i] - v)).toBeLessThan(1e-5);
+        expect(Math.abs(back[i] - v)).toBeLessThan(1e-5);
       });
     }),
     { seed: 1, numRuns: 50 },
   );
-  const flat = new Float32Array(AREA).fill(0.5);
-  toFrequencies(flat);
-  expect(flat[0]).toBeCloseTo(4, 6);
-});
-
-test('rows that hold zeros alone need not be looked at', () => {
-  const some = new Float32Array(AREA).map((_, i) => (i < 3 * SIDE ? Math.sin(i) : 0));
-  const whole = some.slice();
-  toValues(some, 3);
-  toValues(whole, SIDE);
-  expect(some).toEqual(whole);
+  expect(through(new Float32Array(AREA).fill(0.5), 'toFrequencies')[0]).toBeCloseTo(4, 6);
 });
 
 test('the order of frequencies begins in the corner and goes to and fro', () => {
-  expect([...ZIGZAG.subarray(0, 10)]).toEqual([0, 1, 8, 16, 9, 2, 3, 10, 17, 24]);
-  expect(new Set(ZIGZAG).size).toBe(AREA);
-  expect(ZIGZAG[63]).toBe(63);
+  // Corners of zero and one coefficient of one: the cosine that comes back tells which it is.
+  const places = Array.from({ length: AREA - 1 }, (_, k) => {
+    const words = Uint16Array.from([...(k > 0 ? [0xff00 | k] : []), 0x3c00, 0xff00]);
+    const plane = new Uint16Array(AREA);
+    const light = { planes: [plane], isPerceptual: true, width: SIDE, rows: SIDE };
+    unpackLight(light, { words: new Uint16Array(1), at: 0 }, { words, at: 0 });
+    const found = through(Float32Array.from(plane, fromHalf), 'toFrequencies').map((v) => Math.round(v * 100));
+    return found.indexOf(100);
+  });
+  expect(places.slice(0, 9)).toEqual([1, 8, 16, 9, 2, 3, 10, 17, 24]);
+  expect(new Set(places).size).toBe(AREA - 1);
+  expect(places[62]).toBe(63);
+});
+
+test('blocks at the edge are mirrored: an even picture of any size is its corners alone', () => {
+  const plane = new Uint16Array(13 * 11).fill(0x3800);
+  const light = { planes: [plane], isPerceptual: true, width: 13, rows: 11 };
+  const [dc, ac] = [
+    { words: new Uint16Array(4), at: 0 },
+    { words: new Uint16Array(4 * 63), at: 0 },
+  ];
+  packLight(light, dc, ac);
+  expect(Array.from(dc.words, fromHalf)).toEqual([4, 4, 4, 4]);
+  expect(Array.from(ac.words.subarray(0, ac.at))).toEqual([0xff00, 0xff00, 0xff00, 0xff00]);
+  const back = new Uint16Array(13 * 11);
+  unpackLight({ ...light, planes: [back] }, { ...dc, at: 0 }, { words: ac.words.subarray(0, 4), at: 0 });
+  expect(back).toEqual(plane);
+  expect(() => unpackLight(light, { ...dc, at: 0 }, { words: ac.words.subarray(0, 3), at: 0 })).toThrow('cut short');
+  expect(() => unpackLight(light, { ...dc, at: 1 }, { ...ac, at: 0 })).toThrow('cut short');
 });
 
 test('of all halves within an error none has fewer bits than the one that is taken', () => {
   const halves = halfTable();
+  const { fewestBits } = room().loops;
   const bits = (v: number) => v.toString(2).replaceAll('0', '').length;
   fc.assert(
     fc.property(

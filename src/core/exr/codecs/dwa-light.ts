@@ -2,8 +2,12 @@
  * The part of DWA that loses: halves bent to what the eye sees, eight by eight to cosines, those rounded to halves of few bits,
  * and runs of zeros counted. The corner of each block goes one way (`dc`), the others another (`ac`).
  */
-import { fromHalf, halfPlane, halfTable, toHalf } from '../half';
-import { AREA, SIDE, toFrequencies, toValues, ZIGZAG } from './dct';
+import { fromHalf, toHalf } from '../half';
+import { put, type Room, room } from './hot';
+
+/** Values on a side of a block, and in it. */
+const SIDE = 8;
+export const AREA = SIDE * SIDE;
 
 /** Largest error of a coefficient at the coarsest level of the eye's own. */
 const BASE_ERROR = 45 / 100000;
@@ -39,27 +43,7 @@ const CHROMA = [
   99, 99, 99, 99, 99, 99,
 ].map((w) => (BASE_ERROR * w) / 17);
 
-/**
- * The half of fewest set bits within an error of a number that half holds. Halves of one sign are ordered as their bits are: of
- * all between two, the one with the bits that both begin with, a one if the lower has more, and zeros has the fewest.
- */
-export function fewestBits(value: number, error: number): number {
-  const size = Math.abs(value);
-  if (size <= error) return 0;
-  const table = halfTable();
-  const sign = value < 0 ? 0x8000 : 0;
-  let low = toHalf(size - error);
-  if (table[low] < size - error) low++;
-  let high = toHalf(size + error);
-  if (table[high] > size + error) high--;
-  // Where no half lies within the error, the nearest stands on either side.
-  if (low >= high) return sign | toHalf(size);
-  const bit = 1 << (31 - Math.clz32(low ^ high));
-  return sign | ((low & (2 * bit - 1)) === 0 ? low : high & ~(bit - 1));
-}
-
-/** Words that stand for zeros: so many of them, or all that are left of a block. */
-const ZEROS = 0xff00;
+const errors = Float64Array.from([...LUMA, ...CHROMA]);
 
 /** Blocks of a channel. */
 export const blocksOf = (width: number, rows: number): number => Math.ceil(width / SIDE) * Math.ceil(rows / SIDE);
@@ -78,114 +62,53 @@ export interface Light {
   rows: number;
 }
 
-const tiles = [0, 1, 2].map(() => new Float32Array(AREA));
+const AT_MOST = AREA - 1;
 
-/** Red, green, blue to brightness and two differences, in place [ITU-R BT.709]. */
-function toDifferences([a, b, c]: Float32Array[]): void {
-  for (let i = 0; i < AREA; i++) {
-    const [r, g, l] = [a[i], b[i], c[i]];
-    a[i] = 0.2126 * r + 0.7152 * g + 0.0722 * l;
-    b[i] = -0.1146 * r - 0.3854 * g + 0.5 * l;
-    c[i] = 0.5 * r - 0.4542 * g - 0.0458 * l;
-  }
+/** Puts planes one after another. */
+function putPlanes(own: Room, at: number, planes: readonly Uint16Array[]): void {
+  planes.forEach((plane, c) => {
+    put(own, at + c * plane.byteLength, plane);
+  });
 }
-
-function fromDifferences([a, b, c]: Float32Array[]): void {
-  for (let i = 0; i < AREA; i++) {
-    const [y, cb, cr] = [a[i], b[i], c[i]];
-    a[i] = y + 1.5747 * cr;
-    b[i] = y - 0.1873 * cb - 0.4682 * cr;
-    c[i] = y + 1.8556 * cb;
-  }
-}
-
-const zigzag = new Uint16Array(AREA);
 
 /** Packs the blocks of one channel or one colour. There must be room for 63 words of `ac` a block and channel. */
 export function packLight({ planes, isPerceptual, width, rows }: Light, dc: Words, ac: Words): void {
-  const table = halfTable();
   const { bent } = scales();
-  const count = blocksOf(width, rows);
-  const own = tiles.slice(0, planes.length);
-  let n = 0;
-  for (let y = 0; y < rows; y += SIDE)
-    for (let x = 0; x < width; x += SIDE, n++) {
-      for (let c = 0; c < own.length; c++) {
-        const [tile, plane] = [own[c], planes[c]];
-        for (let i = 0; i < AREA; i++) {
-          // Beyond the edge the picture is mirrored, so that no step is packed that is not in it.
-          const u = x + (i & 7);
-          const v = y + (i >> 3);
-          const column = u < width ? u : Math.max(0, 2 * (width - 1) - u);
-          const row = v < rows ? v : Math.max(0, 2 * (rows - 1) - v);
-          const half = plane[row * width + column];
-          tile[i] = table[isPerceptual ? half : bent[half]];
-        }
-      }
-      if (own.length === 3) toDifferences(own);
-      for (let c = 0; c < own.length; c++) {
-        const tile = own[c];
-        toFrequencies(tile);
-        const errors = c === 0 ? LUMA : CHROMA;
-        for (let k = 0; k < AREA; k++) {
-          const place = ZIGZAG[k];
-          zigzag[k] = fewestBits(tile[place], errors[place]);
-        }
-        dc.words[dc.at + c * count + n] = zigzag[0];
-        for (let k = 1; k < AREA; ) {
-          let run = 0;
-          while (k + run < AREA && zigzag[k + run] === 0) run++;
-          if (run <= 1) ac.words[ac.at++] = zigzag[k];
-          else ac.words[ac.at++] = k + run === AREA ? ZEROS : ZEROS | run;
-          k += Math.max(1, run);
-        }
-      }
-    }
-  dc.at += count * planes.length;
+  const corners = blocksOf(width, rows) * planes.length;
+  const size = width * rows * 2 * planes.length;
+  const own = room(size, bent.byteLength, errors.byteLength, corners * 2, corners * AT_MOST * 2);
+  const [planesAt, bentAt, errorsAt, dcAt, acAt] = own.at;
+  putPlanes(own, planesAt, planes);
+  put(own, bentAt, bent);
+  put(own, errorsAt, errors);
+  const { packLight: pack } = own.loops;
+  const end = pack(planesAt, planes.length, width, rows, isPerceptual ? 0 : bentAt, errorsAt, dcAt, acAt);
+  const count = (end - acAt) / 2;
+  dc.words.set(new Uint16Array(own.memory, dcAt, corners), dc.at);
+  ac.words.set(new Uint16Array(own.memory, acAt, count), ac.at);
+  dc.at += corners;
+  ac.at += count;
 }
 
 /** The halves again, into the planes. Throws where there are not words enough. */
 export function unpackLight({ planes, isPerceptual, width, rows }: Light, dc: Words, ac: Words): void {
-  const table = halfTable();
   const { linear } = scales();
-  const count = blocksOf(width, rows);
-  if (dc.at + count * planes.length > dc.words.length) throw new Error('blocks are cut short');
-  const own = tiles.slice(0, planes.length);
-  let n = 0;
-  for (let y = 0; y < rows; y += SIDE)
-    for (let x = 0; x < width; x += SIDE, n++) {
-      for (let c = 0; c < own.length; c++) {
-        const tile = own[c];
-        tile.fill(0);
-        tile[0] = table[dc.words[dc.at + c * count + n]];
-        let last = 0;
-        for (let k = 1; k < AREA; ) {
-          if (ac.at >= ac.words.length) throw new Error('blocks are cut short');
-          const word = ac.words[ac.at++];
-          if (word === ZEROS) break;
-          if (word >> 8 === 0xff) {
-            k += word & 255;
-            continue;
-          }
-          const place = ZIGZAG[k++];
-          tile[place] = table[word];
-          last = Math.max(last, place >> 3);
-        }
-        toValues(tile, last + 1);
-      }
-      if (own.length === 3) fromDifferences(own);
-      const [across, down] = [Math.min(SIDE, width - x), Math.min(SIDE, rows - y)];
-      for (let c = 0; c < own.length; c++) {
-        const plane = planes[c];
-        halfPlane(own[c], zigzag);
-        for (let j = 0; j < down; j++) {
-          const to = (y + j) * width + x;
-          for (let i = 0; i < across; i++) {
-            const half = zigzag[j * SIDE + i];
-            plane[to + i] = isPerceptual ? half : linear[half];
-          }
-        }
-      }
-    }
-  dc.at += count * planes.length;
+  const corners = blocksOf(width, rows) * planes.length;
+  if (dc.at + corners > dc.words.length) throw new Error('blocks are cut short');
+  const size = width * rows * 2;
+  const words = ac.words.subarray(ac.at, ac.at + corners * AT_MOST);
+  const own = room(corners * 2, words.byteLength, linear.byteLength, size * planes.length);
+  const [dcAt, acAt, linearAt, planesAt] = own.at;
+  put(own, dcAt, dc.words.subarray(dc.at, dc.at + corners));
+  put(own, acAt, words);
+  put(own, linearAt, linear);
+  const { unpackLight: unpack } = own.loops;
+  const acEnd = acAt + words.byteLength;
+  const end = unpack(dcAt, acAt, acEnd, isPerceptual ? 0 : linearAt, planes.length, width, rows, planesAt);
+  if (end === 0) throw new Error('blocks are cut short');
+  planes.forEach((plane, c) => {
+    plane.set(new Uint16Array(own.memory, planesAt + c * size, plane.length));
+  });
+  dc.at += corners;
+  ac.at += (end - acAt) / 2;
 }

@@ -2,15 +2,14 @@
  * OpenEXR's DWAA and DWAB, which differ in how many lines they pack at once: colours and brightness by their cosines with a
  * loss that the eye does not see, coverage by runs, everything else deflated.
  */
-import { halfPlane, halfTable } from '../half';
 import type { Block } from './block';
 import type { Deflate, Inflate } from './codec';
-import { AREA } from './dct';
 import { isOf, OLD_RULES, packRules, RULES, type Rule, type Sorted, sortChannels, unpackRules } from './dwa-channels';
-import { blocksOf, type Light, packLight, unpackLight } from './dwa-light';
+import { AREA, blocksOf, type Light, packLight, unpackLight } from './dwa-light';
 import { packWords, unpackWords } from './huffman';
+import { halfPlane, numbersOf } from './numbers';
 import { bytesOf, channelStarts, channelsOf, countWords, linesOf, wordsOf } from './planar';
-import { addUp, arrange, together } from './predictor';
+import { arrange, restore } from './predictor';
 import { packRuns, unpackRuns } from './rle';
 
 const VERSION = 2;
@@ -231,8 +230,7 @@ export async function unpackDwa(bytes: Uint8Array, block: Block, inflate: Inflat
   }
   if (blocks > 0) {
     const corners = await inflated(dcBytes, blocks * 2);
-    addUp(corners);
-    const dc = { words: wordsOf(together(corners)), at: 0 };
+    const dc = { words: wordsOf(restore(corners)), at: 0 };
     const coefficients =
       head.acBy === BY_HUFFMAN
         ? unpackWords(acBytes, head.acWords)
@@ -243,10 +241,8 @@ export async function unpackDwa(bytes: Uint8Array, block: Block, inflate: Inflat
       unpackLight(plan.light(channels, planes), dc, ac);
       channels.forEach((c, k) => {
         if (types[c] !== 'float') return;
-        const floats = new Float32Array(planes[k].length);
-        const table = halfTable();
-        for (let i = 0; i < floats.length; i++) floats[i] = table[planes[k][i]];
-        plan.own(all, c).set(wordsOf(new Uint8Array(floats.buffer)));
+        const floats = numbersOf(bytesOf(planes[k]));
+        plan.own(all, c).set(new Uint16Array(floats.buffer, floats.byteOffset, floats.length * 2));
       });
     }
   }

@@ -1,35 +1,62 @@
 import fc from 'fast-check';
-import { halfTable } from '../half';
-import { numbersOfHalves } from './hot';
-import { addUp, arrange } from './predictor';
+import { halfTable, toHalf } from '../half';
+import { room } from './hot';
+import { halfPlane, numbersOf, numbersOfArranged } from './numbers';
+import { arrange, restore } from './predictor';
 
-/** Numbers of halves by the readable loops. */
-function readably(differences: Uint8Array): Float32Array {
-  const bytes = differences.slice();
-  addUp(bytes);
-  const count = bytes.length >> 1;
-  return Float32Array.from({ length: count }, (_, i) => halfTable()[bytes[i] | (bytes[i + count] << 8)]);
-}
+const bytes = (n: number) => Uint8Array.from({ length: n }, (_, i) => Math.imul(i, 2654435761) >>> 24);
 
-test('every half is the number that it is, from the smallest to none', () => {
-  const all = Uint16Array.from({ length: 65536 }, (_, h) => h);
-  expect(numbersOfHalves(arrange(new Uint8Array(all.buffer)))).toEqual(halfTable());
+test('every half is the number that it is, from the smallest to none, together and arranged', () => {
+  const all = new Uint8Array(Uint16Array.from({ length: 65536 }, (_, h) => h).buffer);
+  expect(numbersOf(all).slice()).toEqual(halfTable());
+  expect(numbersOfArranged(arrange(all))).toEqual(halfTable());
 });
 
-test('chunks of any length are those of the readable loops, whatever came before', () => {
-  const chunk = fc.uint8Array({ maxLength: 700 }).map((b) => b.subarray(0, b.length & ~1));
+test('every half, and numbers between and beyond them, are rounded as one by one', () => {
+  const some = Uint32Array.from({ length: 200_000 }, (_, i) => Math.imul(i, 2654435761));
+  const ties = Uint32Array.from({ length: 1 << 16 }, (_, i) => (0x38000000 + (i << 12)) | (i & 1 ? 0x80000000 : 0));
+  const small = Float32Array.from({ length: 4096 }, (_, i) => (i - 2048) * 2 ** -26);
+  const odd = Float32Array.of(
+    65519,
+    65520,
+    -65536,
+    1e30,
+    Number.NaN,
+    Infinity,
+    -Infinity,
+    -0,
+    2 ** -25,
+    2 ** -25 * 1.01,
+  );
+  for (const values of [new Float32Array(some.buffer), new Float32Array(ties.buffer), small, odd, halfTable()]) {
+    const out = new Uint16Array(values.length);
+    halfPlane(values, out);
+    expect(out).toEqual(Uint16Array.from(values, toHalf));
+  }
+});
+
+test('the predictor’s arrangement: even bytes first, then differences from 128', () => {
+  expect(Array.from(arrange(Uint8Array.from([10, 20, 12, 18, 9])))).toEqual([10, 130, 125, 139, 126]);
+});
+
+test('chunks of any length come back from it, whatever came before', () => {
   fc.assert(
-    fc.property(chunk, (bytes) => {
-      expect(numbersOfHalves(bytes)!.slice()).toEqual(readably(bytes));
+    fc.property(fc.uint8Array({ maxLength: 300 }), (b) => {
+      // What it makes, by its definition.
+      const apart = [...b.filter((_, i) => i % 2 === 0), ...b.filter((_, i) => i % 2 === 1)];
+      const arranged = arrange(b);
+      expect(Array.from(arranged)).toEqual(apart.map((v, i) => (i === 0 ? v : (v - apart[i - 1] + 384) & 255)));
+      expect(restore(arranged)).toEqual(b);
     }),
     { seed: 3, numRuns: 300 },
   );
-  const long = Uint8Array.from({ length: 3 << 20 }, (_, i) => Math.imul(i, 2654435761) >>> 24);
-  const [own, readable] = [numbersOfHalves(long)!, readably(long)];
-  expect(own.every((v, i) => Object.is(v, readable[i]) || (Number.isNaN(v) && Number.isNaN(readable[i])))).toBe(true);
+  const long = bytes(3 << 20);
+  expect(restore(arrange(long)).every((v, i) => v === long[i])).toBe(true);
 });
 
-test('a chunk that would take too much memory is left to others', () => {
-  expect(numbersOfHalves(new Uint8Array(40 << 20))).toBeNull();
-  expect(numbersOfHalves(new Uint8Array(3))).toBeNull();
+test('memory of a large chunk is not held on to', () => {
+  room(1 << 20);
+  const { memory } = room(80 << 20);
+  expect(memory.byteLength).toBeGreaterThan(80 << 20);
+  expect(room(1 << 20).memory.byteLength).toBeLessThan(64 << 20);
 });

@@ -26,16 +26,20 @@ function gridsOf(block: Words): Grid[] {
 /** Lines packed; null where they are not fewer bytes. */
 export function packPiz(raw: Uint8Array, block: Words): Uint8Array | null {
   const words = channelsOf(raw, block);
-  const map = new Uint8Array(MAP_BYTES);
-  for (const w of words) map[w >> 3] |= 1 << (w & 7);
+  const numbers = new Uint16Array(65536);
+  for (let i = 0; i < words.length; i++) numbers[words[i]] = 1;
   // Zero is always there.
-  map[0] &= ~1;
+  numbers[0] = 0;
+  const map = new Uint8Array(MAP_BYTES);
+  let most = 0;
+  for (let w = 1; w < 65536; w++) {
+    if (numbers[w] === 0) continue;
+    map[w >> 3] |= 1 << (w & 7);
+    numbers[w] = ++most;
+  }
   let [first, last] = [0, MAP_BYTES - 1];
   while (first < MAP_BYTES && map[first] === 0) first++;
   while (last > 0 && map[last] === 0) last--;
-  const numbers = new Uint16Array(65536);
-  let most = 0;
-  for (let w = 1; w < 65536; w++) if ((map[w >> 3] >> (w & 7)) & 1) numbers[w] = ++most;
   for (let i = 0; i < words.length; i++) words[i] = numbers[words[i]];
   for (const grid of gridsOf(block)) toWavelets(words, grid, most);
   const isEmpty = first > last;

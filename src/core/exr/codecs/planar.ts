@@ -20,20 +20,13 @@ function arranged({ words, width, rows }: Words, copy: (line: number, channel: n
   }
 }
 
-/** Whether this machine keeps the high byte of words first. */
-export const isBig = new Uint8Array(Uint16Array.of(1).buffer)[0] === 0;
-function swapped(words: Uint16Array): Uint16Array {
-  if (isBig) for (let i = 0; i < words.length; i++) words[i] = (words[i] >> 8) | (words[i] << 8);
-  return words;
-}
-
-/** Words as files have them, the low byte first; a copy, also of a host's buffers, whose slices are none. */
+/** Words as files have them, the low byte first, as every machine that this runs on has them; a copy, also of a host's buffers, whose slices are none. */
 export const wordsOf = (bytes: Uint8Array): Uint16Array =>
-  swapped(new Uint16Array(new Uint8Array(bytes).buffer, 0, bytes.length >> 1));
+  new Uint16Array(new Uint8Array(bytes).buffer, 0, bytes.length >> 1);
 
-/** The other way; the words are taken over. */
+/** The other way, the same memory. */
 export const bytesOf = (words: Uint16Array): Uint8Array =>
-  new Uint8Array(swapped(words).buffer, words.byteOffset, words.length * 2);
+  new Uint8Array(words.buffer, words.byteOffset, words.length * 2);
 
 /** Words of lines, channel after channel. */
 export function channelsOf(raw: Uint8Array, block: Words): Uint16Array {
