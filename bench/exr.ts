@@ -10,6 +10,7 @@ import { writeFilm } from '@/render/node/film-exr';
 import { spawnNode } from '@/render/node/threads';
 import { RenderPool } from '@/render/pool/pool';
 
+const ratio = (own: number, tool: number) => (tool < LEAST_MS ? null : own / tool);
 const median = (v: number[]) => [...v].sort((a, b) => a - b)[v.length >> 1];
 const ROUNDS = 3;
 const MOST_LAYERS = 24;
@@ -18,10 +19,13 @@ export interface CodecTimes {
   megabytes: number;
   writeMs: number;
   readMs: number;
-  /** Over the time of the OpenEXR library's users' tool. */
-  writeRatio: number;
-  readRatio: number;
+  /** Over the time of the OpenEXR library's users' tool; null where what starting it takes hides that. */
+  writeRatio: number | null;
+  readRatio: number | null;
 }
+
+/** Least time of the tool that is told apart from what starting it takes. */
+const LEAST_MS = 20;
 
 /** OpenEXR of two dozen layers of a film as half, by every packing, written and read by us and by the OpenEXR library's users' tool. */
 export async function measureExr(module: WebAssembly.Module, thread: URL, scene: Scene) {
@@ -68,7 +72,7 @@ export async function measureExr(module: WebAssembly.Module, thread: URL, scene:
       return performance.now() - before;
     };
     await read();
-    const rounds: Omit<CodecTimes, 'megabytes'>[] = [];
+    const rounds: Record<'readMs' | 'writeMs' | 'toolReadMs' | 'toolWriteMs', number>[] = [];
     for (let i = 0; i < ROUNDS; i++) {
       // What starting the tool takes, by its work on a file of a few pixels, is not counted.
       const start = tool(['--native', '-i:now=1', tiny]);
@@ -76,15 +80,15 @@ export async function measureExr(module: WebAssembly.Module, thread: URL, scene:
       const toolReadMs = tool(['--native', '-i:now=1', file]) - start;
       const writeMs = (await write()).ms;
       const toolWriteMs = tool([file, '--native', '--compression', compression, '-o', out]) - start - toolReadMs;
-      rounds.push({ readMs, writeMs, readRatio: readMs / toolReadMs, writeRatio: writeMs / toolWriteMs });
+      rounds.push({ readMs, writeMs, toolReadMs, toolWriteMs });
     }
     const middle = (key: keyof (typeof rounds)[number]) => median(rounds.map((r) => r[key]));
     times[compression] = {
       megabytes: bytes.length / 1e6,
       writeMs: middle('writeMs'),
       readMs: middle('readMs'),
-      writeRatio: middle('writeRatio'),
-      readRatio: middle('readRatio'),
+      writeRatio: ratio(middle('writeMs'), middle('toolWriteMs')),
+      readRatio: ratio(middle('readMs'), middle('toolReadMs')),
     };
   }
   return times;

@@ -121,15 +121,16 @@ async function main(): Promise<void> {
     say(`${shot}: from nothing to the first sweep`, `${f(ms, 0)} ms`, '640×360');
   const motionBlur = await measureMotionBlur(module, thread);
   say('quay-dawn: motion blur over the still picture, time', f(motionBlur), 'at most 1.4');
+  const ratio = (v: number | null) => (v === null ? 'too quick to tell' : f(v));
   const exr = await measureExr(module, thread, room);
   for (const [packing, t] of Object.entries(exr)) {
     const [write, read] = packing === 'zip' ? [1, 1.2] : [2, 2];
     say(
       `OpenEXR, half ${packing}, ${f(t.megabytes, 0)} MB: write over the tool's`,
-      f(t.writeRatio),
+      ratio(t.writeRatio),
       `at most ${write}`,
     );
-    say('  read', f(t.readRatio), `at most ${read}`);
+    say('  read', ratio(t.readRatio), `at most ${read}`);
   }
   const light = measureRelight();
   say(`relight of ${f(light.pixels / 1e3, 0)}k pixels, 8 groups`, `${f(light.relightMs, 0)} ms`, 'under 50 ms');
