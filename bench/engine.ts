@@ -1,5 +1,5 @@
-import { type Balance, relight } from '@/core/film';
-import { frameOf, parseRecipe, type Recipe } from '@/core/recipe';
+import { type Factors, relight } from '@/core/film';
+import { parseRecipe, type Recipe } from '@/core/recipe';
 import type { Scene } from '@/core/scene';
 import { noiseOf } from '@/core/stats';
 import { spawnNode } from '@/render/node/threads';
@@ -42,11 +42,13 @@ export async function measureIntegrator(module: WebAssembly.Module, thread: URL,
   };
 }
 
-/** Relighting the visible pixels by eight groups, and its noise. */
+const RELIT_GROUPS = 12;
+
+/** Relighting a picture by twelve groups, and its noise. */
 export function measureRelight() {
-  const { width, height } = frameOf(parseRecipe({ size: { width: 1280, height: 720, scale: 65 } }));
+  const [width, height] = [1280, 720];
   const size = width * height;
-  const groups = Array.from({ length: 8 }, (_, g) => `g${g}`);
+  const groups = Array.from({ length: RELIT_GROUPS }, (_, g) => `g${g}`);
   const plane = (k: number) => Float32Array.from({ length: size }, (_, i) => Math.abs(Math.sin(i * 0.37 + k)));
   const layers = new Map(
     groups.flatMap((g, k) =>
@@ -62,8 +64,8 @@ export function measureRelight() {
     ),
   );
   const film = { width, height, layers };
-  const balance: Balance = Object.fromEntries(
-    groups.map((g, k) => [g, { stops: k / 4, color: [1, 0.9, 0.8], on: true, solo: false }]),
+  const factors: Factors = Object.fromEntries(
+    groups.map((g, k) => [g, [1, 0.9, 0.8].map((c) => c * 2 ** (k / 4)) as [number, number, number]]),
   );
   const time = (work: () => void) => {
     const runs = [0, 1, 2, 3, 4].map(() => {
@@ -73,11 +75,11 @@ export function measureRelight() {
     });
     return median(runs);
   };
-  const relightMs = time(() => relight(film, groups, balance));
+  const relightMs = time(() => relight(film, groups, factors));
   const noiseMs = time(() => {
-    const a = relight(film, groups, balance, 'a')!;
-    const b = relight(film, groups, balance, 'b')!;
+    const a = relight(film, groups, factors, 'a')!;
+    const b = relight(film, groups, factors, 'b')!;
     noiseOf(a, b, width, height, 1);
   });
-  return { pixels: size, groups: 8, relightMs, noiseMs };
+  return { pixels: size, groups: RELIT_GROUPS, relightMs, noiseMs };
 }

@@ -55,7 +55,7 @@ test('wrong requests are answered with what, where and the allowed range, and ch
     ['PATCH', `/api/trials/${NOWHERE}`, { starred: 'yes' }, 400, 'starred'],
     ['PATCH', `/api/shots/${before.shot.id}/draft`, { recipe: {} }, 400, 'if-match'],
     ['PUT', `/api/shots/${before.shot.id}/baseline`, { trial: NOWHERE }, 404, 'id'],
-    ['PUT', `/api/trials/${NOWHERE}/moods`, { name: 'Dusk', balance: {} }, 404, 'id'],
+    ['PATCH', `/api/shots/${before.shot.id}/draft`, { moods: {} }, 400, 'if-match'],
     ['GET', `/api/trials/${NOWHERE}/layers/beauty`, undefined, 404, 'id'],
     ['GET', `/api/trials/${NOWHERE}/film.exr`, undefined, 404, 'id'],
     ['GET', `/api/shots/${before.shot.id}/trials?before=soon`, undefined, 400, 'before'],

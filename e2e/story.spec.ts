@@ -223,17 +223,25 @@ test('Balance relights at once, measures the noise, and keeps a mood', async () 
   const asRendered = await page.getByTestId('relit-noise').textContent();
   await expect.poll(async () => (await look('canvas-a')).colours).toBeGreaterThan(100);
   const before = await look('canvas-a');
-  await type('lamp stops', '3');
+  await type('lamp gain', 'x8');
   await expect.poll(async () => (await look('canvas-a')).hash).not.toBe(before.hash);
   await expect.poll(() => page.getByTestId('relit-noise').textContent()).not.toBe(asRendered);
   const bright = await look('canvas-a');
-  await page.getByTestId('group-night_sky').getByRole('button', { name: 'solo' }).click();
+  const sky = page.getByTestId('group-night_sky').getByRole('button', { name: 'night sky alone' });
+  await sky.click();
   await expect.poll(async () => (await look('canvas-a')).hash).not.toBe(bright.hash);
-  await page.getByTestId('group-night_sky').getByRole('button', { name: 'solo' }).click();
-  await page.getByRole('button', { name: '+ keep' }).click();
+  await sky.click();
+  await expect.poll(async () => (await look('canvas-a')).hash).toBe(bright.hash);
+  await page.keyboard.down('h');
+  await expect.poll(async () => (await look('canvas-a')).hash).toBe(before.hash);
+  await page.keyboard.up('h');
+  await expect.poll(async () => (await look('canvas-a')).hash).toBe(bright.hash);
+  await page.getByRole('button', { name: 'Keep as a mood' }).click();
   await page.getByLabel('Name of the mood').fill('Lamp lit early');
-  await page.getByRole('button', { name: 'Keep mood' }).click();
-  await expect(page.getByTestId('moods').getByRole('button', { name: 'Lamp lit early', exact: true })).toBeVisible();
+  await page.getByRole('button', { name: 'Keep the mood' }).click();
+  await expect(page.getByTestId('mood-now')).toHaveText('Lamp lit early');
+  await page.getByRole('tab', { name: 'Moods' }).click();
+  await expect(page.getByTestId('mood-Lamp lit early')).toContainText('noise');
   await noSeriousFaults('balance');
 });
 
@@ -249,9 +257,11 @@ test('commands and keys have their names', async () => {
 
 test('a reload loses nothing', async () => {
   await page.reload();
+  await expect(page.getByTestId('mood-Lamp lit early')).toBeVisible();
+  await page.getByRole('tab', { name: 'Logbook' }).click();
   await expect(page.getByTestId('trial-3')).toBeVisible();
-  await expect(page.getByTestId('group-lamp').getByRole('textbox')).toHaveValue('3');
-  await expect(page.getByTestId('moods')).toContainText('Lamp lit early');
+  await expect(page.getByTestId('group-lamp').getByRole('textbox')).toHaveValue('+3');
+  await expect(page.getByTestId('mood-now')).toHaveText('Lamp lit early');
   await page.keyboard.press('2');
   await expect(field('Light samples')).toHaveValue('4');
   await expect(field('Test scale')).toHaveValue('15');

@@ -1,9 +1,19 @@
 import { boxHeight, boxWidth, type ExrFile, isLossy, layersInFile } from '@/core/exr';
-import { type FilmLayers, LAYER, layerInfo, type Parting, TALLY_LIMITS, type Tally, tally } from '@/core/film';
+import {
+  type FilmLayers,
+  LAYER,
+  layerInfo,
+  type Parting,
+  partNoise,
+  TALLY_LIMITS,
+  type Tally,
+  tally,
+} from '@/core/film';
 import { causesOf, causeWords, type PartOf } from '@/core/proof';
 import { noiseOf, type Rgb } from '@/core/stats';
 import { one, parseArguments, print, UsageError } from './args';
 import { readLayers, withExr } from './exr-files';
+import { factorsIn, moodOf } from './moods';
 
 function onePath(verb: string, positional: string[]): string {
   if (positional.length !== 1) throw new UsageError(`${verb} needs one .exr file`);
@@ -106,10 +116,12 @@ export async function tallyVerb(argv: string[]): Promise<number> {
   });
 }
 
-/** `lantern measure`: noise of a film from its halves, at the exposure it was rendered for. */
+/** `lantern measure`: noise of a film from its halves, at the exposure it was rendered for, as rendered or in a mood. */
 export async function measure(argv: string[]): Promise<number> {
-  const args = parseArguments(argv, { json: 'value' });
+  const args = parseArguments(argv, { mood: 'value', json: 'value' });
   const path = onePath('measure', args.positional);
+  const moodPath = one(args, 'mood');
+  const mood = moodPath === undefined ? null : await moodOf(moodPath);
   await withExr(path, async (source, file) => {
     const film = await readLayers(source, file);
     const written = file.parts[0].attributes['lantern:exposure'];
@@ -120,19 +132,27 @@ export async function measure(argv: string[]): Promise<number> {
         ? noiseOf(p.planes as unknown as Rgb, q.planes as unknown as Rgb, film.width, film.height, exposure)
         : null;
     };
-    const noise = noiseBetween('half_a', 'half_b');
-    if (!noise) throw new UsageError(`${path}: holds no halves (layers half_a and half_b) to measure noise from`);
     const groups = [...film.layers.keys()].filter((n) => n.startsWith('half_a.')).map((n) => n.slice(7));
-    const byGroup = Object.fromEntries(groups.map((g) => [g, noiseBetween(`half_a.${g}`, `half_b.${g}`)]));
+    const mixed = mood && partNoise(film, groups, factorsIn(mood, groups, file.parts).factors, exposure);
+    if (mixed && groups.length === 0)
+      throw new UsageError(`${path}: holds no halves of light groups (layers half_a.… and half_b.…)`);
+    const noise = mixed ? mixed.noise : noiseBetween('half_a', 'half_b');
+    if (!noise) throw new UsageError(`${path}: holds no halves (layers half_a and half_b) to measure noise from`);
+    const byGroup =
+      mixed?.byGroup ?? Object.fromEntries(groups.map((g) => [g, noiseBetween(`half_a.${g}`, `half_b.${g}`)]));
     const squares = groups.reduce((sum, g) => sum + (byGroup[g]?.rms ?? 0) ** 2, 0);
     const shares = Object.fromEntries(groups.map((g) => [g, squares > 0 ? (byGroup[g]?.rms ?? 0) ** 2 / squares : 0]));
     const row = (name: string, n: { rms: number; p95: number; worstCell: number }) =>
       `  ${name.padEnd(20)} ${n.rms.toFixed(3)} %   p95 ${n.p95.toFixed(3)} %   worst cell ${n.worstCell.toFixed(3)} %`;
     const lines = [
-      row('noise', noise),
+      row(mood ? `noise in ${mood.name}` : 'noise', noise),
       ...groups.map((g) => `${row(g, byGroup[g]!)}   ${(shares[g] * 100).toFixed(1)} % of the groups' variance`),
     ];
-    print(one(args, 'json') === '-', { noise, byGroup, shares, exposure }, `${lines.join('\n')}\n`);
+    print(
+      one(args, 'json') === '-',
+      { mood: mood?.name ?? null, noise, byGroup, shares, exposure },
+      `${lines.join('\n')}\n`,
+    );
   });
   return 0;
 }

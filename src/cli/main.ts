@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { UsageError } from './args';
 import type { Assets } from './assets';
+import { balance } from './balance';
 import { compare } from './compare';
 import { denoise } from './denoise';
 import { exportScene } from './export';
@@ -20,10 +21,11 @@ const HELP = `lantern: renders, inspects and checks films.
                  [--json -]
   lantern split film.exr --outputs file.json --dir folder [--shot NAME] [--trial N] [--json -]
   lantern mask film.exr [--pick NAME … --out mask.exr|png] [--json -]
+  lantern balance film.exr --mood mood.json --out file.exr [--json -]
   lantern export <shot | file.glb | scene.json> --out file.glb|scene.json
   lantern info file.exr [--json -]
   lantern tally file.exr [--parts group|class|bounce] [--json -]
-  lantern measure file.exr [--json -]
+  lantern measure file.exr [--mood mood.json] [--json -]
   lantern compare reference.exr other.exr [--json -]
   lantern worker                takes trials from the queue in DATABASE_URL
   lantern queue                 lists the queue
@@ -49,13 +51,14 @@ async function main(argv: string[]): Promise<number> {
   if (verb === 'compare') return compare(rest);
   if (verb === 'split') return split(rest);
   if (verb === 'mask') return mask(rest);
+  if (verb === 'balance') return balance(rest);
   if (verb === 'denoise') return denoise(rest, assets);
   if (verb === undefined || verb === '--help' || verb === 'help') {
     process.stdout.write(HELP);
     return verb === undefined ? 2 : 0;
   }
   throw new UsageError(
-    `${verb}: no such verb; there are render, denoise, split, mask, export, info, tally, measure, compare, worker, queue`,
+    `${verb}: no such verb; there are render, denoise, split, mask, balance, export, info, tally, measure, compare, worker, queue`,
   );
 }
 

@@ -1,6 +1,5 @@
 import fc from 'fast-check';
 import { eventSchema } from './events';
-import { balanceSchema, newMoodSchema } from './mood';
 import { draftChangeSchema, houseSchema } from './shot';
 import { identifier, predictionSchema } from './terms';
 import {
@@ -118,14 +117,6 @@ test('a title is trimmed and never empty; what is not said stays as it is', () =
   expect(editTrialSchema.parse({})).toEqual({});
   expect(faults(editTrialSchema, { title: '   ' })).toEqual(['title']);
   expect(faults(editTrialSchema, { note: 'x'.repeat(4001) })).toEqual(['note']);
-});
-
-test('a gain is within twenty stops, a colour not negative', () => {
-  const own = { stops: 1, color: [1, 1, 1], on: true, solo: false };
-  expect(faults(balanceSchema, { flame: own })).toEqual([]);
-  expect(faults(balanceSchema, { flame: { ...own, stops: 21 } })).toEqual(['flame.stops']);
-  expect(faults(balanceSchema, { flame: { ...own, color: [1, -1, 1] } })).toEqual(['flame.color.1']);
-  expect(faults(newMoodSchema, { name: ' ', balance: {} })).toEqual(['name']);
 });
 
 test('events are told apart by their type, and far smaller than what the database can tell', () => {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { Moods } from '@/core/moods';
 import type { Outputs } from '@/core/outputs';
 import type { Recipe } from '@/core/recipe';
 import type { SceneDocument } from '@/core/scene';
@@ -13,7 +14,14 @@ export type ShotList = z.infer<typeof shotListSchema>;
 export interface ShotData {
   shot: { id: string; name: string; baseline: string | null };
   revision: { id: string; number: number; document: SceneDocument; geometry: string };
-  draft: { version: number; recipe: Recipe; revision: string; scene: SceneDocument | null; outputs: Outputs };
+  draft: {
+    version: number;
+    recipe: Recipe;
+    revision: string;
+    scene: SceneDocument | null;
+    outputs: Outputs;
+    moods: Moods;
+  };
 }
 
 /** A scene revision in a list: what it changed against the one before. */
@@ -36,11 +44,12 @@ export const newShotSchema = z.strictObject({
 export const editShotSchema = z.strictObject({ name: shotName.optional(), removed: z.boolean().optional() });
 export type EditShot = z.infer<typeof editShotSchema>;
 
-/** What of a draft is saved: recipe, scene, outputs; `by` names the tab that saves. */
+/** What of a draft is saved: recipe, scene, outputs, moods; `by` names the tab that saves. */
 export const draftChangeSchema = z.strictObject({
   recipe: z.unknown().optional(),
   scene: z.unknown().optional(),
   outputs: z.unknown().optional(),
+  moods: z.unknown().optional(),
   by: z.string().max(60).optional(),
 });
 

@@ -228,10 +228,31 @@ export function layerOfChannel(parts: readonly Named[], part: Named, channel: st
 
 const lastName = (channel: string) => channel.slice(channel.lastIndexOf('.') + 1);
 
-/** Parts of a file with the planes that `film` has for their channels, as they were where it has none. */
-export function withLayers<P extends ReadPart>(parts: readonly P[], film: FilmLayers): P[] {
+/** Parts without the channels of some layers, and without those that have none left. */
+function without<P extends ReadPart>(parts: readonly P[], but: readonly string[]): readonly P[] {
+  if (but.length === 0) return parts;
   const beauty = beautyPart(parts);
-  return parts.map((part) => ({
+  return parts
+    .map((part) => {
+      const stays = part.channels.map((c) => !but.includes(layerIn(beauty, part, c.name)));
+      return {
+        ...part,
+        channels: part.channels.filter((_, i) => stays[i]),
+        planes: part.planes.filter((_, i) => stays[i]),
+      };
+    })
+    .filter((part) => part.channels.length > 0);
+}
+
+/** Parts of a file with the planes that `film` has for their channels, as they were where it has none, and without the layers of `but`. */
+export function withLayers<P extends ReadPart>(
+  parts: readonly P[],
+  film: FilmLayers,
+  but: readonly string[] = [],
+): P[] {
+  const kept = without(parts, but);
+  const beauty = beautyPart(kept);
+  return kept.map((part) => ({
     ...part,
     planes: part.channels.map((c, i) => {
       const layer = film.layers.get(layerIn(beauty, part, c.name));

@@ -2,7 +2,7 @@ import type { Display } from '../image';
 import { TABLE, TILE_PIXELS, TILE_SIZE } from '../kernel';
 import { cellGrain, cellNoise, cellWeight2 } from '../stats';
 import type { Film } from './film';
-import { type Balance, balanceFactors } from './relight';
+import { type Factors, factorOf } from './relight';
 
 /**
  * Noise of a cell in percent of display white, from an even number of samples: of the beauty, or the worst of it and
@@ -43,15 +43,16 @@ export function raysPerSample(film: Film, t: number): number {
   return rays / Math.max(1, w * h * film.samples[t]);
 }
 
-/** The same of the cell as a balance shows it: its groups' halves by their factors. The beauty's where no groups are kept. */
-export function cellErrorRelit(film: Film, t: number, exposure: Display, balance: Balance): number {
+/** The same of the cell with its light groups at these factors. The beauty's where no groups are kept. */
+export function cellErrorRelit(film: Film, t: number, exposure: Display, factors: Factors): number {
   const { groups } = film.spec.planes;
   const names = film.spec.groups;
   if (groups < 0) return cellError(film, t, exposure, 'beauty');
   const { w, h } = film.place(t);
   const floats = film.floats(t);
   const relit = new Float32Array(6 * TILE_PIXELS);
-  balanceFactors(names, balance).forEach((factor, g) => {
+  names.forEach((name, g) => {
+    const factor = factorOf(factors, name);
     for (let half = 0; half < 2; half++)
       for (let c = 0; c < 3; c++) {
         const [from, to] = [(groups + (half * names.length + g) * 3 + c) * TILE_PIXELS, (half * 3 + c) * TILE_PIXELS];

@@ -5,7 +5,7 @@ import { parseRecipe } from '../recipe';
 import { sphere } from '../scene';
 import { Film } from './film';
 import { type FilmLayers, type Layer, layerNames, makeLayer, makeLayers } from './layers';
-import { balanceFactors, NEUTRAL, relight } from './relight';
+import { relight } from './relight';
 import { noiseShares } from './shares';
 import { filmBytes, keepsReaches, makeSpec } from './spec';
 import { tally } from './tally';
@@ -146,25 +146,18 @@ function layers(values: Record<string, number[]>): FilmLayers {
 describe('relighting', () => {
   const groups = ['lamp', 'glow', 'sky'];
   const values = fc.array(fc.float({ min: 0, max: 100, noNaN: true }), { minLength: 36, maxLength: 36 });
-  const balance = fc.record({
-    stops: fc.double({ min: -6, max: 6, noNaN: true }),
-    color: fc.tuple(...[0, 1, 2].map(() => fc.double({ min: 0, max: 2, noNaN: true }))) as fc.Arbitrary<
-      [number, number, number]
-    >,
-    on: fc.boolean(),
-    solo: fc.boolean(),
-  });
+  const factor = fc.tuple(...[0, 1, 2].map(() => fc.double({ min: 0, max: 60, noNaN: true }))) as fc.Arbitrary<
+    [number, number, number]
+  >;
 
-  test('is the sum of factor × part, for any number of groups and any balance', () => {
+  test('is the sum of factor × part, for any number of groups and any factors', () => {
     fc.assert(
       fc.property(
         fc.array(values, { minLength: 3, maxLength: 3 }),
-        fc.array(balance, { minLength: 3, maxLength: 3 }),
-        (v, b) => {
+        fc.array(factor, { minLength: 3, maxLength: 3 }),
+        (v, k) => {
           const film = layers({ 'group.lamp': v[0], 'group.glow': v[1], 'group.sky': v[2] });
-          const chosen = { lamp: b[0], glow: b[1], sky: b[2] };
-          const out = relight(film, groups, chosen)!;
-          const k = balanceFactors(groups, chosen);
+          const out = relight(film, groups, { lamp: k[0], glow: k[1], sky: k[2] })!;
           for (let c = 0; c < 3; c++) {
             for (let i = 0; i < SIZE; i++) {
               const want = groups.reduce((s, g, n) => s + film.layers.get(`group.${g}`)!.planes[c][i] * k[n][c], 0);
@@ -177,18 +170,10 @@ describe('relighting', () => {
     );
   });
 
-  test('a neutral balance gives the beauty back; solo silences the rest, off silences itself', () => {
-    expect(balanceFactors(groups, {})).toEqual([
-      [1, 1, 1],
-      [1, 1, 1],
-      [1, 1, 1],
-    ]);
-    expect(balanceFactors(groups, { glow: { ...NEUTRAL, solo: true } })).toEqual([
-      [0, 0, 0],
-      [1, 1, 1],
-      [0, 0, 0],
-    ]);
-    expect(balanceFactors(groups, { sky: { ...NEUTRAL, stops: 2, on: false } })[2]).toEqual([0, 0, 0]);
+  test('groups that are not named are as they were rendered', () => {
+    const film = layers({ 'group.lamp': [1], 'group.glow': [2], 'group.sky': [4] });
+    expect(relight(film, groups, {})![0][0]).toBe(7);
+    expect(relight(film, groups, { glow: [0, 1, 3] })!.map((p) => p[0])).toEqual([5, 7, 11]);
   });
 
   test('a missing part is told, not taken as black', () => {

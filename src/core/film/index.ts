@@ -1,3 +1,4 @@
+export { balancedFilm, groupsHeld } from './balanced';
 export {
   COVERAGE_RANKS,
   FAMILIES,
@@ -38,7 +39,7 @@ export { OPEN_REACHES, OPENNESS, opennessAt, reachNumber } from './openness';
 export { joinedNoise, type PartNoise, partNoise } from './part-noise';
 export { endsWithAlpha, isRampable, type Ramp, rampEnds, ramped } from './ramp';
 export { costsOf, msOfCell, raysOfCell, type TimeShares } from './ray-costs';
-export { type Balance, type GroupBalance, NEUTRAL, relight } from './relight';
+export { type Factors, factorOf, relight } from './relight';
 export { restFamily, restOf, sumOf } from './rest';
 export { limitShares, type NoiseShares, type ObjectShare, objectShares } from './shares';
 export { distance, smoothed } from './smoothed';

@@ -2,7 +2,6 @@ import { renderTest, testRecipe, testScene } from '@/render/testing';
 import { box } from '../scene';
 import type { FilmLayers } from './layers';
 import { joinedNoise, partNoise } from './part-noise';
-import { NEUTRAL } from './relight';
 
 const GROUPS = ['lamp', 'key', 'sky'];
 let film: FilmLayers;
@@ -33,7 +32,7 @@ test('all groups joined are the picture, one joined is itself, none has no noise
 
 test('a mood lifts the noise of the group that it lifts, and what it puts out has none', () => {
   const plain = partNoise(film, GROUPS, {}, 0.2).byGroup;
-  const mood = partNoise(film, GROUPS, { lamp: { ...NEUTRAL, stops: 1 }, key: { ...NEUTRAL, on: false } }, 0.2).byGroup;
+  const mood = partNoise(film, GROUPS, { lamp: [2, 2, 2], key: [0, 0, 0] }, 0.2).byGroup;
   // At the foot of the display's curve twice the light shows less than twice the noise.
   expect(mood.lamp!.rms / plain.lamp!.rms).toBeGreaterThan(1.2);
   expect(mood.lamp!.rms / plain.lamp!.rms).toBeLessThan(2.05);

@@ -1,7 +1,7 @@
 import type { Display } from '../image';
 import { laidOver, type Noise, noiseOf } from '../stats';
 import type { FilmLayers } from './layers';
-import { type Balance, NEUTRAL, relight } from './relight';
+import { type Factors, factorOf, relight } from './relight';
 
 /** Noise of a relit film, whole and of light groups in it, in percent of display white; null where a half is missing. */
 export interface PartNoise {
@@ -9,21 +9,17 @@ export interface PartNoise {
   byGroup: Record<string, Noise | null>;
 }
 
-/** A mood with the light of some groups alone. */
-const alone = (groups: readonly string[], balance: Balance, kept: readonly string[]): Balance =>
-  Object.fromEntries(
-    groups.map((g) => {
-      const own = balance[g] ?? NEUTRAL;
-      return [g, { ...own, on: own.on && kept.includes(g), solo: false }];
-    }),
-  );
+const BLACK = [0, 0, 0] as const;
+/** Factors of some groups alone. */
+const alone = (groups: readonly string[], factors: Factors, kept: readonly string[]): Factors =>
+  Object.fromEntries(groups.map((g) => [g, kept.includes(g) ? factorOf(factors, g) : BLACK]));
 
 /** The halves of a film relit, and how the noise of some of its groups is measured against them. */
-function measured(film: FilmLayers, groups: readonly string[], balance: Balance, exposure: Display) {
-  const a = relight(film, groups, balance, 'a');
-  const b = relight(film, groups, balance, 'b');
+function measured(film: FilmLayers, groups: readonly string[], factors: Factors, exposure: Display) {
+  const a = relight(film, groups, factors, 'a');
+  const b = relight(film, groups, factors, 'b');
   const noiseOfGroups = (kept: readonly string[]): Noise | null => {
-    const own = alone(groups, balance, kept);
+    const own = alone(groups, factors, kept);
     const p = relight(film, groups, own, 'a');
     const q = relight(film, groups, own, 'b');
     // Alone but weighed as it stands in the whole picture, so that groups compare.
@@ -32,9 +28,9 @@ function measured(film: FilmLayers, groups: readonly string[], balance: Balance,
   return { a, b, noiseOfGroups };
 }
 
-/** Noise of a film in a mood, and of every light group in it. */
-export function partNoise(film: FilmLayers, groups: readonly string[], balance: Balance, exposure: Display): PartNoise {
-  const { a, b, noiseOfGroups } = measured(film, groups, balance, exposure);
+/** Noise of a film with its light groups at these factors, and of every group in it. */
+export function partNoise(film: FilmLayers, groups: readonly string[], factors: Factors, exposure: Display): PartNoise {
+  const { a, b, noiseOfGroups } = measured(film, groups, factors, exposure);
   return {
     noise: a && b ? noiseOf(a, b, film.width, film.height, exposure) : null,
     byGroup: Object.fromEntries(groups.map((g) => [g, noiseOfGroups([g])])),

@@ -1,4 +1,4 @@
-import { type FilmLayers, NEUTRAL, relight } from '@/core/film';
+import { type Factors, type FilmLayers, factorOf, relight } from '@/core/film';
 import type { Display } from '@/core/image';
 import { noiseOf } from '@/core/stats';
 import { MOST_STOPS } from './bounds';
@@ -10,29 +10,33 @@ const STRIDE = 0.5;
 const HALVINGS = 4;
 
 /**
- * How far each light group of a film can be lifted by itself, the others as they are, until the noise of the relit picture
- * is above `target` percent of display white: in half stops, then to 1/32 of a stop. `pause` is awaited between steps. Null when the film lacks
- * the groups' halves.
+ * How far each light group of a film can be lifted by itself from where `factors` have it, the others as they are, until the noise of the relit
+ * picture is above `target` percent of display white: in half stops, then to 1/32 of a stop; as far as is asked about for a group that is
+ * black. `pause` is awaited between steps. Null when the film lacks the groups' halves.
  */
 export async function headroom(
   film: FilmLayers,
   groups: readonly string[],
+  factors: Factors,
   target: number,
   exposure: Display,
   pause: () => Promise<void> = async () => {},
 ): Promise<Headroom | null> {
   const noiseAt = (group: string, stops: number): number | null => {
-    const balance = { [group]: { ...NEUTRAL, stops } };
-    const a = relight(film, groups, balance, 'a');
-    const b = relight(film, groups, balance, 'b');
-    return a && b ? noiseOf(a, b, film.width, film.height, exposure).rms : null;
+    const [r, g, b] = factorOf(factors, group).map((k) => k * 2 ** stops);
+    const lifted = { ...factors, [group]: [r, g, b] as const };
+    const p = relight(film, groups, lifted, 'a');
+    const q = relight(film, groups, lifted, 'b');
+    return p && q ? noiseOf(p, q, film.width, film.height, exposure).rms : null;
   };
   const out: Headroom = {};
+  if (groups.length === 0) return out;
+  const now = noiseAt(groups[0], 0);
+  if (now === null) return null;
   for (const group of groups) {
-    const now = noiseAt(group, 0);
-    if (now === null) return null;
     // Far beyond, a group burns out to white and is quiet again: the first break counts.
-    let low = 0;
+    const isBlack = factorOf(factors, group).every((k) => k === 0);
+    let low = isBlack && now <= target ? MOST_STOPS : 0;
     while (now <= target && low < MOST_STOPS && noiseAt(group, low + STRIDE)! <= target) {
       low += STRIDE;
       await pause();

@@ -134,8 +134,7 @@ test('pilots are kept while only counts change, and run again for another depth'
 }, 120_000);
 
 test('for moods, noise is that of the noisiest look, and samples are not dealt out by the plain picture', async () => {
-  const neutral = { color: [1, 1, 1] as [number, number, number], on: true, solo: false };
-  const moods = [{ lamp: { ...neutral, stops: 2 } }, { lamp: { ...neutral, stops: -3 } }];
+  const moods = [{ lamp: [4, 4, 4] as const }, { lamp: [0.125, 0.125, 0.125] as const }];
   const night = await Pilots.run(pool, scene, recipe, camera, { moods });
   expect(night.mood).toEqual(moods[0]);
   expect(pilots.mood).toBeNull();

@@ -1,8 +1,8 @@
 import {
-  type Balance,
   cellError,
   cellErrorRelit,
   costsOf,
+  type Factors,
   type Film,
   halvesOf,
   msOfCell,
@@ -60,7 +60,7 @@ const RAYS_OF = {
 export interface PilotOptions {
   frame?: number;
   /** Looks that the picture must serve: noise is that of the one which is the noisiest at the first look. */
-  moods?: readonly Balance[];
+  moods?: readonly Factors[];
   /** Whether no counts are tried but those that are asked for: what doubling others does is not told then. */
   asItIs?: boolean;
   signal?: AbortSignal;
@@ -110,12 +110,12 @@ function hotShare(film: Film, exposure: Display): number {
 }
 
 /** Noise of a cell as a mood shows it. */
-const errorOf = (film: Film, t: number, exposure: Display, mood: Balance | null) =>
+const errorOf = (film: Film, t: number, exposure: Display, mood: Factors | null) =>
   mood ? cellErrorRelit(film, t, exposure, mood) : cellError(film, t, exposure, 'beauty');
 
 /** The mood in which a film is the noisiest; null when there are none. */
-function worstMood(film: Film, exposure: Display, moods: readonly Balance[]): Balance | null {
-  let worst: { mood: Balance; squares: number } | null = null;
+function worstMood(film: Film, exposure: Display, moods: readonly Factors[]): Factors | null {
+  let worst: { mood: Factors; squares: number } | null = null;
   for (const mood of moods) {
     let squares = 0;
     for (let t = 0; t < film.tileCount; t++) squares += pixelsOf(film, t) * errorOf(film, t, exposure, mood) ** 2;
@@ -158,7 +158,7 @@ export class Pilots {
   /** Share of the noise in the hottest thousandth of the pixels: much of it makes every prediction uncertain. */
   readonly hot: number;
   /** The mood that noise is told of; null = the picture as it is. */
-  readonly mood: Balance | null;
+  readonly mood: Factors | null;
   private readonly chosen: Chosen;
   private readonly pixelsOf: number[];
   private readonly survey: Taken;

@@ -1,4 +1,4 @@
-import { type Balance, costsOf, type Film, msOfCell, raysOfCell } from '@/core/film';
+import { costsOf, type Factors, type Film, msOfCell, raysOfCell } from '@/core/film';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import type { Scene, SceneDocument } from '@/core/scene';
 import type { Counts, Cure } from '@/core/stats';
@@ -45,12 +45,12 @@ export function bare(recipe: Recipe): Recipe {
 export class Tuning {
   private known: { key: string; pilots: Pilots } | null = null;
 
-  private keyOf({ document, recipe, camera, frame }: Patient, moods: readonly Balance[]): string {
+  private keyOf({ document, recipe, camera, frame }: Patient, moods: readonly Factors[]): string {
     return JSON.stringify([document, bare(recipe), camera, frame, moods]);
   }
 
   /** Whether pilots for this have been run. */
-  has(patient: Patient, moods: readonly Balance[] = []): boolean {
+  has(patient: Patient, moods: readonly Factors[] = []): boolean {
     return this.known?.key === this.keyOf(patient, moods);
   }
 

@@ -34,7 +34,7 @@ export function probe(got: Placed | null, view: View, fx: number, fy: number): P
     const one: FilmLayers = { width: 1, height: 1, layers: new Map() };
     for (const [name, layer] of film.layers)
       one.layers.set(name, { ...layer, planes: layer.planes.map((p) => p.subarray(i, i + 1)) });
-    const rgb = relight(one, view.groups, view.balance);
+    const rgb = relight(one, view.groups, view.factors);
     values = rgb ? rgb.map((p, c) => ({ channel: 'RGB'[c], value: p[0] })) : [];
   } else {
     const layer =

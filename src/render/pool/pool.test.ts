@@ -104,13 +104,14 @@ describe('the film adds up', () => {
     const { groups } = film.spec;
     const beauty = layers.layers.get('beauty')!.planes[0];
     const same = relight(layers, groups, {})![0];
-    const more = relight(layers, groups, { bulb: { stops: 1, color: [1, 1, 1], on: true, solo: false } })![0];
+    const more = relight(layers, groups, { bulb: [2, 2, 2] })![0];
     const bulb = layers.layers.get('group.bulb')!.planes[0];
     for (let i = 0; i < beauty.length; i += 7) {
       expect(same[i]).toBeCloseTo(beauty[i], 4);
       expect(more[i]).toBeCloseTo(beauty[i] + bulb[i], 3);
     }
-    const solo = relight(layers, groups, { bulb: { stops: 0, color: [1, 1, 1], on: true, solo: true } })![0];
+    const black = groups.filter((g) => g !== 'bulb').map((g) => [g, [0, 0, 0] as const]);
+    const solo = relight(layers, groups, Object.fromEntries(black))![0];
     expect(Array.from(solo)).toEqual(Array.from(bulb));
   });
 

@@ -6,6 +6,7 @@ import { cures } from './cures';
 import { depth } from './depth';
 import { diagnosis } from './diagnosis';
 import { effects } from './effects';
+import { emitted } from './emitted';
 import { errors } from './errors';
 import { gather } from './gather';
 import { geometry } from './geometry';
@@ -18,6 +19,7 @@ import { layerNoise } from './layer-noise';
 import { layerPicture } from './layer-picture';
 import { lightPictures } from './light-pictures';
 import { lightShares } from './light-shares';
+import { moodPicture } from './mood-picture';
 import { pictureTimes } from './picture-times';
 import { relit } from './relit';
 import { saving } from './saving';
@@ -40,6 +42,7 @@ export const QUESTIONS = {
   depth,
   diagnosis,
   effects,
+  emitted,
   errors,
   gather,
   geometry,
@@ -52,6 +55,7 @@ export const QUESTIONS = {
   layerPicture,
   lightPictures,
   lightShares,
+  moodPicture,
   pictureTimes,
   relit,
   saving,

@@ -1,4 +1,4 @@
-import { type Balance, joinedNoise, LAYER, partNoise } from '@/core/film';
+import { type Factors, joinedNoise, LAYER, partNoise } from '@/core/film';
 import type { FilmOf } from '../page/told';
 import type { Question } from './question';
 
@@ -11,7 +11,7 @@ export interface LayerNoise {
 interface Asked {
   of: FilmOf;
   groups: string[];
-  moods: { name: string; balance: Balance }[];
+  moods: { name: string; factors: Factors }[];
   /** Groups that are in the remainder. */
   unwritten: string[];
   exposure: number;
@@ -26,11 +26,11 @@ export const layerNoise: Question<Asked, Record<string, LayerNoise>> = async ({ 
   const out: Record<string, LayerNoise> = {};
   const plain = partNoise(film, m.groups, {}, m.exposure).byGroup;
   for (const [g, noise] of Object.entries(plain)) if (noise) out[LAYER.group(g)] = { rms: noise.rms, worst: null };
-  for (const { name, balance } of m.moods) {
+  for (const { name, factors } of m.moods) {
     // Between moods others are let in, and what nobody waits for ends.
     await new Promise((done) => setTimeout(done, 0));
     signal.throwIfAborted();
-    for (const [g, noise] of Object.entries(partNoise(film, m.groups, balance, m.exposure).byGroup)) {
+    for (const [g, noise] of Object.entries(partNoise(film, m.groups, factors, m.exposure).byGroup)) {
       const own = out[LAYER.group(g)];
       if (own && noise && noise.rms > (own.worst?.rms ?? -1)) own.worst = { mood: name, rms: noise.rms };
     }

@@ -1,4 +1,4 @@
-import type { Layer } from '@/core/film';
+import type { Factors, Layer } from '@/core/film';
 import type { FilmDesk } from '../page/desk';
 import { layerNoise } from './layer-noise';
 import { layerPicture } from './layer-picture';
@@ -41,16 +41,15 @@ test('a layer is a small picture, of its own pixels alone', async () => {
 });
 
 test('a light group brings the noise that Balance tells of it, and in the worst of the moods; what is joined has its own', async () => {
-  const lamp = { stops: 1, color: [1, 1, 1], on: true, solo: false };
+  const lamp = [2, 2, 2] as const;
   const moods = [
-    { name: 'out', balance: { lamp: { ...lamp, on: false } } },
-    { name: 'storm', balance: { lamp } },
+    { name: 'out', factors: { lamp: [0, 0, 0] as const } },
+    { name: 'storm', factors: { lamp } },
   ];
   const to = { of, groups: ['lamp'], exposure: 0.2 };
   const asking = { signal: new AbortController().signal, onStep: () => {} };
-  const noises = await layerNoise(desk, { ...to, moods: moods as never, unwritten: ['lamp'] }, asking);
-  const measured = async (balance: object) =>
-    (await relit(desk, { ...to, balance: balance as never }, asking)).byGroup.lamp!.rms;
+  const noises = await layerNoise(desk, { ...to, moods, unwritten: ['lamp'] }, asking);
+  const measured = async (factors: Factors) => (await relit(desk, { ...to, factors }, asking)).byGroup.lamp!.rms;
   expect(noises['group.lamp']).toEqual({
     rms: await measured({}),
     worst: { mood: 'storm', rms: await measured({ lamp }) },

@@ -1,4 +1,4 @@
-import type { Balance } from '@/core/film';
+import type { Factors } from '@/core/film';
 import type { Patient } from '../advice/patient';
 import type { Goal } from '../advice/proposal';
 import { type Answer, Tuning } from '../advice/tuning';
@@ -12,7 +12,7 @@ const tuning = new Tuning();
  * null where there are none for this.
  */
 export const tune: Question<
-  { patient: Patient; goal: Goal | null; threads: number; ifKnown: boolean; moods: Balance[] },
+  { patient: Patient; goal: Goal | null; threads: number; ifKnown: boolean; moods: Factors[] },
   Answer | null
 > = async (desk, { patient, goal, threads, ifKnown, moods }, asking) => {
   const live = liveOf(desk);

@@ -1,4 +1,4 @@
-import type { FilmLayers, Layer } from '@/core/film';
+import type { Factors, FilmLayers, Layer } from '@/core/film';
 import { displayValue } from '@/core/image';
 import { layersFor, show } from './show';
 
@@ -44,18 +44,16 @@ describe('a colour layer', () => {
 
 describe('a relit picture', () => {
   const two = film(['group.lamp', [plane(0.2), plane(0), plane(0)]], ['group.sky', [plane(0), plane(0), plane(0.1)]]);
-  const view = (balance: object) => ({ kind: 'relit' as const, groups: ['lamp', 'sky'], balance: balance as never });
+  const view = (factors: Factors) => ({ kind: 'relit' as const, groups: ['lamp', 'sky'], factors });
 
   test('adds the groups with their gains', () => {
-    const lamp = { stops: 1, color: [1, 1, 1], on: true, solo: false };
-    const [r, , b] = pixel(show(two, view({ lamp }), 1, null)!.pixels, 7);
+    const [r, , b] = pixel(show(two, view({ lamp: [2, 2, 2] }), 1, null)!.pixels, 7);
     expect(Math.abs(r - displayValue(0.4, 1) * 255)).toBeLessThan(1.5);
     expect(Math.abs(b - displayValue(0.1, 1) * 255)).toBeLessThan(1.5);
   });
 
-  test('solo leaves only what is solo', () => {
-    const sky = { stops: 0, color: [1, 1, 1], on: true, solo: true };
-    const [r, , b] = pixel(show(two, view({ sky }), 1, null)!.pixels, 7);
+  test('what is black is gone', () => {
+    const [r, , b] = pixel(show(two, view({ lamp: [0, 0, 0] }), 1, null)!.pixels, 7);
     expect(r).toBe(0);
     expect(b).toBeGreaterThan(0);
   });
@@ -192,7 +190,7 @@ describe('measures of a film', () => {
 
 test.each([
   [{ kind: 'color', layer: 'albedo' } as const, ['albedo']],
-  [{ kind: 'relit', groups: ['lamp', 'sky'], balance: {} } as const, ['group.lamp', 'group.sky']],
+  [{ kind: 'relit', groups: ['lamp', 'sky'], factors: {} } as const, ['group.lamp', 'group.sky']],
   [{ kind: 'noise', of: null } as const, ['half_a', 'half_b']],
   [{ kind: 'noise', of: 'lamp' } as const, ['beauty', 'group.lamp', 'half_a.lamp', 'half_b.lamp']],
   [{ kind: 'cost' } as const, ['cost']],

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { logbookPageSchema } from '@/contract/trial';
+import { NO_MOODS, parseMoods } from '@/core/moods';
 import { FIRST_OUTPUTS, parseOutputs } from '@/core/outputs';
 import { canonicalJson } from '@/core/recipe';
 import { seedShot, smallRecipe, smallScene, testDatabase } from '../testing';
@@ -9,12 +10,12 @@ import { missingBlobs } from './blobs';
 import type { Sql } from './connection';
 import { keepDesk, lastDesk } from './desk';
 import { isId, newId } from './ids';
-import { listMoods, putMood, removeMood } from './moods';
 import { dropOwnOutput, keepOwnOutput, listOwnOutputs } from './own-outputs';
 import { dropRecipe, keepRecipe, listRecipes } from './recipes';
 import {
   addShot,
   draftOf,
+  firstMoods,
   freezeDraft,
   freezeVariant,
   latestRevision,
@@ -238,14 +239,15 @@ test('a sample that is put in again leaves a scene that was edited and frozen as
   expect((await draftOf(sql, shot))!.revision).toBe(mine.id);
 });
 
-test('moods are kept by name; a baseline by trial', async () => {
+test('moods are none until some are saved; samples give way to them; a baseline is by trial', async () => {
+  const draft = (await draftOf(sql, shot))!;
+  expect(draft.moods).toEqual(NO_MOODS);
+  const mix = { bulb: { stops: 1.5, on: true, color: { kind: 'tint', rgb: [1, 0.9, 0.8] } } };
+  const moods = parseMoods({ now: { mix, mood: 'a' }, list: [{ id: 'a', name: 'Night watch', mix }] });
+  expect(await saveDraft(sql, shot, draft.version, { moods })).toBe(draft.version + 1);
+  await firstMoods(sql, shot, NO_MOODS);
+  expect(await draftOf(sql, shot)).toMatchObject({ moods, outputs: draft.outputs });
   const { id } = await newTrial();
-  const balance = { bulb: { stops: 1.5, color: [1, 0.9, 0.8] as [number, number, number], on: true, solo: false } };
-  await putMood(sql, id, 'Night watch', {});
-  await putMood(sql, id, 'Night watch', balance);
-  expect(await listMoods(sql, id)).toMatchObject([{ name: 'Night watch', balance }]);
-  expect(await removeMood(sql, id, 'Night watch')).toBe(true);
-  expect(await removeMood(sql, id, 'Night watch')).toBe(false);
   await setBaseline(sql, shot, id);
   expect((await shotById(sql, shot))?.baseline).toBe(id);
 });

@@ -1,4 +1,5 @@
 import type { RevisionLine } from '@/contract/shot';
+import { type Moods, NO_MOODS, parseMoods } from '@/core/moods';
 import { FIRST_OUTPUTS, type Outputs, parseOutputs } from '@/core/outputs';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import { type SceneDocument, sceneChanges, sceneSchema } from '@/core/scene';
@@ -29,6 +30,7 @@ export interface DraftRow {
   /** The scene as it is being edited; null while it is the revision's. */
   scene: SceneDocument | null;
   outputs: Outputs;
+  moods: Moods;
 }
 
 export async function listShots(sql: Sql, removed = false): Promise<ShotRow[]> {
@@ -125,14 +127,15 @@ export async function putShot(
 
 export async function draftOf(sql: Sql, shot: string): Promise<DraftRow | null> {
   const [row] = await sql<
-    (Omit<DraftRow, 'outputs'> & { outputs: unknown })[]
-  >`select version, recipe, revision_id as revision, scene, outputs from draft where shot_id = ${shot}`;
+    (Omit<DraftRow, 'outputs' | 'moods'> & { outputs: unknown; moods: unknown })[]
+  >`select version, recipe, revision_id as revision, scene, outputs, moods from draft where shot_id = ${shot}`;
   if (!row) return null;
   return {
     ...row,
     recipe: parseRecipe(row.recipe),
     scene: row.scene && sceneSchema.parse(row.scene),
     outputs: row.outputs ? parseOutputs(row.outputs) : FIRST_OUTPUTS,
+    moods: row.moods ? parseMoods(row.moods) : NO_MOODS,
   };
 }
 
@@ -141,14 +144,15 @@ export async function saveDraft(
   sql: Sql,
   shot: string,
   version: number,
-  change: { recipe?: Recipe; scene?: SceneDocument; outputs?: Outputs },
+  change: { recipe?: Recipe; scene?: SceneDocument; outputs?: Outputs; moods?: Moods },
 ): Promise<number | null> {
-  const { recipe, scene, outputs } = change;
+  const { recipe, scene, outputs, moods } = change;
   const [row] = await sql<{ version: number }[]>`
     update draft set
       recipe = coalesce(${recipe ? sql.json(recipe as never) : null}, recipe),
       scene = coalesce(${scene ? sql.json(scene as never) : null}, scene),
       outputs = coalesce(${outputs ? sql.json(outputs as never) : null}, outputs),
+      moods = coalesce(${moods ? sql.json(moods as never) : null}, moods),
       version = version + 1, updated_at = now()
     where shot_id = ${shot} and version = ${version} returning version`;
   return row?.version ?? null;
@@ -210,6 +214,11 @@ export async function claimSamples(sql: Sql, shot: string): Promise<boolean> {
     update shot set sampled = true where id = ${shot} and not sampled
     returning not exists (select 1 from trial where shot_id = shot.id) as first`;
   return row?.first ?? false;
+}
+
+/** Gives a shot moods to begin with, where nobody has balanced it. */
+export async function firstMoods(sql: Sql, shot: string, moods: Moods): Promise<void> {
+  await sql`update draft set moods = ${sql.json(moods as never)} where shot_id = ${shot} and moods is null`;
 }
 
 /** A shot's revisions, newest first. */

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { MoodsError } from '@/core/moods';
 import { OutputsError } from '@/core/outputs';
 import { RecipeError } from '@/core/recipe';
 import { faultWords, isAway } from '../db/away';
@@ -31,6 +32,7 @@ export async function answer(request: Request, handle: () => Promise<Response>):
   } catch (error) {
     if (error instanceof Refusal) return failure(error.status, error.code, error.path, error.message, error.limits);
     if (error instanceof OutputsError) return failure(400, 'outputs', `outputs.${error.path}`, error.fault);
+    if (error instanceof MoodsError) return failure(400, 'moods', `moods.${error.path}`, error.fault);
     if (error instanceof RecipeError) return failure(400, 'recipe', error.path, error.fault);
     if (error instanceof z.ZodError) {
       const issue = error.issues[0];

@@ -1,8 +1,7 @@
 import { parseRecipe } from '@/core/recipe';
 import { SHOTS } from '@/core/shots';
 import type { Sql } from '../db/connection';
-import { listMoods } from '../db/moods';
-import { putShot } from '../db/shots';
+import { draftOf, putShot } from '../db/shots';
 import { editTrial, listTrials } from '../db/trials';
 import { putBlob } from '../storage/blobs';
 import { seedShot, testDatabase } from '../testing';
@@ -36,8 +35,7 @@ test('a shot that ships has its samples once; one that was brought in has none',
   const steps = trials.filter((t) => t.ladder !== null);
   expect(new Set(steps.map((t) => t.ladder!.id)).size).toBe(1);
   expect(new Set(steps.map((t) => t.revision)).size).toBe(3);
-  const check = trials.find((t) => t.title === 'a working check')!;
-  expect(await listMoods(sql, check.id)).toHaveLength(2);
+  expect((await draftOf(sql, shipped))!.moods.list.map((m) => m.name)).toHaveLength(2);
 });
 
 test('taken out, they never come back, and a shot that has trials of its own gets none', async () => {

@@ -1,12 +1,11 @@
-import { type Balance, NEUTRAL } from '@/core/film';
+import { AS_RENDERED, type Mix, type Moods, parseMoods } from '@/core/moods';
 import { canonicalJson, PRESETS, parseRecipe, type Recipe } from '@/core/recipe';
 import { lightGroups, type SceneDocument, withField } from '@/core/scene';
 import { SHOTS } from '@/core/shots';
 import { sha256 } from '@/node/hash';
 import { announce, type Sql } from '../db/connection';
 import { newId } from '../db/ids';
-import { putMood } from '../db/moods';
-import { claimSamples, freezeVariant, latestRevision, listShots } from '../db/shots';
+import { claimSamples, firstMoods, freezeVariant, latestRevision, listShots } from '../db/shots';
 import type { Inside } from '../db/transaction';
 import { addTrial, type NewTrialRow } from '../db/trials';
 
@@ -30,13 +29,16 @@ const LEDGER = small('Check, small, by bounce', PRESETS.Check, 8, { ledger: 'all
 const LENS = small('Sketch, small', PRESETS.Sketch, 4);
 
 /** Two looks of a scene's light groups: its first alone, and the others a stop darker. */
-function moodsOf(document: SceneDocument): [string, Balance][] {
+function moodsOf(document: SceneDocument): Moods {
   const [first, ...rest] = lightGroups(document);
-  if (!first || rest.length === 0) return [];
-  return [
-    [`${first} alone`, { [first]: { ...NEUTRAL, solo: true } }],
-    [`all but ${first} a stop darker`, Object.fromEntries(rest.map((g) => [g, { ...NEUTRAL, stops: -1 }]))],
-  ];
+  if (!first || rest.length === 0) return parseMoods({});
+  const others = (change: object): Mix => Object.fromEntries(rest.map((g) => [g, { ...AS_RENDERED, ...change }]));
+  return parseMoods({
+    list: [
+      { id: 'alone', name: `${first} alone`, mix: others({ on: false }) },
+      { id: 'darker', name: `all but ${first} a stop darker`, mix: others({ stops: -1 }) },
+    ],
+  });
 }
 
 async function samplesOf(sql: Sql, shot: string, add: Inside): Promise<string[]> {
@@ -60,7 +62,7 @@ async function samplesOf(sql: Sql, shot: string, add: Inside): Promise<string[]>
     logged.push(await log(`lens ${value} mm`, LENS, { revision: variant.id, ladder: { id: ladder, at } }));
   }
   logged.push(await log('how deep light goes', LEDGER));
-  for (const [name, balance] of moodsOf(document)) await putMood(sql, logged[1], name, balance);
+  await firstMoods(sql, shot, moodsOf(document));
   return logged;
 }
 

@@ -38,6 +38,8 @@ export interface Command {
   /** As the help shows them. */
   shown?: string;
   run: () => void;
+  /** What a key does while it is held, in place of `run`. */
+  held?: (down: boolean) => void;
 }
 
 const desk = (): Desk => useDesk.getState();

@@ -2,6 +2,7 @@
 
 import { useCallback, useEffect, useMemo, useRef } from 'react';
 import { finished } from '@/contract/trial';
+import { LAYER } from '@/core/film';
 import { MASKED_BY } from '@/core/outputs';
 import { NOT_DENOISED } from '@/core/recipe';
 import type { SceneDocument } from '@/core/scene';
@@ -10,10 +11,11 @@ import { useDesk } from '../state/desk-store';
 import { useKeptDesk } from '../state/last-desk';
 import { useReady } from '../state/live-store';
 import { useMasking } from '../state/masks';
+import { useFactors } from '../state/mixing';
 import { pickedOutput, useOutputs, writtenLayers } from '../state/outputs-store';
 import { useRecipe } from '../state/recipe-store';
 import { useRoles } from '../state/roles';
-import { useCamera, useDocument, useFrame, useKeptRecipe, useSceneExposure } from '../state/scene-now';
+import { useCamera, useDocument, useFrame, useKeptRecipe, useSceneExposure, useSceneGroups } from '../state/scene-now';
 import { viewsOf } from '../state/showing';
 import { useGroups, useMade, useMeanwhile, useSlotTrial, useWhole } from '../state/slots';
 import { referenceOf, sourceOf } from '../state/sources';
@@ -63,8 +65,11 @@ function useLivePicture(): void {
   const client = useClient();
   const ready = useReady();
   const document = useDocument();
-  // In Split, a layer that is looked at is there before anyone has chosen it.
-  const looked = useDesk((s) => (s.view === 'split' ? s.layer : 'beauty'));
+  const [group] = useSceneGroups();
+  // A layer that is looked at in Split is there before anyone has chosen it, and so are the light groups that Balance mixes.
+  const looked = useDesk((s) =>
+    s.view === 'split' ? s.layer : s.view === 'balance' && group ? LAYER.group(group) : 'beauty',
+  );
   const choosing = useRole() !== null;
   const recipe = useKeptRecipe(choosing ? MASKED_BY : looked);
   const camera = useCamera().name;
@@ -133,7 +138,8 @@ function useSlots(): void {
   const roles = useRoles(scope);
   const written = useOutputs(writtenLayers);
   const reachMetres = useOutputs((s) => pickedOutput(s)?.reachMetres ?? null);
-  const looking = { desk, groups, a: wholeA, b: wholeB, ledger, masking, roles, written, reachMetres };
+  const mixes = { a: useFactors('A'), b: useFactors('B') };
+  const looking = { desk, groups, a: wholeA, b: wholeB, ledger, masking, roles, written, reachMetres, mixes };
   const views = JSON.stringify(viewsOf(looking, viewNamed(desk.view).shows));
   const sceneExposure = useSceneExposure();
   const exposure = sceneExposure * 2 ** desk.viewStops;

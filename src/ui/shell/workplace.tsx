@@ -59,13 +59,16 @@ function Hotkey({ command }: { command: Command }) {
     command.keys!,
     (event) => {
       event.preventDefault();
-      command.run();
+      if (!command.held) command.run();
+      else if (!event.repeat) command.held(event.type === 'keydown');
     },
     {
       enableOnFormTags: command.keys === 'mod+k' ? true : ['slider', 'radio'],
       // Signs lie on other keys on other keyboards: they go by what is typed, letters by where they lie.
       useKey: sign,
       ignoreModifiers: sign,
+      keydown: true,
+      keyup: command.held !== undefined,
     },
     [command],
   );

@@ -1,7 +1,6 @@
 import type { AskDenoised, Denoised } from '@/contract/denoised';
 import type { LastDesk } from '@/contract/desk';
 import { faultSchema } from '@/contract/fault';
-import type { Mood } from '@/contract/mood';
 import { type Proof, proofSchema } from '@/contract/proof';
 import {
   type EditShot,
@@ -22,7 +21,7 @@ import {
   trialLineSchema,
 } from '@/contract/trial';
 import type { Strengths } from '@/core/denoise';
-import type { Balance } from '@/core/film';
+import type { Moods } from '@/core/moods';
 import type { Output, Outputs } from '@/core/outputs';
 import type { Recipe } from '@/core/recipe';
 import type { SceneDocument } from '@/core/scene';
@@ -33,6 +32,7 @@ export interface DraftChange {
   recipe?: Recipe;
   scene?: SceneDocument;
   outputs?: Outputs;
+  moods?: Moods;
 }
 
 /** A refusal of the server, as it words it. */
@@ -145,8 +145,4 @@ export const api = {
   stopDenoising: (id: string) => ask(`/api/trials/${id}/denoised/stop`, { method: 'POST' }),
   setStrengths: (id: string, strengths: Strengths) =>
     ask<{ residual: Noise }>(`/api/trials/${id}/denoised`, { method: 'PATCH', json: strengths }),
-  moods: (id: string) => ask<{ moods: Mood[] }>(`/api/trials/${id}/moods`),
-  keepMood: (id: string, name: string, balance: Balance) =>
-    ask<{ mood: Mood }>(`/api/trials/${id}/moods`, { method: 'PUT', json: { name, balance } }),
-  removeMood: (id: string, name: string) => ask(`/api/trials/${id}/moods`, { method: 'DELETE', json: { name } }),
 };

@@ -1,7 +1,5 @@
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
-import type { Balance, GroupBalance } from '@/core/film';
-import { NEUTRAL } from '@/core/film';
 import type { OverlayName } from './overlays';
 import { patientStorage } from './patient-storage';
 
@@ -59,9 +57,12 @@ export interface Desk {
   /** Time of day by which a sequence is to be done, and on how many workers; null = those there are. */
   dueAt: string;
   dueWorkers: number | null;
-  /** Gains by trial. */
-  balances: Record<string, Balance>;
-  moodNames: Record<string, string>;
+  /** Light groups that are on for looking in Balance, and no others; none = all. */
+  alone: string[];
+  /** Whether A shows its film as it was rendered, for as long as a key is held. */
+  asRendered: boolean;
+  /** Mood that B shows in Balance, by its id; '' = as rendered, null = the mix at hand. */
+  moodB: string | null;
   /** What the drawer shows: the logbook, or a face of the view. */
   face: string;
   /** Height of the drawer in pixels. */
@@ -72,13 +73,12 @@ export interface Desk {
   paletteOpen: boolean;
   helpOpen: boolean;
   set: (change: Partial<Desk>) => void;
-  setBalance: (trial: string, group: string, change: Partial<GroupBalance>) => void;
 }
 
 /** What this tab looks at and how; kept over a reload. */
 export const useDesk = create<Desk>()(
   persist(
-    (set, get) => ({
+    (set) => ({
       view: 'tune',
       part: 'contents',
       space: true,
@@ -105,8 +105,9 @@ export const useDesk = create<Desk>()(
       budgetSeconds: 120,
       dueAt: '08:00',
       dueWorkers: null,
-      balances: {},
-      moodNames: {},
+      alone: [],
+      asRendered: false,
+      moodB: null,
       face: LOGBOOK,
       drawerHeight: DRAWER_HEIGHT,
       depthLimit: null,
@@ -114,13 +115,6 @@ export const useDesk = create<Desk>()(
       paletteOpen: false,
       helpOpen: false,
       set: (change) => set(change),
-      setBalance: (trial, group, change) => {
-        const own = get().balances[trial] ?? {};
-        set({
-          balances: { ...get().balances, [trial]: { ...own, [group]: { ...(own[group] ?? NEUTRAL), ...change } } },
-          moodNames: { ...get().moodNames, [trial]: '' },
-        });
-      },
     }),
     {
       name: 'lantern-desk',
@@ -131,8 +125,9 @@ export const useDesk = create<Desk>()(
         drawing: _d,
         solo: _o,
         depthLimit: _l,
+        alone: _a,
+        asRendered: _r,
         set: _s,
-        setBalance: _b,
         ...kept
       }) => kept,
     },

@@ -1,10 +1,12 @@
 import { useEffect } from 'react';
 import { toast } from 'sonner';
 import type { ShotData } from '@/contract/shot';
+import { parseMoods } from '@/core/moods';
 import { parseOutputs } from '@/core/outputs';
 import { type SceneDocument, sceneChanges, sceneSchema } from '@/core/scene';
 import { ApiError, api, type DraftChange } from './api';
 import { forget } from './history';
+import { useMoods } from './moods-store';
 import { useOutputs } from './outputs-store';
 import { useRecipe } from './recipe-store';
 import { useScene } from './scene-store';
@@ -21,11 +23,13 @@ let saving: Promise<void> | null = null;
 function takeOver(newer: ShotData['draft'], revision: SceneDocument): void {
   useRecipe.setState({ version: newer.version });
   if (!useOutputs.getState().unsaved) useOutputs.getState().load(parseOutputs(newer.outputs));
+  if (!useMoods.getState().unsaved) useMoods.getState().load(parseMoods(newer.moods));
   const theirs = newer.scene ? sceneSchema.parse(newer.scene) : revision;
   const scene = useScene.getState();
   if (!scene.unsaved) {
     scene.load(theirs);
-    const own = useOutputs.getState().unsaved ? 'Outputs or recipe were' : 'The recipe was';
+    const isMore = useOutputs.getState().unsaved || useMoods.getState().unsaved;
+    const own = isMore ? 'Recipe, outputs or moods were' : 'The recipe was';
     toast.info(`${own} changed in another tab too; this tab’s are kept. Undo goes back.`);
     return;
   }
@@ -73,21 +77,24 @@ export async function saveDraftNow(shot: string): Promise<void> {
 
 /** What the server does not have yet; null where it has all. */
 function unsavedChange(): DraftChange | null {
-  const [recipe, scene, outputs] = [useRecipe.getState(), useScene.getState(), useOutputs.getState()];
-  if (!recipe.recipe || !scene.document || !outputs.outputs) return null;
-  if (!recipe.unsaved && !scene.unsaved && !outputs.unsaved) return null;
+  const [recipe, scene] = [useRecipe.getState(), useScene.getState()];
+  const [outputs, moods] = [useOutputs.getState(), useMoods.getState()];
+  if (!recipe.recipe || !scene.document || !outputs.outputs || !moods.moods) return null;
+  if (!recipe.unsaved && !scene.unsaved && !outputs.unsaved && !moods.unsaved) return null;
   return {
     recipe: recipe.unsaved ? recipe.recipe : undefined,
     scene: scene.unsaved ? scene.document : undefined,
     outputs: outputs.unsaved ? outputs.outputs : undefined,
+    moods: moods.unsaved ? moods.moods : undefined,
   };
 }
 
 async function send(shot: string, version: number, change: DraftChange): Promise<void> {
-  const { recipe, scene, outputs } = change;
+  const { recipe, scene, outputs, moods } = change;
   const saved = await api.saveDraft(shot, version, { ...change, by: TAB });
   if (scene) useScene.getState().saved(scene);
   if (outputs) useOutputs.getState().saved(outputs);
+  if (moods) useMoods.getState().saved(moods);
   const now = useRecipe.getState().recipe;
   useRecipe.getState().saved(saved.version, recipe ?? now!);
 }
@@ -96,7 +103,8 @@ async function send(shot: string, version: number, change: DraftChange): Promise
 function takeUnsent(shot: string, version: number): void {
   const kept: Unsent | null = unsentOf(shot);
   if (!kept || kept.version !== version) return;
-  const { recipe, scene, outputs } = kept;
+  const { recipe, scene, outputs, moods } = kept;
+  if (moods) useMoods.getState().replace('what was not saved yet', moods);
   if (outputs) useOutputs.getState().replace('what was not saved yet', outputs);
   if (scene) useScene.getState().edit('what was not saved yet', () => scene);
   if (recipe) useRecipe.getState().replace(recipe);
@@ -110,25 +118,31 @@ export function useDraft(shot: string | undefined, data: ShotData | undefined): 
   const sceneUnsaved = useScene((s) => s.unsaved);
   const outputs = useOutputs((s) => s.outputs);
   const outputsUnsaved = useOutputs((s) => s.unsaved);
+  const moods = useMoods((s) => s.moods);
+  const moodsUnsaved = useMoods((s) => s.unsaved);
   useEffect(() => {
     if (!data) return;
     const { draft, revision } = data;
     const own = useRecipe.getState();
     const scene = useScene.getState();
-    const { outputs, unsaved, load } = useOutputs.getState();
-    const newer = draft.version > own.version && !own.unsaved && !scene.unsaved && !unsaved;
-    if (own.recipe && scene.document && outputs && !newer) return;
+    const outputs = useOutputs.getState();
+    const moods = useMoods.getState();
+    const isUnsaved = own.unsaved || scene.unsaved || outputs.unsaved || moods.unsaved;
+    const newer = draft.version > own.version && !isUnsaved;
+    if (own.recipe && scene.document && outputs.outputs && moods.moods && !newer) return;
     const theirs = draft.scene ?? revision.document;
     if (scene.document && newer) toast.info('Taken over from another tab.', { id: 'taken-over' });
     if (!own.recipe || newer) own.load(draft.recipe, draft.version);
     if (!scene.document || newer) scene.load(theirs);
-    if (!outputs || newer) load(parseOutputs(draft.outputs));
+    if (!outputs.outputs || newer) outputs.load(parseOutputs(draft.outputs));
+    if (!moods.moods || newer) moods.load(parseMoods(draft.moods));
     if (scene.document) return;
     forget();
     takeUnsent(data.shot.id, draft.version);
   }, [data]);
   useEffect(() => {
-    if (!shot || !recipe || !document || !outputs || (!unsaved && !sceneUnsaved && !outputsUnsaved)) return;
+    if (!shot || !recipe || !document || !outputs || !moods) return;
+    if (!unsaved && !sceneUnsaved && !outputsUnsaved && !moodsUnsaved) return;
     let again: ReturnType<typeof setTimeout> | undefined;
     const save = () =>
       saveDraftNow(shot).catch((error) => {
@@ -141,7 +155,7 @@ export function useDraft(shot: string | undefined, data: ShotData | undefined): 
       clearTimeout(timer);
       clearTimeout(again);
     };
-  }, [shot, recipe, unsaved, document, sceneUnsaved, outputs, outputsUnsaved]);
+  }, [shot, recipe, unsaved, document, sceneUnsaved, outputs, outputsUnsaved, moods, moodsUnsaved]);
   useEffect(() => {
     if (!shot) return;
     // What is not saved when the page goes is sent by the browser on its own.

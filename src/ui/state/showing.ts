@@ -1,5 +1,6 @@
 import type { Trial } from '@/contract/trial';
 import type { Masking } from '@/core/exr';
+import type { Factors } from '@/core/film';
 import type { Roles } from '@/render/views/roles';
 import type { View } from '@/render/views/show';
 import type { Desk } from './desk-store';
@@ -23,6 +24,8 @@ export interface Looking {
   written: readonly string[];
   /** How far its openness looks, in metres; null = to the end. */
   reachMetres: number | null;
+  /** Factors of the light groups by which Balance shows the slots; null as rendered. */
+  mixes: Record<'a' | 'b', { groups: readonly string[]; factors: Factors } | null>;
 }
 
 /** What A and B show. */

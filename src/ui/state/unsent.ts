@@ -1,3 +1,4 @@
+import { type Moods, parseMoods } from '@/core/moods';
 import { type Outputs, parseOutputs } from '@/core/outputs';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import { type SceneDocument, sceneSchema } from '@/core/scene';
@@ -9,6 +10,7 @@ export interface Unsent {
   recipe?: Recipe;
   scene?: SceneDocument;
   outputs?: Outputs;
+  moods?: Moods;
 }
 
 const KEY = 'lantern-unsent';
@@ -36,6 +38,7 @@ export function unsentOf(shot: string, storage: Storage = localStorage): Unsent 
       recipe: kept.recipe && parseRecipe(kept.recipe),
       scene: kept.scene && sceneSchema.parse(kept.scene),
       outputs: kept.outputs && parseOutputs(kept.outputs),
+      moods: kept.moods && parseMoods(kept.moods),
     };
   } catch {
     storage.removeItem(KEY);

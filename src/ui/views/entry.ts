@@ -20,6 +20,8 @@ export interface ViewCommand {
   keys?: string;
   shown?: string;
   run: () => void;
+  /** What a key does while it is held, in place of `run`. */
+  held?: (down: boolean) => void;
 }
 
 /** A main view: what the page needs to know of it. */
@@ -46,7 +48,7 @@ export interface ViewEntry {
   chooses?: boolean;
   commands?: readonly ViewCommand[];
   /** What B shows beside its trial's own picture, in words; null where it is that. */
-  saysOfB?: (desk: Pick<Desk, 'layer' | 'overlay'>) => string | null;
+  saysOfB?: (desk: Pick<Desk, 'layer' | 'overlay' | 'moodB'>) => string | null;
   /** What clicks and boxes in A do while it says that they do something; `out` takes away. */
   takes?: {
     /** What to do, in words; null while clicks do nothing. */

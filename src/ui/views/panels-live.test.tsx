@@ -95,7 +95,14 @@ test.each(['contents', 'lights', 'sky', 'surfaces'] as const)(
   },
 );
 
-test.each(VIEWS.filter((v) => v.name !== 'setup' && v.name !== 'tune').map((v) => v.name))(
+test('balance renders when the samples of the live picture have doubled, to measure it anew, and not else', async () => {
+  act(() => useDesk.getState().set({ view: 'balance' }));
+  const { Panel } = viewNamed('balance');
+  const doublings = Math.floor(Math.log2(4 + STATUSES)) - Math.log2(4);
+  expect(await rendersWhileLive(<Panel />)).toBe(doublings);
+});
+
+test.each(VIEWS.map((v) => v.name).filter((name) => !['setup', 'tune', 'balance'].includes(name)))(
   '%s does not render while the picture lives',
   async (name) => {
     act(() => useDesk.getState().set({ view: name }));

@@ -14,6 +14,7 @@ const looking = (desk: object, rest: Partial<Looking> = {}): Looking => ({
   roles: null,
   written: ['beauty'],
   reachMetres: null,
+  mixes: { a: null, b: null },
   ...rest,
 });
 const shown = (view: string, desk: object, rest: Partial<Looking> = {}) =>
@@ -50,12 +51,10 @@ test('data layers on a scale, colour layers as colour', () => {
   expect(shown('split', { layer: 'group.lamp' }).b).toEqual({ kind: 'color', layer: 'group.lamp' });
 });
 
-test('each trial under its own balance', () => {
-  const balance = { lamp: { stops: 1, color: [1, 1, 1] as [number, number, number], on: true, solo: false } };
-  const [a, b] = [1, 2].map((n) => wholeTrial(trialLine(n), parseRecipe({}), ['lamp']));
-  const views = shown('balance', { balances: { [a.id]: balance } }, { a, b });
-  expect(views.a).toEqual({ kind: 'relit', groups: ['lamp'], balance });
-  expect(views.b).toEqual(BEAUTY);
+test('Balance shows each slot by its mix, and as it was rendered where that changes nothing', () => {
+  const a = { groups: ['lamp'], factors: { lamp: [2, 2, 2] as const } };
+  expect(shown('balance', {}, { mixes: { a, b: null } })).toEqual({ a: { kind: 'relit', ...a }, b: BEAUTY });
+  expect(shown('tune', {}, { mixes: { a, b: null } }).a).toEqual(BEAUTY);
 });
 
 test('a limit of ray depth is shown of what keeps a ledger, while its face is open', () => {

@@ -8,6 +8,7 @@ import { sceneChanges, sceneSchema } from '@/core/scene';
 import { Plain } from '../../parts/controls';
 import { Dialog } from '../../parts/dialog';
 import { Menu, MenuItem } from '../../parts/menu';
+import { saveFile } from '../../parts/save-file';
 import { api } from '../../state/api';
 import { useClient } from '../../state/client';
 import { saveDraftNow } from '../../state/draft';
@@ -15,15 +16,6 @@ import { useDocument } from '../../state/scene-now';
 import { useScene } from '../../state/scene-store';
 import { useShot } from '../../state/shot-store';
 import { tell } from '../../state/tell';
-
-/** Brings a file to the user's disk. */
-function save(bytes: Blob, name: string): void {
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(bytes);
-  link.download = name;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 10000);
-}
 
 /** The scene as a whole: saved where, revisions, out as a file. */
 export function SceneMenu() {
@@ -37,7 +29,7 @@ export function SceneMenu() {
   const exportGlb = async () => {
     try {
       const bytes = await client.ask('glb', { document: scene });
-      save(new Blob([bytes], { type: 'model/gltf-binary' }), `${shot}.glb`);
+      saveFile(new Blob([bytes], { type: 'model/gltf-binary' }), `${shot}.glb`);
     } catch (error) {
       tell(error);
     }

@@ -1,13 +1,13 @@
-import { useMemo } from 'react';
 import type { Trial } from '@/contract/trial';
 import { LAYER, layerInfo } from '@/core/film';
 import { type Output, writes } from '@/core/outputs';
 import type { LayerNoise } from '@/render/questions/layer-noise';
 import { useAsk } from '../../state/ask';
-import { useMoodsOf } from '../../state/moods';
+import { useMixed, useMoodFactors } from '../../state/mixing';
 import { useSceneExposure } from '../../state/scene-now';
 import { useSlotFilm } from '../../state/slots';
 
+const NONE: string[] = [];
 const AFTER_MS = 150;
 
 /** Noise of those layers of a trial whose halves its film keeps: light groups, and the remainder of those that are not written. */
@@ -18,8 +18,8 @@ export function useLayerNoise(
 ): Record<string, LayerNoise> | null {
   const of = useSlotFilm('A');
   const exposure = useSceneExposure();
-  const kept = useMoodsOf(trial?.id ?? null);
-  const moods = useMemo(() => kept.map(({ name, balance }) => ({ name, balance })), [kept]);
+  const mixed = useMixed('A');
+  const moods = useMoodFactors(mixed?.groups ?? NONE, mixed?.own ?? null);
   const groups = trial?.recipe.film.groups
     ? (has ?? []).flatMap((n) => (layerInfo(n).family === 'group' ? [layerInfo(n).group!] : []))
     : [];

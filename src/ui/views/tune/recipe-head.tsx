@@ -20,6 +20,7 @@ import { chooseFiles } from '../../import/choose';
 import { Tip } from '../../parts/controls';
 import { Menu, MenuItem, MenuLine } from '../../parts/menu';
 import { NameDialog } from '../../parts/name-dialog';
+import { saveFile } from '../../parts/save-file';
 import { UndoButtons } from '../../parts/undo-buttons';
 import { api } from '../../state/api';
 import { useGoverning } from '../../state/figures';
@@ -30,12 +31,8 @@ import { tell } from '../../state/tell';
 
 /** Hands a recipe over as a JSON file. */
 function handOver(recipe: Recipe): void {
-  const url = URL.createObjectURL(new Blob([`${JSON.stringify(recipe, null, 2)}\n`], { type: 'application/json' }));
-  const link = document.createElement('a');
-  link.href = url;
-  link.download = `${recipe.name.replace(/[^\w-]+/g, '-') || 'recipe'}.json`;
-  link.click();
-  URL.revokeObjectURL(url);
+  const bytes = new Blob([`${JSON.stringify(recipe, null, 2)}\n`], { type: 'application/json' });
+  saveFile(bytes, `${recipe.name.replace(/[^\w-]+/g, '-') || 'recipe'}.json`);
 }
 
 /** Makes a recipe the draft, without what does not fit the shot, which is told. */

@@ -6,10 +6,12 @@ import { Tip, Word } from '../../parts/controls';
 import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
 import { percent, words } from '../../state/format';
+import { useMoods } from '../../state/moods-store';
 import { useGroups, useSlotFilm, useWholeSlot } from '../../state/slots';
-import { useMoods } from './use-search';
 
-/** What the noise target is for: the picture, or the worst of A's moods; and how far each light group can be lifted in A. */
+const AS_RENDERED = {};
+
+/** What the noise target is for: the picture, or the worst of the shot's moods; and how far each light group can be lifted in A. */
 export function TargetLine() {
   const trialA = useWholeSlot('A');
   const groups = useGroups();
@@ -17,19 +19,20 @@ export function TargetLine() {
   const targetMoods = useDesk((s) => s.targetMoods);
   const of = useSlotFilm('A');
   const { set } = useDesk.getState();
-  const moods = useMoods();
+  const moods = useMoods((s) => s.moods?.list.length ?? 0);
   const usable = trialA !== null && finished(trialA) && trialA.recipe.film.groups;
-  const headroom = useAsk('headroom', usable && of ? { of, groups, target } : null, { byItself: false });
+  const headroom = useAsk('headroom', usable && of ? { of, groups, factors: AS_RENDERED, target } : null, {
+    byItself: false,
+  });
   const { answer: known, asking: busy, fault } = headroom;
   if (!usable) return null;
   return (
     <div className="mt-0.5 text-[12px]" data-testid="target-line">
       <p className="flex items-baseline gap-3 text-dim">
-        {moods.length > 0 && (
-          <Tip text="Whether the target is for the picture as it is, or for the noisiest of the moods that are kept for A in Balance: a film that is to serve them all.">
+        {moods > 0 && (
+          <Tip text="Whether the target is for the picture as it is, or for the noisiest of the shot’s moods, which Balance keeps: a film that is to serve them all.">
             <Word className="!px-0" onClick={() => set({ targetMoods: !targetMoods })}>
-              for{' '}
-              {targetMoods ? `the worst of ${moods.length} ${moods.length === 1 ? 'mood' : 'moods'}` : 'the picture'}
+              for {targetMoods ? `the worst of ${moods} ${moods === 1 ? 'mood' : 'moods'}` : 'the picture'}
             </Word>
           </Tip>
         )}

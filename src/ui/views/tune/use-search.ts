@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import type { Balance } from '@/core/film';
+import type { Factors } from '@/core/film';
 import type { Goal } from '@/render/advice/proposal';
 import type { Answer } from '@/render/advice/tuning';
 import type { FilmClient } from '@/render/page/client';
@@ -7,9 +7,8 @@ import type { Answered, Asked as AskedOf } from '@/render/questions';
 import { useClient } from '../../state/client';
 import { type Asked, answerFor, cleanFor, curesFor, sequenceFor, useAnswer, useCure } from '../../state/cure-store';
 import { useDesk } from '../../state/desk-store';
-import { useMoodsOf } from '../../state/moods';
-import { patientNow, usePatient } from '../../state/scene-now';
-import { useSlotTrial } from '../../state/slots';
+import { useMoodFactors, useOwnColors } from '../../state/mixing';
+import { patientNow, useDocument, usePatient, useSceneGroups } from '../../state/scene-now';
 import { tell } from '../../state/tell';
 import { threads } from '../../state/threads';
 
@@ -36,18 +35,18 @@ export async function askLong<K extends Asked>(
   }
 }
 
-const NONE: Balance[] = [];
+const NONE: Factors[] = [];
 
-/** What the moods that are kept for A do. */
-export function useMoods(): Balance[] {
-  const moods = useMoodsOf(useSlotTrial('A')?.id ?? null);
-  return useMemo(() => moods.map((m) => m.balance), [moods]);
+/** What the shot's moods do to the light groups of the scene. */
+function useSceneMoods(): Factors[] {
+  const moods = useMoodFactors(useSceneGroups(), useOwnColors(useDocument()));
+  return useMemo(() => moods.map((m) => m.factors), [moods]);
 }
 
 /** The moods that the noise target is for; none when it is for the picture as it is. */
-function useTargetMoods(): Balance[] {
+function useTargetMoods(): Factors[] {
   const wanted = useDesk((s) => s.targetMoods);
-  const moods = useMoods();
+  const moods = useSceneMoods();
   return wanted ? moods : NONE;
 }
 

@@ -1,0 +1,26 @@
+export { asEarlier, broughtBack, forgotten, freeName, isKept, kept, moved, renamed, taken, withNow } from './edit';
+export { factorText, parseGain, stopsText } from './gain';
+export {
+  AS_RENDERED,
+  between,
+  colorFactors,
+  emittedColor,
+  emptyChannels,
+  isNeutral,
+  missingGroups,
+  mixFactors,
+  mixOf,
+} from './mix';
+export {
+  type GroupMix,
+  type Mix,
+  type MixColor,
+  MOST_STOPS,
+  type Mood,
+  type MoodFile,
+  type Moods,
+  MoodsError,
+  NO_MOODS,
+  parseMoodFile,
+  parseMoods,
+} from './schema';

@@ -1,0 +1,37 @@
+import { type Factors, LAYER, relight } from '@/core/film';
+import { type Noise, noiseOf } from '@/core/stats';
+import type { SmallPicture } from '../views/place';
+import { show } from '../views/show';
+import { shrunk } from '../views/shrink';
+import { type FilmAt, filmAt } from './film-at';
+import type { Question } from './question';
+
+/** A film in a mood: as a small picture, and the noise that the whole of it has; null where its halves are not kept. */
+export interface MoodPicture {
+  picture: SmallPicture;
+  noise: Noise | null;
+}
+
+interface Asked {
+  of: FilmAt;
+  groups: string[];
+  factors: Factors;
+  across: number;
+}
+
+/** A film with its light groups at these factors, so many pixels across. */
+export const moodPicture: Question<Asked, MoodPicture | null> = async (desk, { of, groups, factors, across }) => {
+  const film = await filmAt(
+    desk,
+    of,
+    groups.flatMap((g) => [LAYER.group(g), LAYER.half('a', g), LAYER.half('b', g)]),
+  );
+  const shown = show(film, { kind: 'relit', groups, factors }, desk.sceneExposure, null);
+  if (!shown) return null;
+  const { width, height } = film;
+  const [a, b] = [relight(film, groups, factors, 'a'), relight(film, groups, factors, 'b')];
+  return {
+    picture: shrunk({ width, height, pixels: shown.pixels }, across),
+    noise: a && b && noiseOf(a, b, width, height, desk.sceneExposure),
+  };
+};

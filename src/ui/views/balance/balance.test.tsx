@@ -1,0 +1,151 @@
+/** @jest-environment <rootDir>/jest.page.cjs */
+import { act, fireEvent, screen, within } from '@testing-library/react';
+import { NO_MOODS } from '@/core/moods';
+import { FIRST_OUTPUTS } from '@/core/outputs';
+import { parseRecipe } from '@/core/recipe';
+import { emptyShot, lightGroups } from '@/core/scene';
+import type { LiveStatus } from '@/render/page/told';
+import { useDesk } from '../../state/desk-store';
+import { forget, undo, useHistory } from '../../state/history';
+import { useLive } from '../../state/live-store';
+import { useMoods } from '../../state/moods-store';
+import { useOutputs } from '../../state/outputs-store';
+import { useRecipe } from '../../state/recipe-store';
+import { useScene } from '../../state/scene-store';
+import { completePage, PlayedWorker, passes, shown } from '../../testing';
+import { stepAlone } from './actions';
+import { BalancePanel } from './balance-panel';
+import { MoodsFace } from './moods-face';
+
+const document = {
+  ...emptyShot('rock'),
+  lights: [
+    { kind: 'point' as const, name: 'lamp', group: 'lamp', power: 10, position: [0, 3, 0] },
+    { kind: 'point' as const, name: 'beam', group: 'beam', power: 10, position: [0, 3, 0] },
+  ],
+  environment: null,
+} as never;
+const now = () => useMoods.getState().moods!.now.mix;
+const moods = () => useMoods.getState().moods!;
+
+beforeAll(completePage);
+beforeEach(() =>
+  act(() => {
+    useScene.getState().load(document);
+    useRecipe.getState().load(parseRecipe({}), 1);
+    useOutputs.getState().load(FIRST_OUTPUTS);
+    useMoods.getState().load(NO_MOODS);
+    useDesk.getState().set({ view: 'balance', a: { kind: 'live' }, b: null, live: true, alone: [], moodB: null });
+    useLive.setState({ status: { state: 'done', samples: 64, changes: 1 } as LiveStatus });
+    forget();
+  }),
+);
+
+test('every light group has a row; a gain is typed in stops, as a factor or in percent, and what is none is refused', () => {
+  shown(<BalancePanel />);
+  expect(lightGroups(document)).toEqual(['lamp', 'beam']);
+  const field = screen.getByLabelText('lamp gain') as HTMLInputElement;
+  for (const [text, stops] of [
+    ['+1', 1],
+    ['x4', 2],
+    ['50 %', -1],
+  ] as const) {
+    fireEvent.change(field, { target: { value: text } });
+    fireEvent.keyDown(field, { key: 'Enter' });
+    expect(now().lamp.stops).toBe(stops);
+  }
+  fireEvent.change(field, { target: { value: 'much' } });
+  fireEvent.blur(field);
+  expect(now().lamp.stops).toBe(-1);
+  expect(field.value).toBe('−1');
+  fireEvent.keyDown(field, { key: 'ArrowUp', shiftKey: true });
+  expect(now()).toEqual({});
+  act(() => undo());
+  expect(now().lamp.stops).toBe(-1);
+});
+
+test('a group is switched off, and heard alone without a change of the mix', () => {
+  shown(<BalancePanel />);
+  const row = within(screen.getByTestId('group-beam'));
+  fireEvent.click(row.getByRole('button', { name: 'beam on' }));
+  expect(now().beam.on).toBe(false);
+  fireEvent.click(row.getByRole('button', { name: 'beam alone' }));
+  expect(useDesk.getState().alone).toEqual(['beam']);
+  expect(useHistory.getState().past).toHaveLength(1);
+  fireEvent.click(row.getByRole('button', { name: 'beam alone' }));
+  expect(useDesk.getState().alone).toEqual([]);
+});
+
+test('groups are heard one after another, from either end, and then all again', () => {
+  const groups = ['lamp', 'beam'];
+  const heard = (by: 1 | -1) => {
+    stepAlone(groups, by);
+    return useDesk.getState().alone;
+  };
+  expect([heard(1), heard(1), heard(1), heard(-1), heard(-1)]).toEqual([['lamp'], ['beam'], [], ['beam'], ['lamp']]);
+});
+
+test('a mix is kept as a mood, changed, kept again under its name, and what it was can be had back', async () => {
+  const panel = shown(<BalancePanel />);
+  act(() => void useMoods.getState().mixGroup('gain', 'lamp', { stops: 2 }));
+  const keep = async (name: string) => {
+    fireEvent.click(screen.getByRole('button', { name: 'Keep as a mood' }));
+    fireEvent.change(screen.getByLabelText('Name of the mood'), { target: { value: name } });
+    fireEvent.submit(screen.getByLabelText('Name of the mood'));
+    await passes(1);
+  };
+  await keep('Night watch');
+  expect(screen.getByTestId('mood-now').textContent).toBe('Night watch');
+  act(() => void useMoods.getState().mixGroup('gain', 'lamp', { stops: -3 }));
+  expect(screen.getByText('changed')).toBeTruthy();
+  await keep('Night watch');
+  expect(moods().list).toMatchObject([{ name: 'Night watch', mix: { lamp: { stops: -3 } } }]);
+  panel.unmount();
+  shown(<MoodsFace />);
+  const menu = () =>
+    fireEvent.keyDown(screen.getByRole('button', { name: 'what to do with Night watch' }), { key: 'Enter' });
+  menu();
+  fireEvent.click(screen.getByRole('menuitem', { name: /the mix before this/ }));
+  expect(now().lamp.stops).toBe(2);
+  menu();
+  fireEvent.click(screen.getByRole('menuitem', { name: 'forget' }));
+  expect(moods().list).toEqual([]);
+  fireEvent.keyDown(screen.getByRole('button', { name: 'forgotten (1)' }), { key: 'Enter' });
+  fireEvent.click(screen.getByRole('menuitem', { name: 'bring back Night watch' }));
+  expect(moods().list.map((m) => m.name)).toEqual(['Night watch']);
+});
+
+test('a mood goes into B, and A by it against what was rendered', () => {
+  const mix = { lamp: { stops: 1, on: true, color: { kind: 'own' as const } } };
+  act(() => useMoods.getState().load({ ...NO_MOODS, list: [{ id: 'n', name: 'Night', mix, earlier: [] }] }));
+  shown(<MoodsFace />);
+  fireEvent.click(screen.getByRole('button', { name: 'Night' }));
+  expect(moods().now).toEqual({ mix, mood: 'n' });
+  fireEvent.keyDown(screen.getByRole('button', { name: 'what to do with as rendered' }), { key: 'Enter' });
+  fireEvent.click(screen.getByRole('menuitem', { name: 'show in B' }));
+  expect(useDesk.getState()).toMatchObject({ moodB: '', b: { kind: 'live' } });
+  fireEvent.click(screen.getByRole('button', { name: 'as rendered' }));
+  expect(moods().now).toEqual({ mix: {}, mood: null });
+});
+
+test('what is measured is asked of the live film with the factors of the mix, and its headroom when it is whole', async () => {
+  const worker = new PlayedWorker();
+  const { unmount } = shown(<BalancePanel />, worker.client);
+  act(() => void useMoods.getState().mixGroup('gain', 'lamp', { stops: 1 }));
+  await passes(300);
+  const relit = worker.asked.filter((m) => m.what === 'relit').at(-1);
+  expect(relit?.asked).toMatchObject({ of: 'live', groups: ['lamp', 'beam'], factors: { lamp: [2, 2, 2] } });
+  await passes(900);
+  expect(worker.asked.filter((m) => m.what === 'headroom').at(-1)?.asked).toMatchObject({ of: 'live', target: 2 });
+  unmount();
+});
+
+test('the live picture off, or a mix of groups that are not there, is said', () => {
+  const { unmount } = shown(<BalancePanel />);
+  act(() => void useMoods.getState().mixGroup('gain', 'moon', { stops: 1 }));
+  expect(screen.getByTestId('missing-groups').textContent).toContain('moon');
+  unmount();
+  act(() => useDesk.getState().set({ live: false }));
+  shown(<BalancePanel />);
+  expect(screen.getByText('The live picture is off')).toBeTruthy();
+});

@@ -1,0 +1,125 @@
+'use client';
+
+import { LAYER } from '@/core/film';
+import { colorFactors, factorText, type GroupMix } from '@/core/moods';
+import { MOST_STOPS as MOST_ROOM } from '@/render/advice/bounds';
+import type { FilmAt } from '@/render/questions/film-at';
+import { Tip, Word } from '../../parts/controls';
+import { Small } from '../../parts/small-picture';
+import { useAsk } from '../../state/ask';
+import { useDesk } from '../../state/desk-store';
+import { percent, share as shareText, words } from '../../state/format';
+import { settle } from '../../state/history';
+import { useMoods } from '../../state/moods-store';
+
+import { ColorMenu } from './color-menu';
+import { GainField } from './gain-field';
+import { GainSlider } from './gain-slider';
+
+const THUMB = 80;
+
+/** A light group in the mix: on, alone, gain with headroom, colour, its share of the light and its noise. */
+export function GroupRow({
+  of,
+  tick,
+  group,
+  value,
+  own,
+  share,
+  noise,
+  room,
+}: {
+  of: FilmAt;
+  /** Changes when the film does. */
+  tick: string;
+  group: string;
+  value: GroupMix;
+  own: readonly number[] | null;
+  share: number | null;
+  noise: number | null;
+  room: number | null;
+}) {
+  const alone = useDesk((s) => s.alone);
+  const { mixGroup } = useMoods.getState();
+  const name = words(group);
+  const isAlone = alone.includes(group);
+  const silent = alone.length > 0 ? !isAlone : !value.on;
+  const thumb = useAsk(
+    'layerPicture',
+    { of, name: LAYER.group(group), across: THUMB },
+    { of: tick, keep: true },
+  ).answer;
+  const black = value.on && colorFactors(value.color, own ?? undefined).every((k) => k === 0);
+  return (
+    <div
+      className={`grid grid-cols-[80px_1fr] gap-x-2.5 px-3.5 py-1.5 ${silent ? 'opacity-55' : ''}`}
+      data-testid={`group-${group}`}
+    >
+      <button
+        type="button"
+        aria-label={`${name} alone`}
+        aria-pressed={isAlone}
+        className={`row-span-2 block h-[45px] w-[80px] self-center overflow-hidden bg-pit ${isAlone ? 'outline-2 outline-fill' : 'hover:outline hover:outline-soft'}`}
+        onClick={() => useDesk.getState().set({ alone: isAlone && alone.length === 1 ? [] : [group] })}
+      >
+        {thumb && <Small picture={thumb} />}
+      </button>
+      <div className="flex items-center gap-2">
+        <span className="min-w-0 flex-1 truncate font-semibold">{name}</span>
+        <Tip text="Part of the picture’s light that is this group’s, as it is mixed now.">
+          <span className="num text-[11px] text-dim">{silent ? '' : shareText(share)}</span>
+        </Tip>
+        <Tip text="Noise this group brings to the picture as it is mixed now, measured from both halves of the film.">
+          <span className="num w-[82px] text-right text-[11px] text-dim">
+            {silent || noise === null ? '' : `noise ${percent(noise)}`}
+          </span>
+        </Tip>
+        <ColorMenu
+          label={name}
+          color={value.color}
+          own={own}
+          onChange={(color, drag) =>
+            mixGroup(`colour of ${name}`, group, { color }, drag ? `mix color ${group}` : undefined)
+          }
+          onSettled={settle}
+        />
+        <Word
+          on={value.on}
+          aria-label={`${name} on`}
+          onClick={() => mixGroup(`${name} ${value.on ? 'off' : 'on'}`, group, { on: !value.on })}
+        >
+          {value.on ? 'on' : 'off'}
+        </Word>
+      </div>
+      <div className="flex items-center gap-2">
+        <GainSlider
+          label={name}
+          stops={value.stops}
+          room={silent ? null : room}
+          onChange={(stops) => mixGroup(`gain of ${name}`, group, { stops }, `mix gain ${group}`)}
+          onSettled={settle}
+        />
+        <Tip text="How far it can be lifted from here until the picture’s noise is above the target; hatched from there on.">
+          <span className="num w-[52px] text-right text-[11px] text-dim">
+            {roomText(silent || black ? null : room)}
+          </span>
+        </Tip>
+        <Tip text={`Stops as +1, a factor as x2, or percent as 200 %: now ${factorText(value.stops)}.`}>
+          <span>
+            <GainField
+              label={`${name} gain`}
+              stops={value.stops}
+              onChange={(stops) => mixGroup(`gain of ${name}`, group, { stops })}
+            />
+          </span>
+        </Tip>
+      </div>
+    </div>
+  );
+}
+
+function roomText(room: number | null): string {
+  if (room === null) return '';
+  if (room >= MOST_ROOM) return `over +${MOST_ROOM}`;
+  return room > 0 ? `to +${room.toFixed(1)}` : 'no room';
+}
