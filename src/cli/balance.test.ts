@@ -2,6 +2,7 @@ import { execFileSync, spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { refusal } from './testing';
 
 const lantern = join(__dirname, '../../bin/lantern');
 const folder = mkdtempSync(join(tmpdir(), 'lantern-balance-'));
@@ -63,12 +64,10 @@ test.each([
   [['film.exr', '--mood', 'bad.json', '--out', 'x.exr'], /bad\.json: mix\.lamp\.stops: /],
   [['film.exr', '--mood', 'text.json', '--out', 'x.exr'], /text\.json: it is no JSON/],
   [['bare.exr', '--mood', 'night.json', '--out', 'x.exr'], /bare\.exr: it holds no light groups/],
-])('%j is refused in one line', (args, message) => {
+])('%j is refused in one line', async (args, message) => {
   execFileSync('oiiotool', ['--create', '8x8', '3', '-o', at('bare.exr')]);
   writeFileSync(at('bad.json'), '{"name": "x", "mix": {"lamp": {"stops": 99}}}');
   writeFileSync(at('text.json'), 'no mood');
-  const r = cli('balance', ...args.map((a) => (/\.(exr|png|json)$/.test(a) ? at(a) : a)));
-  expect(r.code).toBe(2);
-  expect(r.err.trim().split('\n').at(-1)).toMatch(message);
+  expect(await refusal('balance', ...args.map((a) => (/\.(exr|png|json)$/.test(a) ? at(a) : a)))).toMatch(message);
   expect(existsSync(at('x.exr'))).toBe(false);
 });

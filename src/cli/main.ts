@@ -1,37 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { UsageError } from './args';
 import type { Assets } from './assets';
-import { balance } from './balance';
-import { compare } from './compare';
-import { denoise } from './denoise';
-import { exportScene } from './export';
-import { info, measure, tallyVerb } from './inspect';
-import { mask } from './mask';
-import { render } from './render';
-import { split } from './split';
-
-const HELP = `lantern: renders, inspects and checks films.
-
-  lantern render <shot | file.glb> --out file.exr [--recipe Sketch|Check|Final|file.json] [--set key=value …]
-                 [--env file.hdr] [--camera NAME] [--size WxH] [--region x,y,w,h] [--threads N] [--seed N]
-                 [--frame N] [--bands N]
-                 [--layers NAME …] [--depth auto|half|float] [--denoise PERCENT] [--outputs file.json]
-                 [--json file.json|-]
-  lantern denoise film.exr --out file.exr [--before film.exr] [--after film.exr] [--strength PERCENT] [--threads N]
-                 [--json -]
-  lantern split film.exr --outputs file.json --dir folder [--shot NAME] [--trial N] [--json -]
-  lantern mask film.exr [--pick NAME … --out mask.exr|png] [--json -]
-  lantern balance film.exr --mood mood.json --out file.exr [--json -]
-  lantern export <shot | file.glb | scene.json> --out file.glb|scene.json
-  lantern info file.exr [--json -]
-  lantern tally file.exr [--parts group|class|bounce] [--json -]
-  lantern measure file.exr [--mood mood.json] [--json -]
-  lantern compare reference.exr other.exr [--json -]
-  lantern worker                takes trials from the queue in DATABASE_URL
-  lantern queue                 lists the queue
-
-Exit codes: 0 done, 1 a tally that does not add up, 2 bad arguments or input, 3 stopped.
-`;
+import { run } from './verbs';
 
 const root = new URL('..', import.meta.url);
 const assets: Assets = {
@@ -41,28 +11,7 @@ const assets: Assets = {
   version: JSON.parse(readFileSync(new URL('package.json', root), 'utf8')).version,
 };
 
-async function main(argv: string[]): Promise<number> {
-  const [verb, ...rest] = argv;
-  if (verb === 'render') return render(rest, assets);
-  if (verb === 'export') return exportScene(rest);
-  if (verb === 'info') return info(rest);
-  if (verb === 'tally') return tallyVerb(rest);
-  if (verb === 'measure') return measure(rest);
-  if (verb === 'compare') return compare(rest);
-  if (verb === 'split') return split(rest);
-  if (verb === 'mask') return mask(rest);
-  if (verb === 'balance') return balance(rest);
-  if (verb === 'denoise') return denoise(rest, assets);
-  if (verb === undefined || verb === '--help' || verb === 'help') {
-    process.stdout.write(HELP);
-    return verb === undefined ? 2 : 0;
-  }
-  throw new UsageError(
-    `${verb}: no such verb; there are render, denoise, split, mask, balance, export, info, tally, measure, compare, worker, queue`,
-  );
-}
-
-main(process.argv.slice(2)).then(
+run(process.argv.slice(2), assets).then(
   (code) => {
     process.exitCode = code;
   },
