@@ -4,6 +4,8 @@ const config: NextConfig = {
   reactStrictMode: true,
   poweredByHeader: false,
   devIndicators: false,
+  // `npm test` checks the types of everything, once.
+  typescript: { ignoreBuildErrors: true },
   serverExternalPackages: ['postgres', 'pg-boss'],
   async headers() {
     // Cross-origin isolation, without which a page has no shared memory for its render workers.
