@@ -37,7 +37,7 @@ module.exports = {
     core('film', ['image', 'stats', 'kernel', 'recipe', 'scene']),
     core('proof', ['image']),
     core('exr', ['film', 'image']),
-    core('moods', ['film', 'image']),
+    core('moods', ['film', 'image', 'scene']),
     core('outputs', ['film', 'kernel', 'recipe', 'scene', 'exr']),
     core('denoise', ['kernel', 'film', 'image', 'stats']),
     core('shots', ['scene', 'fmath']),

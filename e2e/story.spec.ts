@@ -267,6 +267,29 @@ test('a reload loses nothing', async () => {
   await expect(field('Test scale')).toHaveValue('15');
 });
 
+test('a mix over the live picture is written to the lights without a change of the picture, and taken back in one step', async () => {
+  await page.keyboard.press('l');
+  await expect(page.getByTestId('live')).toContainText(/live 4 \/ 4/, { timeout: 60000 });
+  await page.keyboard.press('Control+k');
+  await page.getByPlaceholder('What to do').fill('live picture in A');
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('4');
+  const gain = page.getByTestId('group-lamp').getByRole('textbox');
+  await expect(gain).toHaveValue('+3');
+  await expect(page.getByTestId('relit-noise')).toContainText('%');
+  await expect.poll(async () => (await look('canvas-a')).colours).toBeGreaterThan(100);
+  const mixed = await look('canvas-a');
+  await page.getByRole('button', { name: 'Write to the lights' }).click();
+  await expect(gain).toHaveValue('0');
+  await page.waitForTimeout(400);
+  expect((await look('canvas-a')).hash).toBe(mixed.hash);
+  await page.keyboard.press('Control+z');
+  await expect(gain).toHaveValue('+3');
+  await expect(page.getByTestId('mood-now')).toHaveText('Lamp lit early');
+  await page.keyboard.press('2');
+  await page.keyboard.press('l');
+});
+
 test('a trial that takes long shows time left and can be stopped; removal can be undone', async () => {
   await type('Most camera samples', '4096');
   await page.getByRole('button', { name: /^Log/ }).click();

@@ -248,7 +248,7 @@ export function resolveSun(scene: Scene): ResolvedLight | null {
   if (env?.kind !== 'sky' || env.sun.heightDegrees + env.sun.angleDegrees / 2 <= 0) return null;
   const { sun } = env;
   const direction = sunDirection(sun, fmath);
-  const radiance = sunRadiance(env).map((c) => c * 2 ** sun.stops) as Vec;
+  const radiance = sunRadiance(env).map((c, k) => c * sun.tint[k] * 2 ** sun.stops) as Vec;
   const sine = fmath.sin(radians(sun.angleDegrees / 2));
   const { on, gains, samples, bounces, include, exclude } = sun;
   return {

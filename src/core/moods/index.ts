@@ -24,3 +24,4 @@ export {
   parseMoodFile,
   parseMoods,
 } from './schema';
+export { type WrittenBack, writtenBack } from './write-back';

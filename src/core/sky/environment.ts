@@ -62,12 +62,20 @@ export function environmentSize(scene: Scene): { width: number; height: number }
   return env?.kind === 'sky' ? SKY_SIZE : { width: GRADIENT_WIDTH, height: GRADIENT_HEIGHT };
 }
 
+/** The light of a picture times a tint and a gain, in place. */
+function tinted(picture: EnvironmentPicture, tint: readonly number[], gain: number): EnvironmentPicture {
+  const k = tint.map((c) => c * gain);
+  if (k.some((c) => c !== 1)) for (let i = 0; i < picture.pixels.length; i++) picture.pixels[i] *= k[i % 3];
+  return picture;
+}
+
 /** The environment of a scene as a picture, or null when it is black. Throws when its picture is missing. */
 export function environmentPicture(scene: Scene): EnvironmentPicture | null {
   const env = scene.document.environment;
   if (!env) return null;
-  if (env.kind === 'gradient') return gradientPicture(env);
-  if (env.kind === 'sky') return skyPicture(env);
+  // A sky has its stops already.
+  if (env.kind === 'sky') return tinted(skyPicture(env), env.tint, 1);
+  if (env.kind === 'gradient') return tinted(gradientPicture(env), env.tint, 2 ** env.stops);
   const source = scene.pictures.get(env.picture);
   if (!source) throw new Error(`environment picture ${env.picture} is missing`);
   const { width, height } = source;
@@ -78,7 +86,8 @@ export function environmentPicture(scene: Scene): EnvironmentPicture | null {
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const from = (y * width + ((((x + shift) % width) + width) % width)) * 3;
-      for (let c = 0; c < 3; c++) pixels[(y * width + x) * 3 + c] = source.pixels[from + c] * env.scale;
+      for (let c = 0; c < 3; c++)
+        pixels[(y * width + x) * 3 + c] = source.pixels[from + c] * env.scale * env.tint[c] * 2 ** env.stops;
     }
   }
   return { width, height, pixels, shift: turn - shift };

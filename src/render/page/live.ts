@@ -7,6 +7,7 @@ import {
   layerInfo,
   makeLayer,
   measureFilm,
+  relight,
 } from '@/core/film';
 import { type Display, displayOf } from '@/core/image';
 import { parseRecipe } from '@/core/recipe';
@@ -354,17 +355,16 @@ function tintedLayer(film: Film, name: string, tints: Tints): Layer | null {
   };
   if (group !== null && family !== 'pair') return { ...own, planes: times(own.planes, group) as typeof own.planes };
   if (family !== 'beauty' && family !== 'half') return own;
-  const half = name === LAYER.half('a') ? 'a' : name === LAYER.half('b') ? 'b' : null;
-  const planes = own.planes.map((p) => p.slice()) as typeof own.planes;
-  for (const [g, k] of tints) {
-    const part = makeLayer(film, half ? LAYER.half(half, g) : LAYER.group(g));
-    if (!part) continue;
-    part.planes.forEach((p, c) => {
-      const target = planes[c];
-      for (let i = 0; i < p.length; i++) target[i] += p[i] * (k[c] - 1);
-    });
-  }
-  return { ...own, planes };
+  const half = name === LAYER.half('a') ? 'a' : name === LAYER.half('b') ? 'b' : undefined;
+  const { groups } = film.spec;
+  const names = groups.map((g) => (half ? LAYER.half(half, g) : LAYER.group(g)));
+  const parts = names.map((n) => makeLayer(film, n));
+  if (!parts.every((p) => p !== null)) return own;
+  const { width, height } = film.spec.region;
+  // The sum of the groups as a mix of them is shown, so that writing the mix to the lights changes no pixel.
+  const layers = new Map(parts.map((p) => [p.name, p]));
+  const planes = relight({ width, height, layers }, groups, Object.fromEntries(tints), half);
+  return planes && { ...own, planes: [...planes] };
 }
 
 /** Copies the coarse picture into tiles of the fine one that have no samples yet. */

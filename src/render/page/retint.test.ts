@@ -1,5 +1,5 @@
 import { parseRecipe } from '@/core/recipe';
-import { emptyShot, type SceneDocument, withField } from '@/core/scene';
+import { emptyShot, environmentSchema, type SceneDocument, withField } from '@/core/scene';
 import { retint, type Wanted } from './retint';
 
 const shot = emptyShot('test');
@@ -21,6 +21,26 @@ test('strength, colour and temperature of a light are factors on its group', () 
   expect(warm[0]).toBeGreaterThan(warm[2] * 2);
 });
 
+test('what is switched off is black at once', () => {
+  expect(retint(made, wanted(withField(shot, lamp, 'on', false)))).toEqual(new Map([['key', [0, 0, 0]]]));
+});
+
+test('surroundings of every kind, and a sun, are lifted and tinted', () => {
+  const env = { kind: 'environment' as const, name: 'environment' };
+  const around = (environment: object): SceneDocument => ({
+    ...shot,
+    environment: environmentSchema.parse(environment),
+  });
+  const even = { zenith: [1, 1, 1], horizon: [1, 1, 1], ground: [1, 1, 1] };
+  for (const d of [around({ kind: 'gradient', group: 'sky', ...even }), around({ kind: 'sky', group: 'sky' })]) {
+    const to = withField(withField(d, env, 'stops', 1), env, 'tint', [1, 0.5, 0]);
+    expect(retint(wanted(d), wanted(to))).toEqual(new Map([['sky', [2, 1, 0]]]));
+  }
+  const sunny = around({ kind: 'sky', group: 'sky' });
+  const low = withField(sunny, env, 'sun.tint', [1, 0.5, 0.25]);
+  expect(retint(wanted(sunny), wanted(low))).toEqual(new Map([['sun', [1, 0.5, 0.25]]]));
+});
+
 test('exposure and look are no matter of the film at all', () => {
   const camera = { kind: 'camera' as const, name: shot.cameras[0].name };
   expect(retint(made, wanted(withField(shot, camera, 'exposure.stops', 3)))).toEqual(new Map());
@@ -34,11 +54,13 @@ test.each<[string, (d: SceneDocument) => SceneDocument]>([
   ['a light that moves', (d) => withField(d, lamp, 'position.0', 5)],
   ['a light from nothing', (d) => d],
   ['another surface', (d) => withField(d, { kind: 'material', name: d.materials[0].name }, 'base_color', [0.5, 0, 0])],
-  ['a switch', (d) => withField(d, lamp, 'on', false)],
+  ['a switch', (d) => withField(d, lamp, 'on', true)],
   ['a camera', (d) => withField(d, { kind: 'camera', name: d.cameras[0].name }, 'focalLengthMm', 50)],
 ])('%s is traced anew', (what, change) => {
   const dark = withField(shot, lamp, 'power', 0);
-  const [from, to] = what === 'a light from nothing' ? [dark, shot] : [shot, change(shot)];
+  const off = withField(shot, lamp, 'on', false);
+  const before = what === 'a light from nothing' ? dark : what === 'a switch' ? off : shot;
+  const [from, to] = [before, what === 'a light from nothing' ? shot : change(before)];
   expect(retint(wanted(from), wanted(to))).toBeNull();
 });
 

@@ -15,35 +15,45 @@ export interface Wanted {
 /** Factors by which a film's light groups show another strength or colour of their lights. */
 export type Tints = Map<string, Rgb>;
 
-const NO_STRENGTH = { power: 1, stops: 0, color: [1, 1, 1], kelvin: 0 };
+const NO_STRENGTH = { on: true, power: 1, stops: 0, color: [1, 1, 1], kelvin: 0 };
 
 function lightColor(l: Light): Rgb {
   const tint = l.kelvin ? kelvinToRgb(l.kelvin) : [1, 1, 1];
   return l.color.map((c, k) => c * tint[k] * l.power * 2 ** l.stops) as Rgb;
 }
 
-/** Strengths of all sources of light, by group, and the document without them. */
+const BLACK: Rgb = [0, 0, 0];
+const lit = (on: boolean, rgb: Rgb): Rgb => (on ? rgb : BLACK);
+const tinted = ({ stops, tint }: { stops: number; tint: Rgb }, scale = 1): Rgb =>
+  tint.map((c) => c * scale * 2 ** stops) as Rgb;
+const PLAIN = { on: true, stops: 0, tint: [1, 1, 1] as Rgb };
+
+/** Strengths of all sources of light, by group, and the document without them. What is switched off has none. */
 function parted(d: SceneDocument): { strengths: { group: string; key: string; rgb: Rgb }[]; rest: unknown } {
   const strengths: { group: string; key: string; rgb: Rgb }[] = d.lights.map((l) => ({
     group: l.group,
     key: `light ${l.name}`,
-    rgb: lightColor(l),
+    rgb: lit(l.on, lightColor(l)),
   }));
-  const even = (stops: number): Rgb => [2 ** stops, 2 ** stops, 2 ** stops];
   let { environment } = d;
-  if (environment?.kind === 'sky') {
-    strengths.push({ group: environment.group, key: 'environment', rgb: even(environment.stops) });
-    strengths.push({ group: environment.sun.group, key: 'sun', rgb: even(environment.sun.stops) });
-    environment = { ...environment, stops: 0, sun: { ...environment.sun, stops: 0 } };
-  } else if (environment?.kind === 'picture') {
-    const s = environment.scale;
-    strengths.push({ group: environment.group, key: 'environment', rgb: [s, s, s] });
-    environment = { ...environment, scale: 1 };
+  if (environment) {
+    const scale = environment.kind === 'picture' ? environment.scale : 1;
+    strengths.push({
+      group: environment.group,
+      key: 'environment',
+      rgb: lit(environment.on, tinted(environment, scale)),
+    });
+    if (environment.kind === 'sky') {
+      const { sun } = environment;
+      strengths.push({ group: sun.group, key: 'sun', rgb: lit(sun.on, tinted(sun)) });
+      environment = { ...environment, ...PLAIN, sun: { ...sun, ...PLAIN } };
+    } else if (environment.kind === 'picture') environment = { ...environment, ...PLAIN, scale: 1 };
+    else environment = { ...environment, ...PLAIN };
   }
   const glows = glowsOf(d);
   for (const m of d.materials) {
     if (m.emission_luminance === 0) continue;
-    const rgb = m.emission_color.map((c) => c * m.emission_luminance) as Rgb;
+    const rgb = lit(m.light.on, m.emission_color.map((c) => c * m.emission_luminance) as Rgb);
     const groups = new Set([m.light_group, ...glows.filter((g) => g.material === m.name).map((g) => g.group)]);
     for (const group of groups) strengths.push({ group, key: `material ${m.name} in ${group}`, rgb });
   }
@@ -54,7 +64,9 @@ function parted(d: SceneDocument): { strengths: { group: string; key: string; rg
     environment,
     lights: d.lights.map((l) => ({ ...NO_STRENGTH, ...l, ...NO_STRENGTH })),
     materials: d.materials.map((m) =>
-      m.emission_luminance > 0 ? { ...m, emission_luminance: 1, emission_color: [1, 1, 1] } : m,
+      m.emission_luminance > 0
+        ? { ...m, emission_luminance: 1, emission_color: [1, 1, 1], light: { ...m.light, on: true } }
+        : m,
     ),
     // Exposure is no light: it shows in the display alone.
     cameras: d.cameras.map((c) => ({ ...c, exposure: null })),

@@ -124,7 +124,11 @@ export const portalSchema = z.strictObject({
 });
 export type Portal = z.infer<typeof portalSchema>;
 
-const environmentBase = { ...lightControls };
+const lift = finite.min(-30).max(30).default(0);
+/** What every channel of its light is multiplied by. */
+const tint = color.default([1, 1, 1]);
+/** `stops`: by which it is lifted, of a sky apart from its sun. */
+const environmentBase = { ...lightControls, stops: lift, tint };
 
 export const environmentSchema = z.discriminatedUnion('kind', [
   z.strictObject({
@@ -153,8 +157,6 @@ export const environmentSchema = z.discriminatedUnion('kind', [
     model: z.enum(['daylight', 'scattering']).default('daylight'),
     /** Haze, from 2 (clear) to 10. */
     turbidity: finite.min(1.7).max(10).default(3),
-    /** Stops by which the sky is lifted, apart from the sun. */
-    stops: finite.min(-30).max(30).default(0),
     ground: color.default([0.15, 0.15, 0.15]),
     sun: z
       .strictObject({
@@ -162,7 +164,8 @@ export const environmentSchema = z.discriminatedUnion('kind', [
         /** Clockwise from −Z seen from above. */
         bearingDegrees: finite.default(0),
         angleDegrees: finite.min(0.05).max(30).default(0.53),
-        stops: finite.min(-30).max(30).default(0),
+        stops: lift,
+        tint,
         ...lightControls,
         group: groupName.default('sun'),
       })

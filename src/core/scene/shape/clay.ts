@@ -74,6 +74,8 @@ export function clayScene(scene: Scene, clay: Clay, white: number): Scene {
           ground: [white, white, white] as [number, number, number],
           group: document.environment?.group ?? groups[0],
           on: true,
+          stops: 0,
+          tint: [1, 1, 1] as [number, number, number],
           gains: {
             seen: document.environment?.gains.seen ?? 1,
             mirrors: 1,

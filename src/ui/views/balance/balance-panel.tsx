@@ -10,6 +10,7 @@ import { useMoods } from '../../state/moods-store';
 import { useSceneExposure } from '../../state/scene-now';
 import { GroupRow } from './group-row';
 import { KeepMood } from './keep-mood';
+import { useOtherLights, WriteBack } from './write-back';
 
 const MEASURED_AFTER_MS = 120;
 const ROOM_AFTER_MS = 900;
@@ -41,6 +42,7 @@ export function BalancePanel() {
 function Strip({ mixed }: { mixed: Mixed }) {
   const { of, trial, groups, own } = mixed;
   const mix = useMixNow();
+  const other = useOtherLights(mixed);
   const moods = useMoods((s) => s.moods);
   const shown = useFactors('A');
   const target = useDesk((s) => s.target);
@@ -110,6 +112,7 @@ function Strip({ mixed }: { mixed: Mixed }) {
           </p>
         )}
       </div>
+      {other && !neutral && <p className="px-3.5 pb-2 text-soft">{other}</p>}
       <div className="flex items-center gap-2 border-t border-line px-3.5 py-2.5">
         <Plain
           disabled={neutral && !mood}
@@ -117,6 +120,7 @@ function Strip({ mixed }: { mixed: Mixed }) {
         >
           As rendered
         </Plain>
+        <WriteBack moods={moods} own={own} mix={mix} disabled={other !== null} />
         <KeepMood moods={moods} disabled={neutral && missing.length === 0} />
         <span className="flex-1" />
         <span className="num text-[11px] text-dim">{measure ? `measured in ${measure.ms.toFixed(0)} ms` : ''}</span>

@@ -3,7 +3,7 @@ import { act, fireEvent, screen, within } from '@testing-library/react';
 import { NO_MOODS } from '@/core/moods';
 import { FIRST_OUTPUTS } from '@/core/outputs';
 import { parseRecipe } from '@/core/recipe';
-import { emptyShot, lightGroups } from '@/core/scene';
+import { emptyShot, lightGroups, sceneSchema } from '@/core/scene';
 import type { LiveStatus } from '@/render/page/told';
 import { useDesk } from '../../state/desk-store';
 import { forget, undo, useHistory } from '../../state/history';
@@ -17,14 +17,11 @@ import { stepAlone } from './actions';
 import { BalancePanel } from './balance-panel';
 import { MoodsFace } from './moods-face';
 
-const document = {
+const document = sceneSchema.parse({
   ...emptyShot('rock'),
-  lights: [
-    { kind: 'point' as const, name: 'lamp', group: 'lamp', power: 10, position: [0, 3, 0] },
-    { kind: 'point' as const, name: 'beam', group: 'beam', power: 10, position: [0, 3, 0] },
-  ],
+  lights: ['lamp', 'beam'].map((name) => ({ kind: 'point', name, group: name, power: 10, position: [0, 3, 0] })),
   environment: null,
-} as never;
+});
 const now = () => useMoods.getState().moods!.now.mix;
 const moods = () => useMoods.getState().moods!;
 
@@ -148,4 +145,30 @@ test('the live picture off, or a mix of groups that are not there, is said', () 
   act(() => useDesk.getState().set({ live: false }));
   shown(<BalancePanel />);
   expect(screen.getByText('The live picture is off')).toBeTruthy();
+});
+
+test('the mix is written to the lights in one step, which undo takes back', async () => {
+  const worker = new PlayedWorker();
+  shown(<BalancePanel />, worker.client);
+  act(() => void useMoods.getState().mixGroup('gain', 'lamp', { stops: 2 }));
+  act(() => void useMoods.getState().mixGroup('off', 'beam', { on: false }));
+  await passes(200);
+  const asked = worker.asked.find((m) => m.what === 'emitted')!;
+  worker.says({ type: 'answered', id: asked.id, answer: { lamp: [1, 1, 1], beam: [1, 1, 1] } });
+  await passes(20);
+  const steps = useHistory.getState().past.length;
+  fireEvent.click(screen.getByRole('button', { name: 'Write to the lights' }));
+  const lights = () => useScene.getState().document!.lights.map(({ stops, on }) => [stops, on]);
+  expect(lights()).toEqual([
+    [2, true],
+    [0, false],
+  ]);
+  expect(now()).toEqual({});
+  expect(useHistory.getState().past).toHaveLength(steps + 1);
+  act(() => undo());
+  expect(now()).toMatchObject({ lamp: { stops: 2 }, beam: { on: false } });
+  expect(lights()).toEqual([
+    [0, true],
+    [0, true],
+  ]);
 });

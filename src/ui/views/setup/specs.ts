@@ -402,6 +402,7 @@ const SKY_FIELDS: FieldGroup[] = [
     fields: [
       toggle('on', 'On', 'Off, the sky is dark; the sun stays.'),
       number('stops', 'Stops', 'Lifts the sky apart from the sun.', -8, 8, 0.1, { unit: 'stops' }),
+      color('tint', 'Tint', 'Every channel of its light times this.'),
       number('turbidity', 'Haze', 'From 2, clear mountain air, to 10, thick haze.', 1.7, 10, 0.1),
       choice(
         'model',
@@ -419,6 +420,7 @@ const SKY_FIELDS: FieldGroup[] = [
     fields: [
       toggle('sun.on', 'On', 'Off, only the sky is left.'),
       number('sun.stops', 'Stops', 'Lifts the sun apart from the sky.', -8, 8, 0.1, { unit: 'stops' }),
+      color('sun.tint', 'Tint', 'Every channel of its light times this.'),
       number(
         'sun.angleDegrees',
         'Size',
@@ -440,6 +442,8 @@ const PICTURE_FIELDS: FieldGroup[] = [
       toggle('on', 'On', 'Off, the surroundings are black.'),
       number('rotationDegrees', 'Turned', 'Counter-clockwise seen from above.', -180, 180, 1, { unit: '°' }),
       number('scale', 'Brightness', 'Nits per unit of the picture.', 0, 1000, 0.05, { log: true }),
+      number('stops', 'Stops', 'Lifts its light by powers of two.', -8, 8, 0.1, { unit: 'stops' }),
+      color('tint', 'Tint', 'Every channel of its light times this.'),
       number('gains.seen', 'Seen', '0 lights without being seen by the camera.', 0, 1, 0.05),
       { path: 'group', label: 'Light group', tip: 'Of its light.', as: { kind: 'group' } },
     ],
@@ -454,6 +458,8 @@ const GRADIENT_FIELDS: FieldGroup[] = [
       color('zenith', 'Zenith', 'Radiance overhead, in nits.'),
       color('horizon', 'Horizon', 'Radiance at the horizon, in nits.'),
       color('ground', 'Ground', 'Radiance below, in nits.'),
+      number('stops', 'Stops', 'Lifts its light by powers of two.', -8, 8, 0.1, { unit: 'stops' }),
+      color('tint', 'Tint', 'Every channel of its light times this.'),
       { path: 'group', label: 'Light group', tip: 'Of its light.', as: { kind: 'group' } },
     ],
   },

@@ -1,0 +1,67 @@
+'use client';
+
+import { useMemo } from 'react';
+import { toast } from 'sonner';
+import { isNeutral, type Mix, type Moods, writtenBack } from '@/core/moods';
+import { lightGroups, type SceneDocument, sceneChanges } from '@/core/scene';
+import { Plain, Tip } from '../../parts/controls';
+import { useDesk } from '../../state/desk-store';
+import { two, words } from '../../state/format';
+import { together } from '../../state/history';
+import { type Mixed, type OwnColors, useSceneOf } from '../../state/mixing';
+import { useMoods } from '../../state/moods-store';
+import { useDocument } from '../../state/scene-now';
+import { useScene } from '../../state/scene-store';
+
+const WORDS = 'write the mix to the lights';
+
+/** Whether two scenes have the same lights: what a mix shows over a film of the one, it shows over the other. */
+const isAlike = (a: SceneDocument, { lights, environment, materials }: SceneDocument): boolean =>
+  sceneChanges(a, { ...a, lights, environment, materials }).length === 0;
+
+/** Why the mix over what A shows cannot be written to the lights of the scene, in words; null where it can. */
+export function useOtherLights({ trial }: Mixed): string | null {
+  const document = useDocument();
+  const scene = useSceneOf(trial);
+  const isOther = useMemo(() => scene !== null && !isAlike(scene, document), [scene, document]);
+  return trial && isOther
+    ? `${two(trial.number)} was rendered with other lights or surfaces than the scene has now: to write a mix to the lights, put the live picture into A.`
+    : null;
+}
+
+/** Gives the mix to the lights of the scene in one step, which undo takes back; the mix is then neutral. */
+export function WriteBack({
+  moods,
+  own,
+  mix,
+  disabled,
+}: {
+  moods: Moods;
+  own: OwnColors | null;
+  mix: Mix;
+  disabled: boolean;
+}) {
+  const document = useDocument();
+  const isNothing = isNeutral(mix, lightGroups(document));
+  const write = () => {
+    const { document: next, written, left } = writtenBack(document, mix, own!);
+    const rest = Object.fromEntries(Object.entries(mix).filter(([g]) => !written.includes(g)));
+    together(WORDS, () => {
+      useScene.getState().edit(WORDS, () => next);
+      useMoods.getState().replace(WORDS, { ...moods, now: { mix: rest, mood: null } });
+    });
+    useDesk.getState().set({ a: { kind: 'live' }, alone: [] });
+    const done = `The lights of ${written.map(words).join(', ')} have the mix now.`;
+    if (written.length > 0) toast.success(`${done} Undo gives both back.`);
+    for (const { group, why } of left) toast.warning(`${words(group)} stays in the mix: ${why}.`, { duration: 10000 });
+  };
+  return (
+    <Tip text="Gives gains, colours and switches to the lights themselves, surroundings and sun too. The picture stays as it is, the mix becomes neutral, and can be mixed again.">
+      <span>
+        <Plain disabled={isNothing || disabled || own === null} onClick={write}>
+          Write to the lights
+        </Plain>
+      </span>
+    </Tip>
+  );
+}
