@@ -331,6 +331,40 @@ test('lights that stated a luminance state a power', async () => {
   await sql`delete from scene_revision where id = ${id}`;
 });
 
+test('moods that were kept with trials go to their shots, with groups off that were silent beside one alone', async () => {
+  const text = readFileSync(join(__dirname, 'migrations/016_moods.sql'), 'utf8');
+  const own = { stops: 0, color: [1, 1, 1], on: true, solo: false };
+  const [room, rock, first, second] = [newId(), newId(), newId(), newId()];
+  const moods = await sql.begin(async (tx) => {
+    // As it was before: tables of the same names, with what the migration reads of them.
+    await tx.unsafe(`create schema before; set local search_path to before;
+      create table draft (shot_id uuid);
+      create table trial (id uuid, shot_id uuid, number integer, spec jsonb);
+      create table mood (id uuid, trial_id uuid, name text, balance jsonb, created_at timestamptz);`);
+    await tx`insert into draft values (${room}), (${rock})`;
+    const spec = tx.json({ groups: ['lamp', 'sky'] });
+    await tx`insert into trial values (${first}, ${room}, 1, ${spec}), (${second}, ${room}, 2, null)`;
+    const add = (trial: string, name: string, balance: object, at: number) =>
+      tx`insert into mood values (${newId()}, ${trial}, ${name}, ${tx.json(balance as never)}, ${new Date(at)})`;
+    await add(first, 'Night', { lamp: { ...own, solo: true } }, 1000);
+    await add(second, 'Night', { lamp: { ...own, stops: 1.5, color: [1, 0.5, 0.25] } }, 2000);
+    await add(first, 'Plain', {}, 3000);
+    await tx.unsafe(text);
+    const rows = await tx<{ shot_id: string; moods: unknown }[]>`select shot_id, moods from draft`;
+    await tx`drop schema before cascade`;
+    return new Map(rows.map((r) => [r.shot_id, r.moods]));
+  });
+  expect(moods.get(rock)).toBeNull();
+  const { list, now } = parseMoods(moods.get(room));
+  expect(now).toEqual({ mix: {}, mood: null });
+  const plain = { stops: 0, on: true, color: { kind: 'own' } };
+  expect(list.map((m) => [m.name, m.mix])).toEqual([
+    ['Night (1)', { lamp: plain, sky: { ...plain, on: false } }],
+    ['Night (2)', { lamp: { stops: 1.5, on: true, color: { kind: 'tint', rgb: [1, 0.5, 0.25] } } }],
+    ['Plain', { lamp: plain, sky: plain }],
+  ]);
+});
+
 test('a shot is renamed unless the name is taken, put away and put back; a name put away is free', async () => {
   const [{ document, geometry }] = await sql<{ document: never; geometry: string }[]>`
     select document, geometry from scene_revision limit 1`;
