@@ -1,3 +1,4 @@
+export { whyDark } from './dark';
 export { asEarlier, broughtBack, forgotten, freeName, isKept, kept, moved, renamed, taken, withNow } from './edit';
 export { factorText, parseGain, stopsText } from './gain';
 export {

@@ -51,8 +51,8 @@ export interface Desk {
   surround: Surround;
   drawing: boolean;
   target: number;
-  /** Whether the target is for the worst of A's moods, not for the picture as it is. */
-  targetMoods: boolean;
+  /** What the target is for: null the picture as it is, '' the noisiest of the shot's moods, or one of them by its id. */
+  targetMood: string | null;
   budgetSeconds: number;
   /** Time of day by which a sequence is to be done, and on how many workers; null = those there are. */
   dueAt: string;
@@ -101,7 +101,7 @@ export const useDesk = create<Desk>()(
       surround: 'dark',
       drawing: false,
       target: 2,
-      targetMoods: false,
+      targetMood: null,
       budgetSeconds: 120,
       dueAt: '08:00',
       dueWorkers: null,

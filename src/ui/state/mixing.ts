@@ -98,11 +98,14 @@ export function useFactors(slot: Slot): { groups: readonly string[]; factors: Fa
   }, [mixed, mix, alone]);
 }
 
-/** Moods of the shot as factors of these groups, by their names. */
-export function useMoodFactors(groups: readonly string[], own: OwnColors | null): { name: string; factors: Factors }[] {
+/** Moods of the shot as factors of these groups. */
+export function useMoodFactors(
+  groups: readonly string[],
+  own: OwnColors | null,
+): { id: string; name: string; factors: Factors }[] {
   const list = useMoods((s) => s.moods?.list);
   return useMemo(
-    () => (list ?? []).map(({ name, mix }) => ({ name, factors: mixFactors(groups, mix, own ?? UNTOLD) })),
+    () => (list ?? []).map(({ id, name, mix }) => ({ id, name, factors: mixFactors(groups, mix, own ?? UNTOLD) })),
     [list, groups, own],
   );
 }

@@ -1,13 +1,13 @@
 'use client';
 
-import { isKept, isNeutral, missingGroups, mixFactors, mixOf, taken } from '@/core/moods';
+import { isKept, isNeutral, missingGroups, mixFactors, mixOf, taken, whyDark } from '@/core/moods';
 import { Plain, Stat, Tip } from '../../parts/controls';
 import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
 import { percent, words } from '../../state/format';
-import { type Mixed, useFactors, useMixed, useMixedState, useMixNow } from '../../state/mixing';
+import { type Mixed, useFactors, useMixed, useMixedState, useMixNow, useSceneOf } from '../../state/mixing';
 import { useMoods } from '../../state/moods-store';
-import { useSceneExposure } from '../../state/scene-now';
+import { useDocument, useSceneExposure } from '../../state/scene-now';
 import { GroupRow } from './group-row';
 import { KeepMood } from './keep-mood';
 import { useOtherLights, WriteBack } from './write-back';
@@ -43,6 +43,8 @@ function Strip({ mixed }: { mixed: Mixed }) {
   const { of, trial, groups, own } = mixed;
   const mix = useMixNow();
   const other = useOtherLights(mixed);
+  const document = useDocument();
+  const trialScene = useSceneOf(trial);
   const moods = useMoods((s) => s.moods);
   const shown = useFactors('A');
   const target = useDesk((s) => s.target);
@@ -61,6 +63,7 @@ function Strip({ mixed }: { mixed: Mixed }) {
     afterMs: ROOM_AFTER_MS,
   }).answer;
   if (!moods) return null;
+  const isDark = (g: string) => measure !== null && mixOf(mix, g).on && measure.shares[g] === 0;
   const mood = moods.list.find((m) => m.id === moods.now.mood);
   const neutral = isNeutral(mix, groups);
   const missing = missingGroups(mix, groups);
@@ -104,6 +107,7 @@ function Strip({ mixed }: { mixed: Mixed }) {
             share={measure?.shares[g] ?? null}
             noise={measure?.byGroup[g]?.rms ?? null}
             room={room?.[g] ?? null}
+            dark={isDark(g) ? (whyDark(trialScene ?? document, g) ?? 'none of its light reaches what is seen') : null}
           />
         ))}
         {missing.length > 0 && (

@@ -28,6 +28,7 @@ export function GroupRow({
   share,
   noise,
   room,
+  dark,
 }: {
   of: FilmAt;
   /** Changes when the film does. */
@@ -38,6 +39,8 @@ export function GroupRow({
   share: number | null;
   noise: number | null;
   room: number | null;
+  /** Why it gives no light at all; null where it gives some. */
+  dark: string | null;
 }) {
   const alone = useDesk((s) => s.alone);
   const { mixGroup } = useMoods.getState();
@@ -114,6 +117,11 @@ export function GroupRow({
           </span>
         </Tip>
       </div>
+      {dark && !silent && (
+        <p className="col-span-2 text-[11.5px] text-soft">
+          {name} is black: {dark}.
+        </p>
+      )}
     </div>
   );
 }

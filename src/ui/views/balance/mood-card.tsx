@@ -104,6 +104,9 @@ function MoodMenu({ moods, mood, name, place }: { moods: Moods; mood: Mood | nul
             <MenuItem onSelect={() => change(`another mix of ${name}`, kept({ ...moods }, name, mood.id))}>
               give it the mix at hand
             </MenuItem>
+            <MenuItem onSelect={() => useDesk.getState().set({ view: 'tune', targetMood: mood.id })}>
+              make it clean, in Tune
+            </MenuItem>
             <MenuItem onSelect={() => setNaming(true)}>rename</MenuItem>
             <MenuItem
               disabled={place === 0}

@@ -54,9 +54,12 @@ export function NoisyParts({
   if (noisy.length === 0) return null;
   const inMoods = noisy.some((n) => n.mood !== null);
   const cure = () =>
-    useDesk
-      .getState()
-      .set({ view: 'tune', overlay: 'noise', noiseOf: layerInfo(noisy[0].name).group, targetMoods: inMoods });
+    useDesk.getState().set({
+      view: 'tune',
+      overlay: 'noise',
+      noiseOf: layerInfo(noisy[0].name).group,
+      targetMood: inMoods ? '' : null,
+    });
   return (
     <p className="px-3.5 pb-1 text-[11.5px]" role="status" data-testid="noisy-parts">
       Above {percent(target)}:{' '}

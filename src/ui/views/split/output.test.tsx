@@ -89,12 +89,12 @@ test('written parts noisier than the target are named in their worst mood, with 
     'group.key': { rms: 0.5, worst: null },
     'group.door': { rms: 9, worst: null },
   };
-  useDesk.getState().set({ view: 'split', target: 2, targetMoods: false });
+  useDesk.getState().set({ view: 'split', target: 2, targetMood: null });
   shown(<NoisyParts written={['group.lamp', 'group.sky', 'group.key', 'class.caustic']} noises={noises} />);
   const told = screen.getByTestId('noisy-parts');
   expect(told.textContent).toContain('Above 2.00 %: lamp 3.25 % in storm, sky 2.50 %');
   fireEvent.click(within(told).getByRole('button', { name: 'find its cure' }));
-  expect(useDesk.getState()).toMatchObject({ view: 'tune', overlay: 'noise', noiseOf: 'lamp', targetMoods: true });
+  expect(useDesk.getState()).toMatchObject({ view: 'tune', overlay: 'noise', noiseOf: 'lamp', targetMood: '' });
 });
 
 test('of the layer that is looked at noise and size are told', () => {

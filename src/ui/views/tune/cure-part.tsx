@@ -76,7 +76,7 @@ export function CurePart() {
             <span className="text-dim">({range(proposal.predicted.noise, (v) => v.toFixed(2))})</span> in{' '}
             <span className="font-semibold">{clock(proposal.predicted.seconds.value)}</span>{' '}
             <span className="text-dim">({range(proposal.predicted.seconds, clock)})</span>
-            {answer!.forMoods && <span className="text-dim"> in the worst mood</span>}
+            {answer!.forMoods && <span className="text-dim"> in the mood</span>}
           </p>
           <p className="text-soft">
             {changes.length === 0

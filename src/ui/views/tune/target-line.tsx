@@ -1,8 +1,11 @@
 'use client';
 
+import { ChevronDown } from 'lucide-react';
 import { finished } from '@/contract/trial';
+import type { Mood } from '@/core/moods';
 import { MOST_STOPS } from '@/render/advice/bounds';
 import { Tip, Word } from '../../parts/controls';
+import { Menu, MenuItem } from '../../parts/menu';
 import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
 import { percent, words } from '../../state/format';
@@ -10,37 +13,32 @@ import { useMoods } from '../../state/moods-store';
 import { useGroups, useSlotFilm, useWholeSlot } from '../../state/slots';
 
 const AS_RENDERED = {};
+const NO_MOODS: readonly Mood[] = [];
 
 /** What the noise target is for: the picture, or the worst of the shot's moods; and how far each light group can be lifted in A. */
 export function TargetLine() {
   const trialA = useWholeSlot('A');
   const groups = useGroups();
   const target = useDesk((s) => s.target);
-  const targetMoods = useDesk((s) => s.targetMoods);
   const of = useSlotFilm('A');
-  const { set } = useDesk.getState();
-  const moods = useMoods((s) => s.moods?.list.length ?? 0);
+  const hasMoods = useMoods((s) => (s.moods?.list.length ?? 0) > 0);
   const usable = trialA !== null && finished(trialA) && trialA.recipe.film.groups;
   const headroom = useAsk('headroom', usable && of ? { of, groups, factors: AS_RENDERED, target } : null, {
     byItself: false,
   });
   const { answer: known, asking: busy, fault } = headroom;
-  if (!usable) return null;
+  if (!usable && !hasMoods) return null;
   return (
     <div className="mt-0.5 text-[12px]" data-testid="target-line">
       <p className="flex items-baseline gap-3 text-dim">
-        {moods > 0 && (
-          <Tip text="Whether the target is for the picture as it is, or for the noisiest of the shot’s moods, which Balance keeps: a film that is to serve them all.">
-            <Word className="!px-0" onClick={() => set({ targetMoods: !targetMoods })}>
-              for {targetMoods ? `the worst of ${moods} ${moods === 1 ? 'mood' : 'moods'}` : 'the picture'}
+        {hasMoods && <TargetMood />}
+        {usable && (
+          <Tip text="How many stops each light group of A can be lifted by itself until the noise is above the target, from its halves.">
+            <Word className="!px-0" disabled={busy} onClick={headroom.again}>
+              {busy ? 'measuring headroom' : `headroom at ${percent(target)}`}
             </Word>
           </Tip>
         )}
-        <Tip text="How many stops each light group of A can be lifted by itself until the noise is above the target, from its halves.">
-          <Word className="!px-0" disabled={busy} onClick={headroom.again}>
-            {busy ? 'measuring headroom' : `headroom at ${percent(target)}`}
-          </Word>
-        </Tip>
       </p>
       {fault && <p className="text-soft">{fault}</p>}
       {known && (
@@ -55,5 +53,32 @@ export function TargetLine() {
         </p>
       )}
     </div>
+  );
+}
+
+/** What the target is for: the picture, the noisiest of the shot's moods, or one of them. */
+function TargetMood() {
+  const wanted = useDesk((s) => s.targetMood);
+  const list = useMoods((s) => s.moods?.list) ?? NO_MOODS;
+  const { set } = useDesk.getState();
+  const worst = list.length === 1 ? 'its mood' : `the noisiest of ${list.length} moods`;
+  const one = list.find((m) => m.id === wanted)?.name;
+  return (
+    <Menu
+      trigger={
+        <Word className="!px-0">
+          for {wanted === null ? 'the picture' : (one ?? worst)} <ChevronDown size={11} className="inline" />
+        </Word>
+      }
+    >
+      <MenuItem onSelect={() => set({ targetMood: null })}>the picture as it is</MenuItem>
+      <MenuItem onSelect={() => set({ targetMood: '' })}>{worst}</MenuItem>
+      {list.length > 1 &&
+        list.map((m) => (
+          <MenuItem key={m.id} onSelect={() => set({ targetMood: m.id })}>
+            {m.name}
+          </MenuItem>
+        ))}
+    </Menu>
   );
 }

@@ -37,17 +37,14 @@ export async function askLong<K extends Asked>(
 
 const NONE: Factors[] = [];
 
-/** What the shot's moods do to the light groups of the scene. */
-function useSceneMoods(): Factors[] {
-  const moods = useMoodFactors(useSceneGroups(), useOwnColors(useDocument()));
-  return useMemo(() => moods.map((m) => m.factors), [moods]);
-}
-
-/** The moods that the noise target is for; none when it is for the picture as it is. */
+/** What the moods that the noise target is for do to the light groups of the scene; none when it is for the picture as it is. */
 function useTargetMoods(): Factors[] {
-  const wanted = useDesk((s) => s.targetMoods);
-  const moods = useSceneMoods();
-  return wanted ? moods : NONE;
+  const wanted = useDesk((s) => s.targetMood);
+  const moods = useMoodFactors(useSceneGroups(), useOwnColors(useDocument()));
+  return useMemo(
+    () => (wanted === null ? NONE : moods.filter((m) => wanted === '' || m.id === wanted).map((m) => m.factors)),
+    [moods, wanted],
+  );
 }
 
 /** Asks for pilots and a proposal. */
