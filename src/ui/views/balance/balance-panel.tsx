@@ -8,7 +8,7 @@ import { percent, words } from '../../state/format';
 import { type Mixed, useFactors, useMixed, useMixedState, useMixNow, useSceneOf } from '../../state/mixing';
 import { useMoods } from '../../state/moods-store';
 import { useDocument, useSceneExposure } from '../../state/scene-now';
-import { GroupRow } from './group-row';
+import { GroupHead, GroupRow } from './group-row';
 import { KeepMood } from './keep-mood';
 import { useOtherLights, WriteBack } from './write-back';
 
@@ -96,6 +96,7 @@ function Strip({ mixed }: { mixed: Mixed }) {
         </p>
       </Tip>
       <div className="min-h-0 flex-1 overflow-y-auto py-1.5" data-testid="groups">
+        <GroupHead />
         {groups.map((g) => (
           <GroupRow
             key={g}
@@ -117,7 +118,7 @@ function Strip({ mixed }: { mixed: Mixed }) {
         )}
       </div>
       {other && !neutral && <p className="px-3.5 pb-2 text-soft">{other}</p>}
-      <div className="flex items-center gap-2 border-t border-line px-3.5 py-2.5">
+      <div className="flex items-center gap-1.5 border-t border-line px-3.5 py-2.5 whitespace-nowrap">
         <Plain
           disabled={neutral && !mood}
           onClick={() => useMoods.getState().replace('as rendered', taken(moods, null))}
@@ -126,8 +127,6 @@ function Strip({ mixed }: { mixed: Mixed }) {
         </Plain>
         <WriteBack moods={moods} own={own} mix={mix} disabled={other !== null} />
         <KeepMood moods={moods} disabled={neutral && missing.length === 0} />
-        <span className="flex-1" />
-        <span className="num text-[11px] text-dim">{measure ? `measured in ${measure.ms.toFixed(0)} ms` : ''}</span>
       </div>
     </>
   );

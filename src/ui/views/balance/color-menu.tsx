@@ -53,7 +53,7 @@ export function ColorMenu({
         <button
           type="button"
           aria-label={`colour of ${label}: ${colorWords(color)}`}
-          className="flex items-center gap-1 text-[11px] text-dim hover:text-ink"
+          className="flex items-center gap-1.5 text-[11px] text-dim hover:text-ink"
         >
           <span className="h-3.5 w-5 rounded-[1px] border border-white/20" style={{ background: swatch(now) }} />
           <span className="num w-[42px] text-left">{colorWords(color)}</span>

@@ -17,6 +17,8 @@ import { GainField } from './gain-field';
 import { GainSlider } from './gain-slider';
 
 const THUMB = 80;
+const GRID = 'grid grid-cols-[72px_minmax(0,1fr)_84px] gap-x-2.5 px-3.5';
+const FIGURE = 'num w-[40px] shrink-0 text-right text-[11px] whitespace-nowrap text-dim';
 
 /** A light group in the mix: on, alone, gain with headroom, colour, its share of the light and its noise. */
 export function GroupRow({
@@ -54,46 +56,30 @@ export function GroupRow({
   ).answer;
   const black = value.on && colorFactors(value.color, own ?? undefined).every((k) => k === 0);
   return (
-    <div
-      className={`grid grid-cols-[80px_1fr] gap-x-2.5 px-3.5 py-1.5 ${silent ? 'opacity-55' : ''}`}
-      data-testid={`group-${group}`}
-    >
+    <div className={`${GRID} py-1.5 ${silent ? 'opacity-55' : ''}`} data-testid={`group-${group}`}>
       <button
         type="button"
         aria-label={`${name} alone`}
         aria-pressed={isAlone}
-        className={`row-span-2 block h-[45px] w-[80px] self-center overflow-hidden bg-pit ${isAlone ? 'outline-2 outline-fill' : 'hover:outline hover:outline-soft'}`}
+        className={`row-span-2 block h-[41px] w-[72px] self-center overflow-hidden bg-pit ${isAlone ? 'outline-2 outline-fill' : 'hover:outline hover:outline-soft'}`}
         onClick={() => useDesk.getState().set({ alone: isAlone && alone.length === 1 ? [] : [group] })}
       >
         {thumb && <Small picture={thumb} />}
       </button>
-      <div className="flex items-center gap-2">
+      <div className="flex items-center gap-1.5">
         <span className="min-w-0 flex-1 truncate font-semibold">{name}</span>
-        <Tip text="Part of the picture’s light that is this group’s, as it is mixed now.">
-          <span className="num text-[11px] text-dim">{silent ? '' : shareText(share)}</span>
-        </Tip>
-        <Tip text="Noise this group brings to the picture as it is mixed now, measured from both halves of the film.">
-          <span className="num w-[82px] text-right text-[11px] text-dim">
-            {silent || noise === null ? '' : `noise ${percent(noise)}`}
-          </span>
-        </Tip>
-        <ColorMenu
-          label={name}
-          color={value.color}
-          own={own}
-          onChange={(color, drag) =>
-            mixGroup(`colour of ${name}`, group, { color }, drag ? `mix color ${group}` : undefined)
-          }
-          onSettled={settle}
-        />
-        <Word
-          on={value.on}
-          aria-label={`${name} on`}
-          onClick={() => mixGroup(`${name} ${value.on ? 'off' : 'on'}`, group, { on: !value.on })}
-        >
-          {value.on ? 'on' : 'off'}
-        </Word>
+        <span className={FIGURE}>{silent ? '' : shareText(share)}</span>
+        <span className={FIGURE}>{silent || noise === null ? '' : percent(noise)}</span>
       </div>
+      <ColorMenu
+        label={name}
+        color={value.color}
+        own={own}
+        onChange={(color, drag) =>
+          mixGroup(`colour of ${name}`, group, { color }, drag ? `mix color ${group}` : undefined)
+        }
+        onSettled={settle}
+      />
       <div className="flex items-center gap-2">
         <GainSlider
           label={name}
@@ -103,10 +89,10 @@ export function GroupRow({
           onSettled={settle}
         />
         <Tip text="How far it can be lifted from here until the picture’s noise is above the target; hatched from there on.">
-          <span className="num w-[52px] text-right text-[11px] text-dim">
-            {roomText(silent || black ? null : room)}
-          </span>
+          <span className={FIGURE}>{roomText(silent || black ? null : room)}</span>
         </Tip>
+      </div>
+      <div className="flex items-center justify-between gap-1">
         <Tip text={`Stops as +1, a factor as x2, or percent as 200 %: now ${factorText(value.stops)}.`}>
           <span>
             <GainField
@@ -116,9 +102,17 @@ export function GroupRow({
             />
           </span>
         </Tip>
+        <Word
+          on={value.on}
+          aria-label={`${name} on`}
+          className="!px-1"
+          onClick={() => mixGroup(`${name} ${value.on ? 'off' : 'on'}`, group, { on: !value.on })}
+        >
+          {value.on ? 'on' : 'off'}
+        </Word>
       </div>
       {dark && !silent && (
-        <p className="col-span-2 text-[11.5px] text-soft">
+        <p className="col-span-3 text-[11.5px] text-soft">
           {name} is black: {dark}.
         </p>
       )}
@@ -126,8 +120,26 @@ export function GroupRow({
   );
 }
 
+/** What stands in the columns of the rows. */
+export function GroupHead() {
+  return (
+    <div className={`${GRID} pt-1.5 text-[11px] text-dim`}>
+      <span>alone</span>
+      <span className="flex justify-end gap-1.5">
+        <Tip text="Part of the picture’s light that is the group’s, as it is mixed now.">
+          <span className="w-[40px] text-right">light</span>
+        </Tip>
+        <Tip text="Noise that the group brings to the picture as it is mixed now, measured from both halves of the film.">
+          <span className="w-[40px] text-right">noise</span>
+        </Tip>
+      </span>
+      <span>emits</span>
+    </div>
+  );
+}
+
 function roomText(room: number | null): string {
   if (room === null) return '';
-  if (room >= MOST_ROOM) return `over +${MOST_ROOM}`;
-  return room > 0 ? `to +${room.toFixed(1)}` : 'no room';
+  if (room >= MOST_ROOM) return `room +${MOST_ROOM}`;
+  return room > 0 ? `room +${room.toFixed(1)}` : 'no room';
 }
