@@ -9,7 +9,6 @@ export interface RelitMeasure extends PartNoise {
   plain: Noise | null;
   /** Part of the relit picture's light that is each group's. */
   shares: Record<string, number>;
-  ms: number;
 }
 
 interface Asked {
@@ -26,7 +25,6 @@ export const relit: Question<Asked, RelitMeasure> = async (desk, { of, groups, f
     of,
     groups.flatMap((g) => [LAYER.half('a', g), LAYER.half('b', g)]),
   );
-  const started = performance.now();
   const noise = partNoise(film, groups, factors, exposure);
   const [a, b] = [relight(film, groups, {}, 'a'), relight(film, groups, {}, 'b')];
   const plain = a && b && noiseOf(a, b, film.width, film.height, exposure);
@@ -43,5 +41,5 @@ export const relit: Question<Asked, RelitMeasure> = async (desk, { of, groups, f
   });
   const whole = light.reduce((a, b) => a + b, 0);
   const shares = Object.fromEntries(groups.map((g, i) => [g, whole > 0 ? light[i] / whole : 0]));
-  return { ...noise, plain, shares, ms: performance.now() - started };
+  return { ...noise, plain, shares };
 };
