@@ -30,6 +30,13 @@ const MODULES = [
     memory: () => ['--initialMemory', '1'],
     bytes: 'hot-bytes.ts',
   },
+  {
+    name: 'film',
+    folder: 'src/core/film',
+    restsOn: [],
+    memory: () => ['--initialMemory', '1'],
+    bytes: 'hot-bytes.ts',
+  },
 ];
 
 /** Writes the constants of a module into its assembly, and gives them. */

@@ -170,6 +170,39 @@ describe('relighting', () => {
     );
   });
 
+  test.each([1, 15, 17, 8191, 8192, 8193, 20_001])(
+    'of %i pixels every one is the sum, and those before leave nothing',
+    (size) => {
+      const plane = (k: number) => Float32Array.from({ length: size }, (_, i) => ((i * 7 + k * 3) % 11) / 4);
+      const film = {
+        width: size,
+        height: 1,
+        layers: new Map(
+          groups.map((g, n): [string, Layer] => [
+            `group.${g}`,
+            {
+              name: `group.${g}`,
+              channels: ['R', 'G', 'B'],
+              planes: [0, 1, 2].map((c) => plane(n + c)),
+              kind: 'color',
+            },
+          ]),
+        ),
+      };
+      const out = relight(film, groups, { lamp: [2, 0, 1], glow: [0, 0, 0.5], sky: [0.25, 0, 4] })!;
+      const want = [
+        (i: number) => 2 * plane(0)[i] + 0.25 * plane(2)[i],
+        () => 0,
+        (i: number) => plane(2)[i] + 0.5 * plane(3)[i] + 4 * plane(4)[i],
+      ];
+      want.forEach((of, c) => {
+        expect(out[c]).toHaveLength(size);
+        for (let i = 0; i < size; i += 1 + Math.floor(size / 40)) expect(out[c][i]).toBe(of(i));
+        expect(out[c][size - 1]).toBe(of(size - 1));
+      });
+    },
+  );
+
   test('groups that are not named are as they were rendered', () => {
     const film = layers({ 'group.lamp': [1], 'group.glow': [2], 'group.sky': [4] });
     expect(relight(film, groups, {})![0][0]).toBe(7);

@@ -36,7 +36,7 @@ export {
 export { isPartOfLight, lightShares } from './light-shares';
 export { type ObjectDepth, objectDepths } from './object-depths';
 export { OPEN_REACHES, OPENNESS, opennessAt, reachNumber } from './openness';
-export { joinedNoise, type PartNoise, partNoise } from './part-noise';
+export { joinedNoise, type PartNoise, partNoise, RelitHalves } from './part-noise';
 export { endsWithAlpha, isRampable, type Ramp, rampEnds, ramped } from './ramp';
 export { costsOf, msOfCell, raysOfCell, type TimeShares } from './ray-costs';
 export { type Factors, factorOf, relight } from './relight';

@@ -25,4 +25,5 @@ export {
   parseMoodFile,
   parseMoods,
 } from './schema';
+export { type Whitened, whitened } from './white';
 export { type WrittenBack, writtenBack } from './write-back';

@@ -3,7 +3,7 @@ import { balancedFilm } from '../film';
 import { kelvinToRgb } from '../image';
 import { groupColors } from '../kernel';
 import { box, type Scene, sphere } from '../scene';
-import { AS_RENDERED, type Mix, mixFactors, writtenBack } from '.';
+import { AS_RENDERED, type Mix, mixFactors, whitened, writtenBack } from '.';
 
 const GROUPS = ['lamp', 'key', 'sky', 'ember'];
 const scene = (): Scene =>
@@ -112,4 +112,46 @@ test('a surface that glows in two groups follows neither alone, and says so', ()
 test('a mix that changes nothing of the scene changes no bit of it', () => {
   const { document } = scene();
   expect(writtenBack(document, mix({ elsewhere: { stops: 3 } }), {}).document).toEqual(document);
+});
+
+test('lights recorded white, with their colours in the mix, show what they showed in colour; what has no one colour stays', async () => {
+  const own = scene();
+  const before = mix({ key: { stops: 1, color: { kind: 'tint', rgb: [1, 0.5, 0.5] } } });
+  const made = whitened(own.document, GROUPS, before, groupColors(own));
+  expect(made.left).toEqual([{ group: 'sky', why: 'surroundings have no one colour' }]);
+  expect(made.white).toEqual(['lamp', 'key', 'ember']);
+  const white = withDocument(own, made.document);
+  for (const g of made.white)
+    groupColors(white)[g].forEach((c) => {
+      expect(c).toBeCloseTo(1, 6);
+    });
+  const [colored, recorded] = [await rendered(own), await rendered(white)];
+  const shown = (layers: typeof colored.layers, m: Mix, s: Scene) =>
+    balancedFilm(layers, GROUPS, mixFactors(GROUPS, m, groupColors(s)))!.film;
+  const [a, b] = [shown(colored.layers, before, own), shown(recorded.layers, made.mix, white)];
+  [0, 1, 2].forEach((c) => {
+    expect(Math.abs(meanOf(a, 'beauty', c) - meanOf(b, 'beauty', c))).toBeLessThan(4 * colored.error[c] + 1e-6);
+  });
+  // Written back, the lights have the colours that they had, and the tint.
+  const back = writtenBack(made.document, made.mix, groupColors(white)).document;
+  const [was, is] = [own.document.lights[0], back.lights[0]];
+  const warm = kelvinToRgb(was.kelvin!);
+  is.color.forEach((v, c) => {
+    expect(v * 2 ** is.stops).toBeCloseTo(warm[c], 5);
+  });
+});
+
+test('lights of one group in two colours, or without a channel, cannot be recorded white', () => {
+  const { document } = scene();
+  const [lamp, key, fill] = document.lights;
+  const two = { ...document, lights: [lamp, key, { ...fill, color: [1, 0, 0] as [number, number, number] }] };
+  const colors = { lamp: kelvinToRgb(3000), key: [0.7, 1.1, 0.8], sky: [1, 1, 1], ember: [2, 0.8, 0] };
+  expect(whitened(two, ['key', 'ember'], {}, colors)).toMatchObject({
+    white: [],
+    left: [
+      { group: 'key', why: 'its lights emit different colours' },
+      { group: 'ember', why: 'its lights emit different colours' },
+    ],
+  });
+  expect(whitened(two, ['sky'], {}, colors)).toMatchObject({ white: [], left: [] });
 });

@@ -43,6 +43,7 @@ export {
   type HotPixels,
   hotPixels,
   laidOver,
+  luminanceSquares,
   type Noise,
   noiseFigures,
   noiseMap,

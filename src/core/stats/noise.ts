@@ -41,10 +41,22 @@ function seenSquares(exposure: Display): (a: number, b: number) => number {
 
 /** Squared displayed noise of each pixel, from the luminances of the halves. Unsmoothed, 1 = display white. */
 export function noiseSquares(a: Rgb, b: Rgb, exposure: Display): Float32Array {
+  return luminanceSquares(luminances(a), luminances(b), exposure);
+}
+
+/** Luminances of a picture's pixels. */
+export function luminances([r, g, b]: Rgb): Float32Array {
+  const out = new Float32Array(r.length);
+  for (let i = 0; i < out.length; i++) out[i] = luminance(r[i], g[i], b[i]);
+  return out;
+}
+
+/** The same of halves that are luminances already. */
+export function luminanceSquares(a: Float32Array, b: Float32Array, exposure: Display): Float32Array {
   const seen = seenSquares(exposure);
-  return Float32Array.from(a[0], (_, i) =>
-    seen(luminance(a[0][i], a[1][i], a[2][i]), luminance(b[0][i], b[1][i], b[2][i])),
-  );
+  const out = new Float32Array(a.length);
+  for (let i = 0; i < out.length; i++) out[i] = seen(a[i], b[i]);
+  return out;
 }
 
 /** Stops below the camera's exposure at which it is told what compositing may still bring to light. */

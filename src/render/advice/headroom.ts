@@ -1,6 +1,5 @@
-import { type Factors, type FilmLayers, factorOf, relight } from '@/core/film';
+import { type Factors, type FilmLayers, factorOf, RelitHalves } from '@/core/film';
 import type { Display } from '@/core/image';
-import { noiseOf } from '@/core/stats';
 import { MOST_STOPS } from './bounds';
 
 /** Stops by which a light group can be lifted until the noise target breaks; 0 when it is broken as it stands. */
@@ -22,22 +21,16 @@ export async function headroom(
   exposure: Display,
   pause: () => Promise<void> = async () => {},
 ): Promise<Headroom | null> {
-  const noiseAt = (group: string, stops: number): number | null => {
-    const [r, g, b] = factorOf(factors, group).map((k) => k * 2 ** stops);
-    const lifted = { ...factors, [group]: [r, g, b] as const };
-    const p = relight(film, groups, lifted, 'a');
-    const q = relight(film, groups, lifted, 'b');
-    return p && q ? noiseOf(p, q, film.width, film.height, exposure).rms : null;
-  };
+  const halves = RelitHalves.of(film, groups, factors, exposure);
+  if (!halves) return null;
+  const now = halves.noise().rms;
+  const noiseAt = (group: string, stops: number) => halves.lifted(group, stops).rms;
   const out: Headroom = {};
-  if (groups.length === 0) return out;
-  const now = noiseAt(groups[0], 0);
-  if (now === null) return null;
   for (const group of groups) {
     // Far beyond, a group burns out to white and is quiet again: the first break counts.
     const isBlack = factorOf(factors, group).every((k) => k === 0);
     let low = isBlack && now <= target ? MOST_STOPS : 0;
-    while (now <= target && low < MOST_STOPS && noiseAt(group, low + STRIDE)! <= target) {
+    while (now <= target && low < MOST_STOPS && noiseAt(group, low + STRIDE) <= target) {
       low += STRIDE;
       await pause();
     }
@@ -45,7 +38,7 @@ export async function headroom(
     for (let i = 0; i < HALVINGS && high > low; i++) {
       await pause();
       const middle = (low + high) / 2;
-      if (noiseAt(group, middle)! <= target) low = middle;
+      if (noiseAt(group, middle) <= target) low = middle;
       else high = middle;
     }
     out[group] = low;

@@ -79,7 +79,7 @@ async function filmOf(slot: Slot): Promise<Shown | null> {
   if (!source) return null;
   if (source.kind === 'live') {
     const parts = [...desk.liveGroups.map(LAYER.group), ...PATH_CLASSES.map(LAYER.class)];
-    const film = desk.live?.layers(layersFor(view, parts)) ?? null;
+    const film = desk.live?.lookedAt(layersFor(view, parts)) ?? null;
     const place = desk.live?.place();
     return film && place ? { film, place } : null;
   }

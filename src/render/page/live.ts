@@ -62,11 +62,21 @@ export class LiveRender {
   private coarseMs: number | null = null;
   private changes = 0;
   private state: LiveStatus['state'] = 'halted';
+  /** Counts whatever changes the picture, and the layers that were last made of it. */
+  private version = 0;
+  private made: { key: string; layers: FilmLayers | null } | null = null;
+
+  private readonly changed: () => void;
 
   constructor(
     private readonly pool: RenderPool,
-    private readonly changed: () => void,
-  ) {}
+    changed: () => void,
+  ) {
+    this.changed = () => {
+      this.version++;
+      changed();
+    };
+  }
 
   /** Starts anew with these settings; what runs is stopped first. */
   start(wanted: Wanted): void {
@@ -94,6 +104,7 @@ export class LiveRender {
   /** Shows other strengths of lights by the film there is; a while after the last of them it is traced anew. */
   private showTinted(wanted: Wanted, tints: Tints): void {
     this.tints = tints;
+    this.version++;
     const made = this.madeFor!;
     // What is traced for something else meanwhile would show that in its place.
     const isOther = this.wanted !== made;
@@ -322,6 +333,13 @@ export class LiveRender {
       this.before = null;
     }
     return film && { film, tints: this.tints };
+  }
+
+  /** The same, made once for as long as the picture stays as it is: what is looked at is painted anew by every mix of it. */
+  lookedAt(names: string[]): FilmLayers | null {
+    const key = `${this.version} ${names.join()}`;
+    if (this.made?.key !== key) this.made = { key, layers: this.layers(names) };
+    return this.made.layers;
   }
 
   /** Layers of the picture so far; the coarse one shows where the fine one has nothing yet. */

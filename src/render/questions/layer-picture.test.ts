@@ -49,7 +49,7 @@ test('a light group brings the noise that Balance tells of it, and in the worst 
   const to = { of, groups: ['lamp'], exposure: 0.2 };
   const asking = { signal: new AbortController().signal, onStep: () => {} };
   const noises = await layerNoise(desk, { ...to, moods, unwritten: ['lamp'] }, asking);
-  const measured = async (factors: Factors) => (await relit(desk, { ...to, factors }, asking)).byGroup.lamp!.rms;
+  const measured = async (factors: Factors) => (await relit(desk, { ...to, factors }, asking))!.byGroup.lamp!.rms;
   expect(noises['group.lamp']).toEqual({
     rms: await measured({}),
     worst: { mood: 'storm', rms: await measured({ lamp }) },

@@ -1,5 +1,5 @@
-import { type Factors, LAYER, relight } from '@/core/film';
-import { type Noise, noiseOf } from '@/core/stats';
+import { type Factors, LAYER, RelitHalves } from '@/core/film';
+import type { Noise } from '@/core/stats';
 import type { SmallPicture } from '../views/place';
 import { show } from '../views/show';
 import { shrunk } from '../views/shrink';
@@ -29,9 +29,8 @@ export const moodPicture: Question<Asked, MoodPicture | null> = async (desk, { o
   const shown = show(film, { kind: 'relit', groups, factors }, desk.sceneExposure, null);
   if (!shown) return null;
   const { width, height } = film;
-  const [a, b] = [relight(film, groups, factors, 'a'), relight(film, groups, factors, 'b')];
   return {
     picture: shrunk({ width, height, pixels: shown.pixels }, across),
-    noise: a && b && noiseOf(a, b, width, height, desk.sceneExposure),
+    noise: RelitHalves.of(film, groups, factors, desk.sceneExposure)?.noise() ?? null,
   };
 };

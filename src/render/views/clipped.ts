@@ -1,3 +1,4 @@
+import { type Factors, LAYER, relight } from '@/core/film';
 import { type Display, scaleOf } from '@/core/image';
 import type { Kind } from './kind';
 import { color, type Painted, planes3 } from './painting';
@@ -20,11 +21,11 @@ function hatched(planes: readonly Float32Array[], width: number, exposure: Displ
   return shown;
 }
 
-/** The beauty, hatched where it is beyond white or black on screen. */
-export const clipped: Kind<unknown> = {
-  layers: () => ['beauty'],
-  paint: (film, _, { exposure }) => {
-    const planes = planes3(film, 'beauty');
+/** The beauty, or the light groups mixed, hatched where it is beyond white or black on screen. */
+export const clipped: Kind<{ mix?: { groups: readonly string[]; factors: Factors } }> = {
+  layers: ({ mix }) => (mix ? mix.groups.map(LAYER.group) : ['beauty']),
+  paint: (film, { mix }, { exposure }) => {
+    const planes = mix ? relight(film, mix.groups, mix.factors) : planes3(film, 'beauty');
     return planes && hatched(planes, film.width, exposure);
   },
 };

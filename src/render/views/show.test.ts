@@ -59,6 +59,20 @@ describe('a relit picture', () => {
   });
 });
 
+test('what is beyond white is hatched of the mix that is shown, not of the film', () => {
+  const two = film(
+    ['beauty', [plane(0.4), plane(0.4), plane(0.4)]],
+    ['group.lamp', [plane(0.3), plane(0.3), plane(0.3)]],
+    ['group.sky', [plane(0.1), plane(0.1), plane(0.1)]],
+  );
+  const dark = (view: Parameters<typeof show>[1]) =>
+    show(two, view, 1, null)!.pixels.filter((v, i) => i % 4 === 0 && v === 20).length / SIZE;
+  expect(dark({ kind: 'clipped' })).toBe(0);
+  const mix = { groups: ['lamp', 'sky'], factors: { lamp: [8, 8, 8] as const } };
+  expect(layersFor({ kind: 'clipped', mix }, [])).toEqual(['group.lamp', 'group.sky']);
+  expect(dark({ kind: 'clipped', mix })).toBeCloseTo(3 / 8, 2);
+});
+
 describe('data', () => {
   test('depth takes its range from the finite values, and a dragged range is kept', () => {
     const z = plane((i) => (i < 32 ? Infinity : 2 + i / SIZE));

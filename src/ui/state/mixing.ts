@@ -11,6 +11,7 @@ import { useAsk } from './ask';
 import { useDesk } from './desk-store';
 import { useLive } from './live-store';
 import { useMoods } from './moods-store';
+import type { ShownMix } from './overlays';
 import { useDocument, useSceneGroups } from './scene-now';
 import { useSlotFilm, useWholeSlot } from './slots';
 
@@ -86,7 +87,7 @@ function useMixIn(slot: Slot): Mix {
 const UNTOLD: OwnColors = {};
 
 /** Factors of the light groups that a slot shows in Balance; null where they change nothing. */
-export function useFactors(slot: Slot): { groups: readonly string[]; factors: Factors } | null {
+export function useFactors(slot: Slot): ShownMix | null {
   const mixed = useMixed(slot);
   const mix = useMixIn(slot);
   const alone = useDesk((s) => s.alone);

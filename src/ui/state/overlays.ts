@@ -1,4 +1,11 @@
+import type { Factors } from '@/core/film';
 import type { View } from '@/render/views/show';
+
+/** What a slot's light groups are shown by. */
+export interface ShownMix {
+  groups: readonly string[];
+  factors: Factors;
+}
 
 /** What of the desk an overlay goes by. */
 interface Settings {
@@ -11,8 +18,8 @@ interface Overlay {
   command: string;
   keys?: string;
   shown?: string;
-  /** What the picture shows under it. */
-  view: (desk: Settings, groups: readonly string[]) => View;
+  /** What the picture shows under it; `mix`: of its light groups, where it is shown by one. */
+  view: (desk: Settings, groups: readonly string[], mix: ShownMix | null) => View;
 }
 
 const OVERLAY_TABLE = {
@@ -47,7 +54,12 @@ const OVERLAY_TABLE = {
     command: 'Tally error of path classes',
     view: () => ({ kind: 'tally', parting: 'class' }),
   },
-  clipped: { command: 'Clipped and black pixels', view: () => ({ kind: 'clipped' }) },
+  clipped: {
+    command: 'Clipped and black pixels',
+    keys: 'w',
+    shown: 'W',
+    view: (_desk, _groups, mix) => (mix ? { kind: 'clipped', mix } : { kind: 'clipped' }),
+  },
 } satisfies Record<string, Overlay>;
 
 export type OverlayName = keyof typeof OVERLAY_TABLE | 'none';

@@ -1,10 +1,9 @@
 import type { Trial } from '@/contract/trial';
 import type { Masking } from '@/core/exr';
-import type { Factors } from '@/core/film';
 import type { Roles } from '@/render/views/roles';
 import type { View } from '@/render/views/show';
 import type { Desk } from './desk-store';
-import { isAgainstB, OVERLAYS } from './overlays';
+import { isAgainstB, OVERLAYS, type ShownMix } from './overlays';
 
 /** What decides what A and B show. */
 export interface Looking {
@@ -25,7 +24,7 @@ export interface Looking {
   /** How far its openness looks, in metres; null = to the end. */
   reachMetres: number | null;
   /** Factors of the light groups by which Balance shows the slots; null as rendered. */
-  mixes: Record<'a' | 'b', { groups: readonly string[]; factors: Factors } | null>;
+  mixes: Record<'a' | 'b', ShownMix | null>;
 }
 
 /** What A and B show. */
@@ -38,10 +37,12 @@ export const BEAUTY: View = { kind: 'color', layer: 'beauty' };
 
 /** What A and B show: an overlay, or else what the view makes of them, or the beauty. */
 export function viewsOf(looking: Looking, shows: ((looking: Looking) => Views) | undefined): Views {
-  const { desk, groups } = looking;
+  const { desk, groups, mixes } = looking;
   if (desk.overlay !== 'none') {
-    const a = OVERLAYS[desk.overlay].view(desk, groups);
-    return { a, b: isAgainstB(desk.overlay) ? BEAUTY : a };
+    const overlay = OVERLAYS[desk.overlay];
+    const mixed = (slot: 'a' | 'b') => (desk.view === 'balance' ? mixes[slot] : null);
+    const a = overlay.view(desk, groups, mixed('a'));
+    return { a, b: isAgainstB(desk.overlay) ? BEAUTY : overlay.view(desk, groups, mixed('b')) };
   }
   return shows?.(looking) ?? { a: BEAUTY, b: BEAUTY };
 }

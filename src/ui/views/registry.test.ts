@@ -55,6 +55,12 @@ test('Balance shows each slot by its mix, and as it was rendered where that chan
   const a = { groups: ['lamp'], factors: { lamp: [2, 2, 2] as const } };
   expect(shown('balance', {}, { mixes: { a, b: null } })).toEqual({ a: { kind: 'relit', ...a }, b: BEAUTY });
   expect(shown('tune', {}, { mixes: { a, b: null } }).a).toEqual(BEAUTY);
+  const hatched = { kind: 'clipped' };
+  expect(shown('balance', { overlay: 'clipped' }, { mixes: { a, b: null } })).toEqual({
+    a: { ...hatched, mix: a },
+    b: hatched,
+  });
+  expect(shown('setup', { overlay: 'clipped' }, { mixes: { a, b: null } }).a).toEqual(hatched);
 });
 
 test('a limit of ray depth is shown of what keeps a ledger, while its face is open', () => {

@@ -1,3 +1,4 @@
+import { type Room as AnyRoom, roomsOf } from '../../wasm';
 import { HOT } from './hot-bytes';
 
 /** Addresses and numbers of bytes, words or values; what each does stands beside it in `assembly`. */
@@ -59,53 +60,8 @@ export interface Loops {
 /** What loops that read give where they find a fault. */
 export const FAULTS = { beyondTheEnd: -1, noCode: -2, tooMany: -3 } as const;
 
-const LANE = 16;
-/** Bytes by which loops read and write beyond what they were given. */
-const BEYOND = 5 * LANE;
-const PAGE = 65536;
-/** Most memory that is held on to between calls. */
-const MOST_HELD = 64 << 20;
-
-interface Instance {
-  loops: Loops;
-  memory: WebAssembly.Memory;
-}
-
-let compiled: WebAssembly.Module | null = null;
-function instantiated(): Instance {
-  compiled ??= new WebAssembly.Module(Uint8Array.from(atob(HOT), (c) => c.charCodeAt(0)));
-  const memory = new WebAssembly.Memory({ initial: 1 });
-  const { exports } = new WebAssembly.Instance(compiled, { env: { memory, abort: () => {} } });
-  return { loops: exports as unknown as Loops, memory };
-}
-
-let kept: Instance | null = null;
-
-/** Memory that one call of loops works on, until the next room is taken. */
-export interface Room {
-  loops: Loops;
-  /** Addresses of the pieces that were asked for, each aligned to a lane. What was there before is still there. */
-  at: number[];
-  memory: ArrayBuffer;
-}
+export type Room = AnyRoom<Loops>;
+export { put } from '../../wasm';
 
 /** Takes room for pieces of so many bytes each. */
-export function room(...sizes: number[]): Room {
-  kept ??= instantiated();
-  let end = Math.ceil(kept.loops.freeFrom() / LANE) * LANE;
-  const at = sizes.map((size) => {
-    const own = end;
-    end += Math.ceil((size + BEYOND) / LANE) * LANE;
-    return own;
-  });
-  const { loops, memory } = end > MOST_HELD ? instantiated() : kept;
-  if (memory.buffer.byteLength < end) memory.grow(Math.ceil((end - memory.buffer.byteLength) / PAGE));
-  return { loops, at, memory: memory.buffer };
-}
-
-/** Puts the bytes of an array into a room. */
-export function put({ memory }: Room, at: number, values: ArrayBufferView): void {
-  new Uint8Array(memory, at, values.byteLength).set(
-    new Uint8Array(values.buffer, values.byteOffset, values.byteLength),
-  );
-}
+export const room = roomsOf<Loops>(HOT);

@@ -4,13 +4,13 @@ import { isKept, isNeutral, missingGroups, mixFactors, mixOf, taken, whyDark } f
 import { Plain, Stat, Tip } from '../../parts/controls';
 import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
-import { percent, words } from '../../state/format';
+import { percent, share, words } from '../../state/format';
 import { type Mixed, useFactors, useMixed, useMixedState, useMixNow, useSceneOf } from '../../state/mixing';
 import { useMoods } from '../../state/moods-store';
 import { useDocument, useSceneExposure } from '../../state/scene-now';
 import { GroupHead, GroupRow } from './group-row';
 import { KeepMood } from './keep-mood';
-import { useOtherLights, WriteBack } from './write-back';
+import { recordWhite, useOtherLights, WriteBack } from './write-back';
 
 const MEASURED_AFTER_MS = 120;
 const ROOM_AFTER_MS = 900;
@@ -37,6 +37,8 @@ export function BalancePanel() {
     return <p className="px-8 py-10 text-center text-soft">Nothing in this scene gives light. Set-up adds lights.</p>;
   return <Strip mixed={mixed} />;
 }
+
+const isWhite = (color: readonly number[]): boolean => color.every((c) => Math.abs(c - 1) < 1e-3);
 
 /** The light groups of a film in the mix at hand. */
 function Strip({ mixed }: { mixed: Mixed }) {
@@ -67,6 +69,8 @@ function Strip({ mixed }: { mixed: Mixed }) {
   const mood = moods.list.find((m) => m.id === moods.now.mood);
   const neutral = isNeutral(mix, groups);
   const missing = missingGroups(mix, groups);
+  const [most] = Object.entries(measure?.beyond.byGroup ?? {}).sort((a, b) => b[1] - a[1]);
+  const burning = most && most[1] > 0 ? words(most[0]) : undefined;
   const state = mood ? mood.name : neutral ? 'as rendered' : 'not kept';
   return (
     <>
@@ -81,6 +85,12 @@ function Strip({ mixed }: { mixed: Mixed }) {
           title="As rendered"
           value={percent(trial ? trial.noise?.rms : measure?.plain?.rms)}
           tip="Noise of the picture as it was rendered."
+        />
+        <Stat
+          title="Beyond white"
+          value={share(measure?.beyond.share)}
+          beside={burning}
+          tip="Pixels whose light is beyond display white as it is mixed now, and the group that gives most of it there. W hatches them."
         />
       </div>
       <Tip
@@ -108,6 +118,7 @@ function Strip({ mixed }: { mixed: Mixed }) {
             share={measure?.shares[g] ?? null}
             noise={measure?.byGroup[g]?.rms ?? null}
             room={room?.[g] ?? null}
+            onWhite={other === null && own?.[g] && !isWhite(own[g]) ? () => recordWhite([g], own) : null}
             dark={isDark(g) ? (whyDark(trialScene ?? document, g) ?? 'none of its light reaches what is seen') : null}
           />
         ))}

@@ -32,6 +32,7 @@ export function ColorMenu({
   own,
   onChange,
   onSettled,
+  onWhite,
 }: {
   label: string;
   color: MixColor;
@@ -39,6 +40,8 @@ export function ColorMenu({
   own: readonly number[] | null;
   onChange: (color: MixColor, drag: boolean) => void;
   onSettled: () => void;
+  /** Makes its lights white; null where they are, or cannot be. */
+  onWhite: (() => void) | null;
 }) {
   const from = own ?? WHITE;
   const now = emittedColor(color, from);
@@ -123,9 +126,15 @@ export function ColorMenu({
       </div>
       {wanting.length > 0 && (
         <p className="mt-2 text-[11.5px] text-soft">
-          This light emits nearly no {wanting.join(' or ')}: what is lifted there is mostly noise. Render it white to be
-          free in its colour.
+          This light emits nearly no {wanting.join(' or ')}: what is lifted there is mostly noise.
         </p>
+      )}
+      {onWhite && (
+        <Tip text="Makes its lights white in the scene, each as bright as it is, and puts their colour into the mix. What is rendered then holds every channel, so that any colour can be given to it afterwards.">
+          <Word className="mt-2 !px-0" onClick={onWhite}>
+            record it white, and keep the colour here
+          </Word>
+        </Tip>
       )}
     </Popover>
   );

@@ -31,6 +31,7 @@ export function GroupRow({
   noise,
   room,
   dark,
+  onWhite,
 }: {
   of: FilmAt;
   /** Changes when the film does. */
@@ -43,6 +44,8 @@ export function GroupRow({
   room: number | null;
   /** Why it gives no light at all; null where it gives some. */
   dark: string | null;
+  /** Records it white; null where it cannot be. */
+  onWhite: (() => void) | null;
 }) {
   const alone = useDesk((s) => s.alone);
   const { mixGroup } = useMoods.getState();
@@ -79,6 +82,7 @@ export function GroupRow({
           mixGroup(`colour of ${name}`, group, { color }, drag ? `mix color ${group}` : undefined)
         }
         onSettled={settle}
+        onWhite={onWhite}
       />
       <div className="flex items-center gap-2">
         <GainSlider

@@ -2,7 +2,7 @@
 
 import { useMemo } from 'react';
 import { toast } from 'sonner';
-import { isNeutral, type Mix, type Moods, writtenBack } from '@/core/moods';
+import { isNeutral, type Mix, type Moods, whitened, writtenBack } from '@/core/moods';
 import { lightGroups, type SceneDocument, sceneChanges } from '@/core/scene';
 import { Plain, Tip } from '../../parts/controls';
 import { useDesk } from '../../state/desk-store';
@@ -27,6 +27,24 @@ export function useOtherLights({ trial }: Mixed): string | null {
   return trial && isOther
     ? `${two(trial.number)} was rendered with other lights or surfaces than the scene has now: to write a mix to the lights, put the live picture into A.`
     : null;
+}
+
+/** Makes the lights of groups white and puts their colours into the mix, in one step; what cannot be is told. */
+export function recordWhite(groups: readonly string[], own: OwnColors): void {
+  const { document, edit } = useScene.getState();
+  const { moods, mix } = useMoods.getState();
+  if (!document || !moods) return;
+  const said = `record ${groups.map(words).join(', ')} white`;
+  const made = whitened(document, groups, moods.now.mix, own);
+  if (made.white.length > 0) {
+    together(said, () => {
+      edit(said, () => made.document);
+      mix(said, made.mix);
+    });
+    useDesk.getState().set({ a: { kind: 'live' } });
+    toast.success(`${made.white.map(words).join(', ')} is recorded white; its colour is in the mix.`);
+  }
+  for (const { group, why } of made.left) toast.warning(`${words(group)} keeps its colour: ${why}.`);
 }
 
 /** Gives the mix to the lights of the scene in one step, which undo takes back; the mix is then neutral. */

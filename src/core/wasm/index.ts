@@ -1,0 +1,53 @@
+/** WebAssembly whose bytes are in the program: inner loops over memory that a caller lays out, for whoever needs them at once. */
+
+const LANE = 16;
+/** Bytes by which loops read and write beyond what they were given. */
+const BEYOND = 5 * LANE;
+const PAGE = 65536;
+/** Most memory that is held on to between calls. */
+const MOST_HELD = 64 << 20;
+
+/** What every module tells beside its loops. */
+interface Told {
+  /** Where memory begins that no loop keeps anything in. */
+  freeFrom(): number;
+}
+
+/** Memory that one call of loops works on, until the next room of the module is taken. */
+export interface Room<Loops> {
+  loops: Loops;
+  /** Addresses of the pieces that were asked for, each aligned to a lane. What was there before is still there. */
+  at: number[];
+  memory: ArrayBuffer;
+}
+
+/** Gives rooms of a module, in base 64: for pieces of so many bytes each. */
+export function roomsOf<Loops extends Told>(base64: string): (...sizes: number[]) => Room<Loops> {
+  let compiled: WebAssembly.Module | null = null;
+  const instantiated = () => {
+    compiled ??= new WebAssembly.Module(Uint8Array.from(atob(base64), (c) => c.charCodeAt(0)));
+    const memory = new WebAssembly.Memory({ initial: 1 });
+    const { exports } = new WebAssembly.Instance(compiled, { env: { memory, abort: () => {} } });
+    return { loops: exports as unknown as Loops, memory };
+  };
+  let kept: ReturnType<typeof instantiated> | null = null;
+  return (...sizes) => {
+    kept ??= instantiated();
+    let end = Math.ceil(kept.loops.freeFrom() / LANE) * LANE;
+    const at = sizes.map((size) => {
+      const own = end;
+      end += Math.ceil((size + BEYOND) / LANE) * LANE;
+      return own;
+    });
+    const { loops, memory } = end > MOST_HELD ? instantiated() : kept;
+    if (memory.buffer.byteLength < end) memory.grow(Math.ceil((end - memory.buffer.byteLength) / PAGE));
+    return { loops, at, memory: memory.buffer };
+  };
+}
+
+/** Puts the bytes of an array into a room. */
+export function put({ memory }: Room<unknown>, at: number, values: ArrayBufferView): void {
+  new Uint8Array(memory, at, values.byteLength).set(
+    new Uint8Array(values.buffer, values.byteOffset, values.byteLength),
+  );
+}
