@@ -82,7 +82,7 @@ test('its parts still add up, in a mood too, and are taken away', async () => {
   const measure = page.getByTestId('relit-noise');
   await expect(measure).toContainText('%');
   const asRendered = await measure.textContent();
-  await type('lamp stops', '1');
+  await type('lamp gain', '+1');
   await expect.poll(() => measure.textContent()).not.toBe(asRendered);
   await page.keyboard.press('2');
 });
