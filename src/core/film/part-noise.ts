@@ -125,8 +125,8 @@ export class RelitHalves {
 export function partNoise(film: FilmLayers, groups: readonly string[], factors: Factors, exposure: Display): PartNoise {
   const halves = RelitHalves.of(film, groups, factors, exposure);
   return {
-    noise: halves && halves.noise(),
-    byGroup: Object.fromEntries(groups.map((g) => [g, halves && halves.ofGroups([g])])),
+    noise: halves?.noise() ?? null,
+    byGroup: Object.fromEntries(groups.map((g) => [g, halves?.ofGroups([g]) ?? null])),
   };
 }
 

@@ -138,7 +138,8 @@ function useSlots(): void {
   const roles = useRoles(scope);
   const written = useOutputs(writtenLayers);
   const reachMetres = useOutputs((s) => pickedOutput(s)?.reachMetres ?? null);
-  const mixes = { a: useFactors('A'), b: useFactors('B') };
+  const isMixed = desk.view === 'balance';
+  const mixes = { a: useFactors('A', isMixed), b: useFactors('B', isMixed) };
   const looking = { desk, groups, a: wholeA, b: wholeB, ledger, masking, roles, written, reachMetres, mixes };
   const views = JSON.stringify(viewsOf(looking, viewNamed(desk.view).shows));
   const sceneExposure = useSceneExposure();

@@ -45,20 +45,21 @@ export interface Mixed {
   own: OwnColors | null;
 }
 
-/** What can be balanced in a slot; null where it shows nothing of the kind. */
-export function useMixed(slot: Slot): Mixed | null {
+/** What can be balanced in a slot; null where it shows nothing of the kind, and while nobody wants to know. */
+export function useMixed(slot: Slot, isWanted = true): Mixed | null {
   const isLive = useDesk((s) => (slot === 'A' ? s.a : s.b)?.kind === 'live');
   const sceneGroups = useSceneGroups();
   const document = useDocument();
   const trial = useWholeSlot(slot);
   const film = useSlotFilm(slot);
-  const scene = useSceneOf(isLive ? null : trial);
-  const own = useOwnColors(isLive ? document : scene);
+  const scene = useSceneOf(isWanted && !isLive ? trial : null);
+  const own = useOwnColors(isWanted ? (isLive ? document : scene) : null);
   return useMemo(() => {
+    if (!isWanted) return null;
     if (isLive) return { of: 'live' as const, trial: null, groups: sceneGroups, own };
     if (!trial || !film || !finished(trial) || !trial.recipe.film.groups) return null;
     return { of: film, trial, groups: trial.spec?.groups ?? (scene ? lightGroups(scene) : []), own };
-  }, [isLive, sceneGroups, own, trial, film, scene]);
+  }, [isWanted, isLive, sceneGroups, own, trial, film, scene]);
 }
 
 /** How far the film in A has come: `tick` changes whenever what is measured of it is to be measured anew. */
@@ -87,8 +88,8 @@ function useMixIn(slot: Slot): Mix {
 const UNTOLD: OwnColors = {};
 
 /** Factors of the light groups that a slot shows in Balance; null where they change nothing. */
-export function useFactors(slot: Slot): ShownMix | null {
-  const mixed = useMixed(slot);
+export function useFactors(slot: Slot, isWanted = true): ShownMix | null {
+  const mixed = useMixed(slot, isWanted);
   const mix = useMixIn(slot);
   const alone = useDesk((s) => s.alone);
   return useMemo(() => {

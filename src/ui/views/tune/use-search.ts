@@ -40,7 +40,8 @@ const NONE: Factors[] = [];
 /** What the moods that the noise target is for do to the light groups of the scene; none when it is for the picture as it is. */
 function useTargetMoods(): Factors[] {
   const wanted = useDesk((s) => s.targetMood);
-  const moods = useMoodFactors(useSceneGroups(), useOwnColors(useDocument()));
+  const document = useDocument();
+  const moods = useMoodFactors(useSceneGroups(), useOwnColors(wanted === null ? null : document));
   return useMemo(
     () => (wanted === null ? NONE : moods.filter((m) => wanted === '' || m.id === wanted).map((m) => m.factors)),
     [moods, wanted],
