@@ -4,7 +4,7 @@ import { type FilmAt, filmAt } from './film-at';
 import type { Question } from './question';
 
 export interface RelitMeasure extends PartNoise {
-  /** Noise of the picture as it was rendered, of the same moment. */
+  /** Noise of the live picture as it was rendered, of the same moment; null of a trial's. */
   plain: Noise | null;
   /** Part of the relit picture's light that is each group's. */
   shares: Record<string, number>;
@@ -31,7 +31,8 @@ export const relit: Question<Asked, RelitMeasure | null> = async (desk, { of, gr
     halves && {
       noise: halves.noise(),
       byGroup: Object.fromEntries(groups.map((g) => [g, halves.ofGroups([g])])),
-      plain: RelitHalves.of(film, groups, {}, exposure)?.noise() ?? null,
+      // A trial knows its own.
+      plain: of === 'live' ? (RelitHalves.of(film, groups, {}, exposure)?.noise() ?? null) : null,
       shares: halves.shares(),
       beyond: halves.beyondWhite(),
     }

@@ -117,7 +117,7 @@ export function GroupRow({
       </div>
       {dark && !silent && (
         <p className="col-span-3 text-[11.5px] text-soft">
-          {name} is black: {dark}.
+          {name} is black: {black ? 'its colour in the mix is' : dark}.
         </p>
       )}
     </div>

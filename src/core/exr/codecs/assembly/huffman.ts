@@ -25,8 +25,11 @@ export function encode(words: usize, n: u32, codes: usize, lengths: usize, run: 
     }
     const code = load<u32>(codes + (word << 2)), length: u32 = load<u8>(lengths + word);
     const isRun = length + runLength + 8 < length * repeats;
-    for (let times: u32 = isRun ? 1 : repeats + 1; times > 0; times--) {
-      let left = length;
+    // A run is its word once, then the code for repeats with their count.
+    for (let times: u32 = isRun ? 2 : repeats + 1; times > 0; times--) {
+      const isCount = isRun && times == 1;
+      const value: u64 = isCount ? (<u64>runCode << 8) | repeats : code;
+      let left = isCount ? runLength + 8 : length;
       if (left > WORD) {
         held <<= left - WORD;
         count += left - WORD;
@@ -37,32 +40,13 @@ export function encode(words: usize, n: u32, codes: usize, lengths: usize, run: 
           to += 4;
         }
       }
-      held = (held << left) | code;
+      held = (held << left) | value;
       count += left;
       if (count >= WORD) {
         count -= WORD;
         store<u32>(to, bswap<u32>(<u32>(held >> count)));
         to += 4;
       }
-    }
-    if (!isRun) continue;
-    let left = runLength + 8;
-    if (left > WORD) {
-      held <<= left - WORD;
-      count += left - WORD;
-      left = WORD;
-      if (count >= WORD) {
-        count -= WORD;
-        store<u32>(to, bswap<u32>(<u32>(held >> count)));
-        to += 4;
-      }
-    }
-    held = (held << left) | ((<u64>runCode << 8) | repeats);
-    count += left;
-    if (count >= WORD) {
-      count -= WORD;
-      store<u32>(to, bswap<u32>(<u32>(held >> count)));
-      to += 4;
     }
   }
   store<u32>(to, bswap<u32>(<u32>(held << (WORD - count))));

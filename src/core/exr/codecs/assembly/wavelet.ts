@@ -32,51 +32,39 @@ function join(at: usize, next: usize, isNarrow: bool): void {
   store<u16>(next, b);
 }
 
-/** Splits all words `p` apart: across, then down. `ox`, `oy`: bytes to the next in a row and to the next row. */
 // @ts-ignore: decorator
 @inline
-function splitLevel(start: usize, nx: i32, ny: i32, ox: usize, oy: usize, p: i32, isNarrow: bool): void {
-  const x1 = ox * p, y1 = oy * p;
-  let y = 0, row = start;
-  for (; y <= ny - 2 * p; y += 2 * p, row += 2 * y1) {
-    let at = row;
-    for (let x = 0; x <= nx - 2 * p; x += 2 * p, at += 2 * x1) {
-      split(at, at + x1, isNarrow);
-      split(at + y1, at + y1 + x1, isNarrow);
-      split(at, at + y1, isNarrow);
-      split(at + x1, at + x1 + y1, isNarrow);
-    }
-    if (nx & p) split(at, at + y1, isNarrow);
-  }
-  if ((ny & p) == 0) return;
-  for (let x = 0; x <= nx - 2 * p; x += 2 * p, row += 2 * x1) split(row, row + x1, isNarrow);
+function step(at: usize, next: usize, isSplit: bool, isNarrow: bool): void {
+  if (isSplit) split(at, next, isNarrow);
+  else join(at, next, isNarrow);
 }
 
-/** Joins them: down, then across. */
+/** Does a step to all words `p` apart: across then down to split them, down then across to join them. `ox`, `oy`: bytes to the next in a row and to the next row. */
 // @ts-ignore: decorator
 @inline
-function joinLevel(start: usize, nx: i32, ny: i32, ox: usize, oy: usize, p: i32, isNarrow: bool): void {
+function level(start: usize, nx: i32, ny: i32, ox: usize, oy: usize, p: i32, isSplit: bool, isNarrow: bool): void {
   const x1 = ox * p, y1 = oy * p;
+  const first = isSplit ? x1 : y1, second = isSplit ? y1 : x1;
   let y = 0, row = start;
   for (; y <= ny - 2 * p; y += 2 * p, row += 2 * y1) {
     let at = row;
     for (let x = 0; x <= nx - 2 * p; x += 2 * p, at += 2 * x1) {
-      join(at, at + y1, isNarrow);
-      join(at + x1, at + x1 + y1, isNarrow);
-      join(at, at + x1, isNarrow);
-      join(at + y1, at + y1 + x1, isNarrow);
+      step(at, at + first, isSplit, isNarrow);
+      step(at + second, at + second + first, isSplit, isNarrow);
+      step(at, at + second, isSplit, isNarrow);
+      step(at + first, at + first + second, isSplit, isNarrow);
     }
-    if (nx & p) join(at, at + y1, isNarrow);
+    if (nx & p) step(at, at + y1, isSplit, isNarrow);
   }
   if ((ny & p) == 0) return;
-  for (let x = 0; x <= nx - 2 * p; x += 2 * p, row += 2 * x1) join(row, row + x1, isNarrow);
+  for (let x = 0; x <= nx - 2 * p; x += 2 * p, row += 2 * x1) step(row, row + x1, isSplit, isNarrow);
 }
 
 export function toWavelets(at: usize, nx: i32, ny: i32, ox: usize, oy: usize, isNarrow: bool): void {
   const least = min(nx, ny);
   for (let p = 1; 2 * p <= least; p *= 2)
-    if (isNarrow) splitLevel(at, nx, ny, ox, oy, p, true);
-    else splitLevel(at, nx, ny, ox, oy, p, false);
+    if (isNarrow) level(at, nx, ny, ox, oy, p, true, true);
+    else level(at, nx, ny, ox, oy, p, true, false);
 }
 
 export function fromWavelets(at: usize, nx: i32, ny: i32, ox: usize, oy: usize, isNarrow: bool): void {
@@ -84,6 +72,6 @@ export function fromWavelets(at: usize, nx: i32, ny: i32, ox: usize, oy: usize, 
   let p = 1;
   while (2 * p <= least) p *= 2;
   for (p /= 2; p >= 1; p /= 2)
-    if (isNarrow) joinLevel(at, nx, ny, ox, oy, p, true);
-    else joinLevel(at, nx, ny, ox, oy, p, false);
+    if (isNarrow) level(at, nx, ny, ox, oy, p, false, true);
+    else level(at, nx, ny, ox, oy, p, false, false);
 }
