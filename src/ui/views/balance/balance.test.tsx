@@ -137,6 +137,14 @@ test('what is measured is asked of the live film with the factors of the mix, an
   unmount();
 });
 
+test('moods wait for a film that halves can be made of, and say so', () => {
+  act(() => useLive.setState({ status: { state: 'refining', samples: 1, changes: 1 } as LiveStatus }));
+  shown(<MoodsFace />);
+  expect(screen.getByText(/once every pixel has two samples/)).toBeTruthy();
+  act(() => useLive.setState({ status: { state: 'refining', samples: 2, changes: 1 } as LiveStatus }));
+  expect(screen.queryByText(/once every pixel has two samples/)).toBeNull();
+});
+
 test('the live picture off, or a mix of groups that are not there, is said', () => {
   const { unmount } = shown(<BalancePanel />);
   act(() => void useMoods.getState().mixGroup('gain', 'moon', { stops: 1 }));

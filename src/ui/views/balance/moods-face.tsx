@@ -34,6 +34,7 @@ function MoodCards({ moods, mixed }: { moods: Moods; mixed: Mixed }) {
     <div className="flex min-h-0 flex-1 flex-col" data-testid="moods">
       <div className="flex shrink-0 items-center gap-3 px-3 pb-1">
         <Between moods={moods} own={own} />
+        {!isThere && <span className="text-dim">pictures come once every pixel has two samples</span>}
         <span className="flex-1" />
         <label className="cursor-pointer text-soft focus-within:text-ink hover:text-ink">
           bring in JSON
