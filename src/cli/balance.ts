@@ -2,7 +2,7 @@ import { extname } from 'node:path';
 import { type Attribute, layersOf, withLayers, writeExr } from '@/core/exr';
 import { balancedFilm, groupsHeld } from '@/core/film';
 import { luminance } from '@/core/image';
-import { emittedColor, type MoodFile, mixOf } from '@/core/moods';
+import { type MoodFile, mixingOf } from '@/core/moods';
 import { canonicalJson } from '@/core/recipe';
 import { nodeDeflate } from '@/node/zlib';
 import { one, parseArguments, print, UsageError } from './args';
@@ -13,7 +13,8 @@ import { EMITS, factorsIn, moodOf } from './moods';
 function attributesOf(mood: MoodFile, groups: readonly string[], own: Record<string, number[]>) {
   const said = (value: string): Attribute => ({ type: 'string', value });
   const emits = groups.flatMap((g): [string, Attribute][] => {
-    const color = own[g] && emittedColor(mixOf(mood.mix, g).color, own[g]);
+    const factor = mixingOf(mood.mix, g, own[g]).color;
+    const color = own[g]?.map((c, k) => c * factor[k]) as [number, number, number] | undefined;
     const y = color ? luminance(...color) : 0;
     return color && y > 0 ? [[EMITS + g, said(color.map((c) => (c / y).toFixed(5)).join(' '))]] : [];
   });

@@ -11,7 +11,7 @@ const share = z.number().min(0).max(1);
 /** How much of what denoising made is taken, 0 to 1: of everything, and of light groups with a strength of their own. */
 export const strengthsSchema = z.strictObject({
   all: share,
-  groups: z.record(z.string().regex(/^[a-z0-9_]{1,40}$/), share).default({}),
+  groups: z.record(z.string().regex(/^[a-z0-9_]{1,40}(\.[a-z0-9_]{1,40}){0,2}$/), share).default({}),
 });
 
 /** What the logbook tells of a trial's denoised film. */

@@ -192,6 +192,8 @@ export interface LayerInfo extends Row {
   name: string;
   /** The light group it is of, or null. */
   group: string | null;
+  /** The path class of a pair, or null. */
+  pathClass: string | null;
   /** Planes it takes in a file. */
   planes: number;
   isMask: boolean;
@@ -212,6 +214,7 @@ const REST_WORDS: Record<string, string> = {
   class: 'rest of the path classes',
   bounce: 'rest of the bounces',
 };
+const NO_GROUP = { group: null, pathClass: null };
 const plainly = (text: string) => text.replaceAll('_', ' ');
 
 /** A layer by its name; one that no film of ours holds is a feature of its own channels. */
@@ -222,27 +225,31 @@ export function layerInfo(name: string): LayerInfo {
       ...row,
       name,
       group: null,
+      pathClass: null,
       planes: isMask(name) ? COVERAGE_RANKS * 2 : row.channels.length,
       isMask: isMask(name),
     };
   const [stem, ...rest] = name.split('.');
   const family = FAMILY_OF[stem];
   if (!family || rest.length === 0)
-    return { ...light('feature', plainly(name)), name, group: null, planes: RGB.length, isMask: false };
+    return { ...light('feature', plainly(name)), name, ...NO_GROUP, planes: RGB.length, isMask: false };
   if (family === 'rest' && Object.hasOwn(REST_WORDS, rest[0]))
-    return { ...light(family, REST_WORDS[rest[0]]), name, group: null, planes: RGB.length, isMask: false };
+    return { ...light(family, REST_WORDS[rest[0]]), name, ...NO_GROUP, planes: RGB.length, isMask: false };
   const words = family === 'group_half' ? plainly(name.replace('.', ' · ')) : rest.map(plainly).join(' · ');
   if (family === 'mask')
     return {
       ...plane(null, ['Y'], words, { exact: true, span: 'unit', title: 'Coverage' }),
       family,
       name,
-      group: null,
+      ...NO_GROUP,
       planes: 1,
       isMask: false,
     };
-  const group = family === 'group' || family === 'pair' || family === 'group_half' ? rest[0] : null;
-  return { ...light(family, words), name, group, planes: RGB.length, isMask: false };
+  // Names of light groups may have dots of their own.
+  const pathClass = family === 'pair' ? rest.at(-1)! : null;
+  const isOfGroup = family === 'group' || family === 'pair' || family === 'group_half';
+  const group = isOfGroup ? (pathClass === null ? rest : rest.slice(0, -1)).join('.') : null;
+  return { ...light(family, words), name, group, pathClass, planes: RGB.length, isMask: false };
 }
 
 export function isMask(layer: string): layer is MaskLayer {

@@ -1,5 +1,5 @@
 import type { Recipe } from '../recipe';
-import { emptyPicks, lightGroups, pickableOf, type SceneDocument } from '../scene';
+import { emptyPicks, lightGroups, partOf, pickableOf, type SceneDocument } from '../scene';
 
 /** A recipe as it can be used for a scene, and in words what of it would not fit and was left out. */
 export interface FittedRecipe {
@@ -9,7 +9,7 @@ export interface FittedRecipe {
 
 /** What a recipe's scope names and a scene has not, by kind and name. */
 export function strangers({ receivers, casters, catchers, lights }: Recipe['scope'], document: SceneDocument) {
-  const groups = lightGroups(document);
+  const groups = lightGroups(document).map((g) => partOf(g).group);
   const named = new Set([...document.lights, ...document.objects].map((o) => o.name));
   const isThere = ({ kind, name }: NonNullable<typeof lights>[number]) => {
     if (kind === 'group') return groups.includes(name);

@@ -1,5 +1,5 @@
 import { luminance } from '../image';
-import { groupNumber, lightGroups, type Scene } from '../scene';
+import { groupNumber, lightGroups, partOf, type Scene, withOuter } from '../scene';
 import { environmentPicture } from '../sky';
 import { planLights } from './light-plan';
 
@@ -19,17 +19,18 @@ function environmentColor(scene: Scene): Vec {
 }
 
 /**
- * Colour that each light group emits: the mean of its lights' colours by their power, linear Rec.709 of luminance 1;
- * white for a group without light.
+ * Colour that each light group emits, and each that it is in: the mean of its lights' colours by their power, linear Rec.709 of
+ * luminance 1; white for a group without light.
  */
 export function groupColors(scene: Scene): Record<string, Vec> {
   const { lights, meshes } = planLights(scene, () => 0);
   const groups = lightGroups(scene.document);
-  const out = Object.fromEntries(groups.map((g): [string, Vec] => [g, [0, 0, 0]]));
+  const out = Object.fromEntries(groups.flatMap(withOuter).map((g): [string, Vec] => [g, [0, 0, 0]]));
   const add = (group: string, color: readonly number[], power: number) => {
     const y = luminance(color[0], color[1], color[2]);
-    const kept = groups[groupNumber(groups, group)];
-    if (y > 0) for (let c = 0; c < 3; c++) out[kept][c] += (color[c] / y) * power;
+    if (y <= 0) return;
+    const kept = partOf(groups[groupNumber(groups, group)]).group;
+    for (const name of withOuter(kept)) for (let c = 0; c < 3; c++) out[name][c] += (color[c] / y) * power;
   };
   for (const l of lights) {
     if (l.kind === 'environment') {
@@ -38,6 +39,8 @@ export function groupColors(scene: Scene): Record<string, Vec> {
     } else add(l.group, l.radiance, l.power);
   }
   for (const m of meshes) add(m.group, m.material.emission_color, m.power);
+  // Parts of a group's light are told apart by what it meets, not by its colour.
+  for (const g of groups) out[g] = out[partOf(g).group];
   for (const [group, color] of Object.entries(out)) {
     const y = luminance(color[0], color[1], color[2]);
     out[group] = y > 0 ? [color[0] / y, color[1] / y, color[2] / y] : [1, 1, 1];

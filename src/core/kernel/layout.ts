@@ -16,6 +16,7 @@ import {
   LIGHT_NODE_FIELDS,
   LIGHT_POSE_BYTES,
   LIGHT_POSE_FIELDS,
+  LIGHT_ROLES,
   MATERIAL_BYTES,
   MATERIAL_FIELDS,
   NODE,
@@ -209,7 +210,7 @@ export const FILTER_TABLE_SIZE = 256;
 
 /**
  * Scratch area of a thread:
- * params | filter table | media lists | textured materials | planes of pairs | cameras | posed triangles | traversal stack | sweep sums of one pixel | tile (planes, then tables).
+ * params | filter table | media lists | textured materials | planes of pairs | groups by role | cameras | posed triangles | traversal stack | sweep sums of one pixel | tile (planes, then tables).
  */
 export const SCRATCH = {
   params: 0,
@@ -217,11 +218,12 @@ export const SCRATCH = {
   media: 1536,
   material: 2048,
   pairs: 2560,
-  camera: 3200,
-  pose: 5504,
-  stack: 5824,
-  sums: 18112,
-  tile: 26304,
+  roles: 3200,
+  camera: 3584,
+  pose: 5888,
+  stack: 6208,
+  sums: 18496,
+  tile: 26688,
 } as const;
 /**
  * Most cameras over the shutter, 12 floats and the time of each. In `SCRATCH.camera` follow that of the path's time, the
@@ -350,6 +352,7 @@ export const WASM_CONSTANTS: Record<string, number> = {
   CLASS_COUNT: PATH_CLASSES.length,
   ...Object.fromEntries(PATH_CLASSES.map((name, i) => [`CLASS_${upper(name)}`, i])),
   MAX_GROUPS,
+  LIGHT_ROLE_COUNT: LIGHT_ROLES.length,
   LEDGER_PLANES,
   GUIDE_PLANES,
   COVERAGE_SLOTS,

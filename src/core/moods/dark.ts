@@ -1,4 +1,4 @@
-import { glowsOf, groupNumber, lightGroups, type SceneDocument } from '../scene';
+import { glowsOf, groupNumber, lightGroups, partOf, type SceneDocument, withOuter } from '../scene';
 
 /** A source of light as far as it can be dark by itself. */
 interface Source {
@@ -9,7 +9,8 @@ interface Source {
 
 function sourcesOf(document: SceneDocument, group: string): Source[] {
   const groups = lightGroups(document);
-  const isOf = (name: string) => groups[groupNumber(groups, name)] === group;
+  const isOf = (name: string) =>
+    withOuter(partOf(groups[groupNumber(groups, name)]).group).includes(partOf(group).group);
   const { environment } = document;
   const glowing = new Set(glowsOf(document).flatMap((g) => (isOf(g.group) ? [g.material] : [])));
   return [

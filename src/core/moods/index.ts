@@ -8,8 +8,10 @@ export {
   emittedColor,
   emptyChannels,
   isNeutral,
+  type Mixing,
   missingGroups,
   mixFactors,
+  mixingOf,
   mixOf,
 } from './mix';
 export {

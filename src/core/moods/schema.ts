@@ -32,8 +32,11 @@ export const groupMixSchema = z.strictObject({
 });
 export type GroupMix = z.infer<typeof groupMixSchema>;
 
-/** Gains and colours by light group; what is not named is as it was rendered. */
-export const mixSchema = z.record(z.string().regex(/^[a-z0-9_]{1,40}$/, 'use a-z, 0-9 and _'), groupMixSchema);
+/** Gains and colours by light group; what is not named is as it was rendered. What stands for a group holds for all that is in it. */
+export const mixSchema = z.record(
+  z.string().regex(/^[a-z0-9_]{1,40}(\.[a-z0-9_]{1,40}){0,2}$/, 'use a-z, 0-9 and _'),
+  groupMixSchema,
+);
 export type Mix = z.infer<typeof mixSchema>;
 
 const MOST_EARLIER = 12;

@@ -1,5 +1,5 @@
 import { kelvinToRgb, luminance } from '../image';
-import { glowsOf, groupNumber, lightGroups, type SceneDocument } from '../scene';
+import { glowsOf, groupNumber, lightGroups, partOf, type SceneDocument } from '../scene';
 import { emittedColor, mixOf } from './mix';
 import type { Mix } from './schema';
 
@@ -44,9 +44,14 @@ function colorsIn(document: SceneDocument, isOf: (group: string) => boolean, own
   ];
 }
 
-function whyNot(document: SceneDocument, group: string, own: Color): string | null {
+/** The light group that keeps the light of sources that name one. */
+function keptGroup(document: SceneDocument): (name: string) => string {
   const groups = lightGroups(document);
-  const kept = (name: string) => groups[groupNumber(groups, name)];
+  return (name) => partOf(groups[groupNumber(groups, name)]).group;
+}
+
+function whyNot(document: SceneDocument, group: string, own: Color): string | null {
+  const kept = keptGroup(document);
   const colors = colorsIn(document, (name) => kept(name) === group, own);
   if (colors.includes(null)) return 'surroundings have no one colour';
   if (!colors.every((c) => isLike(c!, own))) return 'its lights emit different colours';
@@ -69,12 +74,13 @@ export function whitened(
   mix: Mix,
   own: Readonly<Record<string, Color>>,
 ): Whitened {
-  const groups = lightGroups(document);
-  const colored = chosen.filter((g) => groups.includes(g) && own[g] && !isLike(own[g], [1, 1, 1]));
+  const kept = keptGroup(document);
+  const groups = new Set(lightGroups(document).map((g) => partOf(g).group));
+  const colored = chosen.filter((g) => groups.has(g) && own[g] && !isLike(own[g], [1, 1, 1]));
   const whys = colored.map((group) => ({ group, why: whyNot(document, group, own[group]) }));
   const left = whys.flatMap(({ group, why }) => (why === null ? [] : [{ group, why }]));
   const white = whys.filter(({ why }) => why === null).map(({ group }) => group);
-  const isWhite = (name: string) => white.includes(groups[groupNumber(groups, name)]);
+  const isWhite = (name: string) => white.includes(kept(name));
   const lights = document.lights.map((l) => {
     if (!isWhite(l.group)) return l;
     const { kelvin, ...rest } = l;
@@ -83,7 +89,7 @@ export function whitened(
   let { environment } = document;
   if (environment?.kind === 'sky' && isWhite(environment.sun.group)) {
     const { sun } = environment;
-    const color = own[groups[groupNumber(groups, sun.group)]];
+    const color = own[kept(sun.group)];
     environment = { ...environment, sun: { ...sun, tint: sun.tint.map((t, c) => t / color[c]) as Rgb } };
   }
   const glowing = new Set(glowsOf(document).flatMap((g) => (isWhite(g.group) ? [g.material] : [])));

@@ -1,6 +1,16 @@
 import { kelvinToRgb } from '../image';
-import { glowsOf, groupNumber, type Light, lightGroups, type SceneDocument } from '../scene';
-import { colorFactors, isNeutral, mixOf } from './mix';
+import {
+  glowsOf,
+  groupNumber,
+  LIGHT_PARTS,
+  type Light,
+  type LightControls,
+  lightGroups,
+  partOf,
+  type SceneDocument,
+  withOuter,
+} from '../scene';
+import { isNeutral, type Mixing, missingGroups, mixingOf } from './mix';
 import type { Mix } from './schema';
 
 type Rgb = [number, number, number];
@@ -12,15 +22,15 @@ export interface WrittenBack {
   written: string[];
   /** Groups that keep it in the mix, and why. */
   left: { group: string; why: string }[];
+  /** What is left of the mix. */
+  mix: Mix;
 }
 
-/** What a group's light is multiplied by, and whether it is on. */
-interface Change {
-  on: boolean;
-  stops: number;
-  factor: Rgb;
-  /** The temperature that it then has, where it was set. */
-  kelvin: number | null;
+type Gains = LightControls['gains'];
+
+/** What a group's light becomes: what it is multiplied by, and in which role by how much beside. */
+interface Change extends Mixing {
+  gains: Partial<Gains>;
 }
 
 const scaled = (rgb: readonly number[], k: readonly number[]): Rgb => [rgb[0] * k[0], rgb[1] * k[1], rgb[2] * k[2]];
@@ -31,8 +41,12 @@ function brought(rgb: Rgb): { rgb: Rgb; stops: number } {
   return most > 0 ? { rgb: scaled(rgb, [1 / most, 1 / most, 1 / most]), stops: Math.log2(most) } : { rgb, stops: 0 };
 }
 
-function changedLight(light: Light, { on, stops, factor, kelvin }: Change): Light {
-  if (!on) return { ...light, on: false };
+const withGains = (gains: Gains, change: Partial<Gains>): Gains =>
+  Object.fromEntries(Object.entries(gains).map(([role, g]) => [role, g * (change[role as keyof Gains] ?? 1)])) as Gains;
+
+function changedLight(own: Light, { on, stops, color: factor, kelvin, gains }: Change): Light {
+  if (!on) return { ...own, on: false };
+  const light = { ...own, gains: withGains(own.gains, gains) };
   const isSame = factor.every((k) => k === 1);
   if (isSame) return { ...light, stops: light.stops + stops };
   const { kelvin: before, ...rest } = light;
@@ -50,57 +64,84 @@ function changedLight(light: Light, { on, stops, factor, kelvin }: Change): Ligh
 }
 
 /** Surroundings, or a sun. */
-function changedTint<T extends { on: boolean; stops: number; tint: Rgb }>(own: T, { on, stops, factor }: Change): T {
-  if (!on) return { ...own, on: false };
-  return { ...own, stops: own.stops + stops, tint: scaled(own.tint, factor) };
+function changedTint<T extends { on: boolean; stops: number; tint: Rgb; gains: Gains }>(own: T, change: Change): T {
+  if (!change.on) return { ...own, on: false };
+  const { stops, color, gains } = change;
+  return {
+    ...own,
+    stops: own.stops + stops,
+    tint: scaled(own.tint, color),
+    gains: withGains(own.gains, gains),
+  };
 }
 
 type Material = SceneDocument['materials'][number];
-function changedGlow(m: Material, { on, stops, factor }: Change): Material {
+function changedGlow(m: Material, { on, stops, color, gains }: Change): Material {
   if (!on) return { ...m, light: { ...m.light, on: false } };
-  const { rgb, stops: more } = brought(scaled(m.emission_color, factor));
-  return { ...m, emission_color: rgb, emission_luminance: m.emission_luminance * 2 ** (stops + more) };
+  const { rgb, stops: more } = brought(scaled(m.emission_color, color));
+  const light = { ...m.light, gains: withGains(m.light.gains, gains) };
+  return { ...m, light, emission_color: rgb, emission_luminance: m.emission_luminance * 2 ** (stops + more) };
+}
+
+const ALIKE = 1e-6;
+
+/** What the parts of a group's light come to as one change of its lights; in words why they come to none. */
+function changeOf(parts: readonly (Mixing & { name: string })[]): Change | string {
+  const lit = parts.filter((p) => p.on);
+  // Gains of roles are told from the light on surfaces, where there is any.
+  const from = lit.find((p) => partOf(p.name).part === 'surfaces') ?? lit[0];
+  if (!from) return { ...parts[0], gains: {} };
+  const gains: Partial<Gains> = {};
+  for (const p of parts) {
+    const { part } = partOf(p.name);
+    if (part === null || p === from) continue;
+    const ratios = p.color.map((c, k) => (c === from.color[k] ? 1 : c / from.color[k]));
+    if (p.on && ratios.some((r) => !(Math.abs(r - ratios[0]) <= ALIKE * ratios[0])))
+      return 'what is seen of it and its light on the room have colours of their own';
+    for (const role of LIGHT_PARTS[part]) gains[role] = p.on ? ratios[0] * 2 ** (p.stops - from.stops) : 0;
+  }
+  return { ...from, gains };
 }
 
 /**
- * Gives a mix to the lights: their strengths, colours and switches become what it makes of them, as of surroundings, suns and what glows. `own`: the
- * colour that each group emits in this scene, linear Rec.709 of luminance 1. A surface whose material glows in several groups
- * cannot follow one of them.
+ * Gives a mix to the lights: their strengths, colours, switches and gains by role become what it makes of them, as of surroundings, suns and
+ * what glows. `own`: the colour that each group emits in this scene, linear Rec.709 of luminance 1. A surface whose material glows in
+ * several groups cannot follow one of them.
  */
 export function writtenBack(
   document: SceneDocument,
   mix: Mix,
   own: Readonly<Record<string, readonly number[]>>,
 ): WrittenBack {
-  const groups = lightGroups(document);
-  const wanted = groups.filter((g) => !isNeutral(mix, [g]));
-  const kept = (group: string) => groups[groupNumber(groups, group)];
+  const kept = lightGroups(document);
+  const groupOf = (name: string) => partOf(kept[groupNumber(kept, name)]).group;
+  const groups = [...new Set(kept.map((k) => partOf(k).group))];
+  const namesOf = (group: string) => kept.filter((k) => partOf(k).group === group);
+  const wanted = groups.filter((g) => !isNeutral(mix, namesOf(g)));
   const glows = glowsOf(document);
   const glowsIn = (material: string) => [
-    ...new Set(glows.filter((g) => g.material === material).map((g) => kept(g.group))),
+    ...new Set(glows.filter((g) => g.material === material).map((g) => groupOf(g.group))),
   ];
-  const left = wanted.flatMap((group) => {
+  const left: WrittenBack['left'] = [];
+  const changes = new Map<string, Change>();
+  for (const group of wanted) {
     const split = document.materials.find((m) => glowsIn(m.name).length > 1 && glowsIn(m.name).includes(group));
-    return split ? [{ group, why: `${split.name} glows in ${glowsIn(split.name).join(' and ')}` }] : [];
-  });
-  const written = wanted.filter((g) => left.every((l) => l.group !== g));
-  const changes = new Map(
-    written.map((g): [string, Change] => {
-      const { on, stops, color } = mixOf(mix, g);
-      const kelvin = color.kind === 'kelvin' ? color.kelvin : null;
-      return [g, { on, stops, factor: colorFactors(color, own[g]), kelvin }];
-    }),
-  );
-  const changeOf = (group: string) => changes.get(kept(group));
+    const change = split
+      ? `${split.name} glows in ${glowsIn(split.name).join(' and ')}`
+      : changeOf(namesOf(group).map((name) => ({ name, ...mixingOf(mix, name, own[name]) })));
+    if (typeof change === 'string') left.push({ group, why: change });
+    else changes.set(group, change);
+  }
+  const changeFor = (group: string) => changes.get(groupOf(group));
   const lights = document.lights.map((l) => {
-    const change = changeOf(l.group);
+    const change = changeFor(l.group);
     return change ? changedLight(l, change) : l;
   });
   let { environment } = document;
   if (environment) {
     const [all, sun] = [
-      changeOf(environment.group),
-      environment.kind === 'sky' ? changeOf(environment.sun.group) : undefined,
+      changeFor(environment.group),
+      environment.kind === 'sky' ? changeFor(environment.sun.group) : undefined,
     ];
     if (sun && environment.kind === 'sky') environment = { ...environment, sun: changedTint(environment.sun, sun) };
     if (all) environment = changedTint(environment, all);
@@ -110,5 +151,26 @@ export function writtenBack(
     const change = group === undefined ? undefined : changes.get(group);
     return change ? changedGlow(m, change) : m;
   });
-  return { document: { ...document, lights, environment, materials }, written, left };
+  const leftNames = left.flatMap(({ group }) => namesOf(group));
+  return {
+    document: { ...document, lights, environment, materials },
+    written: [...changes.keys()],
+    left,
+    mix: { ...restOf(mix, leftNames, own), ...only(mix, missingGroups(mix, kept)) },
+  };
+}
+
+const only = (mix: Mix, names: readonly string[]): Mix =>
+  Object.fromEntries(Object.entries(mix).filter(([name]) => names.includes(name)));
+
+/** What a mix says of some groups: as it says it, or of each by itself where it is said of groups that others are in too. */
+function restOf(mix: Mix, names: readonly string[], own: Readonly<Record<string, readonly number[]>>): Mix {
+  const isShared = names.some((n) => withOuter(n).some((o) => o !== n && o in mix));
+  if (!isShared) return only(mix, names);
+  return Object.fromEntries(
+    names.map((name) => {
+      const { on, stops, color } = mixingOf(mix, name, own[name]);
+      return [name, { on, stops, color: { kind: 'tint' as const, rgb: color } }];
+    }),
+  );
 }

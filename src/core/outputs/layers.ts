@@ -2,6 +2,7 @@ import { type Masking, maskNeeds } from '../exr';
 import { LAYER, layerInfo, layersKept, OPENNESS, PARTINGS } from '../film';
 import { PATH_CLASSES } from '../kernel';
 import { FEATURE_NAMES, type Recipe, scopeSchema } from '../recipe';
+import { partOf } from '../scene';
 import { allOf, type Mask, type Output, WHOLE_FAMILIES, type WholeFamily } from './schema';
 import { isOfVariant, type Variant, type Varied, variedRecipe } from './variant';
 
@@ -34,10 +35,9 @@ export function writes({ layers }: { layers: readonly string[] }, layer: string)
 
 /** The pair that a layer is; null for any other. */
 function pairOf(layer: string): Pair | null {
-  if (layerInfo(layer).family !== 'pair') return null;
-  const [, group, pathClass] = layer.split('.');
+  const { family, group, pathClass } = layerInfo(layer);
   const known = PATH_CLASSES.find((c) => c === pathClass);
-  return known ? { group, class: known } : null;
+  return family === 'pair' && group && known ? { group, class: known } : null;
 }
 
 const isSame = (a: Pair, b: Pair) => a.group === b.group && a.class === b.class;
@@ -175,15 +175,17 @@ export function regrouped<O extends Pick<Output, 'layers' | 'variant'>>(
   became: ReadonlyMap<string, readonly string[]>,
 ): O {
   const named = (layer: string) => {
-    const [family, group, ...rest] = layer.split('.');
-    const others = layerInfo(layer).group === group ? became.get(group) : undefined;
-    return others ? others.map((to) => [family, to, ...rest].join('.')) : [layer];
+    const { group, pathClass } = layerInfo(layer);
+    const others = group === null ? undefined : became.get(group);
+    const stem = layer.slice(0, layer.indexOf('.'));
+    const tail = pathClass === null ? [] : [pathClass];
+    return others ? others.map((to) => [stem, to, ...tail].join('.')) : [layer];
   };
   const layers = [...new Set(output.layers.flatMap(named))];
   const shine = output.variant && scopeSchema.shape.lights.safeParse(output.variant['scope.lights']).data;
   if (!shine) return { ...output, layers };
   const now = shine.flatMap((l) =>
-    l.kind === 'group' ? (became.get(l.name) ?? [l.name]).map((name) => ({ ...l, name })) : [l],
+    l.kind === 'group' ? (became.get(l.name) ?? [l.name]).map((name) => ({ ...l, name: partOf(name).group })) : [l],
   );
   const lights = now.filter((l, i) => now.findIndex((o) => o.kind === l.kind && o.name === l.name) === i);
   return { ...output, layers, variant: { ...output.variant, 'scope.lights': lights } };

@@ -239,7 +239,12 @@ export const recipeSchema = z.strictObject({
       groups: z.boolean().default(true).describe('Keep a part, in two halves, for each light group.'),
       classes: z.boolean().default(true).describe('Keep a part for each path class.'),
       pairs: z
-        .array(z.strictObject({ group: z.string().regex(/^[a-z0-9_]{1,40}$/), class: z.enum(PATH_CLASS_NAMES) }))
+        .array(
+          z.strictObject({
+            group: z.string().regex(/^[a-z0-9_]{1,40}(\.[a-z0-9_]{1,40}){0,2}$/),
+            class: z.enum(PATH_CLASS_NAMES),
+          }),
+        )
         .max(16)
         .default([])
         .describe('Parts of one light group and path class each.'),

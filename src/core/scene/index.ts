@@ -20,7 +20,18 @@ export {
   picturedEnvironment,
   sunDirection,
 } from './document/light';
-export { type Glow, glowsOf, groupNumber, lightGroups, namedGroups, UNASSIGNED } from './document/light-groups';
+export {
+  type Glow,
+  glowsOf,
+  groupNumber,
+  lightGroups,
+  namedGroups,
+  neededGroups,
+  partOf,
+  partsOf,
+  UNASSIGNED,
+  withOuter,
+} from './document/light-groups';
 export { type Look, PLAIN_LOOK } from './document/look';
 export {
   IOR_PRESETS,
@@ -32,7 +43,9 @@ export {
 } from './document/material';
 export { emptyPicks, likeName, type Pickable, pickableOf, pickedBy, type ThingPick } from './document/picks';
 export { type ResolvedRules, type RuleRay, resolveRules, secondaryMaterials } from './document/rules';
+export { LIGHT_PART_NAMES, LIGHT_PARTS, type LightPart } from './document/terms';
 export { IDENTITY_TRANSFORM, multiply, type Placement, placementOf, transformOf } from './document/transform';
+export { closed, opened, singlesIn, withoutStaleParts, withParts } from './edit/apart';
 export { mergeScenes, sceneChanges } from './edit/changes';
 export { FieldError, type FieldOwner, fieldAt, type Shared, sharedField, withField } from './edit/fields';
 export { copied, freeMesh, freeName, type ItemKind, type ItemRef, namesOf, renamed, without } from './edit/items';

@@ -1,6 +1,16 @@
 import { kelvinToRgb } from '@/core/image';
 import type { Recipe } from '@/core/recipe';
-import { type Camera, glowsOf, type Light, type Scene, type SceneDocument } from '@/core/scene';
+import {
+  type Camera,
+  glowsOf,
+  groupNumber,
+  type Light,
+  type LightControls,
+  lightGroups,
+  partOf,
+  type Scene,
+  type SceneDocument,
+} from '@/core/scene';
 
 type Rgb = [number, number, number];
 
@@ -28,46 +38,59 @@ const tinted = ({ stops, tint }: { stops: number; tint: Rgb }, scale = 1): Rgb =
   tint.map((c) => c * scale * 2 ** stops) as Rgb;
 const PLAIN = { on: true, stops: 0, tint: [1, 1, 1] as Rgb };
 
-/** Strengths of all sources of light, by group, and the document without them. What is switched off has none. */
+type Gains = LightControls['gains'];
+/** Gains of roles that films may keep apart, one role each. */
+const PARTED = ['seen', 'mirrors', 'fog'] as const;
+
+/** Strengths of all sources of light, by the groups of films, and the document without them. What is switched off has none. */
 function parted(d: SceneDocument): { strengths: { group: string; key: string; rgb: Rgb }[]; rest: unknown } {
-  const strengths: { group: string; key: string; rgb: Rgb }[] = d.lights.map((l) => ({
-    group: l.group,
-    key: `light ${l.name}`,
-    rgb: lit(l.on, lightColor(l)),
-  }));
+  const strengths: { group: string; key: string; rgb: Rgb }[] = [];
+  const groups = lightGroups(d);
+  /** Takes a source's strength in, in each part that its group is kept in; returns its gains without those. */
+  const take = (name: string, key: string, rgb: Rgb, gains: Gains): Gains => {
+    const kept = groups[groupNumber(groups, name)];
+    strengths.push({ group: kept, key, rgb });
+    const parts = PARTED.filter((p) => partOf(kept).part !== null && groups.includes(`${partOf(kept).group}.${p}`));
+    for (const p of parts)
+      strengths.push({
+        group: `${partOf(kept).group}.${p}`,
+        key: `${key} ${p}`,
+        rgb: rgb.map((v) => v * gains[p]) as Rgb,
+      });
+    return { ...gains, ...Object.fromEntries(parts.map((p) => [p, 1])) };
+  };
+  const lights = d.lights.map((l) => {
+    const gains = take(l.group, `light ${l.name}`, lit(l.on, lightColor(l)), l.gains);
+    return { ...NO_STRENGTH, ...l, gains, ...NO_STRENGTH };
+  });
   let { environment } = d;
   if (environment) {
     const scale = environment.kind === 'picture' ? environment.scale : 1;
-    strengths.push({
-      group: environment.group,
-      key: 'environment',
-      rgb: lit(environment.on, tinted(environment, scale)),
-    });
+    const { group, on } = environment;
+    const gains = take(group, 'environment', lit(on, tinted(environment, scale)), environment.gains);
     if (environment.kind === 'sky') {
       const { sun } = environment;
-      strengths.push({ group: sun.group, key: 'sun', rgb: lit(sun.on, tinted(sun)) });
-      environment = { ...environment, ...PLAIN, sun: { ...sun, ...PLAIN } };
-    } else if (environment.kind === 'picture') environment = { ...environment, ...PLAIN, scale: 1 };
-    else environment = { ...environment, ...PLAIN };
+      const own = take(sun.group, 'sun', lit(sun.on, tinted(sun)), sun.gains);
+      environment = { ...environment, ...PLAIN, gains, sun: { ...sun, ...PLAIN, gains: own } };
+    } else if (environment.kind === 'picture') environment = { ...environment, ...PLAIN, gains, scale: 1 };
+    else environment = { ...environment, ...PLAIN, gains };
   }
   const glows = glowsOf(d);
-  for (const m of d.materials) {
-    if (m.emission_luminance === 0) continue;
+  const materials = d.materials.map((m) => {
+    if (m.emission_luminance === 0) return m;
     const rgb = lit(m.light.on, m.emission_color.map((c) => c * m.emission_luminance) as Rgb);
-    const groups = new Set([m.light_group, ...glows.filter((g) => g.material === m.name).map((g) => g.group)]);
-    for (const group of groups) strengths.push({ group, key: `material ${m.name} in ${group}`, rgb });
-  }
+    const own = new Set([m.light_group, ...glows.filter((g) => g.material === m.name).map((g) => g.group)]);
+    let gains = m.light.gains;
+    for (const group of own) gains = { ...gains, ...take(group, `material ${m.name} in ${group}`, rgb, m.light.gains) };
+    return { ...m, emission_luminance: 1, emission_color: [1, 1, 1], light: { ...m.light, gains, on: true } };
+  });
   const rest = {
     ...d,
     look: null,
     rigs: null,
     environment,
-    lights: d.lights.map((l) => ({ ...NO_STRENGTH, ...l, ...NO_STRENGTH })),
-    materials: d.materials.map((m) =>
-      m.emission_luminance > 0
-        ? { ...m, emission_luminance: 1, emission_color: [1, 1, 1], light: { ...m.light, on: true } }
-        : m,
-    ),
+    lights,
+    materials,
     // Exposure is no light: it shows in the display alone.
     cameras: d.cameras.map((c) => ({ ...c, exposure: null })),
   };

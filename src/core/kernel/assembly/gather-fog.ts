@@ -118,7 +118,7 @@ export function shadeFog(
     if (!lightBlocks(x, y, z, sx, sy, sz, 0, far, light) && !occluded(x, y, z, sx, sy, sz, 0, far)) {
       const p = phase(sx * dx + sy * dy + sz * dz, g);
       const w = p * fogToLight(x, y, z, sx, sy, sz, sDistance, fogMetres, fogCrossings) / (wide && !passedAny ? sPdf + p : sPdf);
-      contribute(kr * lr * clearR * w, kg * lg * clearG * w, kb * lb * clearB * w, part, group, pathClass, bounce);
+      contribute(kr * lr * clearR * w, kg * lg * clearG * w, kb * lb * clearB * w, part, group, IN_FOG, pathClass, bounce);
     }
   }
   if (!wide) return;
@@ -129,7 +129,7 @@ export function shadeFog(
   if (seesLight(light, x, y, z, phX, phY, phZ)) {
     const p = phase(phX * dx + phY * dy + phZ * dz, g);
     const w = p * metLeft / (metDensity + p);
-    contribute(kr * lr * w, kg * lg * w, kb * lb * w, part, group, pathClass, bounce);
+    contribute(kr * lr * w, kg * lg * w, kb * lb * w, part, group, IN_FOG, pathClass, bounce);
   }
   recallHit();
 }

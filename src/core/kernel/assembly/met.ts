@@ -47,7 +47,7 @@ function bookMet(
     const p = lightStrength(light, fromCount, fromX, fromY, fromZ, dx, dy, dz, t, triangle, cosine);
     if (!lobesAlone) w *= fromStrength / (fromStrength + p);
   }
-  contribute(tr * lr * w, tg * lg * w, tb * lb * w, share, groupOf(light), pathClass, bounce);
+  contribute(tr * lr * w, tg * lg * w, tb * lb * w, share, groupOf(light), fromRole, pathClass, bounce);
 }
 
 /** Books what a ray along d sees: a light's shape, or all that has no place. */

@@ -1,5 +1,6 @@
 import { MOST_GROUPS, type SceneDocument } from './document';
 import { secondaryMaterials } from './rules';
+import { LIGHT_PART_NAMES, type LightPart } from './terms';
 
 /** Group of all light that nobody has put into another. */
 export const UNASSIGNED = 'other';
@@ -40,20 +41,39 @@ export function namedGroups(document: SceneDocument): string[] {
   return unassigned ? [...seen, UNASSIGNED] : [...seen];
 }
 
-/**
- * Light groups that films of a scene keep, in the order of their planes: the document's own list, or those that sources
- * name. Beyond `MOST_GROUPS` the last ones are kept together as unassigned light.
- */
+/** What films keep of a light group: itself, or its parts where they are kept apart. */
+export function partsOf({ apart, fog }: SceneDocument, group: string): string[] {
+  if (group === UNASSIGNED || !apart?.includes(group)) return [group];
+  return LIGHT_PART_NAMES.filter((p) => p !== 'fog' || fog !== null).map((p) => `${group}.${p}`);
+}
+
+/** The light group of lights that a part of a film's light is of, and what it meets where that is kept apart. */
+export function partOf(name: string): { group: string; part: LightPart | null } {
+  const part = LIGHT_PART_NAMES.find((p) => name.endsWith(`.${p}`));
+  return part ? { group: name.slice(0, -part.length - 1), part } : { group: name, part: null };
+}
+
+/** A light group and all that it is in, outermost first: `hall.lamp.seen` is in `hall.lamp`, and that in `hall`. */
+export function withOuter(name: string): string[] {
+  const words = name.split('.');
+  return words.map((_, i) => words.slice(0, i + 1).join('.'));
+}
+
+/** Light groups that films of a scene would keep, without a limit: the document's own list, or those that sources name. */
+export function neededGroups(document: SceneDocument): string[] {
+  const all = [...(document.groups ?? []), ...namedGroups(document)];
+  return [...new Set(all.flatMap((g) => partsOf(document, g)))];
+}
+
+/** Light groups that films of a scene keep, in the order of their planes. Beyond `MOST_GROUPS` the last ones are kept together as unassigned light. */
 export function lightGroups(document: SceneDocument): string[] {
-  const named = namedGroups(document);
-  const own = document.groups;
-  const all = own ? [...own, ...named.filter((g) => !own.includes(g))] : named;
+  const all = neededGroups(document);
   if (all.length <= MOST_GROUPS) return all;
   return [...all.filter((g) => g !== UNASSIGNED).slice(0, MOST_GROUPS - 1), UNASSIGNED];
 }
 
-/** Number of a group among those that a film keeps: that of unassigned light for one that it does not keep. */
+/** Number of a light's group among those that a film keeps, of its part on surfaces where they are kept apart: that of unassigned light for one that it does not keep. */
 export function groupNumber(groups: readonly string[], group: string): number {
-  const number = groups.indexOf(group);
+  const number = groups.findIndex((g) => g === group || g === `${group}.surfaces`);
   return number >= 0 ? number : Math.max(0, groups.indexOf(UNASSIGNED));
 }

@@ -62,8 +62,7 @@ export function WriteBack({
   const document = useDocument();
   const isNothing = isNeutral(mix, lightGroups(document));
   const write = () => {
-    const { document: next, written, left } = writtenBack(document, mix, own!);
-    const rest = Object.fromEntries(Object.entries(mix).filter(([g]) => !written.includes(g)));
+    const { document: next, written, left, mix: rest } = writtenBack(document, mix, own!);
     together(WORDS, () => {
       useScene.getState().edit(WORDS, () => next);
       useMoods.getState().replace(WORDS, { ...moods, now: { mix: rest, mood: null } });

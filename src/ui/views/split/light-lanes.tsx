@@ -31,8 +31,8 @@ import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
 import { Small } from '../../parts/small-picture';
 import { useAsk } from '../../state/ask';
 import { two } from '../../state/format';
+import { regroup, renameGroup } from '../../state/regroup';
 import { useDocument, usePatient } from '../../state/scene-now';
-import { regroup, renameGroup } from './grouping';
 import { percent } from './layers';
 import { useOtherwiseGrouped } from './otherwise-grouped';
 
