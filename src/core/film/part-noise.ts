@@ -1,4 +1,5 @@
 import { type Display, luminance, scaleOf } from '../image';
+import { groupTree, withOuter } from '../scene';
 import { luminanceSquares, type Noise, noiseFigures } from '../stats';
 import { LAYER } from './catalogue';
 import type { FilmLayers } from './layers';
@@ -63,14 +64,16 @@ export class RelitHalves {
     return this.figures(this.a, this.b);
   }
 
-  /** Noise of the picture with a group lifted from where it is, the others as they are. */
+  /** Noise of the picture with a group, and all that is in it, lifted from where it is, the others as they are. */
   lifted(group: string, stops: number): Noise {
-    const part = this.parts.get(group)!;
     const more = 2 ** stops - 1;
-    const [a, b] = [new Float32Array(this.a.length), new Float32Array(this.a.length)];
-    for (let i = 0; i < a.length; i++) {
-      a[i] = this.a[i] + more * part.a[i];
-      b[i] = this.b[i] + more * part.b[i];
+    const [a, b] = [this.a.slice(), this.b.slice()];
+    for (const [name, part] of this.parts) {
+      if (!withOuter(name).includes(group)) continue;
+      for (let i = 0; i < a.length; i++) {
+        a[i] += more * part.a[i];
+        b[i] += more * part.b[i];
+      }
     }
     return this.figures(a, b);
   }
@@ -99,7 +102,7 @@ export class RelitHalves {
     };
   }
 
-  /** Light of each group, in parts of all of it. */
+  /** Light of each group and of each that they are in, in parts of all of it. */
   shares(): Record<string, number> {
     const light = [...this.parts].map(([group, { a, b }]): [string, number] => {
       let sum = 0;
@@ -107,7 +110,10 @@ export class RelitHalves {
       return [group, sum];
     });
     const whole = light.reduce((sum, [, l]) => sum + l, 0);
-    return Object.fromEntries(light.map(([g, l]) => [g, whole > 0 ? l / whole : 0]));
+    const of = new Map(light.map(([g, l]) => [g, whole > 0 ? l / whole : 0]));
+    return Object.fromEntries(
+      groupTree([...this.parts.keys()]).map(({ name, groups }) => [name, groups.reduce((s, g) => s + of.get(g)!, 0)]),
+    );
   }
 
   /** Noise of some groups alone, but weighed as they stand in the whole picture, so that groups compare. */

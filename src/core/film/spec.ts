@@ -2,7 +2,7 @@ import {
   COVERAGE_SLOTS,
   GUIDE_PLANES,
   LEDGER_PLANES,
-  LIGHT_ROLES,
+  LIGHT_SIGHTS,
   PATH_CLASSES,
   PLANE_BYTES,
   type PlaneMap,
@@ -10,7 +10,7 @@ import {
   TILE_SIZE,
 } from '../kernel';
 import { type FeatureName, frameOf, type Recipe } from '../recipe';
-import { coverageNames, groupNumber, LIGHT_PARTS, lightGroups, partOf, type SceneDocument } from '../scene';
+import { coverageNames, groupNumber, lightGroups, partOf, type SceneDocument } from '../scene';
 import { FEATURES, filmKept, isMask } from './catalogue';
 
 /** What a film holds and how its tiles are laid out; plain data, the same in every process. */
@@ -69,16 +69,12 @@ export function keepsReaches({ planes: { features, pairs, ...planes } }: Pick<Fi
   return Math.min(...starts.filter((at) => at > from)) - from > 1;
 }
 
-/** Groups of a film that keep what others emit in a role, by number of that × role count + role. */
-function rolesOf(groups: readonly string[]): Record<number, number> {
-  const entries = groups.flatMap((name, to) => {
+/** Groups of a film that keep what others emit as the camera sees it in one way: by number of that × count of ways + way. */
+function sightsOf(groups: readonly string[]): Record<number, number> {
+  const entries = groups.flatMap((name, to): [number, number][] => {
     const { group, part } = partOf(name);
     if (part === null) return [];
-    const from = groupNumber(groups, group);
-    return LIGHT_PARTS[part].map((role): [number, number] => [
-      from * LIGHT_ROLES.length + LIGHT_ROLES.indexOf(role),
-      to,
-    ]);
+    return [[groupNumber(groups, group) * LIGHT_SIGHTS.length + LIGHT_SIGHTS.indexOf(part), to]];
   });
   return Object.fromEntries(entries);
 }
@@ -105,7 +101,7 @@ export function makeSpec(recipe: Recipe, document: SceneDocument): FilmSpec {
     guides: take(film.guides, GUIDE_PLANES * 2),
     features: {} as PlaneMap['features'],
     pairs: {} as Record<number, number>,
-    roles: rolesOf(groups),
+    sights: sightsOf(groups),
     count: 0,
   };
   const starts = new Map<string, number>();

@@ -16,7 +16,6 @@ import {
   LIGHT_NODE_FIELDS,
   LIGHT_POSE_BYTES,
   LIGHT_POSE_FIELDS,
-  LIGHT_ROLES,
   MATERIAL_BYTES,
   MATERIAL_FIELDS,
   NODE,
@@ -72,6 +71,12 @@ export const PATH_CLASSES = PATH_CLASS_NAMES;
 export type PathClass = (typeof PATH_CLASSES)[number];
 
 export const MAX_GROUPS = 16;
+
+/**
+ * How the camera sees a light: itself, in mirrors and glass, by what else it meets first of surfaces, or by fog. Mirrors and glass are
+ * sharp lobes, of roughness ≤ `CAUSTIC_ROUGHNESS`.
+ */
+export const LIGHT_SIGHTS = ['seen', 'mirrors', 'surfaces', 'fog'] as const;
 /** Ledger planes: bounces 0 to 15, then "16 and more". */
 export const LEDGER_PLANES = 17;
 /** Planes of a half of the guides of denoising: albedo, normal, and closeness f / (f + way), f the focus distance. */
@@ -210,7 +215,7 @@ export const FILTER_TABLE_SIZE = 256;
 
 /**
  * Scratch area of a thread:
- * params | filter table | media lists | textured materials | planes of pairs | groups by role | cameras | posed triangles | traversal stack | sweep sums of one pixel | tile (planes, then tables).
+ * params | filter table | media lists | textured materials | planes of pairs | groups by sight | cameras | posed triangles | traversal stack | sweep sums of one pixel | tile (planes, then tables).
  */
 export const SCRATCH = {
   params: 0,
@@ -218,12 +223,12 @@ export const SCRATCH = {
   media: 1536,
   material: 2048,
   pairs: 2560,
-  roles: 3200,
-  camera: 3584,
-  pose: 5888,
-  stack: 6208,
-  sums: 18496,
-  tile: 26688,
+  sights: 3200,
+  camera: 3456,
+  pose: 5760,
+  stack: 6080,
+  sums: 18368,
+  tile: 26560,
 } as const;
 /**
  * Most cameras over the shutter, 12 floats and the time of each. In `SCRATCH.camera` follow that of the path's time, the
@@ -352,7 +357,8 @@ export const WASM_CONSTANTS: Record<string, number> = {
   CLASS_COUNT: PATH_CLASSES.length,
   ...Object.fromEntries(PATH_CLASSES.map((name, i) => [`CLASS_${upper(name)}`, i])),
   MAX_GROUPS,
-  LIGHT_ROLE_COUNT: LIGHT_ROLES.length,
+  ...Object.fromEntries(LIGHT_SIGHTS.map((name, i) => [`SIGHT_${upper(name)}`, i])),
+  SIGHT_COUNT: LIGHT_SIGHTS.length,
   LEDGER_PLANES,
   GUIDE_PLANES,
   COVERAGE_SLOTS,

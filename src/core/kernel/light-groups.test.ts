@@ -1,8 +1,8 @@
-import { MOST_GROUPS, namedGroups, type Scene, UNASSIGNED, withGroups } from '@/core/scene';
+import { LIGHT_PARTS, MOST_GROUPS, namedGroups, type Scene, UNASSIGNED, withGroups } from '@/core/scene';
 import { renderTest, type TestScene, testRecipe, testScene } from '@/render/testing';
 import { tally } from '../film';
 import { plane, sphere, transformed } from '../scene';
-import { MAX_GROUPS } from './layout';
+import { LIGHT_SIGHTS, MAX_GROUPS } from './layout';
 
 /** Which light group light is booked under. */
 const layersOfTest = async (scene: Scene, size: number, samples: number) =>
@@ -16,7 +16,10 @@ const lamps = (n: number) =>
     position: [i / 4 - 2, 1, 0.5],
   }));
 
-test('a film keeps as many light groups as the kernel has', () => expect(MOST_GROUPS).toBe(MAX_GROUPS));
+test('a film keeps as many light groups, and parts of them, as the kernel has', () => {
+  expect(MOST_GROUPS).toBe(MAX_GROUPS);
+  expect(LIGHT_PARTS).toEqual(LIGHT_SIGHTS);
+});
 
 test('seventeen light groups render: fifteen apart and the rest together, and all sum to the beauty', async () => {
   const t: TestScene = { meshes: { floor: plane(6, 6) }, lights: lamps(17), camera: { position: [0, 3, 3] } };

@@ -7,7 +7,7 @@ import {
   FILTER_TABLE_SIZE,
   fieldOffset,
   LEDGER_AXES,
-  LIGHT_ROLES,
+  LIGHT_SIGHTS,
   MAX_GROUPS,
   MOST_CAMERA_STEPS,
   ONLY,
@@ -34,8 +34,8 @@ export interface PlaneMap {
   features: Partial<Record<FeatureName, number>>;
   /** Plane of each pair asked for, by group × class count + class. */
   pairs: Record<number, number>;
-  /** Number of the group that keeps a light's in one of its roles, by group × role count + role, where that is another. */
-  roles?: Record<number, number>;
+  /** Number of the group that keeps a group's light as the camera sees it in one way, by group × count of ways + way, where that is another. */
+  sights?: Record<number, number>;
   count: number;
 }
 
@@ -203,7 +203,7 @@ export function writeParams(
   put('only', ONLY[recipe.film.only]);
   const pairs = new Int32Array(memory, scratch + SCRATCH.pairs, MAX_GROUPS * PATH_CLASSES.length).fill(-1);
   for (const [pair, plane] of Object.entries(planes.pairs)) pairs[Number(pair)] = plane;
-  const roles = new Int32Array(memory, scratch + SCRATCH.roles, MAX_GROUPS * LIGHT_ROLES.length);
-  for (let i = 0; i < roles.length; i++) roles[i] = planes.roles?.[i] ?? Math.floor(i / LIGHT_ROLES.length);
+  const sights = new Int32Array(memory, scratch + SCRATCH.sights, MAX_GROUPS * LIGHT_SIGHTS.length);
+  for (let i = 0; i < sights.length; i++) sights[i] = planes.sights?.[i] ?? Math.floor(i / LIGHT_SIGHTS.length);
   new Float32Array(memory, scratch + SCRATCH.filter, FILTER_TABLE_SIZE).set(filterTable(s.filter.kind));
 }

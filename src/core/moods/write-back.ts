@@ -2,7 +2,6 @@ import { kelvinToRgb } from '../image';
 import {
   glowsOf,
   groupNumber,
-  LIGHT_PARTS,
   type Light,
   type LightControls,
   lightGroups,
@@ -85,26 +84,26 @@ function changedGlow(m: Material, { on, stops, color, gains }: Change): Material
 
 const ALIKE = 1e-6;
 
+const isLike = (a: Mixing, b: Mixing) =>
+  a.on === b.on &&
+  (!a.on || [0, 1, 2].every((c) => Math.abs(a.color[c] * 2 ** (a.stops - b.stops) - b.color[c]) <= ALIKE * b.color[c]));
+
 /** What the parts of a group's light come to as one change of its lights; in words why they come to none. */
 function changeOf(parts: readonly (Mixing & { name: string })[]): Change | string {
-  const lit = parts.filter((p) => p.on);
-  // Gains of roles are told from the light on surfaces, where there is any.
-  const from = lit.find((p) => partOf(p.name).part === 'surfaces') ?? lit[0];
-  if (!from) return { ...parts[0], gains: {} };
-  const gains: Partial<Gains> = {};
-  for (const p of parts) {
-    const { part } = partOf(p.name);
-    if (part === null || p === from) continue;
-    const ratios = p.color.map((c, k) => (c === from.color[k] ? 1 : c / from.color[k]));
-    if (p.on && ratios.some((r) => !(Math.abs(r - ratios[0]) <= ALIKE * ratios[0])))
-      return 'what is seen of it and its light on the room have colours of their own';
-    for (const role of LIGHT_PARTS[part]) gains[role] = p.on ? ratios[0] * 2 ** (p.stops - from.stops) : 0;
-  }
-  return { ...from, gains };
+  const seen = parts.find((p) => partOf(p.name).part === 'seen');
+  const [light, ...others] = parts.filter((p) => p !== seen);
+  if (!others.every((p) => isLike(p, light)))
+    return 'lights have no gains of their own in mirrors, on surfaces and in fog as these are';
+  if (!seen || isLike(seen, light)) return { ...light, gains: {} };
+  if (!seen.on && light.on) return { ...light, gains: { seen: 0 } };
+  const ratios = seen.color.map((c, k) => (c === light.color[k] ? 1 : c / light.color[k]));
+  if (!light.on || ratios.some((r) => !(Math.abs(r - ratios[0]) <= ALIKE * ratios[0])))
+    return 'what is seen of it has a colour of its own, which lights have not';
+  return { ...light, gains: { seen: ratios[0] * 2 ** (seen.stops - light.stops) } };
 }
 
 /**
- * Gives a mix to the lights: their strengths, colours, switches and gains by role become what it makes of them, as of surroundings, suns and
+ * Gives a mix to the lights: their strengths, colours, switches and how they are seen themselves become what it makes of them, as of surroundings, suns and
  * what glows. `own`: the colour that each group emits in this scene, linear Rec.709 of luminance 1. A surface whose material glows in
  * several groups cannot follow one of them.
  */

@@ -22,8 +22,10 @@ export {
 } from './document/light';
 export {
   type Glow,
+  type GroupNode,
   glowsOf,
   groupNumber,
+  groupTree,
   lightGroups,
   namedGroups,
   neededGroups,
@@ -43,7 +45,7 @@ export {
 } from './document/material';
 export { emptyPicks, likeName, type Pickable, pickableOf, pickedBy, type ThingPick } from './document/picks';
 export { type ResolvedRules, type RuleRay, resolveRules, secondaryMaterials } from './document/rules';
-export { LIGHT_PART_NAMES, LIGHT_PARTS, type LightPart } from './document/terms';
+export { LIGHT_PARTS, type LightPart } from './document/terms';
 export { IDENTITY_TRANSFORM, multiply, type Placement, placementOf, transformOf } from './document/transform';
 export { closed, opened, singlesIn, withoutStaleParts, withParts } from './edit/apart';
 export { mergeScenes, sceneChanges } from './edit/changes';

@@ -1,8 +1,9 @@
 import { type Factors, type FilmLayers, factorOf, RelitHalves } from '@/core/film';
 import type { Display } from '@/core/image';
+import { groupTree } from '@/core/scene';
 import { MOST_STOPS } from './bounds';
 
-/** Stops by which a light group can be lifted until the noise target breaks; 0 when it is broken as it stands. */
+/** Stops by which a light group, or one that others are in, can be lifted until the noise target breaks; 0 when it is broken as it stands. */
 export type Headroom = Record<string, number>;
 
 const STRIDE = 0.5;
@@ -26,9 +27,9 @@ export async function headroom(
   const now = halves.noise().rms;
   const noiseAt = (group: string, stops: number) => halves.lifted(group, stops).rms;
   const out: Headroom = {};
-  for (const group of groups) {
+  for (const { name: group, groups: own } of groupTree(groups)) {
     // Far beyond, a group burns out to white and is quiet again: the first break counts.
-    const isBlack = factorOf(factors, group).every((k) => k === 0);
+    const isBlack = own.every((g) => factorOf(factors, g).every((k) => k === 0));
     let low = isBlack && now <= target ? MOST_STOPS : 0;
     while (now <= target && low < MOST_STOPS && noiseAt(group, low + STRIDE) <= target) {
       low += STRIDE;

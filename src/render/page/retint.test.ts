@@ -1,5 +1,5 @@
 import { parseRecipe } from '@/core/recipe';
-import { emptyShot, environmentSchema, type SceneDocument, withField } from '@/core/scene';
+import { emptyShot, environmentSchema, type SceneDocument, withField, withParts } from '@/core/scene';
 import { retint, type Wanted } from './retint';
 
 const shot = emptyShot('test');
@@ -39,6 +39,15 @@ test('surroundings of every kind, and a sun, are lifted and tinted', () => {
   const sunny = around({ kind: 'sky', group: 'sky' });
   const low = withField(sunny, env, 'sun.tint', [1, 0.5, 0.25]);
   expect(retint(wanted(sunny), wanted(low))).toEqual(new Map([['sun', [1, 0.5, 0.25]]]));
+});
+
+test('a light is seen brighter or darker itself where its group keeps that apart', () => {
+  const apart = withParts(shot, 'key', true);
+  const seen = withField(apart, lamp, 'gains.seen', 0.25);
+  expect(retint(made, wanted(withField(shot, lamp, 'gains.seen', 0.25)))).toBeNull();
+  expect(retint(wanted(apart), wanted(seen))).toEqual(new Map([['key.seen', [0.25, 0.25, 0.25]]]));
+  const lifted = retint(wanted(apart), wanted(withField(seen, lamp, 'stops', 2)))!;
+  expect([...lifted.keys()]).toEqual(['key.surfaces', 'key.mirrors']);
 });
 
 test('exposure and look are no matter of the film at all', () => {

@@ -39,9 +39,6 @@ const tinted = ({ stops, tint }: { stops: number; tint: Rgb }, scale = 1): Rgb =
 const PLAIN = { on: true, stops: 0, tint: [1, 1, 1] as Rgb };
 
 type Gains = LightControls['gains'];
-/** Gains of roles that films may keep apart, one role each. */
-const PARTED = ['seen', 'mirrors', 'fog'] as const;
-
 /** Strengths of all sources of light, by the groups of films, and the document without them. What is switched off has none. */
 function parted(d: SceneDocument): { strengths: { group: string; key: string; rgb: Rgb }[]; rest: unknown } {
   const strengths: { group: string; key: string; rgb: Rgb }[] = [];
@@ -50,14 +47,12 @@ function parted(d: SceneDocument): { strengths: { group: string; key: string; rg
   const take = (name: string, key: string, rgb: Rgb, gains: Gains): Gains => {
     const kept = groups[groupNumber(groups, name)];
     strengths.push({ group: kept, key, rgb });
-    const parts = PARTED.filter((p) => partOf(kept).part !== null && groups.includes(`${partOf(kept).group}.${p}`));
-    for (const p of parts)
-      strengths.push({
-        group: `${partOf(kept).group}.${p}`,
-        key: `${key} ${p}`,
-        rgb: rgb.map((v) => v * gains[p]) as Rgb,
-      });
-    return { ...gains, ...Object.fromEntries(parts.map((p) => [p, 1])) };
+    const seen = `${partOf(kept).group}.seen`;
+    if (partOf(kept).part === null || !groups.includes(seen)) return gains;
+    const rest = groups.filter((g) => partOf(g).group === partOf(kept).group && g !== kept && g !== seen);
+    for (const g of rest) strengths.push({ group: g, key: `${key} in ${g}`, rgb });
+    strengths.push({ group: seen, key: `${key} seen`, rgb: rgb.map((v) => v * gains.seen) as Rgb });
+    return { ...gains, seen: 1 };
   };
   const lights = d.lights.map((l) => {
     const gains = take(l.group, `light ${l.name}`, lit(l.on, lightColor(l)), l.gains);

@@ -21,6 +21,7 @@ import { lightPictures } from './light-pictures';
 import { lightShares } from './light-shares';
 import { moodPicture } from './mood-picture';
 import { pictureTimes } from './picture-times';
+import { recording } from './recording';
 import { relit } from './relit';
 import { saving } from './saving';
 import { see } from './see';
@@ -57,6 +58,7 @@ export const QUESTIONS = {
   lightShares,
   moodPicture,
   pictureTimes,
+  recording,
   relit,
   saving,
   see,

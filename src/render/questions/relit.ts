@@ -1,4 +1,5 @@
 import { type Factors, LAYER, type PartNoise, RelitHalves } from '@/core/film';
+import { groupTree } from '@/core/scene';
 import type { Noise } from '@/core/stats';
 import { type FilmAt, filmAt } from './film-at';
 import type { Question } from './question';
@@ -19,7 +20,7 @@ interface Asked {
   exposure: number;
 }
 
-/** Noise and light of a relit film, whole and by group, from its halves. Null where it lacks them. */
+/** Noise and light of a relit film, whole, by group and by what groups are in, from its halves. Null where it lacks them. */
 export const relit: Question<Asked, RelitMeasure | null> = async (desk, { of, groups, factors, exposure }) => {
   const film = await filmAt(
     desk,
@@ -30,7 +31,7 @@ export const relit: Question<Asked, RelitMeasure | null> = async (desk, { of, gr
   return (
     halves && {
       noise: halves.noise(),
-      byGroup: Object.fromEntries(groups.map((g) => [g, halves.ofGroups([g])])),
+      byGroup: Object.fromEntries(groupTree(groups).map((n) => [n.name, halves.ofGroups(n.groups)])),
       // A trial knows its own.
       plain: of === 'live' ? (RelitHalves.of(film, groups, {}, exposure)?.noise() ?? null) : null,
       shares: halves.shares(),

@@ -50,4 +50,4 @@ export function linear(v: number): string {
 export const two = (n: number) => String(n).padStart(2, '0');
 
 /** A layer's or group's name in words: `night_sky` is "night sky". */
-export const words = (name: string) => name.replaceAll('_', ' ');
+export const words = (name: string) => name.replaceAll('_', ' ').replaceAll('.', ' · ');

@@ -67,7 +67,7 @@ function edited(words: string, edit: (d: SceneDocument) => SceneDocument): strin
 export const regroup = (words: string, of: (d: SceneDocument) => Grouping): string | null =>
   edited(words, (d) => withoutStaleParts(withGroups(d, of(d))));
 
-/** Keeps a light group's light apart by what it meets, or together, as one step. Returns the fault in words when it is refused. */
+/** Keeps a light group's light apart by how it is seen, or together, as one step. Returns the fault in words when it is refused. */
 export const keepApart = (words: string, group: string, isApart: boolean): string | null =>
   edited(words, (d) => withParts(d, group, isApart));
 

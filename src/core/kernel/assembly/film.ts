@@ -2,10 +2,10 @@
 // Pixel sums are added in sample order. Halves hold even and odd samples.
 import { keepsTrail, noteLight } from './trail';
 import {
-  AXIS_ALL, CLASS_CAUSTIC, CLASS_COUNT, LEDGER_PLANES, LIGHT_ROLE_COUNT, MAX_GROUPS, OBJECT_COLUMNS, OBJECT_SUM_SLOTS, PLANE_BYTES, P_CAUSTICS,
+  AXIS_ALL, CLASS_CAUSTIC, CLASS_COUNT, LEDGER_PLANES, MAX_GROUPS, OBJECT_COLUMNS, OBJECT_SUM_SLOTS, PLANE_BYTES, P_CAUSTICS,
   P_GROUP_COUNT, P_LEDGER_AXIS, P_LOST_CHANCE, P_OUTLIER_FIRST, P_OUTLIER_LATER, P_PLANE_CLASSES, P_PLANE_COUNT, P_PLANE_GROUPS,
-  P_PLANE_LEDGER, P_PLANE_LOST, P_PLANE_SHADOW, P_PLANE_UNSHADOWED, RAY_LOST, RAY_SHADOW, SCRATCH_PAIRS, SCRATCH_PARAMS, SCRATCH_ROLES, SCRATCH_SUMS,
-  SCRATCH_TILE, SUM_OBJECTS, SUM_SLOTS, TABLED_OBJECTS, TABLE_CLAMPED, TABLE_CLASS_BOUNCE, TABLE_GROUP_CLASS, TABLE_INVALID, TABLE_LOST,
+  P_PLANE_LEDGER, P_PLANE_LOST, P_PLANE_SHADOW, P_PLANE_UNSHADOWED, RAY_LOST, RAY_SHADOW, SCRATCH_PAIRS, SCRATCH_PARAMS, SCRATCH_SIGHTS, SCRATCH_SUMS,
+  SCRATCH_TILE, SIGHT_COUNT, SUM_OBJECTS, SUM_SLOTS, TABLED_OBJECTS, TABLE_CLAMPED, TABLE_CLASS_BOUNCE, TABLE_GROUP_CLASS, TABLE_INVALID, TABLE_LOST,
   TABLE_OBJECTS, TABLE_PAIRS, TABLE_RAYS, TABLE_TOTAL, TABLE_UNMASKED,
 } from './layout';
 
@@ -14,7 +14,7 @@ let tile: usize = 0;
 let sums: usize = 0;
 let tables: usize = 0;
 let pairs: usize = 0;
-let roles: usize = 0;
+let sights: usize = 0;
 let groupCount: i32 = 0;
 let planeGroups: i32 = -1;
 let planeClasses: i32 = -1;
@@ -37,7 +37,7 @@ export function bindFilm(base: usize): void {
   tile = base + SCRATCH_TILE;
   sums = base + SCRATCH_SUMS;
   pairs = base + SCRATCH_PAIRS;
-  roles = base + SCRATCH_ROLES;
+  sights = base + SCRATCH_SIGHTS;
   groupCount = load<i32>(p, P_GROUP_COUNT);
   planeGroups = load<i32>(p, P_PLANE_GROUPS);
   planeClasses = load<i32>(p, P_PLANE_CLASSES);
@@ -186,9 +186,9 @@ function addSum(slot: i32, y: f32): void {
  * Adds one path's light to every part it belongs to. (r, g, b) is the contribution before division
  * by splits, `share` is that division; the outlier limit scales the whole contribution.
  */
-export function contribute(r: f32, g: f32, b: f32, share: f32, lightGroup: i32, role: i32, pathClass: i32, bounce: i32): void {
-  // A group may keep its light apart by the role that it came in.
-  const group = load<i32>(roles + (usize(lightGroup * LIGHT_ROLE_COUNT + role) << 2));
+export function contribute(r: f32, g: f32, b: f32, share: f32, lightGroup: i32, sight: i32, pathClass: i32, bounce: i32): void {
+  // A group may keep its light apart by how the camera sees it.
+  const group = load<i32>(sights + (usize(lightGroup * SIGHT_COUNT + sight) << 2));
   // Caustics that an object refuses have no class.
   if (pathClass < 0 || (pathClass == CLASS_CAUSTIC && !caustics)) return;
   if (keepsTrail()) noteLight(group, lostBy, r * share, g * share, b * share);

@@ -20,6 +20,7 @@ import { isInFog, phX, phY, phZ, drawPhase, phase, setInFog } from './media';
 import { mB, mG, mR, mTwoSided, meetMesh, meshLightOf, mnx, mny, mnz } from './mesh-lights';
 import { paneAlong, paneIsBoundary, paneTransmittance } from './panes';
 import { infoOf, objectOf } from './rules';
+import { sightPastFog } from './sight';
 import { draw, hash, r0, r1 } from './sobol';
 import { lightsAlone } from './study';
 
@@ -118,7 +119,7 @@ export function shadeFog(
     if (!lightBlocks(x, y, z, sx, sy, sz, 0, far, light) && !occluded(x, y, z, sx, sy, sz, 0, far)) {
       const p = phase(sx * dx + sy * dy + sz * dz, g);
       const w = p * fogToLight(x, y, z, sx, sy, sz, sDistance, fogMetres, fogCrossings) / (wide && !passedAny ? sPdf + p : sPdf);
-      contribute(kr * lr * clearR * w, kg * lg * clearG * w, kb * lb * clearB * w, part, group, IN_FOG, pathClass, bounce);
+      contribute(kr * lr * clearR * w, kg * lg * clearG * w, kb * lb * clearB * w, part, group, sightPastFog(), pathClass, bounce);
     }
   }
   if (!wide) return;
@@ -129,7 +130,7 @@ export function shadeFog(
   if (seesLight(light, x, y, z, phX, phY, phZ)) {
     const p = phase(phX * dx + phY * dy + phZ * dz, g);
     const w = p * metLeft / (metDensity + p);
-    contribute(kr * lr * w, kg * lg * w, kb * lb * w, part, group, IN_FOG, pathClass, bounce);
+    contribute(kr * lr * w, kg * lg * w, kb * lb * w, part, group, sightPastFog(), pathClass, bounce);
   }
   recallHit();
 }

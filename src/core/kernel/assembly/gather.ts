@@ -13,8 +13,9 @@ import {
 } from './lobes';
 import { disperses, loadMaterial, sharpR, sharpT } from './material';
 import { fade, leftB, leftG, leftR, medium, mediumBeyond, outerIndex } from './media';
-import { draw, hash, r0, r1 } from './sobol';
 import { focuses, showsCaustics } from './rules';
+import { sightPast } from './sight';
+import { draw, hash, r0, r1 } from './sobol';
 import { drawWavelength, hueB, hueG, hueR, nanometres } from './spectrum';
 import { lightsAlone, lobesAlone } from './study';
 import { keepsTrail, noteBlocked } from './trail';
@@ -164,14 +165,14 @@ function shade(
   const alone = lightsAlone || clearCrossed || !canBeMet(light);
   if (pD > 0) {
     const w = gainOf(light, ON_DIFFUSE) * (alone ? f32(1) : n / (n + sD * pD));
-    contribute(kr * fDR * w, kg * fDG * w, kb * fDB * w, part, group, ON_DIFFUSE, classOf(causticAfter(atState, DIFFUSE), atVertices + 1, atVertices ? atLobe : DIFFUSE), atBounce);
+    contribute(kr * fDR * w, kg * fDG * w, kb * fDB * w, part, group, sightPast(DIFFUSE), classOf(causticAfter(atState, DIFFUSE), atVertices + 1, atVertices ? atLobe : DIFFUSE), atBounce);
   }
   if (pR > 0) {
     const w = gainOf(light, IN_REFLECTION) * (alone ? f32(1) : n / (n + sR * pR));
-    contribute(kr * fRR * w, kg * fRG * w, kb * fRB * w, part, group, IN_REFLECTION, classOf(causticAfter(atState, REFLECTION), atVertices + 1, atVertices ? atLobe : REFLECTION), atBounce);
+    contribute(kr * fRR * w, kg * fRG * w, kb * fRB * w, part, group, sightPast(REFLECTION), classOf(causticAfter(atState, REFLECTION), atVertices + 1, atVertices ? atLobe : REFLECTION), atBounce);
   }
   if (pT > 0) {
     const w = gainOf(light, THROUGH) * (alone ? f32(1) : n / (n + sT * pT));
-    contribute(kr * fTR * spreadR * w, kg * fTG * spreadG * w, kb * fTB * spreadB * w, part, group, THROUGH, classOf(causticAfter(atState, TRANSMISSION), atVertices + 1, atVertices ? atLobe : TRANSMISSION), atBounce);
+    contribute(kr * fTR * spreadR * w, kg * fTG * spreadG * w, kb * fTB * spreadB * w, part, group, sightPast(TRANSMISSION), classOf(causticAfter(atState, TRANSMISSION), atVertices + 1, atVertices ? atLobe : TRANSMISSION), atBounce);
   }
 }

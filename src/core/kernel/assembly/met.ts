@@ -7,6 +7,7 @@ import { farCount, farLight, farRadiance, lb, lg, lightStrength, lr, radianceOf,
 import { DIFFUSE, TRANSMISSION } from './lobes';
 import { eb, eg, er } from './material';
 import { meshLightOf } from './mesh-lights';
+import { sight } from './sight';
 import { lightsAlone, lobesAlone } from './study';
 import { gx, gy, gz, objectIndex } from './vertex';
 
@@ -47,7 +48,7 @@ function bookMet(
     const p = lightStrength(light, fromCount, fromX, fromY, fromZ, dx, dy, dz, t, triangle, cosine);
     if (!lobesAlone) w *= fromStrength / (fromStrength + p);
   }
-  contribute(tr * lr * w, tg * lg * w, tb * lb * w, share, groupOf(light), fromRole, pathClass, bounce);
+  contribute(tr * lr * w, tg * lg * w, tb * lb * w, share, groupOf(light), sight, pathClass, bounce);
 }
 
 /** Books what a ray along d sees: a light's shape, or all that has no place. */

@@ -26,6 +26,7 @@ import { CAMERA_LIST, FIRST_LIST, drawPhase, fade, keepMedia, leftB, leftG, left
 import { bookEmission, bookSeen, leaveUnlit } from './met';
 import { beginTime } from './poses';
 import { hasRules, samplesFor } from './rules';
+import { beginSight } from './sight';
 import { draw, hash, r0, r1, streamOf } from './sobol';
 import { keepsTrail, noteEnd, noteVertex } from './trail';
 import { loadVertex, lookAsCamera, objectFlags, objectIndex, px, py, pz } from './vertex';
@@ -94,6 +95,7 @@ function traceSample(x: i32, y: i32, sample: i32): void {
   const index = u32(sample >> 1);
   beginSample(half);
   beginBooking();
+  beginSight();
   beginStream(streamOf(seed, u32(y * width + x), u32(half)));
   clearWavelength();
   draw(stream, index, 1);
@@ -121,6 +123,7 @@ function traceSample(x: i32, y: i32, sample: i32): void {
     if (only != ONLY_SURFACES) {
       lightFog(index, dx, dy, dz, wr, wg, wb);
       beginBooking();
+      beginSight();
     }
     wr *= left; wg *= left; wb *= left;
     // The fog's paths have met other surfaces.

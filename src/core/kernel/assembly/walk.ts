@@ -28,6 +28,7 @@ import {
 } from './media';
 import { bookEmission, bookSeen, leave, leaveUnlit, roleOf } from './met';
 import { allows, hasRules, needsTwin } from './rules';
+import { beginSight, passFog, passInside, passLobe } from './sight';
 import { draw, hash, r0, r1 } from './sobol';
 import { keepsTrail, noteEnd, noteFog, noteLeft, noteVertex } from './trail';
 import { epsilon, front, gx, gy, gz, objectIndex, px, py, pz, record } from './vertex';
@@ -105,6 +106,9 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
   // Whether what steers denoising is still to come.
   let guiding = inView && keepsGuides() && !hasGather();
   if (guiding) beginWay();
+  beginSight();
+  if (begins) passFog();
+  else passLobe(lobe);
   leave(px, py, pz, objectIndex, roleOf(lobe, delta), delta, density * f32(copies), f32(firstPicks));
   // Whether only clear panes lie between here and the last vertex that gathered light.
   // Light that fog sees by itself has been gathered there too.
@@ -188,6 +192,7 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
         }
         // Light that has scattered is no longer focused: what it makes is no caustic.
         if (state >= FOCUSED) state = MATT;
+        passInside();
         walking = true;
         delta = true;
         leaveUnlit(THROUGH);
@@ -237,6 +242,7 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
         leaving = -1;
         walking = false;
         state = MATT;
+        passFog();
         delta = true;
         leaveUnlit(IN_FOG);
         straight = true;
@@ -319,7 +325,10 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
     // Turned back at the wall of a scattering interior, the light goes on with its walk.
     walking = murky && current == REFLECTION && !front && isSolid(record);
     if (walking) { if (++events > MOST_WALK_EVENTS) { ends(END_WALK); return; } }
-    else state = murky && events > 0 && current == TRANSMISSION ? state : causticAfter(state, current);
+    else {
+      passLobe(current);
+      state = murky && events > 0 && current == TRANSMISSION ? state : causticAfter(state, current);
+    }
     delta = density == 0;
     leaving = objectIndex;
     leave(px, py, pz, objectIndex, roleOf(current, delta), delta, density * q, f32(picks));

@@ -131,7 +131,7 @@ export const sceneSchema = z.strictObject({
   fog: fogSchema.nullable().default(null),
   /** Light groups that films keep, in order; without it, those that any light or material names. */
   groups: z.array(groupName).max(MOST_GROUPS).optional(),
-  /** Light groups whose light films keep apart by what it meets: seen itself, in mirrors, on surfaces, in fog. */
+  /** Light groups whose light films keep apart by how the camera sees it: itself, in mirrors and glass, on surfaces, in fog. */
   apart: z.array(groupName).max(MOST_GROUPS).optional(),
   /** Objects by name of the set. */
   sets: z.record(name, z.array(name)).default({}),

@@ -1,6 +1,6 @@
 import { MOST_GROUPS, type SceneDocument } from './document';
 import { secondaryMaterials } from './rules';
-import { LIGHT_PART_NAMES, type LightPart } from './terms';
+import { LIGHT_PARTS, type LightPart } from './terms';
 
 /** Group of all light that nobody has put into another. */
 export const UNASSIGNED = 'other';
@@ -44,12 +44,12 @@ export function namedGroups(document: SceneDocument): string[] {
 /** What films keep of a light group: itself, or its parts where they are kept apart. */
 export function partsOf({ apart, fog }: SceneDocument, group: string): string[] {
   if (group === UNASSIGNED || !apart?.includes(group)) return [group];
-  return LIGHT_PART_NAMES.filter((p) => p !== 'fog' || fog !== null).map((p) => `${group}.${p}`);
+  return LIGHT_PARTS.filter((p) => p !== 'fog' || fog !== null).map((p) => `${group}.${p}`);
 }
 
 /** The light group of lights that a part of a film's light is of, and what it meets where that is kept apart. */
 export function partOf(name: string): { group: string; part: LightPart | null } {
-  const part = LIGHT_PART_NAMES.find((p) => name.endsWith(`.${p}`));
+  const part = LIGHT_PARTS.find((p) => name.endsWith(`.${p}`));
   return part ? { group: name.slice(0, -part.length - 1), part } : { group: name, part: null };
 }
 
@@ -57,6 +57,24 @@ export function partOf(name: string): { group: string; part: LightPart | null } 
 export function withOuter(name: string): string[] {
   const words = name.split('.');
   return words.map((_, i) => words.slice(0, i + 1).join('.'));
+}
+
+/** A light group as one of a tree: with how many it is in, and those of a film whose light is in it. */
+export interface GroupNode {
+  name: string;
+  depth: number;
+  /** Itself alone, for one that a film keeps. */
+  groups: string[];
+}
+
+/** Light groups of a film and all that they are in, each before what is in it. */
+export function groupTree(groups: readonly string[]): GroupNode[] {
+  const names = [...new Set(groups.flatMap(withOuter))];
+  const inside = (name: string, depth: number): GroupNode[] => [
+    { name, depth, groups: groups.filter((g) => withOuter(g).includes(name)) },
+    ...names.filter((n) => withOuter(n).at(-2) === name).flatMap((n) => inside(n, depth + 1)),
+  ];
+  return names.filter((n) => withOuter(n).length === 1).flatMap((n) => inside(n, 0));
 }
 
 /** Light groups that films of a scene would keep, without a limit: the document's own list, or those that sources name. */

@@ -1,6 +1,6 @@
 import { MOST_GROUPS, type SceneDocument } from '../document/document';
 import { namedGroups } from '../document/light-groups';
-import { LIGHT_PART_NAMES } from '../document/terms';
+import { LIGHT_PARTS } from '../document/terms';
 import { type Grouping, groupNameOf, lightSources } from './sources';
 
 /** Members of sources in a light group, by what is told apart in it: every light, and what glows with one shape and material. */
@@ -18,7 +18,7 @@ export const singlesIn = (document: SceneDocument, group: string): number => sin
 
 /** Every light of a group in a light group of its own that stands in it: `hall` becomes `hall.sconce`, `hall.torch`. */
 export function opened(document: SceneDocument, group: string): Grouping {
-  const taken = new Set<string>(LIGHT_PART_NAMES);
+  const taken = new Set<string>(LIGHT_PARTS);
   return new Map(
     singles(document, group).flatMap(({ name, members }) => {
       const wanted = groupNameOf(name);
@@ -38,7 +38,7 @@ export const closed = (document: SceneDocument, group: string): Grouping =>
     ),
   );
 
-/** The document with a group's light kept apart by what it meets, or together. */
+/** The document with a group's light kept apart by how the camera sees it, or together. */
 export function withParts(document: SceneDocument, group: string, isApart: boolean): SceneDocument {
   const others = (document.apart ?? []).filter((g) => g !== group);
   const apart = isApart ? [...others, group] : others;

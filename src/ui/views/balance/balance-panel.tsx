@@ -1,6 +1,8 @@
 'use client';
 
+import { useState } from 'react';
 import { isKept, isNeutral, missingGroups, mixFactors, mixOf, taken, whyDark } from '@/core/moods';
+import { type GroupNode, groupTree, partOf, withOuter } from '@/core/scene';
 import { Plain, Stat, Tip } from '../../parts/controls';
 import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
@@ -64,7 +66,18 @@ function Strip({ mixed }: { mixed: Mixed }) {
     of: tick,
     afterMs: ROOM_AFTER_MS,
   }).answer;
+  const [folded, setFolded] = useState<readonly string[]>([]);
   if (!moods) return null;
+  const toggle = (name: string) =>
+    setFolded(folded.includes(name) ? folded.filter((f) => f !== name) : [...folded, name]);
+  const tree = groupTree(groups).map((node) => ({
+    node,
+    isOuter: node.groups[0] !== node.name,
+    isHidden: withOuter(node.name).some((n) => n !== node.name && folded.includes(n)),
+  }));
+  const isBase = (name: string) => groups.some((g) => partOf(g).group === name);
+  const whiteOf = ({ name }: GroupNode) =>
+    other === null && isBase(name) && own?.[name] && !isWhite(own[name]) ? () => recordWhite([name], own) : null;
   const isDark = (g: string) => measure !== null && mixOf(mix, g).on && measure.shares[g] === 0;
   const mood = moods.list.find((m) => m.id === moods.now.mood);
   const neutral = isNeutral(mix, groups);
@@ -107,21 +120,29 @@ function Strip({ mixed }: { mixed: Mixed }) {
       </Tip>
       <div className="min-h-0 flex-1 overflow-y-auto py-1.5" data-testid="groups">
         <GroupHead />
-        {groups.map((g) => (
-          <GroupRow
-            key={g}
-            of={of}
-            tick={tick}
-            group={g}
-            value={mixOf(mix, g)}
-            own={own?.[g] ?? null}
-            share={measure?.shares[g] ?? null}
-            noise={measure?.byGroup[g]?.rms ?? null}
-            room={room?.[g] ?? null}
-            onWhite={other === null && own?.[g] && !isWhite(own[g]) ? () => recordWhite([g], own) : null}
-            dark={isDark(g) ? (whyDark(trialScene ?? document, g) ?? 'none of its light reaches what is seen') : null}
-          />
-        ))}
+        {tree.map(({ node, isOuter, isHidden }) =>
+          isHidden ? null : (
+            <GroupRow
+              key={node.name}
+              of={of}
+              tick={tick}
+              node={node}
+              all={groups}
+              fold={isOuter ? { folded: folded.includes(node.name), change: () => toggle(node.name) } : null}
+              value={mixOf(mix, node.name)}
+              own={own?.[node.name] ?? null}
+              share={measure?.shares[node.name] ?? null}
+              noise={measure?.byGroup[node.name]?.rms ?? null}
+              room={room?.[node.name] ?? null}
+              onWhite={whiteOf(node)}
+              dark={
+                isDark(node.name)
+                  ? (whyDark(trialScene ?? document, node.name) ?? 'none of its light reaches what is seen')
+                  : null
+              }
+            />
+          ),
+        )}
         {missing.length > 0 && (
           <p className="px-3.5 py-2 text-soft" data-testid="missing-groups">
             The mix also holds {missing.map(words).join(', ')}, which this film does not keep apart.

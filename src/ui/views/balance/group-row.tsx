@@ -1,7 +1,9 @@
 'use client';
 
+import { ChevronDown, ChevronRight } from 'lucide-react';
 import { LAYER } from '@/core/film';
 import { colorFactors, factorText, type GroupMix } from '@/core/moods';
+import type { GroupNode } from '@/core/scene';
 import { MOST_STOPS as MOST_ROOM } from '@/render/advice/bounds';
 import type { FilmAt } from '@/render/questions/film-at';
 import { Tip, Word } from '../../parts/controls';
@@ -15,16 +17,51 @@ import { useMoods } from '../../state/moods-store';
 import { ColorMenu } from './color-menu';
 import { GainField } from './gain-field';
 import { GainSlider } from './gain-slider';
+import { RowMenu } from './row-menu';
 
 const THUMB = 80;
+/** Pixels by which a row stands in that of the group that it is in. */
+const INDENT = 12;
 const GRID = 'grid grid-cols-[72px_minmax(0,1fr)_84px] gap-x-2.5 px-3.5';
 const FIGURE = 'num w-[40px] shrink-0 text-right text-[11px] whitespace-nowrap text-dim';
+
+/** What a part of a group's light is called, by the last word of its name. */
+const PART_WORDS: Record<string, string> = {
+  seen: 'seen itself',
+  mirrors: 'in mirrors, glass',
+  surfaces: 'on surfaces',
+  fog: 'in fog',
+};
+/** A light group as its row has it: by what it is called in the group that it is in. */
+function rowName(group: string): string {
+  const last = group.slice(group.lastIndexOf('.') + 1);
+  return group.includes('.') && last in PART_WORDS ? PART_WORDS[last] : words(last);
+}
+
+/** A picture of a group's light alone. */
+function useThumb(of: FilmAt, tick: string, { name, groups }: GroupNode, all: readonly string[]) {
+  const isKept = groups.length === 1 && groups[0] === name;
+  const own = useAsk('layerPicture', isKept ? { of, name: LAYER.group(name), across: THUMB } : null, {
+    of: tick,
+    keep: true,
+  }).answer;
+  const factors = Object.fromEntries(all.map((g) => [g, groups.includes(g) ? ONE : NONE]));
+  const sum = useAsk('moodPicture', isKept ? null : { of, groups: [...all], factors, across: THUMB }, {
+    of: tick,
+    keep: true,
+  }).answer;
+  return isKept ? own : (sum?.picture ?? null);
+}
+const ONE: [number, number, number] = [1, 1, 1];
+const NONE: [number, number, number] = [0, 0, 0];
 
 /** A light group in the mix: on, alone, gain with headroom, colour, its share of the light and its noise. */
 export function GroupRow({
   of,
   tick,
-  group,
+  node,
+  all,
+  fold,
   value,
   own,
   share,
@@ -36,7 +73,11 @@ export function GroupRow({
   of: FilmAt;
   /** Changes when the film does. */
   tick: string;
-  group: string;
+  node: GroupNode;
+  /** All light groups of the film. */
+  all: readonly string[];
+  /** Whether what is in it is folded away, and how that is changed; null where nothing is in it. */
+  fold: { folded: boolean; change: () => void } | null;
   value: GroupMix;
   own: readonly number[] | null;
   share: number | null;
@@ -49,14 +90,11 @@ export function GroupRow({
 }) {
   const alone = useDesk((s) => s.alone);
   const { mixGroup } = useMoods.getState();
+  const { name: group, depth } = node;
   const name = words(group);
   const isAlone = alone.includes(group);
   const silent = alone.length > 0 ? !isAlone : !value.on;
-  const thumb = useAsk(
-    'layerPicture',
-    { of, name: LAYER.group(group), across: THUMB },
-    { of: tick, keep: true },
-  ).answer;
+  const thumb = useThumb(of, tick, node, all);
   const black = value.on && colorFactors(value.color, own ?? undefined).every((k) => k === 0);
   return (
     <div className={`${GRID} py-1.5 ${silent ? 'opacity-55' : ''}`} data-testid={`group-${group}`}>
@@ -64,13 +102,27 @@ export function GroupRow({
         type="button"
         aria-label={`${name} alone`}
         aria-pressed={isAlone}
-        className={`row-span-2 block h-[41px] w-[72px] self-center overflow-hidden bg-pit ${isAlone ? 'outline-2 outline-fill' : 'hover:outline hover:outline-soft'}`}
+        style={{ marginLeft: depth * INDENT, width: 72 - depth * INDENT, height: 41 - depth * INDENT * (41 / 72) }}
+        className={`row-span-2 block self-center overflow-hidden bg-pit ${isAlone ? 'outline-2 outline-fill' : 'hover:outline hover:outline-soft'}`}
         onClick={() => useDesk.getState().set({ alone: isAlone && alone.length === 1 ? [] : [group] })}
       >
         {thumb && <Small picture={thumb} />}
       </button>
       <div className="flex items-center gap-1.5">
-        <span className="min-w-0 flex-1 truncate font-semibold">{name}</span>
+        {fold && (
+          <button
+            type="button"
+            aria-label={`what is in ${name}`}
+            aria-expanded={!fold.folded}
+            className="-ml-1 shrink-0 text-dim hover:text-ink"
+            onClick={fold.change}
+          >
+            {fold.folded ? <ChevronRight size={12} /> : <ChevronDown size={12} />}
+          </button>
+        )}
+        <span className={`min-w-0 truncate ${depth > 0 ? '' : 'font-semibold'}`}>{rowName(group)}</span>
+        <RowMenu group={group} />
+        <span className="flex-1" />
         <span className={FIGURE}>{silent ? '' : shareText(share)}</span>
         <span className={FIGURE}>{silent || noise === null ? '' : percent(noise)}</span>
       </div>

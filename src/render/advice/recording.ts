@@ -1,0 +1,71 @@
+import { type Film, filmBytes, filmKept, layerInfo, layersKept, makeSpec, msOfCell } from '@/core/film';
+import { frameOf, parseRecipe, type Recipe } from '@/core/recipe';
+import { lightGroups, type Scene, type SceneDocument } from '@/core/scene';
+import type { RenderPool } from '../pool/pool';
+import { cameraOf, type Patient } from './patient';
+import { PilotsStopped } from './pilots';
+
+/** What it costs to keep light apart in another way. */
+export interface RecordingCost {
+  /** More bytes of memory while rendering, and of a stored film before it is packed. */
+  memory: number;
+  stored: number;
+  /** Time of a sample over that before, and the least and most of it that turns told. */
+  time: { ratio: number; least: number; most: number };
+}
+
+const WIDTH = 200;
+const SAMPLES = 4;
+const TURNS = 5;
+
+function storedBytes(recipe: Recipe, document: SceneDocument): number {
+  const { width, height } = frameOf(recipe).region;
+  const planes = layersKept(filmKept(recipe), lightGroups(document)).reduce((n, l) => n + layerInfo(l).planes, 0);
+  return planes * width * height * Float32Array.BYTES_PER_ELEMENT;
+}
+
+const msOf = (film: Film): number => {
+  let ms = 0;
+  for (let t = 0; t < film.tileCount; t++) {
+    const { w, h } = film.place(t);
+    ms += msOfCell(film, t) * w * h;
+  }
+  return ms;
+};
+
+/**
+ * What it costs to render a scene as `next` has its light groups instead of as the patient's: bytes told from the planes, time measured by
+ * rendering it small in turns. Both documents differ in their light groups alone.
+ */
+export async function recordingCost(
+  pool: RenderPool,
+  sceneOf: (document: SceneDocument) => Promise<Scene>,
+  patient: Patient,
+  next: SceneDocument,
+  signal?: AbortSignal,
+): Promise<RecordingCost> {
+  const { recipe, frame, document } = patient;
+  const scenes = [await sceneOf(document), await sceneOf(next)];
+  const small = parseRecipe({
+    ...recipe,
+    size: { ...recipe.size, scale: Math.max(1, Math.min(recipe.size.scale, (WIDTH / recipe.size.width) * 100)) },
+    sampling: { ...recipe.sampling, cameraMin: SAMPLES, cameraMax: SAMPLES, adapt: 'even', stopNoise: 0 },
+  });
+  const ratios: number[] = [];
+  for (let turn = 0; turn < TURNS; turn++) {
+    const ms: number[] = [];
+    for (const scene of scenes) {
+      const { film, finished } = await pool.render(scene, small, cameraOf(patient), { frame, signal });
+      if (!finished) throw new PilotsStopped('stopped');
+      ms.push(msOf(film));
+    }
+    ratios.push(ms[1] / ms[0]);
+  }
+  ratios.sort((a, b) => a - b);
+  const bytes = (d: SceneDocument) => filmBytes(makeSpec(recipe, d));
+  return {
+    memory: bytes(next) - bytes(document),
+    stored: storedBytes(recipe, next) - storedBytes(recipe, document),
+    time: { ratio: ratios[Math.floor(TURNS / 2)], least: ratios[0], most: ratios[TURNS - 1] },
+  };
+}

@@ -1,0 +1,137 @@
+'use client';
+
+import { Ellipsis } from 'lucide-react';
+import { toast } from 'sonner';
+import {
+  closed,
+  lightGroups,
+  MOST_GROUPS,
+  namedGroups,
+  neededGroups,
+  opened,
+  type SceneDocument,
+  singlesIn,
+  UNASSIGNED,
+  withGroups,
+  withParts,
+} from '@/core/scene';
+import type { RecordingCost } from '@/render/advice/recording';
+import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
+import { useAsk } from '../../state/ask';
+import { useDesk } from '../../state/desk-store';
+import { bytes, words } from '../../state/format';
+import { keepApart, regroup } from '../../state/regroup';
+import { useDocument, usePatient } from '../../state/scene-now';
+
+/** A way to keep a light group's light: in words, the scene by it, and what does it. */
+interface Way {
+  words: string;
+  to: SceneDocument;
+  make: () => string | null;
+}
+
+/** The ways in which the light of a group can be kept otherwise than it is. */
+function waysOf(document: SceneDocument, group: string): Way[] {
+  const name = words(group);
+  const named = namedGroups(document);
+  if (named.some((g) => g.startsWith(`${group}.`)))
+    return [
+      {
+        words: 'its lights together',
+        to: withGroups(document, closed(document, group)),
+        make: () => regroup(`lights of ${name} together`, (d) => closed(d, group)),
+      },
+    ];
+  if (!named.includes(group) || group === UNASSIGNED) return [];
+  const isApart = document.apart?.includes(group) ?? false;
+  const parts: Way = {
+    words: isApart ? 'what is seen of it together' : 'itself, mirrors, surfaces, fog apart',
+    to: withParts(document, group, !isApart),
+    make: () => keepApart(`${name} ${isApart ? 'together' : 'by how it is seen'}`, group, !isApart),
+  };
+  const count = singlesIn(document, group);
+  if (count < 2 || group.includes('.')) return [parts];
+  return [
+    {
+      words: `its ${count} lights apart`,
+      to: withGroups(document, opened(document, group)),
+      make: () => regroup(`lights of ${name} apart`, (d) => opened(d, group)),
+    },
+    parts,
+  ];
+}
+
+const MEASURABLE = 0.005;
+
+/** What a way costs, in few words: bytes as they are told, time as it was measured. */
+export function costWords({ stored, time: { ratio, least, most } }: RecordingCost): string {
+  const size = stored < 0 ? `−${bytes(-stored)}` : `+${bytes(stored)}`;
+  const of = (r: number) => `${r < 1 ? '−' : '+'}${Math.abs((r - 1) * 100).toFixed(0)}`;
+  const told = Math.abs(ratio - 1) < MEASURABLE || (least < 1 && most > 1);
+  return `${size} a film · time ${told ? 'alike' : `${of(ratio)} %`} (${of(least)} to ${of(most)} %)`;
+}
+
+/** A way in the menu, with what it costs while the menu is open. */
+function WayItem({ way, disabled }: { way: Way; disabled: boolean }) {
+  const patient = usePatient();
+  const { answer, asking } = useAsk('recording', patient && !disabled ? { patient, to: way.to } : null);
+  const needed = neededGroups(way.to).length;
+  return (
+    <MenuItem
+      disabled={disabled}
+      className="!block"
+      onSelect={() => {
+        const fault = way.make();
+        if (fault) toast.error(fault);
+        else useDesk.getState().set({ a: { kind: 'live' }, alone: [] });
+      }}
+    >
+      <span className="block">{way.words}</span>
+      <span className="num block text-[11px] opacity-75">
+        {disabled
+          ? `${needed} light groups, a film keeps ${MOST_GROUPS}`
+          : answer
+            ? costWords(answer)
+            : asking
+              ? 'measuring what it costs'
+              : ''}
+      </span>
+    </MenuItem>
+  );
+}
+
+/** How the light of a group is recorded, and what it would cost to do it otherwise; nothing where there is no other way. */
+export function RowMenu({ group }: { group: string }) {
+  const document = useDocument();
+  const ways = waysOf(document, group);
+  if (ways.length === 0) return null;
+  const more = lightGroups(document).length;
+  return (
+    <Menu
+      align="end"
+      width="w-72"
+      trigger={
+        <button
+          type="button"
+          aria-label={`how ${words(group)} is recorded`}
+          className="shrink-0 px-0.5 text-dim hover:text-ink"
+        >
+          <Ellipsis size={13} />
+        </button>
+      }
+    >
+      <MenuHeading>record</MenuHeading>
+      {ways.map((way) => (
+        <WayItem
+          key={way.words}
+          way={way}
+          disabled={neededGroups(way.to).length > MOST_GROUPS && neededGroups(way.to).length > more}
+        />
+      ))}
+      <MenuLine />
+      <p className="px-2 pb-1 text-[11.5px] text-soft">
+        The picture stays as it is; it is traced anew, and what is told apart then has a gain and a colour of its own.
+      </p>
+    </Menu>
+  );
+}
