@@ -1,18 +1,23 @@
 import { withoutNeutral } from './mix';
-import { type Mix, type Mood, type Moods, withMix } from './schema';
+import { type Mix, type Mood, type Moods, type Timed, withMix } from './schema';
+import { keyedAt } from './timed';
 
 /** Operations on the moods of a shot; each gives others. */
 
-/** Another mix at hand. The mood that it was keeps its own. */
-export const withNow = (moods: Moods, mix: Mix): Moods => ({
-  ...moods,
-  now: { ...moods.now, mix: withoutNeutral(mix) },
-});
+/** Another mix at hand: where it changes over frames, of the frame that is looked at. The mood that it was keeps its own. */
+export function withNow(moods: Moods, mix: Mix, frame?: number): Moods {
+  const { now } = moods;
+  const own = withoutNeutral(mix);
+  const timed = now.keys.length > 0 && frame !== undefined ? keyedAt(now, frame, own) : { mix: own, keys: [] };
+  return { ...moods, now: { ...now, ...timed } };
+}
+
+const timedOf = ({ mix, keys }: Timed): Timed => ({ mix, keys });
 
 /** A mood at hand; null for the picture as rendered. */
 export const taken = (moods: Moods, mood: Mood | null): Moods => ({
   ...moods,
-  now: { mix: mood?.mix ?? {}, mood: mood?.id ?? null },
+  now: { ...(mood ? timedOf(mood) : { mix: {}, keys: [] }), mood: mood?.id ?? null },
 });
 
 /** The mix at hand kept under a name: a new mood, or another mix of the one that has the name. */
@@ -23,16 +28,19 @@ export function kept(moods: Moods, name: string, id: string): Moods {
     return {
       ...moods,
       now: { ...now, mood: known.id },
-      list: list.map((m) => (m === known && !isSame(m.mix, now.mix) ? withMix(m, now.mix) : m)),
+      list: list.map((m) => (m === known && !isSame(m, now) ? withMix(m, timedOf(now)) : m)),
     };
   return {
     ...moods,
     now: { ...now, mood: id },
-    list: [...list, { id, name: name.trim(), mix: now.mix, earlier: [] }],
+    list: [...list, { id, name: name.trim(), ...timedOf(now), earlier: [] }],
   };
 }
 
-const isSame = (a: Mix, b: Mix): boolean => sortedText(a) === sortedText(b);
+const isSame = (a: Timed, b: Timed): boolean =>
+  a.keys.length === b.keys.length &&
+  sortedText(a.mix) === sortedText(b.mix) &&
+  a.keys.every((k, i) => k.frame === b.keys[i].frame && sortedText(k.mix) === sortedText(b.keys[i].mix));
 /** Databases give objects' keys in an order of their own. */
 const sortedText = (mix: Mix): string =>
   JSON.stringify(
@@ -41,10 +49,10 @@ const sortedText = (mix: Mix): string =>
       .map(([g, { stops, on, color }]) => [g, stops, on, Object.entries(color).sort(([a], [b]) => (a < b ? -1 : 1))]),
   );
 
+const PLAIN: Timed = { mix: {}, keys: [] };
+
 /** Whether the mix at hand is that of the mood it was last, or the picture as rendered where it was none. */
-export function isKept({ now, list }: Moods): boolean {
-  return isSame(now.mix, list.find((m) => m.id === now.mood)?.mix ?? {});
-}
+export const isKept = ({ now, list }: Moods): boolean => isSame(now, list.find((m) => m.id === now.mood) ?? PLAIN);
 
 export const renamed = (moods: Moods, id: string, name: string): Moods => ({
   ...moods,
@@ -94,8 +102,8 @@ export function freeName({ list }: Moods, name: string): string {
 /** What a mood was before, once more; what it is now can be had back in the same way. */
 export function asEarlier(moods: Moods, id: string, which: number): Moods {
   const mood = moods.list.find((m) => m.id === id);
-  const mix = mood?.earlier[which];
-  if (!mood || !mix) return moods;
-  const next = withMix({ ...mood, earlier: mood.earlier.filter((_, i) => i !== which) }, mix);
-  return { ...moods, list: moods.list.map((m) => (m === mood ? next : m)), now: { mix, mood: id } };
+  const before = mood?.earlier[which];
+  if (!mood || !before) return moods;
+  const next = withMix({ ...mood, earlier: mood.earlier.filter((_, i) => i !== which) }, before);
+  return { ...moods, list: moods.list.map((m) => (m === mood ? next : m)), now: { ...before, mood: id } };
 }

@@ -16,6 +16,7 @@ export {
 } from './mix';
 export {
   type GroupMix,
+  type Key,
   type Mix,
   type MixColor,
   MOST_STOPS,
@@ -26,6 +27,8 @@ export {
   NO_MOODS,
   parseMoodFile,
   parseMoods,
+  type Timed,
 } from './schema';
+export { eachMix, keyedAt, mixAt, movedKey, unkeyedAt } from './timed';
 export { type Whitened, whitened } from './white';
 export { type WrittenBack, writtenBack } from './write-back';

@@ -154,8 +154,8 @@ describe('moods of a shot', () => {
     ]);
     expect(isKept(two)).toBe(true);
     expect(isKept(withNow(two, night))).toBe(false);
-    expect(taken(two, two.list[0]).now).toEqual({ mix: night, mood: 'n' });
-    expect(taken(two, null).now).toEqual({ mix: {}, mood: null });
+    expect(taken(two, two.list[0]).now).toEqual({ mix: night, keys: [], mood: 'n' });
+    expect(taken(two, null).now).toEqual({ mix: {}, keys: [], mood: null });
     // Databases turn keys around.
     const turned = { sky: { color: { kelvin: 3000, kind: 'kelvin' as const }, on: true, stops: -1 } };
     expect(isKept(withNow(two, turned))).toBe(true);
@@ -164,11 +164,17 @@ describe('moods of a shot', () => {
 
   test('a mood that gets another mix keeps what it was, and can go back and forth', () => {
     const changed = kept(withNow(two, night), 'Dawn', 'x');
-    expect(changed.list[1]).toEqual({ id: 'd', name: 'Dawn', mix: night, earlier: [dawn] });
+    expect(changed.list[1]).toEqual({
+      ...{ id: 'd', name: 'Dawn', mix: night, keys: [] },
+      earlier: [{ mix: dawn, keys: [] }],
+    });
     expect(kept(changed, 'Dawn', 'x')).toEqual(changed);
     const back = asEarlier(changed, 'd', 0);
-    expect(back.list[1]).toEqual({ id: 'd', name: 'Dawn', mix: dawn, earlier: [night] });
-    expect(back.now).toEqual({ mix: dawn, mood: 'd' });
+    expect(back.list[1]).toEqual({
+      ...{ id: 'd', name: 'Dawn', mix: dawn, keys: [] },
+      earlier: [{ mix: night, keys: [] }],
+    });
+    expect(back.now).toEqual({ mix: dawn, keys: [], mood: 'd' });
     expect(asEarlier(changed, 'd', 5)).toBe(changed);
   });
 
@@ -177,7 +183,7 @@ describe('moods of a shot', () => {
     expect(renamed(two, 'n', 'Storm ').list[0].name).toBe('Storm');
     const without = forgotten(two, 'd');
     expect(without.list.map((m) => m.id)).toEqual(['n']);
-    expect(without.now).toEqual({ mix: dawn, mood: null });
+    expect(without.now).toEqual({ mix: dawn, keys: [], mood: null });
     const again = broughtBack(renamed(without, 'n', 'Dawn'), 'd');
     expect(again.list.map((m) => m.name)).toEqual(['Dawn', 'Dawn 2']);
     expect(again.forgotten).toEqual([]);
@@ -204,6 +210,7 @@ describe('moods of a shot', () => {
       schema: 1,
       name: 'Night',
       mix: night,
+      keys: [],
     });
     expect(() => parseMoodFile({ name: 'Night', mix: {}, gains: 1 })).toThrow(/gains/);
   });

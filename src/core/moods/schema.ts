@@ -39,6 +39,30 @@ export const mixSchema = z.record(
 );
 export type Mix = z.infer<typeof mixSchema>;
 
+/** Frames at which a mix may be set. */
+export const MOST_KEYS = 200;
+
+const timedShape = {
+  /** What it is where nothing is keyed; the first key's otherwise. */
+  mix: mixSchema,
+  /** What it is at frames, ascending; between them gains go evenly in stops, colours in linear light. */
+  keys: z
+    .array(z.strictObject({ frame: z.number().int(), mix: mixSchema }))
+    .max(MOST_KEYS, `at most ${MOST_KEYS} keys`)
+    .refine((k) => k.every(({ frame }, i) => i === 0 || frame > k[i - 1].frame), 'frames of keys ascend, each once')
+    .default([]),
+};
+/** A mix, and what it is at frames where it changes over them. */
+const timedSchema = z.strictObject(timedShape);
+export type Timed = z.infer<typeof timedSchema>;
+export type Key = Timed['keys'][number];
+
+/** Moods of before there were keys kept what they had been as bare mixes. */
+const earlierSchema = z.preprocess((value) => {
+  const { mix } = Object(value) as { mix?: { stops?: unknown } };
+  return mix === undefined || typeof mix.stops === 'number' ? { mix: value } : value;
+}, timedSchema);
+
 const MOST_EARLIER = 12;
 const moodName = z.string().trim().min(1, 'a mood needs a name').max(60, 'at most 60 letters');
 
@@ -46,8 +70,8 @@ const moodName = z.string().trim().min(1, 'a mood needs a name').max(60, 'at mos
 export const moodSchema = z.strictObject({
   id: z.string().regex(/^[a-z0-9]{1,20}$/),
   name: moodName,
-  mix: mixSchema,
-  earlier: z.array(mixSchema).max(MOST_EARLIER).default([]),
+  ...timedShape,
+  earlier: z.array(earlierSchema).max(MOST_EARLIER).default([]),
 });
 export type Mood = z.infer<typeof moodSchema>;
 
@@ -59,7 +83,7 @@ export const moodsSchema = z
   .strictObject({
     schema: z.literal(1).default(1),
     /** The mix at hand, and the mood that it was last, by its id. */
-    now: z.strictObject({ mix: mixSchema, mood: z.string().nullable() }).default({ mix: {}, mood: null }),
+    now: z.strictObject({ ...timedShape, mood: z.string().nullable() }).default({ mix: {}, keys: [], mood: null }),
     list: z.array(moodSchema).max(MOST_MOODS, `a shot keeps ${MOST_MOODS} moods at most`).default([]),
     /** Moods that were taken away, the latest first. */
     forgotten: z.array(moodSchema).default([]),
@@ -75,7 +99,7 @@ export const moodsSchema = z
 export type Moods = z.infer<typeof moodsSchema>;
 
 /** A mood as a file of its own. */
-const moodFileSchema = z.strictObject({ schema: z.literal(1).default(1), name: moodName, mix: mixSchema });
+const moodFileSchema = z.strictObject({ schema: z.literal(1).default(1), name: moodName, ...timedShape });
 export type MoodFile = z.infer<typeof moodFileSchema>;
 
 /** Moods that are refused: which key, and why. */
@@ -105,8 +129,9 @@ export const parseMoodFile = (value: unknown): MoodFile => parse(moodFileSchema,
 export const NO_MOODS: Moods = parseMoods({});
 
 /** A mood with another mix, which keeps what it was. */
-export const withMix = (mood: Mood, mix: Mix): Mood => ({
+export const withMix = (mood: Mood, { mix, keys }: Timed): Mood => ({
   ...mood,
   mix,
-  earlier: [mood.mix, ...mood.earlier].slice(0, MOST_EARLIER),
+  keys,
+  earlier: [{ mix: mood.mix, keys: mood.keys }, ...mood.earlier].slice(0, MOST_EARLIER),
 });

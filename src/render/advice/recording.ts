@@ -10,13 +10,13 @@ export interface RecordingCost {
   /** More bytes of memory while rendering, and of a stored film before it is packed. */
   memory: number;
   stored: number;
-  /** Time of a sample over that before, and the least and most of it that turns told. */
+  /** Time of a sample over that before, and the least and most of it that single renders told. */
   time: { ratio: number; least: number; most: number };
 }
 
 const WIDTH = 200;
 const SAMPLES = 4;
-const TURNS = 5;
+const TURNS = 3;
 
 function storedBytes(recipe: Recipe, document: SceneDocument): number {
   const { width, height } = frameOf(recipe).region;
@@ -35,7 +35,7 @@ const msOf = (film: Film): number => {
 
 /**
  * What it costs to render a scene as `next` has its light groups instead of as the patient's: bytes told from the planes, time measured by
- * rendering it small in turns. Both documents differ in their light groups alone.
+ * rendering both small a few times. Both documents differ in their light groups alone.
  */
 export async function recordingCost(
   pool: RenderPool,
@@ -51,21 +51,23 @@ export async function recordingCost(
     size: { ...recipe.size, scale: Math.max(1, Math.min(recipe.size.scale, (WIDTH / recipe.size.width) * 100)) },
     sampling: { ...recipe.sampling, cameraMin: SAMPLES, cameraMax: SAMPLES, adapt: 'even', stopNoise: 0 },
   });
-  const ratios: number[] = [];
-  for (let turn = 0; turn < TURNS; turn++) {
+  const times: number[][] = [];
+  for (const scene of scenes) {
     const ms: number[] = [];
-    for (const scene of scenes) {
+    // The first after a scene was laid out is not counted.
+    for (let turn = 0; turn <= TURNS; turn++) {
       const { film, finished } = await pool.render(scene, small, cameraOf(patient), { frame, signal });
       if (!finished) throw new PilotsStopped('stopped');
-      ms.push(msOf(film));
+      if (turn > 0) ms.push(msOf(film));
     }
-    ratios.push(ms[1] / ms[0]);
+    times.push(ms);
   }
-  ratios.sort((a, b) => a - b);
+  const [before, after] = times;
+  const ratios = before.flatMap((a) => after.map((b) => b / a)).sort((a, b) => a - b);
   const bytes = (d: SceneDocument) => filmBytes(makeSpec(recipe, d));
   return {
     memory: bytes(next) - bytes(document),
     stored: storedBytes(recipe, next) - storedBytes(recipe, document),
-    time: { ratio: ratios[Math.floor(TURNS / 2)], least: ratios[0], most: ratios[TURNS - 1] },
+    time: { ratio: ratios[ratios.length >> 1], least: ratios[0], most: ratios[ratios.length - 1] },
   };
 }

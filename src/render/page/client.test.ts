@@ -85,9 +85,9 @@ test('several hear of one thing, until they do not want to', () => {
   const heard: string[] = [];
   const off = client.on('reel', () => heard.push('one'));
   client.on('reel', () => heard.push('two'));
-  workers[0].say({ type: 'reel', kept: [1] });
+  workers[0].say({ type: 'reel', kept: [1], parted: [] });
   off();
-  workers[0].say({ type: 'reel', kept: [1, 2] });
+  workers[0].say({ type: 'reel', kept: [1, 2], parted: [] });
   expect(heard).toEqual(['one', 'two', 'two']);
 });
 
@@ -112,8 +112,8 @@ test('a worker that dies refuses what waits, is started again, and is told what 
   // The dead are not heard any more.
   let heard = 0;
   client.on('reel', () => heard++);
-  workers[0].say({ type: 'reel', kept: [] });
-  workers[1].say({ type: 'reel', kept: [] });
+  workers[0].say({ type: 'reel', kept: [], parted: [] });
+  workers[1].say({ type: 'reel', kept: [], parted: [] });
   expect(heard).toBe(1);
 });
 

@@ -10,7 +10,7 @@ import type { Shown } from '../views/overlap';
 import { layersFor, type View } from '../views/show';
 import { FilmCache, fetchPreview } from './film-cache';
 import type { LiveRender } from './live';
-import { Reel } from './reel';
+import { PartReel, Reel } from './reel';
 import { referencePicture } from './reference-picture';
 import { spawn } from './spawn';
 import type { FromFilm, Slot, Source } from './told';
@@ -20,6 +20,7 @@ export interface FilmDesk {
   readonly cache: FilmCache;
   readonly loader: SceneLoader;
   readonly reel: Reel;
+  readonly parts: PartReel;
   readonly sources: Record<Slot, Source | null>;
   readonly shown: Record<Slot, Shown | null>;
   views: Record<Slot, View>;
@@ -59,6 +60,7 @@ export const desk: FilmDesk = {
   cache: new FilmCache(),
   loader: new SceneLoader((hash) => fetchContent(hash)),
   reel: new Reel(),
+  parts: new PartReel(),
   sources: { A: { kind: 'live' }, B: null },
   shown: { A: null, B: null },
   views: { A: { kind: 'color', layer: 'beauty' }, B: { kind: 'color', layer: 'beauty' } },
@@ -70,7 +72,7 @@ export const desk: FilmDesk = {
   spawn,
   sceneOf: (document) => desk.loader.checked(document),
   filmOf: (slot) => filmOf(slot),
-  reelChanged: () => post({ type: 'reel', kept: desk.reel.kept() }),
+  reelChanged: () => post({ type: 'reel', kept: desk.reel.kept(), parted: desk.parts.kept() }),
 };
 
 async function filmOf(slot: Slot): Promise<Shown | null> {

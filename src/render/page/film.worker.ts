@@ -1,3 +1,4 @@
+import type { FilmLayers } from '@/core/film';
 import { type Display, displayOf, type Look } from '@/core/image';
 import { lightGroups } from '@/core/scene';
 import { RenderPool } from '../pool/pool';
@@ -59,6 +60,7 @@ function noteReel(message: Extract<ToFilm, { type: 'live' }>): void {
   // An edit leaves the frame as it is: only another frame asks for a look at all the rest.
   const rest = (m: typeof message) => JSON.stringify([m.camera, m.recipe, m.document]);
   if (before && before.frame !== message.frame && rest(before) === rest(message)) return;
+  desk.parts.clear();
   if (desk.reel.clear()) desk.reelChanged();
 }
 
@@ -70,19 +72,29 @@ function play(message: Extract<ToFilm, { type: 'play' }>): void {
     void refresh('A');
     return;
   }
-  const { first, last, perSecond } = message;
+  const { first, last, perSecond, mixes } = message;
   const since = performance.now();
   let shownFrame: number | null = null;
   playing = setInterval(() => {
-    const due = desk.reel.at((performance.now() - since) / 1000, first, last, perSecond);
+    const seconds = (performance.now() - since) / 1000;
+    const due = mixes ? desk.parts.at(seconds, first, last, perSecond) : desk.reel.at(seconds, first, last, perSecond);
     if (!due || due[0] === shownFrame) return;
-    const [frame, { width, height, place, pixels }] = due;
+    const [frame, { place, ...kept }] = due;
     shownFrame = frame;
-    const copy = pixels.slice().buffer;
-    post({ type: 'picture', slot: 'A', width, height, place, pixels: copy, legend: null }, [copy]);
+    const picture = 'pixels' in kept ? { ...kept, pixels: kept.pixels.slice() } : inMix(kept.film, frame, mixes!);
+    if (!picture) return;
+    const { width, height, pixels } = picture;
+    post({ type: 'picture', slot: 'A', width, height, place, pixels: pixels.buffer, legend: null }, [pixels.buffer]);
     post({ type: 'played', frame });
   }, 500 / perSecond) as unknown as number;
 }
+
+/** A frame by its light groups as its mix has it. */
+function inMix(film: FilmLayers, frame: number, { groups, factors }: Mixes) {
+  const shown = show(film, { kind: 'relit', groups, factors: factors[frame] ?? {} }, desk.exposure, null);
+  return shown && { width: film.width, height: film.height, pixels: shown.pixels };
+}
+type Mixes = NonNullable<Extract<ToFilm, { type: 'play' }>['mixes']>;
 
 /** A display transform of a scale and a look. */
 function lookedAt(scale: number, look: Look): Display {

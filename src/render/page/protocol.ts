@@ -1,3 +1,4 @@
+import type { Factors } from '@/core/film';
 import type { Look } from '@/core/image';
 import type { Recipe } from '@/core/recipe';
 import type { Camera, SceneDocument } from '@/core/scene';
@@ -15,7 +16,15 @@ export type ToFilm =
   | { type: 'view'; a: View; b: View; exposure: number; sceneExposure: number; look: Look; smooth: boolean }
   | { type: 'probe'; id: number; x: number; y: number; look: { camera: Camera; frame: number; aspect: number } | null }
   | ToAsk
-  | { type: 'play'; on: boolean; first: number; last: number; perSecond: number }
+  /** `mixes`: factors of light groups by frame, where frames are played in a mix. */
+  | {
+      type: 'play';
+      on: boolean;
+      first: number;
+      last: number;
+      perSecond: number;
+      mixes: { groups: string[]; factors: Record<number, Factors> } | null;
+    }
   | { type: 'cancel'; id: number };
 
 /** A question with its name, one member a name. */

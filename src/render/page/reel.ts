@@ -1,3 +1,4 @@
+import { type FilmLayers, LAYER, makeLayer } from '@/core/film';
 import { displayOf, toDisplayBytes } from '@/core/image';
 import { BEAUTY_ALONE, parseRecipe } from '@/core/recipe';
 import type { Scene, SceneDocument } from '@/core/scene';
@@ -75,14 +76,69 @@ export class Reel {
 
   /** The kept frame to show `elapsedSeconds` after the start at `first`, going round; null when none is kept. */
   at(elapsedSeconds: number, first: number, last: number, perSecond: number): [number, KeptFrame] | null {
-    const due = first + (Math.floor(elapsedSeconds * perSecond) % (last - first + 1));
-    // A frame that is missing holds the one before it.
-    for (let back = 0; back <= last - first; back++) {
-      const frame = due - back < first ? due - back + (last - first + 1) : due - back;
-      const picture = this.frames.get(frame);
-      if (picture) return [frame, picture];
+    return frameDue(this.frames, elapsedSeconds, first, last, perSecond);
+  }
+}
+
+/** What there is of the frame that is due, going round; a frame that is missing holds the one before it. */
+function frameDue<T>(
+  frames: ReadonlyMap<number, T>,
+  elapsedSeconds: number,
+  first: number,
+  last: number,
+  perSecond: number,
+): [number, T] | null {
+  const due = first + (Math.floor(elapsedSeconds * perSecond) % (last - first + 1));
+  for (let back = 0; back <= last - first; back++) {
+    const frame = due - back < first ? due - back + (last - first + 1) : due - back;
+    const known = frames.get(frame);
+    if (known) return [frame, known];
+  }
+  return null;
+}
+
+/** A frame by its light groups, small, so that it can be played in any mix. */
+export interface PartedFrame {
+  film: FilmLayers;
+  place: Placement;
+}
+
+const bytesOf = ({ film }: PartedFrame) =>
+  [...film.layers.values()].reduce((n, l) => n + l.planes.reduce((m, p) => m + p.byteLength, 0), 0);
+
+/** Frames by their light groups, as they were gathered. */
+export class PartReel {
+  private readonly frames = new Map<number, PartedFrame>();
+  private bytes = 0;
+
+  constructor(private readonly mostBytes = MOST_BYTES) {}
+
+  clear(): void {
+    this.frames.clear();
+    this.bytes = 0;
+  }
+
+  /** Keeps a frame; those kept longest give way. */
+  keep(frame: number, parted: PartedFrame): void {
+    const known = this.frames.get(frame);
+    if (known) this.bytes -= bytesOf(known);
+    this.frames.delete(frame);
+    this.frames.set(frame, parted);
+    this.bytes += bytesOf(parted);
+    for (const [old, p] of this.frames) {
+      if (this.bytes <= this.mostBytes || old === frame) break;
+      this.frames.delete(old);
+      this.bytes -= bytesOf(p);
     }
-    return null;
+  }
+
+  kept(): number[] {
+    return [...this.frames.keys()].sort((a, b) => a - b);
+  }
+
+  /** The kept frame to show `elapsedSeconds` after the start at `first`, going round; null when none is kept. */
+  at(elapsedSeconds: number, first: number, last: number, perSecond: number): [number, PartedFrame] | null {
+    return frameDue(this.frames, elapsedSeconds, first, last, perSecond);
   }
 }
 
@@ -93,7 +149,7 @@ export async function gatherFrames(
   patient: Patient,
   frames: readonly number[],
   samplesPerSecond: number,
-  take: (frame: number, picture: KeptFrame) => void,
+  take: (frame: number, picture: KeptFrame, parted: PartedFrame | null) => void,
   { signal, onStep }: { signal?: AbortSignal; onStep?: (done: number, of: number) => void } = {},
 ): Promise<number> {
   const { document, recipe } = patient;
@@ -107,7 +163,7 @@ export async function gatherFrames(
     size: { ...recipe.size, scale: Math.max(1, recipe.size.scale * share) },
     region: null,
     sampling: { ...recipe.sampling, cameraMin: GATHER_SAMPLES, cameraMax: GATHER_SAMPLES, stopNoise: 0 },
-    film: { ...recipe.film, ...BEAUTY_ALONE },
+    film: { ...recipe.film, ...BEAUTY_ALONE, groups: recipe.film.groups },
   });
   let done = 0;
   for (const frame of frames) {
@@ -119,7 +175,10 @@ export async function gatherFrames(
     const pixels = new Uint8ClampedArray(width * height * 4);
     toDisplayBytes(r, g, b, width * height, displayOf(camera.exposure, document.look), pixels);
     const place = { width, height, x: 0, y: 0, w: width, h: height };
-    take(frame, { width, height, place, samples: GATHER_SAMPLES, pixels });
+    const parts = recipe.film.groups ? film.spec.groups.map((g) => makeLayer(film, LAYER.group(g))!) : [];
+    const layers = new Map(parts.map((l) => [l.name, l]));
+    const parted = parts.length > 0 ? { film: { width, height, layers }, place } : null;
+    take(frame, { width, height, place, samples: GATHER_SAMPLES, pixels }, parted);
     done++;
   }
   return done;

@@ -67,6 +67,7 @@ export type FromFilm =
   | { type: 'answered'; id: number; answer: unknown }
   | { type: 'refused'; id: number; message: string }
   | { type: 'step'; id: number; done: number; of: number; words: string }
-  | { type: 'reel'; kept: number[] }
+  /** Frames of which there is a picture, and those that are there by light groups. */
+  | { type: 'reel'; kept: number[]; parted: number[] }
   | { type: 'played'; frame: number }
   | { type: 'fault'; message: string };

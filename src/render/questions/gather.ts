@@ -17,8 +17,9 @@ export const gather: Question<{ patient: Patient; frames: number[] }, number> = 
       patient,
       frames,
       live.lastSpeed(),
-      (frame, picture) => {
+      (frame, picture, parted) => {
         desk.reel.keep(frame, picture);
+        if (parted) desk.parts.keep(frame, parted);
         desk.reelChanged();
       },
       { signal, onStep: (done, of) => onStep(done, of, 'frames') },

@@ -356,7 +356,7 @@ test('moods that were kept with trials go to their shots, with groups off that w
   });
   expect(moods.get(rock)).toBeNull();
   const { list, now } = parseMoods(moods.get(room));
-  expect(now).toEqual({ mix: {}, mood: null });
+  expect(now).toEqual({ mix: {}, keys: [], mood: null });
   const plain = { stops: 0, on: true, color: { kind: 'own' } };
   expect(list.map((m) => [m.name, m.mix])).toEqual([
     ['Night (1)', { lamp: plain, sky: { ...plain, on: false } }],

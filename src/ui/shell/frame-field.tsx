@@ -8,6 +8,7 @@ import { useClient } from '../state/client';
 import { useDesk } from '../state/desk-store';
 import { clock } from '../state/format';
 import { useReady } from '../state/live-store';
+import { useMixOverFrames } from '../state/mixing';
 import { usePlayer } from '../state/player-store';
 import { useDocument, useFrame, usePatient } from '../state/scene-now';
 
@@ -22,8 +23,11 @@ export function FrameField() {
   const patient = usePatient();
   const { first, last, perSecond } = document.frames;
   const live = desk.a.kind === 'live';
+  const mixes = useMixOverFrames();
+  // A mix is played over frames that are there by light groups.
+  const kept = mixes ? player.parted : player.kept;
   useEffect(() => {
-    const offReel = client.on('reel', ({ kept }) => usePlayer.setState({ kept }));
+    const offReel = client.on('reel', ({ kept, parted }) => usePlayer.setState({ kept, parted }));
     const offPlayed = client.on('played', ({ frame: at }) =>
       usePlayer.setState((s) => (s.playing ? { frame: at } : s)),
     );
@@ -35,16 +39,19 @@ export function FrameField() {
   const play = (on: boolean) => {
     if (usePlayer.getState().playing === on) return;
     usePlayer.setState({ playing: on, frame: null });
-    client.send({ type: 'play', on, first, last, perSecond });
+    client.send({ type: 'play', on, first, last, perSecond, mixes });
   };
   // What is played are pictures of the live scene as it is: anything else ends it.
   // biome-ignore lint/correctness/useExhaustiveDependencies: `play` reads the store
   useEffect(() => play(false), [frame, live, document, desk.camera, desk.overlay, desk.view]);
+  useEffect(() => {
+    if (usePlayer.getState().playing) client.send({ type: 'play', on: true, first, last, perSecond, mixes });
+  }, [client, mixes, first, last, perSecond]);
   if (first === last) return null;
   const count = last - first + 1;
   const gather = async () => {
     if (!patient || player.gathering) return;
-    const frames = Array.from({ length: count }, (_, i) => first + i).filter((f) => !player.kept.includes(f));
+    const frames = Array.from({ length: count }, (_, i) => first + i).filter((f) => !kept.includes(f));
     const abort = new AbortController();
     const startedAt = performance.now();
     const note = (done: number) =>
@@ -81,7 +88,7 @@ export function FrameField() {
               className="h-1 w-20 accent-[#e8e8e8]"
             />
             <span className="pointer-events-none absolute inset-x-0 top-2.5 h-px" data-testid="kept-frames">
-              {player.kept.map((f) => (
+              {kept.map((f) => (
                 <span
                   key={f}
                   className="absolute h-[2px] bg-soft"
@@ -96,14 +103,14 @@ export function FrameField() {
         </label>
       </Tip>
       <Tip
-        text={`Plays the pictures kept of ${player.kept.length} of ${count} frames, ${perSecond} a second; where one is missing the one before it stays.`}
+        text={`Plays the pictures kept of ${kept.length} of ${count} frames${mixes ? ', in the mix at hand' : ''}, ${perSecond} a second; where one is missing the one before it stays.`}
         side="bottom"
       >
         <button
           type="button"
           aria-label={player.playing ? 'stop playing' : 'play kept frames'}
           className={button}
-          disabled={!live || player.kept.length < 2}
+          disabled={!live || kept.length < 2}
           onClick={() => play(!player.playing)}
         >
           {player.playing ? <Pause size={14} /> : <Play size={14} />}
@@ -123,7 +130,7 @@ export function FrameField() {
             type="button"
             aria-label="gather missing frames"
             className={button}
-            disabled={!live || !ready || !patient || player.kept.length >= count}
+            disabled={!live || !ready || !patient || kept.length >= count}
             onClick={() => void gather()}
           >
             <Film size={14} />

@@ -2,8 +2,8 @@ import { useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { finished, type Trial } from '@/contract/trial';
 import type { Factors } from '@/core/film';
-import { isNeutral, type Mix, mixFactors } from '@/core/moods';
-import { lightGroups, type SceneDocument } from '@/core/scene';
+import { isNeutral, type Mix, mixAt, mixFactors, type Timed } from '@/core/moods';
+import { lightGroups, type SceneDocument, withOuter } from '@/core/scene';
 import type { Slot } from '@/render/page/told';
 import type { FilmAt } from '@/render/questions/film-at';
 import { api } from './api';
@@ -12,7 +12,7 @@ import { useDesk } from './desk-store';
 import { useLive } from './live-store';
 import { useMoods } from './moods-store';
 import type { ShownMix } from './overlays';
-import { useDocument, useSceneGroups } from './scene-now';
+import { useDocument, useFrame, useSceneGroups } from './scene-now';
 import { useSlotFilm, useWholeSlot } from './slots';
 
 /** Milliseconds without an edit after which what lights emit is asked for anew. */
@@ -43,6 +43,8 @@ export interface Mixed {
   groups: readonly string[];
   /** What they emitted when it was rendered; null while it is worked out. */
   own: OwnColors | null;
+  /** The frame that it is of. */
+  frame: number;
 }
 
 /** What can be balanced in a slot; null where it shows nothing of the kind, and while nobody wants to know. */
@@ -54,12 +56,20 @@ export function useMixed(slot: Slot, isWanted = true): Mixed | null {
   const film = useSlotFilm(slot);
   const scene = useSceneOf(isWanted && !isLive ? trial : null);
   const own = useOwnColors(isWanted ? (isLive ? document : scene) : null);
+  const frame = useFrame();
+  const { first } = document.frames;
   return useMemo(() => {
     if (!isWanted) return null;
-    if (isLive) return { of: 'live' as const, trial: null, groups: sceneGroups, own };
+    if (isLive) return { of: 'live' as const, trial: null, groups: sceneGroups, own, frame };
     if (!trial || !film || !finished(trial) || !trial.recipe.film.groups) return null;
-    return { of: film, trial, groups: trial.spec?.groups ?? (scene ? lightGroups(scene) : []), own };
-  }, [isWanted, isLive, sceneGroups, own, trial, film, scene]);
+    return {
+      of: film,
+      trial,
+      groups: trial.spec?.groups ?? (scene ? lightGroups(scene) : []),
+      own,
+      frame: trial.frame ?? first,
+    };
+  }, [isWanted, isLive, sceneGroups, own, trial, film, scene, frame, first]);
 }
 
 /** How far the film in A has come: `tick` changes whenever what is measured of it is to be measured anew. */
@@ -72,42 +82,68 @@ export function useMixedState({ trial }: Mixed): { tick: string; isThere: boolea
   return { tick: `${changes} ${isDone ? 'done' : doubled}`, isThere: doubled > 0 || isDone, isWhole: isDone };
 }
 
-/** The mix at hand. */
-export const useMixNow = (): Mix => useMoods((s) => s.moods?.now.mix ?? NO_MIX);
+const UNTOLD: OwnColors = {};
+const PLAIN: Timed = { mix: NO_MIX, keys: [] };
 
-/** The mix that a slot shows in Balance: A that at hand, B a mood where one was chosen. */
-function useMixIn(slot: Slot): Mix {
-  const now = useMixNow();
-  const moodB = useDesk((s) => s.moodB);
-  const asRendered = useDesk((s) => s.asRendered);
-  const chosen = useMoods((s) => (moodB ? s.moods?.list.find((m) => m.id === moodB)?.mix : undefined));
-  if (slot === 'A') return asRendered ? NO_MIX : now;
-  return moodB === null ? now : (chosen ?? NO_MIX);
+/** The mix at hand as it is at the frame of what it is over. */
+export function useMixNow(mixed: Mixed | null): Mix {
+  const now = useMoods((s) => s.moods?.now ?? PLAIN);
+  return useMemo(() => (mixed ? mixAt(now, mixed.frame, mixed.own ?? UNTOLD) : now.mix), [now, mixed]);
 }
 
-const UNTOLD: OwnColors = {};
+/** The mix that a slot shows in Balance: A that at hand, B a mood where one was chosen. */
+function useMixIn(slot: Slot, mixed: Mixed | null): Mix {
+  const now = useMixNow(mixed);
+  const moodB = useDesk((s) => s.moodB);
+  const asRendered = useDesk((s) => s.asRendered);
+  const chosen = useMoods((s) => (moodB ? s.moods?.list.find((m) => m.id === moodB) : undefined));
+  if (slot === 'A') return asRendered ? NO_MIX : now;
+  if (moodB === null) return now;
+  return chosen && mixed ? mixAt(chosen, mixed.frame, mixed.own ?? UNTOLD) : NO_MIX;
+}
 
 /** Factors of the light groups that a slot shows in Balance; null where they change nothing. */
 export function useFactors(slot: Slot, isWanted = true): ShownMix | null {
   const mixed = useMixed(slot, isWanted);
-  const mix = useMixIn(slot);
+  const mix = useMixIn(slot, mixed);
   const alone = useDesk((s) => s.alone);
   return useMemo(() => {
     if (!mixed) return null;
     const { groups, own } = mixed;
-    if (isNeutral(mix, groups) && !alone.some((g) => groups.includes(g))) return null;
+    const isAlone = groups.some((g) => withOuter(g).some((n) => alone.includes(n)));
+    if (isNeutral(mix, groups) && !isAlone) return null;
     return { groups, factors: mixFactors(groups, mix, own ?? UNTOLD, alone) };
   }, [mixed, mix, alone]);
 }
 
-/** Moods of the shot as factors of these groups. */
+/** Moods of the shot at a frame as factors of these groups. */
 export function useMoodFactors(
   groups: readonly string[],
   own: OwnColors | null,
+  frame: number,
 ): { id: string; name: string; factors: Factors }[] {
   const list = useMoods((s) => s.moods?.list);
-  return useMemo(
-    () => (list ?? []).map(({ id, name, mix }) => ({ id, name, factors: mixFactors(groups, mix, own ?? UNTOLD) })),
-    [list, groups, own],
-  );
+  return useMemo(() => {
+    const colors = own ?? UNTOLD;
+    return (list ?? []).map((m) => ({
+      id: m.id,
+      name: m.name,
+      factors: mixFactors(groups, mixAt(m, frame, colors), colors),
+    }));
+  }, [list, groups, own, frame]);
+}
+
+/** The mix at hand over the frames of the live picture, as factors by frame; null outside of Balance, and where it changes nothing. */
+export function useMixOverFrames(): { groups: string[]; factors: Record<number, Factors> } | null {
+  const isWanted = useDesk((s) => s.view === 'balance' && s.a.kind === 'live');
+  const mixed = useMixed('A', isWanted);
+  const now = useMoods((s) => s.moods?.now ?? PLAIN);
+  const { first, last } = useDocument().frames;
+  return useMemo(() => {
+    if (!mixed || (now.keys.length === 0 && isNeutral(now.mix, mixed.groups))) return null;
+    const groups = [...mixed.groups];
+    const own = mixed.own ?? UNTOLD;
+    const frames = Array.from({ length: last - first + 1 }, (_, i) => first + i);
+    return { groups, factors: Object.fromEntries(frames.map((f) => [f, mixFactors(groups, mixAt(now, f, own), own)])) };
+  }, [mixed, now, first, last]);
 }

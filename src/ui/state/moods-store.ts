@@ -1,5 +1,5 @@
 import { create } from 'zustand';
-import { type GroupMix, type Mix, type Moods, MoodsError, mixOf, parseMoods, withNow } from '@/core/moods';
+import { type Mix, type Moods, MoodsError, parseMoods, type Timed, withNow } from '@/core/moods';
 import { note, type Subject } from './history';
 
 interface MoodsState {
@@ -9,10 +9,10 @@ interface MoodsState {
   load: (moods: Moods) => void;
   /** Puts other moods in the place of these; returns the fault in words when they are refused, and changes nothing then. */
   replace: (words: string, next: Moods, dragKey?: string) => string | null;
-  /** Another mix at hand; edits of one drag are one step. */
-  mix: (words: string, mix: Mix, dragKey?: string) => string | null;
-  /** Changes what the mix at hand does to a group. */
-  mixGroup: (words: string, group: string, change: Partial<GroupMix>, dragKey?: string) => string | null;
+  /** Another mix at hand, of a frame where it changes over them; edits of one drag are one step. */
+  mix: (words: string, mix: Mix, frame: number, dragKey?: string) => string | null;
+  /** The mix at hand with other keys. */
+  key: (words: string, timed: Timed, dragKey?: string) => string | null;
   saved: (moods: Moods) => void;
 }
 
@@ -37,15 +37,13 @@ export const useMoods = create<MoodsState>((set, get) => ({
       throw error;
     }
   },
-  mix: (words, mix, dragKey) => {
+  mix: (words, mix, frame, dragKey) => {
     const { moods, replace } = get();
-    return moods && replace(words, withNow(moods, mix), dragKey);
+    return moods && replace(words, withNow(moods, mix, frame), dragKey);
   },
-  mixGroup: (words, group, change, dragKey) => {
-    const { moods, mix } = get();
-    if (!moods) return null;
-    const now = moods.now.mix;
-    return mix(words, { ...now, [group]: { ...mixOf(now, group), ...change } }, dragKey);
+  key: (words, { mix, keys }, dragKey) => {
+    const { moods, replace } = get();
+    return moods && replace(words, { ...moods, now: { ...moods.now, mix, keys } }, dragKey);
   },
   saved: (moods) => set((s) => ({ unsaved: s.moods !== moods && s.unsaved })),
 }));

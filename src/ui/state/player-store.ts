@@ -1,8 +1,9 @@
 import { create } from 'zustand';
 
 interface Player {
-  /** Frames of which a picture is kept, ascending. */
+  /** Frames of which a picture is kept, ascending, and those that are kept by light groups. */
   kept: number[];
+  parted: number[];
   playing: boolean;
   /** The frame on the screen while playing. */
   frame: number | null;
@@ -10,4 +11,4 @@ interface Player {
 }
 
 /** Kept pictures of frames, and whether they are being played. */
-export const usePlayer = create<Player>(() => ({ kept: [], playing: false, frame: null, gathering: null }));
+export const usePlayer = create<Player>(() => ({ kept: [], parted: [], playing: false, frame: null, gathering: null }));

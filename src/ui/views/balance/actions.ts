@@ -13,8 +13,8 @@ export function takeMood(moods: Moods, id: string | null): void {
 }
 
 /** Hands a mood over as JSON. */
-export function saveMood({ name, mix }: Mood): void {
-  const text = `${JSON.stringify({ schema: 1, name, mix }, null, 2)}\n`;
+export function saveMood({ name, mix, keys }: Mood): void {
+  const text = `${JSON.stringify({ schema: 1, name, mix, keys }, null, 2)}\n`;
   saveFile(new Blob([text], { type: 'application/json' }), `${name.replace(/[^A-Za-z0-9_-]+/g, '-')}.mood.json`);
 }
 
@@ -22,14 +22,14 @@ export function saveMood({ name, mix }: Mood): void {
 export async function takeMoodFiles(files: File[]): Promise<void> {
   for (const file of files) {
     try {
-      const { name, mix } = parseMoodFile(JSON.parse(await file.text()));
+      const { name, mix, keys } = parseMoodFile(JSON.parse(await file.text()));
       const { moods, replace } = useMoods.getState();
       if (!moods) return;
-      const mood: Mood = { id: newMoodId(), name: freeName(moods, name), mix, earlier: [] };
+      const mood: Mood = { id: newMoodId(), name: freeName(moods, name), mix, keys, earlier: [] };
       const fault = replace(`bring ${mood.name} in`, {
         ...moods,
         list: [...moods.list, mood],
-        now: { mix, mood: mood.id },
+        now: { mix, keys, mood: mood.id },
       });
       if (fault) toast.error(`${file.name}: ${fault}`);
     } catch (error) {

@@ -1,7 +1,7 @@
 'use client';
 
 import { useState } from 'react';
-import { isKept, isNeutral, missingGroups, mixFactors, mixOf, taken, whyDark } from '@/core/moods';
+import { type GroupMix, isKept, isNeutral, missingGroups, mixFactors, mixOf, taken, whyDark } from '@/core/moods';
 import { type GroupNode, groupTree, partOf, withOuter } from '@/core/scene';
 import { Plain, Stat, Tip } from '../../parts/controls';
 import { useAsk } from '../../state/ask';
@@ -44,8 +44,8 @@ const isWhite = (color: readonly number[]): boolean => color.every((c) => Math.a
 
 /** The light groups of a film in the mix at hand. */
 function Strip({ mixed }: { mixed: Mixed }) {
-  const { of, trial, groups, own } = mixed;
-  const mix = useMixNow();
+  const { of, trial, groups, own, frame } = mixed;
+  const mix = useMixNow(mixed);
   const other = useOtherLights(mixed);
   const document = useDocument();
   const trialScene = useSceneOf(trial);
@@ -75,6 +75,8 @@ function Strip({ mixed }: { mixed: Mixed }) {
     isOuter: node.groups[0] !== node.name,
     isHidden: withOuter(node.name).some((n) => n !== node.name && folded.includes(n)),
   }));
+  const change = (words: string, group: string, to: Partial<GroupMix>, dragKey?: string) =>
+    useMoods.getState().mix(words, { ...mix, [group]: { ...mixOf(mix, group), ...to } }, frame, dragKey);
   const isBase = (name: string) => groups.some((g) => partOf(g).group === name);
   const whiteOf = ({ name }: GroupNode) =>
     other === null && isBase(name) && own?.[name] && !isWhite(own[name]) ? () => recordWhite([name], own) : null;
@@ -83,7 +85,7 @@ function Strip({ mixed }: { mixed: Mixed }) {
   const neutral = isNeutral(mix, groups);
   const missing = missingGroups(mix, groups);
   const [most] = Object.entries(measure?.beyond.byGroup ?? {}).sort((a, b) => b[1] - a[1]);
-  const burning = most && most[1] > 0 ? words(most[0]) : undefined;
+  const burning = most && most[1] > 0 ? words(withOuter(most[0])[0]) : undefined;
   const state = mood ? mood.name : neutral ? 'as rendered' : 'not kept';
   return (
     <>
@@ -130,6 +132,7 @@ function Strip({ mixed }: { mixed: Mixed }) {
               all={groups}
               fold={isOuter ? { folded: folded.includes(node.name), change: () => toggle(node.name) } : null}
               value={mixOf(mix, node.name)}
+              onChange={(said, to, drag) => change(said, node.name, to, drag)}
               own={own?.[node.name] ?? null}
               share={measure?.shares[node.name] ?? null}
               noise={measure?.byGroup[node.name]?.rms ?? null}

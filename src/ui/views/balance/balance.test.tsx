@@ -1,6 +1,6 @@
 /** @jest-environment <rootDir>/jest.page.cjs */
 import { act, fireEvent, screen, within } from '@testing-library/react';
-import { NO_MOODS } from '@/core/moods';
+import { mixOf, NO_MOODS } from '@/core/moods';
 import { FIRST_OUTPUTS } from '@/core/outputs';
 import { parseRecipe } from '@/core/recipe';
 import { emptyShot, lightGroups, sceneSchema } from '@/core/scene';
@@ -23,6 +23,8 @@ const document = sceneSchema.parse({
   environment: null,
 });
 const now = () => useMoods.getState().moods!.now.mix;
+const mixed = (group: string, change: object) =>
+  useMoods.getState().mix('mix', { ...now(), [group]: { ...mixOf(now(), group), ...change } }, 1);
 const moods = () => useMoods.getState().moods!;
 
 beforeAll(completePage);
@@ -84,7 +86,7 @@ test('groups are heard one after another, from either end, and then all again', 
 
 test('a mix is kept as a mood, changed, kept again under its name, and what it was can be had back', async () => {
   const panel = shown(<BalancePanel />);
-  act(() => void useMoods.getState().mixGroup('gain', 'lamp', { stops: 2 }));
+  act(() => void mixed('lamp', { stops: 2 }));
   const keep = async (name: string) => {
     fireEvent.click(screen.getByRole('button', { name: 'Keep as a mood' }));
     fireEvent.change(screen.getByLabelText('Name of the mood'), { target: { value: name } });
@@ -93,7 +95,7 @@ test('a mix is kept as a mood, changed, kept again under its name, and what it w
   };
   await keep('Night watch');
   expect(screen.getByTestId('mood-now').textContent).toBe('Night watch');
-  act(() => void useMoods.getState().mixGroup('gain', 'lamp', { stops: -3 }));
+  act(() => void mixed('lamp', { stops: -3 }));
   expect(screen.getByText('changed')).toBeTruthy();
   await keep('Night watch');
   expect(moods().list).toMatchObject([{ name: 'Night watch', mix: { lamp: { stops: -3 } } }]);
@@ -114,21 +116,21 @@ test('a mix is kept as a mood, changed, kept again under its name, and what it w
 
 test('a mood goes into B, and A by it against what was rendered', () => {
   const mix = { lamp: { stops: 1, on: true, color: { kind: 'own' as const } } };
-  act(() => useMoods.getState().load({ ...NO_MOODS, list: [{ id: 'n', name: 'Night', mix, earlier: [] }] }));
+  act(() => useMoods.getState().load({ ...NO_MOODS, list: [{ id: 'n', name: 'Night', mix, keys: [], earlier: [] }] }));
   shown(<MoodsFace />);
   fireEvent.click(screen.getByRole('button', { name: 'Night' }));
-  expect(moods().now).toEqual({ mix, mood: 'n' });
+  expect(moods().now).toEqual({ mix, keys: [], mood: 'n' });
   fireEvent.keyDown(screen.getByRole('button', { name: 'what to do with as rendered' }), { key: 'Enter' });
   fireEvent.click(screen.getByRole('menuitem', { name: 'show in B' }));
   expect(useDesk.getState()).toMatchObject({ moodB: '', b: { kind: 'live' } });
   fireEvent.click(screen.getByRole('button', { name: 'as rendered' }));
-  expect(moods().now).toEqual({ mix: {}, mood: null });
+  expect(moods().now).toEqual({ mix: {}, keys: [], mood: null });
 });
 
 test('what is measured is asked of the live film with the factors of the mix, and its headroom when it is whole', async () => {
   const worker = new PlayedWorker();
   const { unmount } = shown(<BalancePanel />, worker.client);
-  act(() => void useMoods.getState().mixGroup('gain', 'lamp', { stops: 1 }));
+  act(() => void mixed('lamp', { stops: 1 }));
   await passes(300);
   const relit = worker.asked.filter((m) => m.what === 'relit').at(-1);
   expect(relit?.asked).toMatchObject({ of: 'live', groups: ['lamp', 'beam'], factors: { lamp: [2, 2, 2] } });
@@ -147,7 +149,7 @@ test('moods wait for a film that halves can be made of, and say so', () => {
 
 test('the live picture off, or a mix of groups that are not there, is said', () => {
   const { unmount } = shown(<BalancePanel />);
-  act(() => void useMoods.getState().mixGroup('gain', 'moon', { stops: 1 }));
+  act(() => void mixed('moon', { stops: 1 }));
   expect(screen.getByTestId('missing-groups').textContent).toContain('moon');
   unmount();
   act(() => useDesk.getState().set({ live: false }));
@@ -158,8 +160,8 @@ test('the live picture off, or a mix of groups that are not there, is said', () 
 test('the mix is written to the lights in one step, which undo takes back', async () => {
   const worker = new PlayedWorker();
   shown(<BalancePanel />, worker.client);
-  act(() => void useMoods.getState().mixGroup('gain', 'lamp', { stops: 2 }));
-  act(() => void useMoods.getState().mixGroup('off', 'beam', { on: false }));
+  act(() => void mixed('lamp', { stops: 2 }));
+  act(() => void mixed('beam', { on: false }));
   await passes(200);
   const asked = worker.asked.find((m) => m.what === 'emitted')!;
   worker.says({ type: 'answered', id: asked.id, answer: { lamp: [1, 1, 1], beam: [1, 1, 1] } });

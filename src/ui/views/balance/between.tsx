@@ -3,7 +3,7 @@
 import { ChevronDown } from 'lucide-react';
 import { Slider } from 'radix-ui';
 import { useState } from 'react';
-import { between, type Mix, type Moods } from '@/core/moods';
+import { between, type Mix, type Moods, mixAt } from '@/core/moods';
 import { Menu, MenuItem } from '../../parts/menu';
 import { settle } from '../../state/history';
 import type { OwnColors } from '../../state/mixing';
@@ -14,16 +14,19 @@ const UNTOLD: OwnColors = {};
 const AS_RENDERED = 'as rendered';
 
 /** Two moods and a slider between them: what it gives is the mix at hand. */
-export function Between({ moods, own }: { moods: Moods; own: OwnColors | null }) {
+export function Between({ moods, own, frame }: { moods: Moods; own: OwnColors | null; frame: number }) {
   const [ends, setEnds] = useState<[string | null, string | null]>([null, moods.list[0]?.id ?? null]);
   const [at, setAt] = useState<number | null>(null);
   if (moods.list.length === 0) return null;
-  const mixOf = (id: string | null) => moods.list.find((m) => m.id === id)?.mix ?? NO_MIX;
+  const mixOf = (id: string | null) => {
+    const mood = moods.list.find((m) => m.id === id);
+    return mood ? mixAt(mood, frame, own ?? UNTOLD) : NO_MIX;
+  };
   const nameOf = (id: string | null) => moods.list.find((m) => m.id === id)?.name ?? AS_RENDERED;
   const go = (t: number) => {
     setAt(t);
     const mix = between(mixOf(ends[0]), mixOf(ends[1]), t, own ?? UNTOLD);
-    useMoods.getState().mix(`between ${nameOf(ends[0])} and ${nameOf(ends[1])}`, mix, 'between moods');
+    useMoods.getState().mix(`between ${nameOf(ends[0])} and ${nameOf(ends[1])}`, mix, frame, 'between moods');
   };
   const end = (k: 0 | 1) => (
     <Menu

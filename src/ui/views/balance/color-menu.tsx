@@ -13,7 +13,7 @@ const CHANNELS = ['red', 'green', 'blue'] as const;
 const WHITE: readonly number[] = [1, 1, 1];
 
 /** A colour as bright as the screen has it: its strongest channel at white. */
-function swatch(rgb: readonly number[]): string {
+export function swatch(rgb: readonly number[]): string {
   const most = Math.max(...rgb, 1e-6);
   return `rgb(${rgb.map((c) => Math.round(encodeSrgb(Math.max(0, c) / most) * 255)).join(' ')})`;
 }

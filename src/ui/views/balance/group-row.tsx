@@ -3,7 +3,7 @@
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { LAYER } from '@/core/film';
 import { colorFactors, factorText, type GroupMix } from '@/core/moods';
-import type { GroupNode } from '@/core/scene';
+import { type GroupNode, partOf } from '@/core/scene';
 import { MOST_STOPS as MOST_ROOM } from '@/render/advice/bounds';
 import type { FilmAt } from '@/render/questions/film-at';
 import { Tip, Word } from '../../parts/controls';
@@ -12,7 +12,6 @@ import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
 import { percent, share as shareText, words } from '../../state/format';
 import { settle } from '../../state/history';
-import { useMoods } from '../../state/moods-store';
 
 import { ColorMenu } from './color-menu';
 import { GainField } from './gain-field';
@@ -23,7 +22,7 @@ const THUMB = 80;
 /** Pixels by which a row stands in that of the group that it is in. */
 const INDENT = 12;
 const GRID = 'grid grid-cols-[72px_minmax(0,1fr)_84px] gap-x-2.5 px-3.5';
-const FIGURE = 'num w-[40px] shrink-0 text-right text-[11px] whitespace-nowrap text-dim';
+const FIGURE = 'num w-[44px] shrink-0 text-right text-[11px] whitespace-nowrap text-dim';
 
 /** What a part of a group's light is called, by the last word of its name. */
 const PART_WORDS: Record<string, string> = {
@@ -63,6 +62,7 @@ export function GroupRow({
   all,
   fold,
   value,
+  onChange,
   own,
   share,
   noise,
@@ -79,6 +79,8 @@ export function GroupRow({
   /** Whether what is in it is folded away, and how that is changed; null where nothing is in it. */
   fold: { folded: boolean; change: () => void } | null;
   value: GroupMix;
+  /** Changes what the mix at hand does to it; edits of one drag are one step. Returns the fault in words. */
+  onChange: (words: string, change: Partial<GroupMix>, dragKey?: string) => string | null;
   own: readonly number[] | null;
   share: number | null;
   noise: number | null;
@@ -89,7 +91,6 @@ export function GroupRow({
   onWhite: (() => void) | null;
 }) {
   const alone = useDesk((s) => s.alone);
-  const { mixGroup } = useMoods.getState();
   const { name: group, depth } = node;
   const name = words(group);
   const isAlone = alone.includes(group);
@@ -130,9 +131,7 @@ export function GroupRow({
         label={name}
         color={value.color}
         own={own}
-        onChange={(color, drag) =>
-          mixGroup(`colour of ${name}`, group, { color }, drag ? `mix color ${group}` : undefined)
-        }
+        onChange={(color, drag) => onChange(`colour of ${name}`, { color }, drag ? `mix color ${group}` : undefined)}
         onSettled={settle}
         onWhite={onWhite}
       />
@@ -141,7 +140,7 @@ export function GroupRow({
           label={name}
           stops={value.stops}
           room={silent ? null : room}
-          onChange={(stops) => mixGroup(`gain of ${name}`, group, { stops }, `mix gain ${group}`)}
+          onChange={(stops) => onChange(`gain of ${name}`, { stops }, `mix gain ${group}`)}
           onSettled={settle}
         />
         <Tip text="How far it can be lifted from here until the picture’s noise is above the target; hatched from there on.">
@@ -154,7 +153,7 @@ export function GroupRow({
             <GainField
               label={`${name} gain`}
               stops={value.stops}
-              onChange={(stops) => mixGroup(`gain of ${name}`, group, { stops })}
+              onChange={(stops) => onChange(`gain of ${name}`, { stops })}
             />
           </span>
         </Tip>
@@ -162,12 +161,12 @@ export function GroupRow({
           on={value.on}
           aria-label={`${name} on`}
           className="!px-1"
-          onClick={() => mixGroup(`${name} ${value.on ? 'off' : 'on'}`, group, { on: !value.on })}
+          onClick={() => onChange(`${name} ${value.on ? 'off' : 'on'}`, { on: !value.on })}
         >
           {value.on ? 'on' : 'off'}
         </Word>
       </div>
-      {dark && !silent && (
+      {dark && !silent && partOf(group).part === null && (
         <p className="col-span-3 text-[11.5px] text-soft">
           {name} is black: {black ? 'its colour in the mix is' : dark}.
         </p>
@@ -183,10 +182,10 @@ export function GroupHead() {
       <span>alone</span>
       <span className="flex justify-end gap-1.5">
         <Tip text="Part of the picture’s light that is the group’s, as it is mixed now.">
-          <span className="w-[40px] text-right">light</span>
+          <span className="w-[44px] text-right">light</span>
         </Tip>
         <Tip text="Noise that the group brings to the picture as it is mixed now, measured from both halves of the film.">
-          <span className="w-[40px] text-right">noise</span>
+          <span className="w-[44px] text-right">noise</span>
         </Tip>
       </span>
       <span>emits</span>

@@ -4,7 +4,7 @@ import { Ellipsis } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import type { Factors } from '@/core/film';
-import { asEarlier, forgotten, isKept, kept, type Mood, type Moods, moved, renamed } from '@/core/moods';
+import { asEarlier, forgotten, isKept, kept, type Mood, type Moods, moved, renamed, type Timed } from '@/core/moods';
 import type { FilmAt } from '@/render/questions/film-at';
 import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
 import { NameDialog } from '../../parts/name-dialog';
@@ -62,6 +62,7 @@ export function MoodCard({
         <span className="block truncate px-0.5 pr-6 text-[11.5px]">
           {name}
           {mood && isNow && !isKept(moods) ? ' · changed' : ''}
+          {mood && mood.keys.length > 0 ? ' · over frames' : ''}
         </span>
         <span className="num block h-4 px-0.5 text-[11px] leading-4 text-dim">
           {[isWhole && answer?.noise && `noise ${percent(answer.noise.rms)}`, inB && 'in B']
@@ -73,6 +74,10 @@ export function MoodCard({
     </li>
   );
 }
+
+/** What a mix sets, in few words. */
+const timedWords = ({ mix, keys }: Timed): string =>
+  keys.length > 0 ? `${keys.length} keys` : `${Object.keys(mix).length} groups`;
 
 function MoodMenu({ moods, mood, name, place }: { moods: Moods; mood: Mood | null; name: string; place: number }) {
   const [naming, setNaming] = useState(false);
@@ -126,13 +131,13 @@ function MoodMenu({ moods, mood, name, place }: { moods: Moods; mood: Mood | nul
               <>
                 <MenuLine />
                 <MenuHeading>what it was before</MenuHeading>
-                {mood.earlier.map((mix, i) => (
+                {mood.earlier.map((before, i) => (
                   <MenuItem
-                    key={JSON.stringify(mix)}
+                    key={JSON.stringify(before)}
                     onSelect={() => change(`${name} as it was`, asEarlier(moods, mood.id, i))}
                   >
                     {i === 0 ? 'the mix before this' : `${i + 1} mixes ago`}
-                    <span className="num text-dim">{Object.keys(mix).length} groups</span>
+                    <span className="num text-dim">{timedWords(before)}</span>
                   </MenuItem>
                 ))}
               </>

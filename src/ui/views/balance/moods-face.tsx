@@ -9,6 +9,7 @@ import { type Mixed, useMixed, useMixedState, useMoodFactors } from '../../state
 import { useMoods } from '../../state/moods-store';
 import { takeMoodFiles } from './actions';
 import { Between } from './between';
+import { KeyStrip } from './key-strip';
 import { MoodCard } from './mood-card';
 
 const NO_GROUPS: string[] = [];
@@ -25,15 +26,15 @@ export function MoodsFace() {
 }
 
 function MoodCards({ moods, mixed }: { moods: Moods; mixed: Mixed }) {
-  const { of, groups, own } = mixed;
+  const { of, groups, own, frame } = mixed;
   const { tick, isThere, isWhole } = useMixedState(mixed);
-  const factors = useMoodFactors(groups.length > 0 ? groups : NO_GROUPS, own);
+  const factors = useMoodFactors(groups.length > 0 ? groups : NO_GROUPS, own, frame);
   const film = useMemo(() => (isThere ? { of, groups: [...groups] } : null), [isThere, of, groups]);
   const { replace } = useMoods.getState();
   return (
     <div className="flex min-h-0 flex-1 flex-col" data-testid="moods">
       <div className="flex shrink-0 items-center gap-3 px-3 pb-1">
-        <Between moods={moods} own={own} />
+        <Between moods={moods} own={own} frame={frame} />
         {!isThere && <span className="text-dim">pictures come once every pixel has two samples</span>}
         <span className="flex-1" />
         <label className="cursor-pointer text-soft focus-within:text-ink hover:text-ink">
@@ -65,6 +66,7 @@ function MoodCards({ moods, mixed }: { moods: Moods; mixed: Mixed }) {
           </Menu>
         )}
       </div>
+      <KeyStrip moods={moods} mixed={mixed} />
       <ul
         aria-label="moods"
         className="grid min-h-0 flex-1 grid-cols-[repeat(auto-fill,minmax(144px,1fr))] content-start gap-x-2 gap-y-1.5 overflow-y-auto px-3 pt-1 pb-2"

@@ -2,7 +2,7 @@
 
 import { useMemo } from 'react';
 import { toast } from 'sonner';
-import { isNeutral, type Mix, type Moods, whitened, writtenBack } from '@/core/moods';
+import { eachMix, isNeutral, type Mix, type Moods, whitened, writtenBack } from '@/core/moods';
 import { lightGroups, type SceneDocument, sceneChanges } from '@/core/scene';
 import { Plain, Tip } from '../../parts/controls';
 import { useDesk } from '../../state/desk-store';
@@ -24,6 +24,9 @@ export function useOtherLights({ trial }: Mixed): string | null {
   const document = useDocument();
   const scene = useSceneOf(trial);
   const isOther = useMemo(() => scene !== null && !isAlike(scene, document), [scene, document]);
+  const isKeyed = useMoods((s) => (s.moods?.now.keys.length ?? 0) > 0);
+  if (isKeyed)
+    return 'The mix changes over frames, and lights have one strength: without its keys it can be written to them.';
   return trial && isOther
     ? `${two(trial.number)} was rendered with other lights or surfaces than the scene has now: to write a mix to the lights, put the live picture into A.`
     : null;
@@ -32,14 +35,15 @@ export function useOtherLights({ trial }: Mixed): string | null {
 /** Makes the lights of groups white and puts their colours into the mix, in one step; what cannot be is told. */
 export function recordWhite(groups: readonly string[], own: OwnColors): void {
   const { document, edit } = useScene.getState();
-  const { moods, mix } = useMoods.getState();
+  const { moods, key } = useMoods.getState();
   if (!document || !moods) return;
   const said = `record ${groups.map(words).join(', ')} white`;
   const made = whitened(document, groups, moods.now.mix, own);
+  const inMix = eachMix(moods.now, (m) => whitened(document, groups, m, own).mix);
   if (made.white.length > 0) {
     together(said, () => {
       edit(said, () => made.document);
-      mix(said, made.mix);
+      key(said, inMix);
     });
     useDesk.getState().set({ a: { kind: 'live' } });
     toast.success(`${made.white.map(words).join(', ')} is recorded white; its colour is in the mix.`);
@@ -65,7 +69,7 @@ export function WriteBack({
     const { document: next, written, left, mix: rest } = writtenBack(document, mix, own!);
     together(WORDS, () => {
       useScene.getState().edit(WORDS, () => next);
-      useMoods.getState().replace(WORDS, { ...moods, now: { mix: rest, mood: null } });
+      useMoods.getState().replace(WORDS, { ...moods, now: { mix: rest, keys: [], mood: null } });
     });
     useDesk.getState().set({ a: { kind: 'live' }, alone: [] });
     const done = `The lights of ${written.map(words).join(', ')} have the mix now.`;

@@ -19,7 +19,7 @@ export function useLayerNoise(
   const of = useSlotFilm('A');
   const exposure = useSceneExposure();
   const mixed = useMixed('A');
-  const moods = useMoodFactors(mixed?.groups ?? NONE, mixed?.own ?? null);
+  const moods = useMoodFactors(mixed?.groups ?? NONE, mixed?.own ?? null, mixed?.frame ?? 0);
   const groups = trial?.recipe.film.groups
     ? (has ?? []).flatMap((n) => (layerInfo(n).family === 'group' ? [layerInfo(n).group!] : []))
     : [];

@@ -8,7 +8,7 @@ import { useClient } from '../../state/client';
 import { type Asked, answerFor, cleanFor, curesFor, sequenceFor, useAnswer, useCure } from '../../state/cure-store';
 import { useDesk } from '../../state/desk-store';
 import { useMoodFactors, useOwnColors } from '../../state/mixing';
-import { patientNow, useDocument, usePatient, useSceneGroups } from '../../state/scene-now';
+import { patientNow, useDocument, useFrame, usePatient, useSceneGroups } from '../../state/scene-now';
 import { tell } from '../../state/tell';
 import { threads } from '../../state/threads';
 
@@ -41,7 +41,7 @@ const NONE: Factors[] = [];
 function useTargetMoods(): Factors[] {
   const wanted = useDesk((s) => s.targetMood);
   const document = useDocument();
-  const moods = useMoodFactors(useSceneGroups(), useOwnColors(wanted === null ? null : document));
+  const moods = useMoodFactors(useSceneGroups(), useOwnColors(wanted === null ? null : document), useFrame());
   return useMemo(
     () => (wanted === null ? NONE : moods.filter((m) => wanted === '' || m.id === wanted).map((m) => m.factors)),
     [moods, wanted],
