@@ -55,6 +55,14 @@ test('the same mood twice, its colour absolute, lifts the lamp twice and colours
   for (const k of JSON.parse(r.out).factors.lamp) expect(k).toBeCloseTo(2, 3);
 });
 
+test('a mood that changes over frames is taken at the frame of the film', () => {
+  const key = (frame: number, stops: number) => ({ frame, mix: { lamp: { stops } } });
+  writeFileSync(at('over.json'), JSON.stringify({ name: 'Over', mix: {}, keys: [key(-1, -1), key(3, 3)] }));
+  const r = cli('balance', at('film.exr'), '--mood', at('over.json'), '--out', at('over.exr'), '--json', '-');
+  // The film is of frame 1.
+  expect(JSON.parse(r.out).factors.lamp).toEqual([2, 2, 2]);
+});
+
 test.each([
   [[], /balance needs one \.exr file/],
   [['film.exr'], /--mood/],

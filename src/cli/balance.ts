@@ -2,7 +2,7 @@ import { extname } from 'node:path';
 import { type Attribute, layersOf, withLayers, writeExr } from '@/core/exr';
 import { balancedFilm, groupsHeld } from '@/core/film';
 import { luminance } from '@/core/image';
-import { type MoodFile, mixingOf } from '@/core/moods';
+import { type Mix, mixingOf } from '@/core/moods';
 import { canonicalJson } from '@/core/recipe';
 import { nodeDeflate } from '@/node/zlib';
 import { one, parseArguments, print, UsageError } from './args';
@@ -10,17 +10,17 @@ import { readParts, withExr, writeWhole } from './exr-files';
 import { EMITS, factorsIn, moodOf } from './moods';
 
 /** What a balanced file says: the mood, and what each group emits now. */
-function attributesOf(mood: MoodFile, groups: readonly string[], own: Record<string, number[]>) {
+function attributesOf(name: string, mix: Mix, groups: readonly string[], own: Record<string, number[]>) {
   const said = (value: string): Attribute => ({ type: 'string', value });
   const emits = groups.flatMap((g): [string, Attribute][] => {
-    const factor = mixingOf(mood.mix, g, own[g]).color;
+    const factor = mixingOf(mix, g, own[g]).color;
     const color = own[g]?.map((c, k) => c * factor[k]) as [number, number, number] | undefined;
     const y = color ? luminance(...color) : 0;
     return color && y > 0 ? [[EMITS + g, said(color.map((c) => (c / y).toFixed(5)).join(' '))]] : [];
   });
   return {
-    'lantern:mood': said(mood.name),
-    'lantern:mix': said(canonicalJson(mood.mix)),
+    'lantern:mood': said(name),
+    'lantern:mix': said(canonicalJson(mix)),
     ...Object.fromEntries(emits),
   };
 }
@@ -48,10 +48,10 @@ export async function balance(argv: string[]): Promise<number> {
   const parts = await withExr(path, readParts);
   const film = layersOf(parts);
   const groups = groupsHeld(film);
-  const { own, factors } = factorsIn(mood, groups, parts);
+  const { own, mix, factors } = factorsIn(mood, groups, parts);
   const made = balancedFilm(film, groups, factors);
   if (!made) throw new UsageError(`${path}: it holds no light groups (layers group.…)`);
-  const attributes = attributesOf(mood, groups, own);
+  const attributes = attributesOf(mood.name, mix, groups, own);
   const kept = withLayers(parts, made.film, made.leftOut).map((part) => ({
     ...part,
     attributes: { ...part.attributes, ...attributes },

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import type { Attribute, PartHeader } from '@/core/exr';
-import { type MoodFile, MoodsError, missingGroups, mixFactors, parseMoodFile } from '@/core/moods';
+import { type MoodFile, MoodsError, missingGroups, mixAt, mixFactors, parseMoodFile } from '@/core/moods';
 import { UsageError } from './args';
 
 /** What stands before the names of light groups in attributes that tell what they emitted. */
@@ -29,11 +29,21 @@ export async function moodOf(path: string): Promise<MoodFile> {
   }
 }
 
-/** What a mood does to the light groups of a film, by what its file says that they emitted; tells on the error stream what it has no group for. */
+/** The frame that a film's file says it is of; 1 where it says nothing. */
+function frameOf(attributes: Record<string, Attribute>): number {
+  const own = attributes['lantern:frame'];
+  return own?.type === 'double' ? own.value : 1;
+}
+
+/**
+ * What a mood is at the frame of a film, and what it does to its light groups by what the file says that they emitted; tells on the error stream
+ * what it has no group for.
+ */
 export function factorsIn(mood: MoodFile, groups: readonly string[], parts: readonly Pick<PartHeader, 'attributes'>[]) {
-  const missing = missingGroups(mood.mix, groups);
+  const own = ownColors(parts[0].attributes);
+  const mix = mixAt(mood, frameOf(parts[0].attributes), own);
+  const missing = missingGroups(mix, groups);
   if (missing.length > 0)
     process.stderr.write(`${mood.name}: left alone: ${missing.join(', ')}, which the film does not keep apart\n`);
-  const own = ownColors(parts[0].attributes);
-  return { own, factors: mixFactors(groups, mood.mix, own) };
+  return { own, mix, factors: mixFactors(groups, mix, own) };
 }

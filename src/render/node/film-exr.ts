@@ -12,7 +12,7 @@ import { type Film, type FilmLayers, type FilmSpec, type Layer, layerNames, make
 import { cameraAxes, groupColors } from '@/core/kernel';
 import type { Variant } from '@/core/outputs';
 import { canonicalJson, type Recipe } from '@/core/recipe';
-import { type Camera, cameraAt, type Scene } from '@/core/scene';
+import { type Camera, cameraAt, lightGroups, type Scene } from '@/core/scene';
 import { nodeDeflate } from '@/node/zlib';
 
 /** What a written film says of itself beside its pixels. */
@@ -59,6 +59,7 @@ export interface FilmOrigin {
 
 /** What a film that was just rendered says of itself. */
 export function attributesOf({ scene, camera, frame, recipe, traceSeconds, ...notes }: FilmOrigin) {
+  const colors = groupColors(scene);
   return filmAttributes(cameraAt(camera, frame), {
     ...notes,
     frame,
@@ -67,7 +68,7 @@ export function attributesOf({ scene, camera, frame, recipe, traceSeconds, ...no
     framesPerSecond: scene.document.frames.perSecond,
     date: captureDate(new Date()),
     aspect: recipe.size.height / recipe.size.width,
-    groupColors: groupColors(scene),
+    groupColors: Object.fromEntries(lightGroups(scene.document).map((g) => [g, colors[g]])),
   });
 }
 

@@ -23,6 +23,7 @@ import { moodPicture } from './mood-picture';
 import { pictureTimes } from './picture-times';
 import { recording } from './recording';
 import { relit } from './relit';
+import { rewritten } from './rewritten';
 import { saving } from './saving';
 import { see } from './see';
 import { sequence } from './sequence';
@@ -60,6 +61,7 @@ export const QUESTIONS = {
   pictureTimes,
   recording,
   relit,
+  rewritten,
   saving,
   see,
   sequence,

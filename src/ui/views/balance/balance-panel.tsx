@@ -13,6 +13,7 @@ import { useDocument, useSceneExposure } from '../../state/scene-now';
 import { GroupHead, GroupRow } from './group-row';
 import { KeepMood } from './keep-mood';
 import { recordWhite, useOtherLights, WriteBack } from './write-back';
+import { Written } from './written';
 
 const MEASURED_AFTER_MS = 120;
 const ROOM_AFTER_MS = 900;
@@ -80,6 +81,7 @@ function Strip({ mixed }: { mixed: Mixed }) {
   const isBase = (name: string) => groups.some((g) => partOf(g).group === name);
   const whiteOf = ({ name }: GroupNode) =>
     other === null && isBase(name) && own?.[name] && !isWhite(own[name]) ? () => recordWhite([name], own) : null;
+  const colored = tree.flatMap(({ node }) => (whiteOf(node) ? [node.name] : []));
   const isDark = (g: string) => measure !== null && mixOf(mix, g).on && measure.shares[g] === 0;
   const mood = moods.list.find((m) => m.id === moods.now.mood);
   const neutral = isNeutral(mix, groups);
@@ -121,7 +123,7 @@ function Strip({ mixed }: { mixed: Mixed }) {
         </p>
       </Tip>
       <div className="min-h-0 flex-1 overflow-y-auto py-1.5" data-testid="groups">
-        <GroupHead />
+        <GroupHead onWhite={colored.length > 1 ? () => recordWhite(colored, own!) : null} />
         {tree.map(({ node, isOuter, isHidden }) =>
           isHidden ? null : (
             <GroupRow
@@ -152,6 +154,7 @@ function Strip({ mixed }: { mixed: Mixed }) {
           </p>
         )}
       </div>
+      <Written />
       {other && !neutral && <p className="px-3.5 pb-2 text-soft">{other}</p>}
       <div className="flex items-center gap-1.5 border-t border-line px-3.5 py-2.5 whitespace-nowrap">
         <Plain

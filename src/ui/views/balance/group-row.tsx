@@ -176,7 +176,7 @@ export function GroupRow({
 }
 
 /** What stands in the columns of the rows. */
-export function GroupHead() {
+export function GroupHead({ onWhite }: { onWhite: (() => void) | null }) {
   return (
     <div className={`${GRID} pt-1.5 text-[11px] text-dim`}>
       <span>alone</span>
@@ -188,7 +188,16 @@ export function GroupHead() {
           <span className="w-[44px] text-right">noise</span>
         </Tip>
       </span>
-      <span>emits</span>
+      <span className="flex justify-between">
+        emits
+        {onWhite && (
+          <Tip text="Makes the lights of all groups white, each as bright as it is, and puts their colours into the mix, so that any colour can be given to them afterwards. What cannot be white is told.">
+            <Word className="!px-0 !py-0 text-[11px]" onClick={onWhite}>
+              all white
+            </Word>
+          </Tip>
+        )}
+      </span>
     </div>
   );
 }

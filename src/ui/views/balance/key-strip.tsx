@@ -10,6 +10,7 @@ import { words } from '../../state/format';
 import { settle } from '../../state/history';
 import type { Mixed, OwnColors } from '../../state/mixing';
 import { useMoods } from '../../state/moods-store';
+import { usePlayer } from '../../state/player-store';
 import { useDocument } from '../../state/scene-now';
 import { swatch } from './color-menu';
 
@@ -52,6 +53,7 @@ export function KeyStrip({ moods, mixed }: { moods: Moods; mixed: Mixed }) {
   const { now } = moods;
   const curves = useMemo(() => curvesOf(now, mixed, first, last), [now, mixed, first, last]);
   const { frame, own } = mixed;
+  const playing = usePlayer((s) => s.frame);
   const isHere = now.keys.some((k) => k.frame === frame);
   const key = (words: string, timed: Timed, drag?: string) => {
     const fault = useMoods.getState().key(words, timed, drag);
@@ -84,7 +86,7 @@ export function KeyStrip({ moods, mixed }: { moods: Moods; mixed: Mixed }) {
               : key(`key at frame ${frame}`, keyedAt(now, frame, mixAt(now, frame, own ?? UNTOLD)))
           }
         >
-          {isHere ? `no key at ${frame}` : `key at frame ${frame}`}
+          {isHere ? `remove key at ${frame}` : `key at frame ${frame}`}
         </Word>
       </Tip>
       <div
@@ -121,7 +123,10 @@ export function KeyStrip({ moods, mixed }: { moods: Moods; mixed: Mixed }) {
           className="absolute inset-0 m-0 h-full w-full cursor-col-resize opacity-0"
           onChange={(e) => go(Number(e.target.value))}
         />
-        <span className="pointer-events-none absolute inset-y-0 w-px bg-ink" style={{ left: placeOf(frame) }} />
+        <span
+          className="pointer-events-none absolute inset-y-0 w-px bg-ink"
+          style={{ left: placeOf(playing ?? frame) }}
+        />
         {now.keys.map((k) => (
           <button
             key={k.frame}

@@ -5,13 +5,15 @@ import { toast } from 'sonner';
 import { eachMix, isNeutral, type Mix, type Moods, whitened, writtenBack } from '@/core/moods';
 import { lightGroups, type SceneDocument, sceneChanges } from '@/core/scene';
 import { Plain, Tip } from '../../parts/controls';
+import { useClient } from '../../state/client';
 import { useDesk } from '../../state/desk-store';
 import { two, words } from '../../state/format';
 import { together } from '../../state/history';
 import { type Mixed, type OwnColors, useSceneOf } from '../../state/mixing';
 import { useMoods } from '../../state/moods-store';
-import { useDocument } from '../../state/scene-now';
+import { patientNow, useDocument } from '../../state/scene-now';
 import { useScene } from '../../state/scene-store';
+import { checkPatches } from './written';
 
 const WORDS = 'write the mix to the lights';
 
@@ -64,9 +66,12 @@ export function WriteBack({
   disabled: boolean;
 }) {
   const document = useDocument();
+  const client = useClient();
   const isNothing = isNeutral(mix, lightGroups(document));
   const write = () => {
     const { document: next, written, left, mix: rest } = writtenBack(document, mix, own!);
+    const patient = patientNow();
+    if (patient && written.length > 0) void checkPatches(client, patient, next, { mix, rest, own: own! });
     together(WORDS, () => {
       useScene.getState().edit(WORDS, () => next);
       useMoods.getState().replace(WORDS, { ...moods, now: { mix: rest, keys: [], mood: null } });

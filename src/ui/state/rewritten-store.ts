@@ -1,0 +1,11 @@
+import { create } from 'zustand';
+import type { Rewritten } from '@/render/advice/rewritten';
+
+/** What came of the mix that was written to the lights last. */
+type State =
+  | { state: 'none' }
+  | { state: 'tracing' }
+  | { state: 'told'; told: Rewritten }
+  | { state: 'failed'; fault: string };
+
+export const useRewritten = create<State>(() => ({ state: 'none' }));

@@ -1,0 +1,67 @@
+'use client';
+
+import { type Mix, mixFactors } from '@/core/moods';
+import { lightGroups, type SceneDocument } from '@/core/scene';
+import type { Patient } from '@/render/advice/patient';
+import type { Rewritten } from '@/render/advice/rewritten';
+import type { FilmClient } from '@/render/page/client';
+import { Word } from '../../parts/controls';
+import { words } from '../../state/format';
+import type { OwnColors } from '../../state/mixing';
+import { useRewritten } from '../../state/rewritten-store';
+
+/** Has patches traced anew with the lights as they were written, and holds them against what the mix showed. */
+export async function checkPatches(
+  client: FilmClient,
+  patient: Patient,
+  to: SceneDocument,
+  { mix, rest, own }: { mix: Mix; rest: Mix; own: OwnColors },
+): Promise<void> {
+  const groups = lightGroups(patient.document);
+  const before = mixFactors(groups, mix, own);
+  const after = mixFactors(groups, rest, own);
+  useRewritten.setState({ state: 'tracing' }, true);
+  try {
+    const told = await client.ask('rewritten', { patient, to, before, after });
+    useRewritten.setState({ state: 'told', told }, true);
+  } catch (error) {
+    useRewritten.setState({ state: 'failed', fault: (error as Error).message }, true);
+  }
+}
+
+const LEAST_CUT = 0.05;
+
+/** What patches told of the mix that was written to the lights last; nothing before one was. */
+export function Written() {
+  const now = useRewritten();
+  if (now.state === 'none') return null;
+  const close = () => useRewritten.setState({ state: 'none' }, true);
+  const text =
+    now.state === 'tracing'
+      ? 'Written: tracing patches anew with the lights as they are now.'
+      : now.state === 'failed'
+        ? `Patches were not traced: ${now.fault}.`
+        : patchWords(now.told);
+  return (
+    <p className="flex gap-2 px-3.5 pb-2 text-soft" data-testid="written-back">
+      <span className="min-w-0 flex-1">{text}</span>
+      {now.state !== 'tracing' && (
+        <Word className="shrink-0 self-start !px-0" onClick={close}>
+          close
+        </Word>
+      )}
+    </p>
+  );
+}
+
+/** How far patches are from what the mix showed, and what explains it. */
+function patchWords({ patches, apart, error, cut, cutByGroup, isExplained }: Rewritten): string {
+  const share = (v: number) => `${v < 0 ? '−' : '+'}${Math.abs(v).toFixed(2)} %`;
+  const [most] = Object.entries(cutByGroup).sort((a, b) => Math.abs(b[1]) - Math.abs(a[1]));
+  const limits =
+    Math.abs(cut) < LEAST_CUT
+      ? ''
+      : ` Outlier limits, which do not go with the lights, make ${share(cut)} of it: most in ${words(most[0])}.`;
+  const verdict = isExplained ? `within their noise of ±${(2 * error).toFixed(2)} %` : 'more than noise explains';
+  return `Written: ${patches} patches traced anew have ${share(apart)} of the light, ${limits ? 'less the limits ' : ''}${verdict}.${limits}`;
+}
