@@ -321,6 +321,29 @@ test('a shot is renamed, taken out of the list, and put back', async () => {
   await expect(page.getByTestId('contents').getByRole('treeitem', { name: /crate/ }).first()).toBeVisible();
 });
 
+test('a scene of one’s own is balanced: its lights alone, lifted, kept as a mood, written to the lights and back', async () => {
+  await view('Balance');
+  await page.keyboard.press('l');
+  const groups = page.getByTestId('groups').locator('[data-testid^="group-"]');
+  await expect(groups.first()).toBeVisible();
+  await page.keyboard.press('Period');
+  await expect(groups.first().getByRole('button', { name: /alone$/ })).toHaveAttribute('aria-pressed', 'true');
+  await page.keyboard.press('Comma');
+  const gain = groups.first().getByRole('textbox');
+  await gain.fill('x4');
+  await gain.press('Enter');
+  await expect(page.getByTestId('relit-noise')).toContainText('%');
+  await page.getByRole('button', { name: 'Keep as a mood' }).click();
+  await page.getByLabel('Name of the mood').fill('Bright crate');
+  await page.getByRole('button', { name: 'Keep the mood' }).click();
+  await page.getByRole('button', { name: 'Write to the lights' }).click();
+  await expect(gain).toHaveValue('0');
+  await expect(page.getByTestId('written-back')).toContainText(/patches traced anew/, { timeout: 120000 });
+  await page.keyboard.press('Control+z');
+  await expect(gain).toHaveValue('+2');
+  await view('Set-up');
+});
+
 test('every part of Set-up can be used without seeing colours or holding a mouse', async () => {
   for (const name of ['Contents', 'Lights', 'Sky', 'Camera', 'Surfaces', 'Why?']) {
     await part(name).click();

@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import { expect, type Page, test } from '@playwright/test';
+import { openPage } from './steps';
 
 /**
  * One user's way through the whole product on the demo shot: live, tune, log, compare, split, take away,
@@ -245,6 +246,50 @@ test('Balance relights at once, measures the noise, and keeps a mood', async () 
   await noSeriousFaults('balance');
 });
 
+test('night, storm and dawn are mixed from one film, each with its noise, and are there in another browser', async ({
+  browser,
+}) => {
+  const keep = async (name: string) => {
+    await page.getByRole('button', { name: 'Keep as a mood' }).click();
+    await page.getByLabel('Name of the mood').fill(name);
+    await page.getByRole('button', { name: 'Keep the mood' }).click();
+    await expect(page.getByTestId('mood-now')).toHaveText(name);
+  };
+  const colour = async (group: string, kelvin: string) => {
+    await page.getByRole('button', { name: new RegExp(`^colour of ${group}`) }).click();
+    await type(`kelvin of ${group}`, kelvin);
+    await page.keyboard.press('Escape');
+  };
+  await type('lamp gain', '+1');
+  await type('night sky gain', '-3');
+  await keep('Night');
+  await type('night sky gain', '25 %');
+  await colour('lamp', '2000');
+  await keep('Storm');
+  await type('night sky gain', 'x8');
+  await colour('night sky', '3200');
+  await page.getByRole('button', { name: 'beam on' }).click();
+  await keep('Dawn');
+  const hashes = new Set<number>();
+  for (const name of ['Night', 'Storm', 'Dawn']) {
+    await expect(page.getByTestId(`mood-${name}`)).toContainText(/noise \d/);
+    await page.getByRole('button', { name, exact: true }).click();
+    await expect(page.getByTestId('mood-now')).toHaveText(name);
+    await page.waitForTimeout(300);
+    hashes.add((await look('canvas-a')).hash);
+  }
+  expect(hashes.size).toBe(3);
+  const other = await openPage(browser);
+  await other.page.goto('/?shot=lantern-room');
+  await expect(other.page.getByTestId('live')).toContainText(/live|coarse/);
+  await other.page.keyboard.press('4');
+  await other.page.getByRole('tab', { name: 'Moods' }).click();
+  for (const name of ['Night', 'Storm', 'Dawn']) await expect(other.page.getByTestId(`mood-${name}`)).toBeVisible();
+  await expect(other.page.getByTestId('mood-now')).toHaveText('Dawn');
+  await other.page.close();
+  await page.getByRole('button', { name: 'Lamp lit early', exact: true }).click();
+});
+
 test('commands and keys have their names', async () => {
   await page.keyboard.press('Shift+?');
   await expect(page.getByRole('dialog')).toContainText('Log a trial');
@@ -283,9 +328,26 @@ test('a mix over the live picture is written to the lights without a change of t
   await expect(gain).toHaveValue('0');
   await page.waitForTimeout(400);
   expect((await look('canvas-a')).hash).toBe(mixed.hash);
+  // Patches are traced anew, and what they show is within noise or explained.
+  await expect(page.getByTestId('written-back')).toContainText(
+    /patches traced anew have .* light.*within their noise/,
+    {
+      timeout: 120000,
+    },
+  );
   await page.keyboard.press('Control+z');
   await expect(gain).toHaveValue('+3');
   await expect(page.getByTestId('mood-now')).toHaveText('Lamp lit early');
+  // The lamp itself is told apart from its light on the room, and stays as it is while that is lifted.
+  await page.getByRole('button', { name: 'how lamp is recorded' }).click();
+  await page.getByRole('menuitem', { name: /itself, mirrors, surfaces, fog apart/ }).click();
+  await expect(page.getByTestId('group-lamp.mirrors')).toBeVisible();
+  await type('lamp · surfaces gain', '+2');
+  await field('lamp · surfaces gain').blur();
+  await expect.poll(() => page.getByTestId('group-lamp.surfaces').textContent()).toMatch(/\d%/);
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await expect(page.getByTestId('group-lamp.mirrors')).toHaveCount(0);
   await page.keyboard.press('2');
   await page.keyboard.press('l');
 });

@@ -26,6 +26,3 @@ export function stopsText(stops: number): string {
   if (rounded === 0) return '0';
   return `${rounded > 0 ? '+' : '−'}${Math.abs(rounded)}`;
 }
-
-/** The same as a factor: `× 2`. */
-export const factorText = (stops: number): string => `× ${Number((2 ** stops).toPrecision(3))}`;

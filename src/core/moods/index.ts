@@ -1,6 +1,6 @@
 export { whyDark } from './dark';
 export { asEarlier, broughtBack, forgotten, freeName, isKept, kept, moved, renamed, taken, withNow } from './edit';
-export { factorText, parseGain, stopsText } from './gain';
+export { parseGain, stopsText } from './gain';
 export {
   AS_RENDERED,
   between,

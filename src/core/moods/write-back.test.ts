@@ -1,5 +1,6 @@
+import { headroom } from '@/render/advice/headroom';
 import { meanOf, renderTest, testRecipe, testScene } from '@/render/testing';
-import { balancedFilm } from '../film';
+import { balancedFilm, RelitHalves } from '../film';
 import { kelvinToRgb } from '../image';
 import { groupColors } from '../kernel';
 import { box, type Scene, sphere } from '../scene';
@@ -154,4 +155,18 @@ test('lights of one group in two colours, or without a channel, cannot be record
     ],
   });
   expect(whitened(two, ['sky'], {}, colors)).toMatchObject({ white: [], left: [] });
+});
+
+test('lifted to the end of its headroom, a group brings the picture to the noise target', async () => {
+  const { layers } = await rendered(scene());
+  // Dark enough that nothing of it is beyond white.
+  const exposure = 0.02;
+  const noise = (stops: number) => {
+    const factors = mixFactors(GROUPS, mix({ lamp: { stops } }), {});
+    return RelitHalves.of(layers, GROUPS, factors, exposure)!.noise().rms;
+  };
+  const target = noise(0) * 1.6;
+  const room = (await headroom(layers, GROUPS, {}, target, exposure))!.lamp;
+  expect(room).toBeGreaterThan(0.2);
+  expect(Math.abs(noise(room) / target - 1)).toBeLessThan(0.1);
 });

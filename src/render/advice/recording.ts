@@ -14,8 +14,8 @@ export interface RecordingCost {
   time: { ratio: number; least: number; most: number };
 }
 
-const WIDTH = 200;
-const SAMPLES = 4;
+const WIDTH = 160;
+const SAMPLES = 2;
 const TURNS = 3;
 
 function storedBytes(recipe: Recipe, document: SceneDocument): number {

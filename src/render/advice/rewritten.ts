@@ -21,8 +21,10 @@ export interface Rewritten {
   isExplained: boolean;
 }
 
-const PATCHES = 32;
-const SAMPLES = 64;
+const PATCHES = 24;
+/** Samples a pixel of a patch: as many as are traced in about this time, within these. */
+const SECONDS = 6;
+const [LEAST_SAMPLES, MOST_SAMPLES] = [8, 64];
 const STANDARD_ERRORS = 3;
 
 /** Cells of a film, spread over it. */
@@ -71,10 +73,19 @@ export async function rewritten(
   patient: Patient,
   to: SceneDocument,
   { before, after }: { before: Factors; after: Factors },
-  signal?: AbortSignal,
+  {
+    signal,
+    onStep,
+    samplesPerSecond = Number.POSITIVE_INFINITY,
+  }: { signal?: AbortSignal; onStep?: (done: number, of: number) => void; samplesPerSecond?: number } = {},
 ): Promise<Rewritten> {
   const { recipe, frame } = patient;
-  const even = withCounts(recipe, SAMPLES, countsOf(recipe));
+  const { first, later } = recipe.sampling.outlierLimit;
+  const isLimited = first !== null || later !== null;
+  const renders = isLimited ? 4 : 2;
+  const affordable = (SECONDS * samplesPerSecond) / (renders * PATCHES * TILE_PIXELS);
+  const samples = 2 * Math.round(Math.min(MOST_SAMPLES, Math.max(LEAST_SAMPLES, affordable)) / 2);
+  const even = withCounts(recipe, samples, countsOf(recipe));
   const limited: Recipe = {
     ...even,
     region: null,
@@ -85,8 +96,7 @@ export async function rewritten(
     ...limited,
     sampling: { ...limited.sampling, outlierLimit: { first: null, later: null } },
   };
-  const { first, later } = recipe.sampling.outlierLimit;
-  const recipes = first === null && later === null ? [limited] : [limited, unlimited];
+  const recipes = isLimited ? [limited, unlimited] : [limited];
   let cells: number[] = [];
   const rendered: Halves[][][] = [];
   for (const [document, factors] of [
@@ -98,6 +108,7 @@ export async function rewritten(
     if (!pool.isLoaded) await pool.load(scene, recipe, camera, frame);
     for (const own of recipes) {
       if (cells.length === 0) cells = spread({ spec: specOf(own, document) });
+      onStep?.(rendered.length, renders);
       const { film, finished } = await pool.render(scene, own, camera, { frame, signal, cells });
       if (!finished) throw new PilotsStopped('stopped');
       rendered.push(lightsOf(film, cells, factors));

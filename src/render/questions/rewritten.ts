@@ -13,5 +13,12 @@ interface Asked {
 }
 
 /** How far the scene as a mix was written to its lights is from what the mix showed, on patches that are traced anew. */
-export const rewritten: Question<Asked, Rewritten> = (desk, { patient, to, before, after }, { signal }) =>
-  liveOf(desk).borrow((pool) => rewrittenOf(pool, desk.sceneOf, patient, to, { before, after }, signal));
+export const rewritten: Question<Asked, Rewritten> = (desk, { patient, to, before, after }, { signal, onStep }) => {
+  const live = liveOf(desk);
+  const options = {
+    signal,
+    onStep: (done: number, of: number) => onStep(done, of, 'patches'),
+    samplesPerSecond: live.lastSpeed(),
+  };
+  return live.borrow((pool) => rewrittenOf(pool, desk.sceneOf, patient, to, { before, after }, options));
+};

@@ -4,7 +4,7 @@ import type { Rewritten } from '@/render/advice/rewritten';
 /** What came of the mix that was written to the lights last. */
 type State =
   | { state: 'none' }
-  | { state: 'tracing' }
+  | { state: 'tracing'; done: number; of: number }
   | { state: 'told'; told: Rewritten }
   | { state: 'failed'; fault: string };
 

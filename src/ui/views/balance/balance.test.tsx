@@ -16,6 +16,8 @@ import { completePage, PlayedWorker, passes, shown } from '../../testing';
 import { stepAlone } from './actions';
 import { BalancePanel } from './balance-panel';
 import { MoodsFace } from './moods-face';
+import { costWords } from './row-menu';
+import { patchWords } from './written';
 
 const document = sceneSchema.parse({
   ...emptyShot('rock'),
@@ -181,4 +183,100 @@ test('the mix is written to the lights in one step, which undo takes back', asyn
     [0, true],
     [0, true],
   ]);
+});
+
+describe('lights that are told apart', () => {
+  const part = (name: string) => screen.getByTestId(`group-${name}`);
+
+  test('a group opens to its lights and closes again; what stands for it holds for all of them', () => {
+    act(() =>
+      useScene
+        .getState()
+        .load(sceneSchema.parse({ ...document, lights: document.lights.map((l) => ({ ...l, group: 'lamps' })) })),
+    );
+    shown(<BalancePanel />);
+    fireEvent.keyDown(screen.getByRole('button', { name: 'how lamps is recorded' }), { key: 'Enter' });
+    fireEvent.click(screen.getByRole('menuitem', { name: /its 2 lights apart/ }));
+    expect(lightGroups(useScene.getState().document!)).toEqual(['lamps.lamp', 'lamps.beam']);
+    for (const name of ['lamps', 'lamps.lamp', 'lamps.beam']) expect(part(name)).toBeTruthy();
+    fireEvent.change(screen.getByLabelText('lamps gain'), { target: { value: '+1' } });
+    fireEvent.keyDown(screen.getByLabelText('lamps gain'), { key: 'Enter' });
+    expect(now()).toMatchObject({ lamps: { stops: 1 } });
+    fireEvent.click(screen.getByRole('button', { name: 'what is in lamps' }));
+    expect(screen.queryByTestId('group-lamps.lamp')).toBeNull();
+    fireEvent.keyDown(screen.getByRole('button', { name: 'how lamps is recorded' }), { key: 'Enter' });
+    fireEvent.click(screen.getByRole('menuitem', { name: /its lights together/ }));
+    expect(lightGroups(useScene.getState().document!)).toEqual(['lamps']);
+  });
+
+  test('a lamp is kept apart by how it is seen, and outputs go on writing its light', () => {
+    act(() => {
+      const [first, ...rest] = FIRST_OUTPUTS.list;
+      useOutputs.getState().load({ ...FIRST_OUTPUTS, list: [{ ...first, layers: ['group.lamp'] }, ...rest] });
+    });
+    shown(<BalancePanel />);
+    fireEvent.keyDown(screen.getByRole('button', { name: 'how lamp is recorded' }), { key: 'Enter' });
+    fireEvent.click(screen.getByRole('menuitem', { name: /itself, mirrors, surfaces, fog apart/ }));
+    expect(within(part('lamp.seen')).getByText('seen itself')).toBeTruthy();
+    expect(part('lamp.mirrors')).toBeTruthy();
+    // There is no fog in the scene.
+    expect(screen.queryByTestId('group-lamp.fog')).toBeNull();
+    expect(useOutputs.getState().outputs!.list[0].layers).toEqual([
+      'group.lamp.seen',
+      'group.lamp.mirrors',
+      'group.lamp.surfaces',
+    ]);
+    act(() => undo());
+    expect(useOutputs.getState().outputs!.list[0].layers).toEqual(['group.lamp']);
+    expect(useScene.getState().document!.apart).toBeUndefined();
+  });
+
+  test('what a way of recording costs is told with what was measured', () => {
+    const time = { ratio: 1.03, least: 1.01, most: 1.06 };
+    expect(costWords({ memory: 0, stored: 17e6, time })).toBe('+17 MB a film · time +3 % (+1 to +6 %)');
+    expect(costWords({ memory: 0, stored: -17e6, time: { ...time, least: 0.98 } })).toContain(
+      '−17 MB a film · time alike',
+    );
+  });
+});
+
+test('patches that were traced anew say what noise and limits explain', () => {
+  const told = {
+    patches: 24,
+    apart: -2.99,
+    error: 0.275,
+    cut: -2.72,
+    cutByGroup: { lamp: -2.7, sky: -0.02 },
+    isExplained: true,
+  };
+  expect(patchWords(told)).toBe(
+    'Written: 24 patches traced anew have −2.99 % light, −2.72 % of it by outlier limits, most in lamp; the rest is within their noise of ±0.55 %.',
+  );
+  const plain = patchWords({ ...told, apart: 0.1, cut: 0, isExplained: false });
+  expect(plain).toBe('Written: 24 patches traced anew have +0.10 % light; it is beyond their noise of ±0.55 %.');
+});
+
+test('a mix is keyed at frames; then it changes with the frame that is looked at, and is not written to the lights', () => {
+  act(() => useScene.getState().load(sceneSchema.parse({ ...document, frames: { first: 1, last: 25 } })));
+  const both = (
+    <>
+      <BalancePanel />
+      <MoodsFace />
+    </>
+  );
+  shown(both);
+  fireEvent.click(screen.getByRole('button', { name: 'key at frame 1' }));
+  fireEvent.change(screen.getByLabelText('frame of the mix'), { target: { value: '25' } });
+  const gain = () => screen.getByLabelText('lamp gain') as HTMLInputElement;
+  fireEvent.change(gain(), { target: { value: '+2' } });
+  fireEvent.keyDown(gain(), { key: 'Enter' });
+  expect(moods().now.keys.map((k) => k.frame)).toEqual([1, 25]);
+  fireEvent.change(screen.getByLabelText('frame of the mix'), { target: { value: '13' } });
+  expect(gain().value).toBe('+1');
+  expect(screen.getByRole('button', { name: 'Write to the lights' }).hasAttribute('disabled')).toBe(true);
+  fireEvent.keyDown(screen.getByRole('button', { name: 'key at frame 25' }), { key: 'ArrowLeft' });
+  expect(moods().now.keys.map((k) => k.frame)).toEqual([1, 24]);
+  fireEvent.keyDown(screen.getByRole('button', { name: 'key at frame 24' }), { key: 'Delete' });
+  fireEvent.keyDown(screen.getByRole('button', { name: 'key at frame 1' }), { key: 'Delete' });
+  expect(moods().now).toMatchObject({ mix: {}, keys: [] });
 });

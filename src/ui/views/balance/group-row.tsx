@@ -2,7 +2,7 @@
 
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { LAYER } from '@/core/film';
-import { colorFactors, factorText, type GroupMix } from '@/core/moods';
+import { colorFactors, type GroupMix } from '@/core/moods';
 import { type GroupNode, partOf } from '@/core/scene';
 import { MOST_STOPS as MOST_ROOM } from '@/render/advice/bounds';
 import type { FilmAt } from '@/render/questions/film-at';
@@ -148,15 +148,11 @@ export function GroupRow({
         </Tip>
       </div>
       <div className="flex items-center justify-between gap-1">
-        <Tip text={`Stops as +1, a factor as x2, or percent as 200 %: now ${factorText(value.stops)}.`}>
-          <span>
-            <GainField
-              label={`${name} gain`}
-              stops={value.stops}
-              onChange={(stops) => onChange(`gain of ${name}`, { stops })}
-            />
-          </span>
-        </Tip>
+        <GainField
+          label={`${name} gain`}
+          stops={value.stops}
+          onChange={(stops) => onChange(`gain of ${name}`, { stops })}
+        />
         <Word
           on={value.on}
           aria-label={`${name} on`}
@@ -180,7 +176,15 @@ export function GroupHead({ onWhite }: { onWhite: (() => void) | null }) {
   return (
     <div className={`${GRID} pt-1.5 text-[11px] text-dim`}>
       <span>alone</span>
-      <span className="flex justify-end gap-1.5">
+      <span className="flex gap-1.5">
+        {onWhite && (
+          <Tip text="Makes the lights of all groups white, each as bright as it is, and puts their colours into the mix, so that any colour can be given to them afterwards. What cannot be white is told.">
+            <Word className="!px-0 !py-0 text-[11px]" onClick={onWhite}>
+              record all white
+            </Word>
+          </Tip>
+        )}
+        <span className="flex-1" />
         <Tip text="Part of the picture’s light that is the group’s, as it is mixed now.">
           <span className="w-[44px] text-right">light</span>
         </Tip>
@@ -188,16 +192,9 @@ export function GroupHead({ onWhite }: { onWhite: (() => void) | null }) {
           <span className="w-[44px] text-right">noise</span>
         </Tip>
       </span>
-      <span className="flex justify-between">
-        emits
-        {onWhite && (
-          <Tip text="Makes the lights of all groups white, each as bright as it is, and puts their colours into the mix, so that any colour can be given to them afterwards. What cannot be white is told.">
-            <Word className="!px-0 !py-0 text-[11px]" onClick={onWhite}>
-              all white
-            </Word>
-          </Tip>
-        )}
-      </span>
+      <Tip text="The colour that the group’s lights emit in the mix, and below it their gain: stops as +1, a factor as x2, or percent as 200 %.">
+        <span>emits, gain</span>
+      </Tip>
     </div>
   );
 }

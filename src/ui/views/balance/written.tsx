@@ -20,9 +20,11 @@ export async function checkPatches(
   const groups = lightGroups(patient.document);
   const before = mixFactors(groups, mix, own);
   const after = mixFactors(groups, rest, own);
-  useRewritten.setState({ state: 'tracing' }, true);
+  const note = (done: number, of: number) => useRewritten.setState({ state: 'tracing', done, of }, true);
+  note(0, 1);
   try {
-    const told = await client.ask('rewritten', { patient, to, before, after });
+    const asked = { patient, to, before, after };
+    const told = await client.ask('rewritten', asked, { onStep: (s) => note(s.done, s.of) });
     useRewritten.setState({ state: 'told', told }, true);
   } catch (error) {
     useRewritten.setState({ state: 'failed', fault: (error as Error).message }, true);
@@ -38,7 +40,7 @@ export function Written() {
   const close = () => useRewritten.setState({ state: 'none' }, true);
   const text =
     now.state === 'tracing'
-      ? 'Written: tracing patches anew with the lights as they are now.'
+      ? `Written: tracing patches anew with the lights as they are now, ${Math.round((now.done / now.of) * 100)} %.`
       : now.state === 'failed'
         ? `Patches were not traced: ${now.fault}.`
         : patchWords(now.told);
@@ -55,13 +57,12 @@ export function Written() {
 }
 
 /** How far patches are from what the mix showed, and what explains it. */
-function patchWords({ patches, apart, error, cut, cutByGroup, isExplained }: Rewritten): string {
+export function patchWords({ patches, apart, error, cut, cutByGroup, isExplained }: Rewritten): string {
   const share = (v: number) => `${v < 0 ? '−' : '+'}${Math.abs(v).toFixed(2)} %`;
+  const noise = `±${(2 * error).toFixed(2)} %`;
   const [most] = Object.entries(cutByGroup).sort((a, b) => Math.abs(b[1]) - Math.abs(a[1]));
-  const limits =
-    Math.abs(cut) < LEAST_CUT
-      ? ''
-      : ` Outlier limits, which do not go with the lights, make ${share(cut)} of it: most in ${words(most[0])}.`;
-  const verdict = isExplained ? `within their noise of ±${(2 * error).toFixed(2)} %` : 'more than noise explains';
-  return `Written: ${patches} patches traced anew have ${share(apart)} of the light, ${limits ? 'less the limits ' : ''}${verdict}.${limits}`;
+  const isCut = Math.abs(cut) >= LEAST_CUT;
+  const limits = isCut ? `, ${share(cut)} of it by outlier limits, most in ${words(most[0])}` : '';
+  const rest = `${isCut ? 'the rest ' : 'it '}${isExplained ? 'is within' : 'is beyond'} their noise of ${noise}`;
+  return `Written: ${patches} patches traced anew have ${share(apart)} light${limits}; ${rest}.`;
 }
