@@ -5,7 +5,7 @@ import { type FilmAt, filmAt } from './film-at';
 import type { Question } from './question';
 
 export interface RelitMeasure extends PartNoise {
-  /** Noise of the live picture as it was rendered, of the same moment; null of a trial's. */
+  /** Noise as it was rendered, of the live picture at the same moment, of a denoised film as it was denoised; null of a trial's own film, which tells it. */
   plain: Noise | null;
   /** Part of the relit picture's light that is each group's. */
   shares: Record<string, number>;
@@ -32,8 +32,7 @@ export const relit: Question<Asked, RelitMeasure | null> = async (desk, { of, gr
     halves && {
       noise: halves.noise(),
       byGroup: Object.fromEntries(groupTree(groups).map((n) => [n.name, halves.ofGroups(n.groups)])),
-      // A trial knows its own.
-      plain: of === 'live' ? (RelitHalves.of(film, groups, {}, exposure)?.noise() ?? null) : null,
+      plain: of === 'live' || of.denoised ? (RelitHalves.of(film, groups, {}, exposure)?.noise() ?? null) : null,
       shares: halves.shares(),
       beyond: halves.beyondWhite(),
     }

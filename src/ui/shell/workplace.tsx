@@ -2,7 +2,7 @@
 
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { Tooltip } from 'radix-ui';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { Toaster } from 'sonner';
 import { ImportDialog } from '../import/import-dialog';
@@ -72,6 +72,14 @@ function Hotkey({ command }: { command: Command }) {
     },
     [command],
   );
+  // A key that goes up in another window is not heard here.
+  useEffect(() => {
+    const { held } = command;
+    if (!held) return;
+    const leave = () => held(false);
+    window.addEventListener('blur', leave);
+    return () => window.removeEventListener('blur', leave);
+  }, [command]);
   return null;
 }
 

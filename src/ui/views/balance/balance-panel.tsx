@@ -100,7 +100,7 @@ function Strip({ mixed }: { mixed: Mixed }) {
         />
         <Stat
           title="As rendered"
-          value={percent(trial ? trial.noise?.rms : measure?.plain?.rms)}
+          value={percent(measure?.plain?.rms ?? trial?.noise?.rms)}
           tip="Noise of the picture as it was rendered."
         />
         <Stat

@@ -122,7 +122,7 @@ export function GroupRow({
           </button>
         )}
         <span className={`min-w-0 truncate ${depth > 0 ? '' : 'font-semibold'}`}>{rowName(group)}</span>
-        <RowMenu group={group} />
+        <RowMenu group={group} off={!value.on} />
         <span className="flex-1" />
         <span className={FIGURE}>{silent ? '' : shareText(share)}</span>
         <span className={FIGURE}>{silent || noise === null ? '' : percent(noise)}</span>

@@ -2,6 +2,7 @@
 
 import { Ellipsis } from 'lucide-react';
 import { toast } from 'sonner';
+import { frameOf } from '@/core/recipe';
 import {
   closed,
   lightGroups,
@@ -13,13 +14,16 @@ import {
   singlesIn,
   UNASSIGNED,
   withGroups,
+  withOuter,
   withParts,
 } from '@/core/scene';
 import type { RecordingCost } from '@/render/advice/recording';
 import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
 import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
-import { bytes, words } from '../../state/format';
+import { bytes, share, words } from '../../state/format';
+import { useLive } from '../../state/live-store';
+import { useRecipe } from '../../state/recipe-store';
 import { keepApart, regroup } from '../../state/regroup';
 import { useDocument, usePatient } from '../../state/scene-now';
 
@@ -101,11 +105,19 @@ function WayItem({ way, disabled }: { way: Way; disabled: boolean }) {
 }
 
 /** How the light of a group is recorded, and what it would cost to do it otherwise; nothing where there is no other way. */
-export function RowMenu({ group }: { group: string }) {
+export function RowMenu({ group, off }: { group: string; off: boolean }) {
   const document = useDocument();
   const ways = waysOf(document, group);
-  if (ways.length === 0) return null;
-  const more = lightGroups(document).length;
+  const rays = useLive((s) => s.status?.rays ?? null);
+  const recipe = useRecipe((s) => s.recipe);
+  if (ways.length === 0 || !recipe) return null;
+  const { width, height } = frameOf(recipe).region;
+  const pixels = width * height;
+  const groups = lightGroups(document);
+  const own = groups.filter((g) => withOuter(g).includes(group));
+  // Its part, and both halves of it.
+  const takes = own.length * 9 * pixels * Float32Array.BYTES_PER_ELEMENT;
+  const raysOf = own.reduce((sum, g) => sum + (rays?.shadowByGroup[g] ?? 0), 0);
   return (
     <Menu
       align="end"
@@ -125,10 +137,21 @@ export function RowMenu({ group }: { group: string }) {
         <WayItem
           key={way.words}
           way={way}
-          disabled={neededGroups(way.to).length > MOST_GROUPS && neededGroups(way.to).length > more}
+          disabled={neededGroups(way.to).length > MOST_GROUPS && neededGroups(way.to).length > groups.length}
         />
       ))}
       <MenuLine />
+      <p className="px-2 pb-1 text-[11.5px] text-soft">
+        {off ? 'It is off in this mix, and recorded all the same: ' : 'It takes '}
+        <span className="num">{bytes(takes)}</span> of a film
+        {rays && rays.shadow > 0 && (
+          <>
+            {' '}
+            and <span className="num">{share(raysOf / rays.shadow)}</span> of the rays to lights
+          </>
+        )}
+        .
+      </p>
       <p className="px-2 pb-1 text-[11.5px] text-soft">
         The picture stays as it is; it is traced anew, and what is told apart then has a gain and a colour of its own.
       </p>
