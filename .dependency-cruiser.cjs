@@ -39,6 +39,7 @@ module.exports = {
     core('proof', ['image']),
     core('exr', ['film', 'image', 'wasm']),
     core('moods', ['film', 'image', 'scene']),
+    core('comp', ['film', 'exr', 'image']),
     core('outputs', ['film', 'kernel', 'recipe', 'scene', 'exr']),
     core('denoise', ['kernel', 'film', 'image', 'stats']),
     core('shots', ['scene', 'fmath']),

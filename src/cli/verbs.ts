@@ -1,6 +1,7 @@
 import { UsageError } from './args';
 import type { Assets } from './assets';
 import { balance } from './balance';
+import { comp } from './comp';
 import { compare } from './compare';
 import { denoise } from './denoise';
 import { exportScene } from './export';
@@ -21,6 +22,7 @@ const HELP = `lantern: renders, inspects and checks films.
   lantern split film.exr --outputs file.json --dir folder [--shot NAME] [--trial N] [--json -]
   lantern mask film.exr [--pick NAME … --out mask.exr|png] [--json -]
   lantern balance film.exr --mood mood.json --out file.exr [--json -]
+  lantern comp stack.json --out file.exr|png [--frames 1-48] [--json -]
   lantern export <shot | file.glb | scene.json> --out file.glb|scene.json
   lantern info file.exr [--json -]
   lantern tally file.exr [--parts group|class|bounce] [--json -]
@@ -44,12 +46,13 @@ export async function run(argv: string[], assets: Assets): Promise<number> {
   if (verb === 'split') return split(rest);
   if (verb === 'mask') return mask(rest);
   if (verb === 'balance') return balance(rest);
+  if (verb === 'comp') return comp(rest);
   if (verb === 'denoise') return denoise(rest, assets);
   if (verb === undefined || verb === '--help' || verb === 'help') {
     process.stdout.write(HELP);
     return verb === undefined ? 2 : 0;
   }
   throw new UsageError(
-    `${verb}: no such verb; there are render, denoise, split, mask, balance, export, info, tally, measure, compare, worker, queue`,
+    `${verb}: no such verb; there are render, denoise, split, mask, balance, comp, export, info, tally, measure, compare, worker, queue`,
   );
 }

@@ -41,7 +41,7 @@ export const scaleOf = (display: Display) => (typeof display === 'number' ? disp
 const isPlainTone = (l: Look) => l.shoulder === SHOULDER_START && l.contrast === 1 && l.curve.length === 0;
 
 /** A smooth curve that goes through points and never turns back between them [Fritsch & Carlson 1980]. */
-function curveThrough(points: readonly (readonly [number, number])[]): (x: number) => number {
+export function curveThrough(points: readonly (readonly [number, number])[]): (x: number) => number {
   const p = [[0, 0], ...[...points].sort((a, b) => a[0] - b[0]), [1, 1]].filter(
     (q, i, all) => i === 0 || q[0] > all[i - 1][0],
   );

@@ -2,6 +2,7 @@ export { decodeSrgb, encodeSrgb, hexToRgb, kelvinToRgb, luminance, rgbToHex } fr
 export { decodeJpeg } from './decode-jpeg';
 export { decodePng } from './decode-png';
 export {
+  curveThrough,
   type Display,
   displayOf,
   displayReader,

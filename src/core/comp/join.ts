@@ -1,0 +1,79 @@
+import { blank, type Picture } from './picture';
+
+/** Ways in which a layer joins what is below it. */
+export const WAYS = ['over', 'add', 'subtract', 'multiply', 'divide', 'screen', 'shadow', 'occlude'] as const;
+export type Way = (typeof WAYS)[number];
+
+/**
+ * What each way makes of F above B at m, the opacity of the effect times its mask, 0 to 1. Colours premultiplied, α alpha. Screen is no operation of light
+ * beyond white, only a continuation: it meets at 1 without a step, and is never below what goes in.
+ */
+export const WAY_WORDS: Record<Way, string> = {
+  over: 'B·(1 − α_F·m) + F·m [Porter & Duff 1984]',
+  add: 'B + m·F',
+  subtract: 'B − m·F',
+  multiply: 'B·(1 − m + m·F)',
+  divide: 'B / (1 − m + m·F); B where the divisor is not above 1e-6',
+  screen: 'B + m·(F − F·B) where both are from 0 to 1; where one is beyond, the larger of both, blended by m',
+  shadow: 'B·(1 − m·F), F the share of light that is kept away',
+  occlude: 'B·(1 − m·(1 − F)), F openness',
+};
+
+const LEAST_DIVISOR = 1e-6;
+
+const COLOR: Record<Way, (b: number, f: number, m: number, alpha: number) => number> = {
+  over: (b, f, m, alpha) => b * (1 - alpha * m) + f * m,
+  add: (b, f, m) => b + m * f,
+  subtract: (b, f, m) => b - m * f,
+  multiply: (b, f, m) => b * (1 - m + m * f),
+  divide: (b, f, m) => {
+    const by = 1 - m + m * f;
+    return by > LEAST_DIVISOR ? b / by : b;
+  },
+  screen: (b, f, m) => {
+    if (b >= 0 && b <= 1 && f >= 0 && f <= 1) return b + m * (f - f * b);
+    return b + m * (Math.max(b, f) - b);
+  },
+  shadow: (b, f, m) => b * (1 - m * f),
+  occlude: (b, f, m) => b * (1 - m * (1 - f)),
+};
+/** Ways that bring something of their own, and with it alpha: α_B + α_F·m − α_B·α_F·m. The others leave the alpha that is below. */
+const BRINGS: readonly Way[] = ['over', 'add', 'screen'];
+
+/** A layer joined with what is below it, in one of the ways; `mask` of the size of both, 0 to 1, null for all of it. What has no effect gives `below` itself. */
+export function join(below: Picture, layer: Picture, way: Way, opacity: number, mask: Float32Array | null): Picture {
+  if (opacity === 0) return below;
+  const { width, height } = below;
+  const out = blank(width, height);
+  const color = COLOR[way];
+  const brings = BRINGS.includes(way);
+  const [bA, fA, oA] = [below.planes[3], layer.planes[3], out.planes[3]];
+  for (let c = 0; c < 3; c++) {
+    const [b, f, o] = [below.planes[c], layer.planes[c], out.planes[c]];
+    for (let i = 0; i < o.length; i++) {
+      const m = mask ? opacity * mask[i] : opacity;
+      o[i] = m === 0 ? b[i] : color(b[i], f[i], m, fA[i]);
+    }
+  }
+  for (let i = 0; i < oA.length; i++) {
+    const m = mask ? opacity * mask[i] : opacity;
+    oA[i] = brings && m !== 0 ? bA[i] + fA[i] * m - bA[i] * fA[i] * m : bA[i];
+  }
+  return out;
+}
+
+/** What an operation made of a picture, taken at the opacity of its effect and its mask. */
+export function blend(before: Picture, after: Picture, opacity: number, mask: Float32Array | null): Picture {
+  if (after === before || opacity === 0) return before;
+  if (opacity === 1 && mask === null) return after;
+  const { width, height } = before;
+  const out = blank(width, height);
+  for (let c = 0; c < 4; c++) {
+    const [b, a, o] = [before.planes[c], after.planes[c], out.planes[c]];
+    for (let i = 0; i < o.length; i++) {
+      const m = mask ? opacity * mask[i] : opacity;
+      o[i] = m === 0 ? b[i] : m === 1 ? a[i] : b[i] + m * (a[i] - b[i]);
+    }
+  }
+  return out;
+}

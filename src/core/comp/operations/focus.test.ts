@@ -1,0 +1,101 @@
+import { numbers } from '@/render/testing';
+import type { Picture } from '../picture';
+import { filled } from './fill';
+import { confusion, focus, type Lens } from './focus';
+
+const [WIDTH, HEIGHT] = [96, 64];
+const SIZE = WIDTH * HEIGHT;
+const LENS: Lens = { metres: 5, fStop: 1.4, focalMm: 200, sensorMm: 24 };
+const filledWith = (v: number) => new Float32Array(SIZE).fill(v);
+const grey = (plane: Float32Array): Picture => ({
+  width: WIDTH,
+  height: HEIGHT,
+  planes: [plane, plane.map((v) => v / 2), plane.map((v) => v * 2), filledWith(1)],
+});
+const sum = (p: Float32Array) => p.reduce((s, v) => s + v, 0);
+
+test('the circle of confusion is that of a thin lens', () => {
+  // 50 mm at f/2, focused at 2 m, seen at 4 m: 0.05² · 2 / (2 · 4 · 1.95) m across.
+  const lens = { metres: 2, fStop: 2, focalMm: 50, sensorMm: 24 };
+  const diameterMm = ((0.05 ** 2 * 2) / (2 * 4 * 1.95)) * 1000;
+  expect(confusion(4, lens, 1080)).toBeCloseTo(((diameterMm / 24) * 1080) / 2, 6);
+  expect(confusion(2, lens, 1080)).toBe(0);
+  expect(confusion(Number.POSITIVE_INFINITY, lens, 1080)).toBeCloseTo(((0.05 ** 2 / (2 * 1.95)) * 1000 * 1080) / 48, 6);
+  expect(confusion(4, { ...lens, fStop: null }, 1080)).toBe(0);
+});
+
+test('what is in focus stays bit for bit, and so does everything through a pinhole', () => {
+  const next = numbers(3);
+  const p = grey(Float32Array.from({ length: SIZE }, () => next() * 3));
+  expect(focus(p, LENS, filledWith(5))).toBe(p);
+  const depth = Float32Array.from({ length: SIZE }, (_, i) => (i % WIDTH < 48 ? 5 : 50));
+  const out = focus(p, LENS, depth);
+  for (let c = 0; c < 4; c++)
+    for (let i = 0; i < SIZE; i++) if (i % WIDTH < 48) expect(out.planes[c][i]).toBe(p.planes[c][i]);
+  expect(focus(p, { ...LENS, fStop: null }, depth)).toBe(p);
+});
+
+test('light is kept: a point spreads over its disk, whose radius is that of its depth', () => {
+  for (const z of [3, 9, 80, Number.POSITIVE_INFINITY]) {
+    const plane = filledWith(0);
+    plane[32 * WIDTH + 48] = 1000;
+    const out = focus(grey(plane), LENS, filledWith(z)).planes[0];
+    expect(Math.abs(sum(out) / 1000 - 1)).toBeLessThan(0.01);
+    const reach = [...out.keys()]
+      .filter((i) => out[i] > 0)
+      .map((i) => Math.hypot((i % WIDTH) - 48, Math.floor(i / WIDTH) - 32));
+    const radius = confusion(z, LENS, HEIGHT);
+    expect(Math.abs(Math.max(...reach) - radius)).toBeLessThan(1.5);
+  }
+});
+
+test('even light stays even, to the edges of the picture and at all depths', () => {
+  const depth = Float32Array.from({ length: SIZE }, (_, i) => 2 + (i % WIDTH) / 4 + (i > SIZE / 2 ? 20 : 0));
+  const out = focus(grey(filledWith(0.7)), LENS, depth);
+  for (const v of out.planes[0]) expect(v).toBeCloseTo(0.7, 4);
+  for (const v of out.planes[3]) expect(v).toBeCloseTo(1, 4);
+});
+
+test('no halo at edges: behind a sharp thing the background goes on, and a blurred thing spreads over it', () => {
+  const left = (i: number) => i % WIDTH < 48;
+  const light = Float32Array.from({ length: SIZE }, (_, i) => (left(i) ? 0 : 1));
+  const row = (p: Picture) => Array.from({ length: 96 }, (_, x) => p.planes[0][32 * WIDTH + x]);
+  // Black and sharp before white and far: white up to the edge.
+  const sharp = row(
+    focus(
+      grey(light),
+      LENS,
+      Float32Array.from({ length: SIZE }, (_, i) => (left(i) ? 5 : 80)),
+    ),
+  );
+  expect(sharp.slice(0, 48).every((v) => v === 0)).toBe(true);
+  for (const v of sharp.slice(48)) expect(v).toBeCloseTo(1, 3);
+  // Black and near before white in focus: a soft edge to both sides, half in the middle, that never turns back.
+  const near = row(
+    focus(
+      grey(light),
+      LENS,
+      Float32Array.from({ length: SIZE }, (_, i) => (left(i) ? 3 : 5)),
+    ),
+  );
+  expect((near[47] + near[48]) / 2).toBeCloseTo(0.5, 1);
+  expect(near[44]).toBeGreaterThan(0.02);
+  expect(near[51]).toBeLessThan(0.98);
+  near.slice(1).forEach((v, i) => {
+    expect(v).toBeGreaterThanOrEqual(near[i] - 1e-4);
+  });
+});
+
+test('holes are filled from about them, and what is known stays', () => {
+  const known = Float32Array.from({ length: SIZE }, (_, i) => (Math.abs((i % WIDTH) - 40) < 6 ? 0 : 1));
+  const plane = Float32Array.from({ length: SIZE }, (_, i) => known[i] * (i % WIDTH < 40 ? 2 : 4));
+  const [out] = filled([plane], known, WIDTH, HEIGHT);
+  out.forEach((v, i) => {
+    if (known[i] === 1) expect(v).toBe(plane[i]);
+    else {
+      expect(v).toBeGreaterThan(1.9);
+      expect(v).toBeLessThan(4.1);
+    }
+  });
+  expect(filled([filledWith(0)], filledWith(0), WIDTH, HEIGHT)[0].every((v) => v === 0)).toBe(true);
+});
