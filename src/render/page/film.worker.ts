@@ -14,6 +14,7 @@ import type { ToFilm } from './protocol';
 import { encodedPixels } from './reference-picture';
 import { Smoothing } from './smoothing';
 import { spawn } from './spawn';
+import { thinned } from './thinned';
 import type { Slot } from './told';
 
 /**
@@ -68,6 +69,7 @@ function noteReel(message: Extract<ToFilm, { type: 'live' }>): void {
 function play(message: Extract<ToFilm, { type: 'play' }>): void {
   if (playing !== null) clearInterval(playing);
   playing = null;
+  painted.A = [];
   if (!message.on) {
     void refresh('A');
     return;
@@ -102,22 +104,28 @@ function lookedAt(scale: number, look: Look): Display {
   return typeof plain === 'number' ? scale : { scale, look };
 }
 
-async function refresh(slot: Slot): Promise<void> {
+/** Shows a slot as it is; `quickly` where somebody waits for it. */
+async function refresh(slot: Slot, quickly = false): Promise<void> {
   const mine = ++turn[slot];
   const source = desk.sources[slot];
   if (!source) {
+    painted[slot] = [];
     desk.shown[slot] = null;
     return;
   }
   try {
     const got = await desk.filmOf(slot);
     if (mine !== turn[slot]) return;
+    const isPainted = isSeen(slot, got);
     desk.shown[slot] = got;
     if (!got) {
+      painted[slot] = [];
       post({ type: 'absent', slot, reason: source.kind === 'live' ? liveWaits() : 'waiting for the first picture' });
       return;
     }
-    paint(slot);
+    if (isPainted) return;
+    if (quickly) paintSoon(slot);
+    else paint(slot);
   } catch (error) {
     if (mine === turn[slot]) post({ type: 'absent', slot, reason: (error as Error).message });
   }
@@ -132,15 +140,54 @@ function liveWaits(): string {
   return 'the first picture is on its way';
 }
 
+/** What a slot was painted of last. */
+const painted: Record<Slot, readonly unknown[]> = { A: [], B: [] };
+const paintedOf = (slot: Slot, film: unknown) => [film, desk.views[slot], desk.exposure, desk.sceneExposure, smooth];
+
+/** Whether the live picture is on the screen as it is: layers that take long to make stay the same over several sweeps. */
+function isSeen(slot: Slot, got: Shown | null): boolean {
+  if (!got || desk.sources[slot]?.kind !== 'live' || isAgainst(desk.views.A) || playing !== null) return false;
+  return paintedOf(slot, got.film).every((v, i) => v === painted[slot][i]);
+}
+
 const isBeauty = (view: View) => view.kind === 'color' && view.layer === 'beauty';
 
+/** Values that a mix reads, above which it is shown thinned first while it is dragged. */
+const HEAVY = 4e6;
+/** Milliseconds without another mix after which it is shown whole. */
+const WHOLE_AFTER_MS = 150;
+const whole: Record<Slot, ReturnType<typeof setTimeout> | undefined> = { A: undefined, B: undefined };
+
+/** Paints a mix of a large film thinned, at once, and whole when no other follows; everything else as it is. */
+function paintSoon(slot: Slot): void {
+  clearTimeout(whole[slot]);
+  const shown = desk.shown[slot];
+  const view = desk.views[slot];
+  const isHeavy = view.kind === 'relit' && shown && shown.film.width * shown.film.height * view.groups.length > HEAVY;
+  if (!isHeavy || (slot === 'A' && playing !== null)) {
+    paint(slot);
+    return;
+  }
+  const small = thinned(shown.film);
+  const quick = show(small, view, desk.exposure, null);
+  if (!quick) return;
+  painted[slot] = paintedOf(slot, shown.film);
+  const { width, height } = small;
+  post({ type: 'picture', slot, width, height, place: shown.place, pixels: quick.pixels.buffer, legend: null }, [
+    quick.pixels.buffer,
+  ]);
+  whole[slot] = setTimeout(() => paint(slot), WHOLE_AFTER_MS);
+}
+
 function paint(slot: Slot): void {
-  const whole = desk.shown[slot];
+  clearTimeout(whole[slot]);
+  const film = desk.shown[slot];
   const against = isAgainst(desk.views[slot]) ? desk.shown[slot === 'A' ? 'B' : 'A'] : null;
-  const both = whole && against ? overlap(whole, against) : null;
-  const plain = both?.a ?? whole;
+  const both = film && against ? overlap(film, against) : null;
+  const plain = both?.a ?? film;
   if (!plain || (slot === 'A' && playing !== null)) return;
   const view = desk.views[slot];
+  painted[slot] = paintedOf(slot, plain.film);
   const live = smooth && desk.sources[slot]?.kind === 'live' && isBeauty(view) ? desk.live : null;
   const got = live ? { ...plain, film: smoothing.of(live, plain.film) } : plain;
   const noiseScale = weighsNoise(view) ? desk.sceneExposure : desk.exposure;
@@ -210,6 +257,7 @@ async function handle(message: ToFilm): Promise<void> {
       return;
     case 'show':
       desk.sources[message.slot] = message.source;
+      painted[message.slot] = [];
       await refresh(message.slot);
       if (isAgainst(desk.views.A) && message.slot === 'B') await refresh('A');
       return;
@@ -220,7 +268,7 @@ async function handle(message: ToFilm): Promise<void> {
       desk.sceneExposure = lookedAt(message.sceneExposure, message.look);
       smooth = message.smooth;
       if (smooth) await smoothing.ready();
-      await Promise.all([refresh('A'), refresh('B')]);
+      await Promise.all([refresh('A', true), refresh('B', true)]);
       if (isAgainst(desk.views.A)) paint('A');
       return;
     case 'probe':

@@ -22,6 +22,8 @@ const COARSE_MS = 70;
 const COARSE_SCALES = [1, 1.5, 2, 3, 4, 6, 8, 12, 16];
 const MEASURE_EVERY_MS = 1500;
 /** Strengths of lights are traced anew when none has been changed for this long. */
+/** Times the time that layers took to be made which they may be behind. */
+const BEHIND = 4;
 const SETTLE_MS = 1200;
 /** Samples with which a new picture takes the place of a finer one of the same view. */
 const CAUGHT_UP = 4;
@@ -64,7 +66,14 @@ export class LiveRender {
   private state: LiveStatus['state'] = 'halted';
   /** Counts whatever changes the picture, and the layers that were last made of it. */
   private version = 0;
-  private made: { key: string; layers: FilmLayers | null } | null = null;
+  private made: {
+    version: number;
+    /** What it is of beside the sweeps that it has. */
+    of: readonly unknown[];
+    layers: FilmLayers | null;
+    /** Until when it may be behind the sweeps, by the clock. */
+    until: number;
+  } | null = null;
 
   private readonly changed: () => void;
 
@@ -335,11 +344,23 @@ export class LiveRender {
     return film && { film, tints: this.tints };
   }
 
-  /** The same, made once for as long as the picture stays as it is: what is looked at is painted anew by every mix of it. */
+  /**
+   * The same, made once for as long as the picture stays as it is: what is looked at is painted anew by every mix of it. While it refines, what
+   * takes long to make may be behind by a few times that, lest a mix waits for it.
+   */
   lookedAt(names: string[]): FilmLayers | null {
-    const key = `${this.version} ${names.join()}`;
-    if (this.made?.key !== key) this.made = { key, layers: this.layers(names) };
-    return this.made.layers;
+    const of = [this.film, this.coarse, this.before, this.tints, names.join()];
+    const { made } = this;
+    const now = performance.now();
+    if (
+      made?.of.every((o, i) => o === of[i]) &&
+      (made.version === this.version || (this.state === 'refining' && now < made.until))
+    )
+      return made.layers;
+    const layers = this.layers(names);
+    const done = performance.now();
+    this.made = { version: this.version, of, layers, until: done + BEHIND * (done - now) };
+    return layers;
   }
 
   /** Layers of the picture so far; the coarse one shows where the fine one has nothing yet. */

@@ -1,5 +1,6 @@
-import type { FilmLayers } from '@/core/film';
+import { type FilmLayers, relight } from '@/core/film';
 import { luminance } from '@/core/image';
+import type { FilmDesk } from '../page/desk';
 import type { Question } from './question';
 
 const LOW_STOPS = -12;
@@ -49,6 +50,21 @@ export function histogramOf(film: FilmLayers, exposure: number): Histogram | nul
   };
 }
 
+/** The film of A as it is looked at: in a mix, what the mix makes of it. */
+function lookedAt({ shown, views }: FilmDesk): FilmLayers | null {
+  const film = shown.A?.film ?? null;
+  const view = views.A;
+  if (!film || view.kind !== 'relit') return film;
+  const planes = relight(film, view.groups, view.factors);
+  if (!planes) return film;
+  const layers = new Map([
+    ['beauty', { name: 'beauty', channels: ['R', 'G', 'B'], planes: [...planes], kind: 'color' as const }],
+  ]);
+  return { ...film, layers };
+}
+
 /** How the pixels of A lie about display white; null while there is no picture. */
-export const histogram: Question<{ exposure: number }, Histogram | null> = (desk, { exposure }) =>
-  desk.shown.A ? histogramOf(desk.shown.A.film, exposure) : null;
+export const histogram: Question<{ exposure: number }, Histogram | null> = (desk, { exposure }) => {
+  const film = lookedAt(desk);
+  return film && histogramOf(film, exposure);
+};

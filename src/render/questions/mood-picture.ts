@@ -17,20 +17,25 @@ interface Asked {
   groups: string[];
   factors: Factors;
   across: number;
+  /** Whether the picture alone is wanted. */
+  isPlain?: boolean;
 }
 
 /** A film with its light groups at these factors, so many pixels across. */
-export const moodPicture: Question<Asked, MoodPicture | null> = async (desk, { of, groups, factors, across }) => {
+export const moodPicture: Question<Asked, MoodPicture | null> = async (
+  desk,
+  { of, groups, factors, across, isPlain },
+) => {
   const film = await filmAt(
     desk,
     of,
-    groups.flatMap((g) => [LAYER.group(g), LAYER.half('a', g), LAYER.half('b', g)]),
+    groups.flatMap((g) => [LAYER.group(g), ...(isPlain ? [] : [LAYER.half('a', g), LAYER.half('b', g)])]),
   );
   const shown = show(film, { kind: 'relit', groups, factors }, desk.sceneExposure, null);
   if (!shown) return null;
   const { width, height } = film;
   return {
     picture: shrunk({ width, height, pixels: shown.pixels }, across),
-    noise: RelitHalves.of(film, groups, factors, desk.sceneExposure)?.noise() ?? null,
+    noise: isPlain ? null : (RelitHalves.of(film, groups, factors, desk.sceneExposure)?.noise() ?? null),
   };
 };

@@ -131,7 +131,6 @@ function Strip({ mixed }: { mixed: Mixed }) {
               of={of}
               tick={tick}
               node={node}
-              all={groups}
               fold={isOuter ? { folded: folded.includes(node.name), change: () => toggle(node.name) } : null}
               value={mixOf(mix, node.name)}
               onChange={(said, to, drag) => change(said, node.name, to, drag)}

@@ -38,28 +38,26 @@ function rowName(group: string): string {
 }
 
 /** A picture of a group's light alone. */
-function useThumb(of: FilmAt, tick: string, { name, groups }: GroupNode, all: readonly string[]) {
+function useThumb(of: FilmAt, tick: string, { name, groups }: GroupNode) {
   const isKept = groups.length === 1 && groups[0] === name;
   const own = useAsk('layerPicture', isKept ? { of, name: LAYER.group(name), across: THUMB } : null, {
     of: tick,
     keep: true,
   }).answer;
-  const factors = Object.fromEntries(all.map((g) => [g, groups.includes(g) ? ONE : NONE]));
-  const sum = useAsk('moodPicture', isKept ? null : { of, groups: [...all], factors, across: THUMB }, {
+  const factors = Object.fromEntries(groups.map((g) => [g, ONE]));
+  const sum = useAsk('moodPicture', isKept ? null : { of, groups, factors, across: THUMB, isPlain: true }, {
     of: tick,
     keep: true,
   }).answer;
   return isKept ? own : (sum?.picture ?? null);
 }
 const ONE: [number, number, number] = [1, 1, 1];
-const NONE: [number, number, number] = [0, 0, 0];
 
 /** A light group in the mix: on, alone, gain with headroom, colour, its share of the light and its noise. */
 export function GroupRow({
   of,
   tick,
   node,
-  all,
   fold,
   value,
   onChange,
@@ -74,8 +72,6 @@ export function GroupRow({
   /** Changes when the film does. */
   tick: string;
   node: GroupNode;
-  /** All light groups of the film. */
-  all: readonly string[];
   /** Whether what is in it is folded away, and how that is changed; null where nothing is in it. */
   fold: { folded: boolean; change: () => void } | null;
   value: GroupMix;
@@ -95,7 +91,7 @@ export function GroupRow({
   const name = words(group);
   const isAlone = alone.includes(group);
   const silent = alone.length > 0 ? !isAlone : !value.on;
-  const thumb = useThumb(of, tick, node, all);
+  const thumb = useThumb(of, tick, node);
   const black = value.on && colorFactors(value.color, own ?? undefined).every((k) => k === 0);
   return (
     <div className={`${GRID} py-1.5 ${silent ? 'opacity-55' : ''}`} data-testid={`group-${group}`}>
@@ -122,9 +118,8 @@ export function GroupRow({
           </button>
         )}
         <span className={`min-w-0 truncate ${depth > 0 ? '' : 'font-semibold'}`}>{rowName(group)}</span>
-        <RowMenu group={group} off={!value.on} />
         <span className="flex-1" />
-        <span className={FIGURE}>{silent ? '' : shareText(share)}</span>
+        <span className={`${FIGURE} !w-[30px]`}>{silent ? '' : shareText(share)}</span>
         <span className={FIGURE}>{silent || noise === null ? '' : percent(noise)}</span>
       </div>
       <ColorMenu
@@ -146,6 +141,7 @@ export function GroupRow({
         <Tip text="How far it can be lifted from here until the picture’s noise is above the target; hatched from there on.">
           <span className={FIGURE}>{roomText(silent || black ? null : room)}</span>
         </Tip>
+        <RowMenu group={group} off={!value.on} />
       </div>
       <div className="flex items-center justify-between gap-1">
         <GainField
@@ -186,7 +182,7 @@ export function GroupHead({ onWhite }: { onWhite: (() => void) | null }) {
         )}
         <span className="flex-1" />
         <Tip text="Part of the picture’s light that is the group’s, as it is mixed now.">
-          <span className="w-[44px] text-right">light</span>
+          <span className="w-[30px] text-right">light</span>
         </Tip>
         <Tip text="Noise that the group brings to the picture as it is mixed now, measured from both halves of the film.">
           <span className="w-[44px] text-right">noise</span>
