@@ -12,7 +12,7 @@ const folder = mkdtempSync(join(tmpdir(), 'lantern-comp-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 const at = (name: string) => join(folder, name);
 const [WIDTH, HEIGHT] = [64, 36];
-const film = (layer: string) => ({ from: 'film', film: 'quay', layer });
+const film = (layer: string, alpha = 'whole') => ({ from: 'film', film: 'quay', layer, alpha });
 const stack = (name: string, entries: object[], more: object = {}) => {
   writeFileSync(at(name), JSON.stringify({ films: { quay: 'quay.exr' }, entries, ...more }));
   return at(name);
@@ -60,7 +60,7 @@ test('over a plate with a mask, a table and a number at frames; as PNG of 16 bit
   };
   const entries = [
     { kind: 'layer', source: { from: 'picture', picture: 'plate' } },
-    { kind: 'layer', source: film('beauty'), opacity: keyed },
+    { kind: 'layer', source: film('beauty', 'of the film'), opacity: keyed },
     { kind: 'operation', operation: { does: 'table', table: 'dusk', encoding: 'srgb' }, mask: 'low' },
   ];
   const masks = { low: { of: [{ kind: 'gradient', from: [0, 0.5], to: [0, 0.5001] }] } };
@@ -68,7 +68,7 @@ test('over a plate with a mask, a table and a number at frames; as PNG of 16 bit
   const path = stack('plate.json', entries, more);
   expect(await comp([path, '--frames', '1-3', '--out', at('f.####.png')])).toBe(0);
   const info = execFileSync('oiiotool', ['--info', '--stats', at('f.0001.png')], { encoding: 'utf8' });
-  expect(info).toMatch(/64 x\s+36, 4 channel, uint16 png/);
+  expect(info).toMatch(/64 x\s+36, 3 channel, uint16 png/);
   const pixel = (frame: string, y: number) => {
     const { values, channels } = decodePng(readFileSync(at(`f.${frame}.png`)));
     return [...values.slice((y * WIDTH + 10) * channels, (y * WIDTH + 10) * channels + 3)];

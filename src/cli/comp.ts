@@ -111,17 +111,12 @@ function noiseOfResult(stack: Stack, read: Read): Noise | null {
 async function fileOf(picture: Picture, path: string, header: PartHeader | null, stack: Stack): Promise<Uint8Array> {
   const { width, height, planes } = picture;
   if (extname(path) === '.png') {
-    const out = new Uint16Array(width * height * 4);
-    for (let i = 0; i < width * height; i++) {
-      const a = Math.min(1, Math.max(0, planes[3][i]));
-      for (let c = 0; c < 3; c++) {
-        // PNG holds straight colours.
-        const v = a > 0 ? planes[c][i] / a : 0;
-        out[i * 4 + c] = Math.round(encodeSrgb(Math.min(1, shoulder(Math.max(0, v)))) * 65535);
-      }
-      out[i * 4 + 3] = Math.round(a * 65535);
-    }
-    return encodePng(width, height, out, 4);
+    // As displayed: over black, where light without alpha (a sky, a glow) shows too.
+    const out = new Uint16Array(width * height * 3);
+    for (let i = 0; i < width * height; i++)
+      for (let c = 0; c < 3; c++)
+        out[i * 3 + c] = Math.round(encodeSrgb(Math.min(1, shoulder(Math.max(0, planes[c][i])))) * 65535);
+    return encodePng(width, height, out, 3);
   }
   const box = { xMin: 0, yMin: 0, xMax: width - 1, yMax: height - 1 };
   const said: Record<string, Attribute> = {

@@ -52,7 +52,8 @@ export function sourcesOf({ films, pictures, tables }: Read, half: Half | null =
       const named = half === null || layerInfo(source.layer).data ? source.layer : halfOf(source.layer, half);
       if (named === null) throw new StackError(`films.${source.film}`, `${source.layer} is kept without halves`);
       const { planes } = layerOf(source.film, named);
-      const alpha = filmOf(source.film).layers.get('alpha')?.planes[0] ?? new Float32Array(size).fill(1);
+      const own = source.alpha === 'whole' ? undefined : filmOf(source.film).layers.get('alpha')?.planes[0];
+      const alpha = own ?? new Float32Array(size).fill(1);
       const [r, g, b] = planes.length >= 3 ? planes : [planes[0], planes[0], planes[0]];
       return { width, height, planes: [r, g, b, alpha] };
     },

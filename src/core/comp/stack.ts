@@ -21,8 +21,16 @@ export type Plate = z.infer<typeof plateSchema>;
 
 /** Where the light of a layer comes from. */
 const sourceSchema = z.discriminatedUnion('from', [
-  /** A layer of a film, by the film's name among the stack's. */
-  z.strictObject({ from: z.literal('film'), film: name, layer: name.default('beauty') }),
+  /**
+   * A layer of a film, by the film's name among the stack's. `alpha`: as the film has it, by which a sky that is seen is not there; or `whole`, for a picture
+   * with its sky, behind which nothing stands.
+   */
+  z.strictObject({
+    from: z.literal('film'),
+    film: name,
+    layer: name.default('beauty'),
+    alpha: z.enum(['of the film', 'whole']).default('of the film'),
+  }),
   /** A picture by its name among the stack's. */
   z.strictObject({ from: z.literal('picture'), picture: name }),
   /** A colour all over, straight, linear. */
