@@ -1,4 +1,4 @@
-import { type Film, filmBytes, filmKept, layerInfo, layersKept, makeSpec, msOfCell } from '@/core/film';
+import { type Film, filmKept, layerInfo, layersKept, msOfCell } from '@/core/film';
 import { frameOf, parseRecipe, type Recipe } from '@/core/recipe';
 import { lightGroups, type Scene, type SceneDocument } from '@/core/scene';
 import type { RenderPool } from '../pool/pool';
@@ -7,10 +7,9 @@ import { PilotsStopped } from './pilots';
 
 /** What it costs to keep light apart in another way. */
 export interface RecordingCost {
-  /** More bytes of memory while rendering, and of a stored film before it is packed. */
-  memory: number;
+  /** More bytes of a stored film, before it is packed. */
   stored: number;
-  /** Time of a sample over that before, and the least and most of it that single renders told. */
+  /** Time of a sample over that before, and the least and most of it that turns told. */
   time: { ratio: number; least: number; most: number };
 }
 
@@ -35,7 +34,7 @@ const msOf = (film: Film): number => {
 
 /**
  * What it costs to render a scene as `next` has its light groups instead of as the patient's: bytes told from the planes, time measured by
- * rendering both small a few times. Both documents differ in their light groups alone.
+ * rendering both small in turns. Both documents differ in their light groups alone.
  */
 export async function recordingCost(
   pool: RenderPool,
@@ -51,22 +50,25 @@ export async function recordingCost(
     size: { ...recipe.size, scale: Math.max(1, Math.min(recipe.size.scale, (WIDTH / recipe.size.width) * 100)) },
     sampling: { ...recipe.sampling, cameraMin: SAMPLES, cameraMax: SAMPLES, adapt: 'even', stopNoise: 0 },
   });
-  const times: number[][] = [];
-  for (const scene of scenes) {
-    const ms: number[] = [];
-    // The first after a scene was laid out is not counted.
-    for (let turn = 0; turn <= TURNS; turn++) {
-      const { film, finished } = await pool.render(scene, small, cameraOf(patient), { frame, signal });
-      if (!finished) throw new PilotsStopped('stopped');
-      if (turn > 0) ms.push(msOf(film));
-    }
-    times.push(ms);
+  const timed = async (scene: Scene) => {
+    const { film, finished } = await pool.render(scene, small, cameraOf(patient), { frame, signal });
+    if (!finished) throw new PilotsStopped('stopped');
+    return msOf(film);
+  };
+  // Whatever else the machine begins or ends meanwhile falls on both alike: in turns, and each turn there and back.
+  for (const scene of scenes) await timed(scene);
+  const ratios: number[] = [];
+  for (let turn = 0; turn < TURNS; turn++) {
+    const [a, b, c, d] = [
+      await timed(scenes[0]),
+      await timed(scenes[1]),
+      await timed(scenes[1]),
+      await timed(scenes[0]),
+    ];
+    ratios.push((b + c) / (a + d));
   }
-  const [before, after] = times;
-  const ratios = before.flatMap((a) => after.map((b) => b / a)).sort((a, b) => a - b);
-  const bytes = (d: SceneDocument) => filmBytes(makeSpec(recipe, d));
+  ratios.sort((x, y) => x - y);
   return {
-    memory: bytes(next) - bytes(document),
     stored: storedBytes(recipe, next) - storedBytes(recipe, document),
     time: { ratio: ratios[ratios.length >> 1], least: ratios[0], most: ratios[ratios.length - 1] },
   };

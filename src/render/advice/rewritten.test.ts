@@ -35,7 +35,7 @@ const check = (document: Scene['document'], limits: object) => {
 test('what was written to the lights is rendered as it was shown, to within its noise', async () => {
   const told = await check(writtenBack(scene.document, lifted, {}).document, {});
   expect(told.isExplained).toBe(true);
-  expect(Math.abs(told.apart)).toBeLessThan(3 * told.error + 1e-3);
+  expect(Math.abs(told.apart)).toBeLessThan(told.noise + 1e-3);
   expect(told.cut).toBe(0);
   expect(told.patches).toBeGreaterThan(15);
 });
@@ -46,7 +46,7 @@ test('light that an outlier limit cuts once lights are stronger is counted, by g
   expect(told.apart).toBeLessThan(-5);
   expect(told.isExplained).toBe(true);
   expect(told.cutByGroup.lamp).toBeLessThan(-5);
-  expect(Math.abs(told.apart - told.cut)).toBeLessThan(3 * told.error + 1e-3);
+  expect(Math.abs(told.apart - told.cut)).toBeLessThan(told.noise + 1e-3);
 });
 
 test('lights that are not what the mix showed are told', async () => {

@@ -12,12 +12,12 @@ export interface Rewritten {
   patches: number;
   /** What is rendered now beyond what was shown. */
   apart: number;
-  /** Standard error, by both halves, of what of it limits do not explain. */
-  error: number;
+  /** How far noise takes what of it limits do not explain: three standard errors, by both halves. */
+  noise: number;
   /** What of it outlier limits cut more or less than they did before, whole and by light group. */
   cut: number;
   cutByGroup: Record<string, number>;
-  /** Whether noise and limits explain it: what is left is within three standard errors. */
+  /** Whether noise and limits explain it: what is left is within that noise. */
   isExplained: boolean;
 }
 
@@ -124,7 +124,8 @@ export async function rewritten(
   const apart = percent(mean(differences(is, was)));
   // Without limits, where there are any: with them, what they cut stands between the two.
   const left = differences(rendered[rendered.length - 1], rendered[recipes.length - 1]);
-  const error = percent(Math.sqrt(left.reduce((sum, [x, y]) => sum + (x - y) ** 2 / 4, 0)) / left.length);
+  const error = Math.sqrt(left.reduce((sum, [x, y]) => sum + (x - y) ** 2 / 4, 0)) / left.length;
+  const noise = percent(STANDARD_ERRORS * error);
   const groups = specOf(limited, patient.document).groups;
   const cutByGroup = Object.fromEntries(
     groups.map((g, i) => {
@@ -138,9 +139,9 @@ export async function rewritten(
   return {
     patches: cells.length,
     apart,
-    error,
+    noise,
     cut,
     cutByGroup,
-    isExplained: Math.abs(percent(mean(left))) <= STANDARD_ERRORS * error + 1e-3,
+    isExplained: Math.abs(percent(mean(left))) <= noise + 1e-3,
   };
 }

@@ -158,12 +158,16 @@ const HEAVY = 4e6;
 const WHOLE_AFTER_MS = 150;
 const whole: Record<Slot, ReturnType<typeof setTimeout> | undefined> = { A: undefined, B: undefined };
 
-/** Paints a mix of a large film thinned, at once, and whole when no other follows; everything else as it is. */
+/** Paints a mix of a large live film thinned, at once, and whole when no other follows; everything else as it is. */
 function paintSoon(slot: Slot): void {
   clearTimeout(whole[slot]);
   const shown = desk.shown[slot];
   const view = desk.views[slot];
-  const isHeavy = view.kind === 'relit' && shown && shown.film.width * shown.film.height * view.groups.length > HEAVY;
+  const isHeavy =
+    view.kind === 'relit' &&
+    desk.sources[slot]?.kind === 'live' &&
+    shown &&
+    shown.film.width * shown.film.height * view.groups.length > HEAVY;
   if (!isHeavy || (slot === 'A' && playing !== null)) {
     paint(slot);
     return;

@@ -177,7 +177,9 @@ test('the mix is written to the lights in one step, which undo takes back', asyn
   ]);
   expect(now()).toEqual({});
   expect(useHistory.getState().past).toHaveLength(steps + 1);
+  expect(screen.getByTestId('written-back').textContent).toContain('tracing patches anew');
   act(() => undo());
+  expect(screen.queryByTestId('written-back')).toBeNull();
   expect(now()).toMatchObject({ lamp: { stops: 2 }, beam: { on: false } });
   expect(lights()).toEqual([
     [0, true],
@@ -233,10 +235,8 @@ describe('lights that are told apart', () => {
 
   test('what a way of recording costs is told with what was measured', () => {
     const time = { ratio: 1.03, least: 1.01, most: 1.06 };
-    expect(costWords({ memory: 0, stored: 17e6, time })).toBe('+17 MB a film · time +3 % (+1 to +6 %)');
-    expect(costWords({ memory: 0, stored: -17e6, time: { ...time, least: 0.98 } })).toContain(
-      '−17 MB a film · time alike',
-    );
+    expect(costWords({ stored: 17e6, time })).toBe('+17 MB a film · time +3 % (+1 to +6 %)');
+    expect(costWords({ stored: -17e6, time: { ...time, least: 0.98 } })).toContain('−17 MB a film · time alike');
   });
 });
 
@@ -244,16 +244,16 @@ test('patches that were traced anew say what noise and limits explain', () => {
   const told = {
     patches: 24,
     apart: -2.99,
-    error: 0.275,
+    noise: 0.84,
     cut: -2.72,
     cutByGroup: { lamp: -2.7, sky: -0.02 },
     isExplained: true,
   };
   expect(patchWords(told)).toBe(
-    'Written: 24 patches traced anew have −2.99 % light, −2.72 % of it by outlier limits, most in lamp; the rest is within their noise of ±0.55 %.',
+    'Written: 24 patches traced anew have −2.99 % light, −2.72 % of it by outlier limits, most in lamp; the rest is within their noise of ±0.84 %.',
   );
   const plain = patchWords({ ...told, apart: 0.1, cut: 0, isExplained: false });
-  expect(plain).toBe('Written: 24 patches traced anew have +0.10 % light; it is beyond their noise of ±0.55 %.');
+  expect(plain).toBe('Written: 24 patches traced anew have +0.10 % light; it is beyond their noise of ±0.84 %.');
 });
 
 test('a mix is keyed at frames; then it changes with the frame that is looked at, and is not written to the lights', () => {

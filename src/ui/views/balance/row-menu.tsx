@@ -71,8 +71,8 @@ const MEASURABLE = 0.005;
 export function costWords({ stored, time: { ratio, least, most } }: RecordingCost): string {
   const size = stored < 0 ? `−${bytes(-stored)}` : `+${bytes(stored)}`;
   const of = (r: number) => `${r < 1 ? '−' : '+'}${Math.abs((r - 1) * 100).toFixed(0)}`;
-  const told = Math.abs(ratio - 1) < MEASURABLE || (least < 1 && most > 1);
-  return `${size} a film · time ${told ? 'alike' : `${of(ratio)} %`} (${of(least)} to ${of(most)} %)`;
+  const isAlike = Math.abs(ratio - 1) < MEASURABLE || (least <= 1 && most >= 1);
+  return `${size} a film · time ${isAlike ? 'alike' : `${of(ratio)} %`} (${of(least)} to ${of(most)} %)`;
 }
 
 /** A way in the menu, with what it costs while the menu is open. */

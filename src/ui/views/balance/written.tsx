@@ -1,7 +1,8 @@
 'use client';
 
+import { useMemo } from 'react';
 import { type Mix, mixFactors } from '@/core/moods';
-import { lightGroups, type SceneDocument } from '@/core/scene';
+import { lightGroups, type SceneDocument, sceneChanges } from '@/core/scene';
 import type { Patient } from '@/render/advice/patient';
 import type { Rewritten } from '@/render/advice/rewritten';
 import type { FilmClient } from '@/render/page/client';
@@ -9,6 +10,7 @@ import { Word } from '../../parts/controls';
 import { words } from '../../state/format';
 import type { OwnColors } from '../../state/mixing';
 import { useRewritten } from '../../state/rewritten-store';
+import { useDocument } from '../../state/scene-now';
 
 /** Has patches traced anew with the lights as they were written, and holds them against what the mix showed. */
 export async function checkPatches(
@@ -20,23 +22,26 @@ export async function checkPatches(
   const groups = lightGroups(patient.document);
   const before = mixFactors(groups, mix, own);
   const after = mixFactors(groups, rest, own);
-  const note = (done: number, of: number) => useRewritten.setState({ state: 'tracing', done, of }, true);
+  const note = (done: number, of: number) => useRewritten.setState({ state: 'tracing', done, of, to }, true);
   note(0, 1);
   try {
     const asked = { patient, to, before, after };
     const told = await client.ask('rewritten', asked, { onStep: (s) => note(s.done, s.of) });
-    useRewritten.setState({ state: 'told', told }, true);
+    useRewritten.setState({ state: 'told', told, to }, true);
   } catch (error) {
-    useRewritten.setState({ state: 'failed', fault: (error as Error).message }, true);
+    useRewritten.setState({ state: 'failed', fault: (error as Error).message, to }, true);
   }
 }
 
 const LEAST_CUT = 0.05;
 
-/** What patches told of the mix that was written to the lights last; nothing before one was. */
+/** What patches told of the mix that was written to the lights last; nothing before one was, and once the scene is another. */
 export function Written() {
   const now = useRewritten();
-  if (now.state === 'none') return null;
+  const document = useDocument();
+  const of = now.state === 'none' ? null : now.to;
+  const isOfIt = useMemo(() => of !== null && sceneChanges(of, document).length === 0, [of, document]);
+  if (now.state === 'none' || !isOfIt) return null;
   const close = () => useRewritten.setState({ state: 'none' }, true);
   const text =
     now.state === 'tracing'
@@ -57,12 +62,11 @@ export function Written() {
 }
 
 /** How far patches are from what the mix showed, and what explains it. */
-export function patchWords({ patches, apart, error, cut, cutByGroup, isExplained }: Rewritten): string {
+export function patchWords({ patches, apart, noise, cut, cutByGroup, isExplained }: Rewritten): string {
   const share = (v: number) => `${v < 0 ? '−' : '+'}${Math.abs(v).toFixed(2)} %`;
-  const noise = `±${(2 * error).toFixed(2)} %`;
   const [most] = Object.entries(cutByGroup).sort((a, b) => Math.abs(b[1]) - Math.abs(a[1]));
   const isCut = Math.abs(cut) >= LEAST_CUT;
   const limits = isCut ? `, ${share(cut)} of it by outlier limits, most in ${words(most[0])}` : '';
-  const rest = `${isCut ? 'the rest ' : 'it '}${isExplained ? 'is within' : 'is beyond'} their noise of ${noise}`;
+  const rest = `${isCut ? 'the rest ' : 'it '}${isExplained ? 'is within' : 'is beyond'} their noise of ±${noise.toFixed(2)} %`;
   return `Written: ${patches} patches traced anew have ${share(apart)} light${limits}; ${rest}.`;
 }
