@@ -27,6 +27,8 @@ export function Menu({
           align={align}
           collisionPadding={6}
           className={`z-40 max-h-[70vh] overflow-y-auto rounded-sm border border-line bg-panel p-1 shadow-xl ${width}`}
+          // Esc closes the menu, and stops no picture with it.
+          onKeyDown={(e) => e.stopPropagation()}
         >
           {children}
         </DropdownMenu.Content>

@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { forget, note, useHistory } from '../state/history';
 import { completePage, shown } from '../testing';
 import { Dialog } from './dialog';
+import { Menu, MenuItem } from './menu';
 import { NameDialog } from './name-dialog';
 import { Popover } from './popover';
 import { Tabs } from './tabs';
@@ -96,6 +97,23 @@ test('a popover opens by its button and tells when it closes', () => {
   expect(screen.getByText('a note')).toBeTruthy();
   fireEvent.keyDown(document.activeElement!, { key: 'Escape' });
   expect([opened, screen.queryByText('a note')]).toEqual([[true, false], null]);
+});
+
+test('a menu keeps its keys to itself: Escape closes it, and is heard nowhere else', () => {
+  const heard: string[] = [];
+  const hear = (e: KeyboardEvent) => void heard.push(e.key);
+  document.addEventListener('keydown', hear);
+  shown(
+    <Menu trigger={<button type="button">More</button>}>
+      <MenuItem>rename</MenuItem>
+    </Menu>,
+  );
+  fireEvent.keyDown(screen.getByRole('button', { name: 'More' }), { key: 'Enter' });
+  heard.length = 0;
+  const item = screen.getByRole('menuitem', { name: 'rename' });
+  for (const key of ['l', 'Escape']) fireEvent.keyDown(item, { key });
+  document.removeEventListener('keydown', hear);
+  expect([heard, screen.queryByRole('menuitem')]).toEqual([[], null]);
 });
 
 describe('what was changed', () => {
