@@ -3,8 +3,12 @@ import { dirname, extname, resolve } from 'node:path';
 import {
   checkStack,
   evaluate,
+  exposed,
   type LookTable,
   type Picture,
+  pictureExr,
+  picturePng,
+  placed,
   plateOf,
   type Read,
   readCube,
@@ -14,9 +18,8 @@ import {
   stackAt,
   TableError,
 } from '@/core/comp';
-import { type Attribute, type Part, type PartHeader, writeExr } from '@/core/exr';
-import { type FilmLayers, layerInfo } from '@/core/film';
-import { encodePng, encodeSrgb, shoulder } from '@/core/image';
+import type { PartHeader } from '@/core/exr';
+import type { FilmLayers } from '@/core/film';
 import { type Noise, noiseOf } from '@/core/stats';
 import { nodeDeflate, nodeInflate } from '@/node/zlib';
 import { readPicture } from '@/render/import/read-picture';
@@ -49,13 +52,7 @@ async function filmAt(path: string): Promise<{ film: FilmLayers; header: PartHea
     const [header] = file.parts;
     const exposure = header.attributes['lantern:exposure'];
     const scale = exposure?.type === 'double' ? exposure.value : 1;
-    const layers = new Map(
-      [...film.layers].map(([name, layer]) => {
-        if (layerInfo(name).data) return [name, layer] as const;
-        return [name, { ...layer, planes: layer.planes.map((p) => p.map((v) => v * scale)) }] as const;
-      }),
-    );
-    return { film: { ...film, layers }, header };
+    return { film: exposed(film, scale), header };
   });
 }
 
@@ -88,8 +85,14 @@ async function readAll(stack: Stack, base: string, frame: number): Promise<Read 
     films.set(name, read.film);
     header ??= read.header;
   }
+  const [film] = films.values();
   const pictures = new Map<string, Picture>();
-  for (const [name, plate] of Object.entries(stack.pictures)) pictures.set(name, await plateAt(at(plate.file), plate));
+  for (const [name, plate] of Object.entries(stack.pictures)) {
+    const picture = await plateAt(at(plate.file), plate);
+    // Without a film the first picture says how large the frame is.
+    const frame = film ?? [...pictures.values()][0];
+    pictures.set(name, frame ? placed(picture, plate.place, frame) : picture);
+  }
   const tables = new Map<string, LookTable>();
   for (const [name, path] of Object.entries(stack.tables)) tables.set(name, await tableAt(at(path)));
   return { films, pictures, tables, header };
@@ -108,34 +111,8 @@ function noiseOfResult(stack: Stack, read: Read): Noise | null {
 }
 
 /** The picture as a file's bytes: OpenEXR as it is, PNG of 16 bits as displayed. */
-async function fileOf(picture: Picture, path: string, header: PartHeader | null, stack: Stack): Promise<Uint8Array> {
-  const { width, height, planes } = picture;
-  if (extname(path) === '.png') {
-    // As displayed: over black, where light without alpha (a sky, a glow) shows too.
-    const out = new Uint16Array(width * height * 3);
-    for (let i = 0; i < width * height; i++)
-      for (let c = 0; c < 3; c++)
-        out[i * 3 + c] = Math.round(encodeSrgb(Math.min(1, shoulder(Math.max(0, planes[c][i])))) * 65535);
-    return encodePng(width, height, out, 3);
-  }
-  const box = { xMin: 0, yMin: 0, xMax: width - 1, yMax: height - 1 };
-  const said: Record<string, Attribute> = {
-    ...header?.attributes,
-    'lantern:exposure': { type: 'double', value: 1 },
-    ...(stack.name ? { 'lantern:stack': { type: 'string', value: stack.name } } : {}),
-  };
-  const attributes = Object.fromEntries(Object.entries(said).filter(([key]) => !key.startsWith('cryptomatte/')));
-  const part: Part = {
-    name: 'beauty',
-    channels: ['A', 'B', 'G', 'R'].map((name) => ({ name, type: 'float' as const })),
-    compression: 'zip',
-    dataWindow: header?.dataWindow ?? box,
-    displayWindow: header?.displayWindow ?? box,
-    attributes,
-    planes: [planes[3], planes[2], planes[1], planes[0]],
-  };
-  return (await writeExr([part], nodeDeflate)).bytes;
-}
+const fileOf = async (picture: Picture, path: string, header: PartHeader | null, { name }: Stack) =>
+  extname(path) === '.png' ? picturePng(picture) : pictureExr(picture, { stack: name, header }, nodeDeflate);
 
 /** `lantern comp`: a stack over the films and pictures that it names, as pictures. Returns the exit code. */
 export async function comp(argv: string[]): Promise<number> {

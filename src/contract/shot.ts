@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { StackDocument } from '@/core/comp';
 import type { Moods } from '@/core/moods';
 import type { Outputs } from '@/core/outputs';
 import type { Recipe } from '@/core/recipe';
@@ -21,6 +22,7 @@ export interface ShotData {
     scene: SceneDocument | null;
     outputs: Outputs;
     moods: Moods;
+    stack: StackDocument;
   };
 }
 
@@ -44,12 +46,13 @@ export const newShotSchema = z.strictObject({
 export const editShotSchema = z.strictObject({ name: shotName.optional(), removed: z.boolean().optional() });
 export type EditShot = z.infer<typeof editShotSchema>;
 
-/** What of a draft is saved: recipe, scene, outputs, moods; `by` names the tab that saves. */
+/** What of a draft is saved: recipe, scene, outputs, moods, stack; `by` names the tab that saves. */
 export const draftChangeSchema = z.strictObject({
   recipe: z.unknown().optional(),
   scene: z.unknown().optional(),
   outputs: z.unknown().optional(),
   moods: z.unknown().optional(),
+  stack: z.unknown().optional(),
   by: z.string().max(60).optional(),
 });
 

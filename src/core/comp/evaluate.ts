@@ -53,10 +53,18 @@ class Evaluation {
     return source.from === 'solid' ? solid(width, height, source.rgb, source.alpha) : this.sources.light(source);
   }
 
-  /** Entries from the bottom up, over what is below. */
-  run(entries: readonly Entry[], path: string, bottom: Picture): Picture {
+  /** Entries from one on, from the bottom up, over what is below. `passed` is told what is below each. */
+  run(
+    entries: readonly Entry[],
+    path: string,
+    bottom: Picture,
+    from = 0,
+    passed?: (i: number, below: Picture) => void,
+  ): Picture {
     let below = bottom;
     entries.forEach((entry, i) => {
+      if (i < from) return;
+      passed?.(i, below);
       if (!entry.on || entry.opacity === 0) return;
       const mask = this.mask(entry.mask);
       if (entry.kind === 'operation') {
@@ -79,7 +87,35 @@ class Evaluation {
   }
 }
 
-/** A stack as a picture: its entries from the bottom up, beginning with nothing. Throws `StackError` for a layer that never shows. */
-export function evaluate(stack: Stack, sources: Sources): Picture {
-  return new Evaluation(stack, sources).run(stack.entries, 'entries', blank(sources.width, sources.height));
+/**
+ * What was made of a stack last, for making it anew over the same sources: what lies below the entry that has changed is kept. One that is dragged
+ * takes no more than itself and what is above it.
+ */
+export class StackMemo {
+  private keys: string[] = [];
+  private kept: { at: number; below: Picture } | null = null;
+
+  /** How far what is kept reaches, and where the stack has changed. */
+  private since(keys: string[]): { from: number; changed: number } {
+    const differs = keys.findIndex((key, i) => key !== this.keys[i]);
+    const changed = differs < 0 ? Math.min(keys.length, this.keys.length) : differs;
+    return { from: this.kept && this.kept.at <= changed ? this.kept.at : 0, changed };
+  }
+
+  evaluate(stack: Stack, sources: Sources): Picture {
+    const { entries, masks } = stack;
+    const keys = entries.map((e) =>
+      JSON.stringify([e, e.kind === 'nest' ? masks : e.mask === null ? null : masks[e.mask]]),
+    );
+    const { from, changed } = this.since(keys);
+    const bottom = from > 0 && this.kept ? this.kept.below : blank(sources.width, sources.height);
+    const out = new Evaluation(stack, sources).run(entries, 'entries', bottom, from, (i, below) => {
+      if (i === Math.min(changed, entries.length - 1)) this.kept = { at: i, below };
+    });
+    this.keys = keys;
+    return out;
+  }
 }
+
+/** A stack as a picture: its entries from the bottom up, beginning with nothing. Throws `StackError` for a layer that never shows. */
+export const evaluate = (stack: Stack, sources: Sources): Picture => new StackMemo().evaluate(stack, sources);

@@ -1,6 +1,7 @@
 import { maskValues } from '../exr';
-import { type FilmLayers, type Half, LAYER, layerInfo } from '../film';
+import { type FilmLayers, type Half, layerInfo } from '../film';
 import type { Sources } from './evaluate';
+import { halfOf, maskingOfItem } from './needs';
 import type { LookTable } from './operations/cube';
 import type { Picture } from './picture';
 import { StackError } from './stack';
@@ -10,20 +11,15 @@ export interface Read {
   films: ReadonlyMap<string, FilmLayers>;
   pictures: ReadonlyMap<string, Picture>;
   tables: ReadonlyMap<string, LookTable>;
-}
-
-/** The layer that holds every other sample of a layer's light; null where films keep none of it. */
-function halfOf(layer: string, half: Half): string | null {
-  if (layer === 'beauty') return LAYER.half(half);
-  const { family, group } = layerInfo(layer);
-  return family === 'group' && group !== null ? LAYER.half(half, group) : null;
+  /** Names of objects in the order in which films in memory number them; files have names themselves. */
+  objects?: readonly string[];
 }
 
 /**
  * Sources of a stack over films and pictures of one size. `half`: light of every other sample instead, where films keep it; a layer that has no halves
  * is refused then, unless it is no light. Throws `StackError` for what is not there.
  */
-export function sourcesOf({ films, pictures, tables }: Read, half: Half | null = null): Sources {
+export function sourcesOf({ films, pictures, tables, objects = [] }: Read, half: Half | null = null): Sources {
   const [first] = [...films.values(), ...pictures.values()];
   if (!first) throw new StackError('entries', 'the stack names neither a film nor a picture, so that it has no size');
   const { width, height } = first;
@@ -59,11 +55,8 @@ export function sourcesOf({ films, pictures, tables }: Read, half: Half | null =
     },
     mask: (item) => {
       const { layers } = filmOf(item.film);
-      const masking =
-        item.kind === 'picked'
-          ? { picked: { names: item.names, numbers: [] }, ramp: null }
-          : { picked: null, ramp: { layer: item.layer, channel: item.channel, from: item.low, to: item.high } };
-      const values = maskValues((name) => layers.get(name), masking);
+      const numbers = item.kind === 'picked' ? item.names.map((n) => objects.indexOf(n) + 1).filter((n) => n > 0) : [];
+      const values = maskValues((name) => layers.get(name), maskingOfItem(item, numbers));
       if (!values) throw new StackError(`films.${item.film}`, 'it lacks what the mask is made of');
       return values;
     },

@@ -1,9 +1,44 @@
-export { evaluate, type Sources, wayOf } from './evaluate';
+export {
+  at,
+  freeName,
+  inserted,
+  keyedAt,
+  keyedValues,
+  movedBy,
+  movedKey,
+  NO_STACK,
+  nested,
+  type Path,
+  parseStack,
+  SHOWN,
+  type StackDocument,
+  setAt,
+  unkeyedAt,
+  unnested,
+  withAt,
+} from './document';
+export { evaluate, type Sources, StackMemo, wayOf } from './evaluate';
+export { exposed } from './exposed';
 export { type Read, sourcesOf } from './film-sources';
 export { join, WAYS, type Way } from './join';
-export { keyFrames } from './keys';
-export type { MaskData } from './mask-schema';
+export { type Keyed, keyFrames, keyOf, valueAt } from './keys';
+export type { MaskData, StackMask } from './mask-schema';
+export { fitted, halfOf, layersOf, type Need } from './needs';
 export { type LookTable, readCube, TableError } from './operations/cube';
+export { OPERATION_SCHEMAS } from './operations/schemas';
+export { type PartsIn, partsIn } from './parts';
 export type { Picture } from './picture';
+export { type FramePart, type Placing, placed } from './place';
 export { plateOf } from './plate';
-export { checkStack, type Plate, type Source, type Stack, StackError, stackAt } from './stack';
+export {
+  checkStack,
+  type Entry,
+  entriesOf,
+  type Operation,
+  type Plate,
+  type Source,
+  type Stack,
+  StackError,
+  stackAt,
+} from './stack';
+export { pictureExr, picturePng } from './written';

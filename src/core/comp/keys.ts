@@ -1,5 +1,5 @@
 /** A number, or numbers, set at frames; between them it goes evenly, or eased: slow at both ends. */
-interface Keyed {
+export interface Keyed {
   keys: { frame: number; value: unknown }[];
   ease?: boolean;
 }
@@ -15,7 +15,8 @@ function between(a: unknown, b: unknown, t: number): unknown {
   return a;
 }
 
-function valueAt({ keys, ease }: Keyed, frame: number): unknown {
+/** What it is at a frame. */
+export function valueAt({ keys, ease }: Keyed, frame: number): unknown {
   const sorted = [...keys].sort((a, b) => a.frame - b.frame);
   const next = sorted.findIndex((k) => k.frame >= frame);
   if (next === 0 || sorted[next]?.frame === frame) return sorted[next].value;
@@ -25,11 +26,18 @@ function valueAt({ keys, ease }: Keyed, frame: number): unknown {
   return between(a.value, b.value, ease ? t * t * (3 - 2 * t) : t);
 }
 
+/** What is set at frames; null for what is not of that form. */
+export function keyOf(value: unknown): Keyed | null {
+  if (typeof value !== 'object' || value === null || Array.isArray(value)) return null;
+  return isKeyed(value) && value.keys.length > 0 && value.keys.every(isKey) ? value : null;
+}
+
 /** A document as it is at a frame: everything that is set at frames as it is there. What is not of that form stays, to be refused. */
 export function atFrame(value: unknown, frame: number): unknown {
   if (Array.isArray(value)) return value.map((v) => atFrame(v, frame));
   if (typeof value !== 'object' || value === null) return value;
-  if (isKeyed(value) && value.keys.length > 0 && value.keys.every(isKey)) return valueAt(value, frame);
+  const keyed = keyOf(value);
+  if (keyed) return valueAt(keyed, frame);
   return Object.fromEntries(Object.entries(value).map(([k, v]) => [k, atFrame(v, frame)]));
 }
 

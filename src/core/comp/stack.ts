@@ -3,6 +3,7 @@ import { WAYS } from './join';
 import { atFrame, keyFrames } from './keys';
 import { maskSchema } from './mask-schema';
 import { OPERATION_SCHEMAS } from './operations/schemas';
+import { placingSchema } from './place';
 
 const finite = z.number();
 const unit = finite.min(0).max(1);
@@ -16,6 +17,7 @@ const plateSchema = z.strictObject({
   encoding: z.enum(['srgb', 'linear']).default('srgb'),
   /** How its alpha relates to its colours, where the file's own word is wrong; `none`: it has no say. */
   alpha: z.enum(['as the file says', 'straight', 'premultiplied', 'none']).default('as the file says'),
+  place: placingSchema.prefault({}),
 });
 export type Plate = z.infer<typeof plateSchema>;
 
@@ -96,6 +98,12 @@ const stackSchema = z.strictObject({
   pictures: z.record(name, plateSchema).default({}),
   tables: z.record(name, z.string().min(1)).default({}),
   masks: z.record(name, maskSchema).default({}),
+  /** Frames over which numbers are set where the shot has one alone. */
+  frames: z
+    .strictObject({ first: z.number().int(), last: z.number().int() })
+    .refine(({ first, last }) => first < last, 'the last comes after the first')
+    .nullable()
+    .default(null),
   entries: z.array(entrySchema).max(400).default([]),
 });
 export type Stack = z.infer<typeof stackSchema>;

@@ -8,6 +8,7 @@ import type { Tracer } from '../pool/protocol';
 import { SceneLoader } from '../pool/scenes';
 import type { Shown } from '../views/overlap';
 import { layersFor, type View } from '../views/show';
+import { Besides } from './beside';
 import { FilmCache, fetchPreview } from './film-cache';
 import type { LiveRender } from './live';
 import { PartReel, Reel } from './reel';
@@ -21,6 +22,7 @@ export interface FilmDesk {
   readonly loader: SceneLoader;
   readonly reel: Reel;
   readonly parts: PartReel;
+  readonly besides: Besides;
   readonly sources: Record<Slot, Source | null>;
   readonly shown: Record<Slot, Shown | null>;
   views: Record<Slot, View>;
@@ -56,11 +58,14 @@ async function fetchContent(hash: string, again = 2): Promise<Uint8Array> {
   return new Uint8Array(await r.arrayBuffer());
 }
 
+const cache = new FilmCache();
+
 export const desk: FilmDesk = {
-  cache: new FilmCache(),
+  cache,
   loader: new SceneLoader((hash) => fetchContent(hash)),
   reel: new Reel(),
   parts: new PartReel(),
+  besides: new Besides(cache, (hash) => fetchContent(hash)),
   sources: { A: { kind: 'live' }, B: null },
   shown: { A: null, B: null },
   views: { A: { kind: 'color', layer: 'beauty' }, B: { kind: 'color', layer: 'beauty' } },
@@ -71,7 +76,11 @@ export const desk: FilmDesk = {
   liveGroups: [],
   spawn,
   sceneOf: (document) => desk.loader.checked(document),
-  filmOf: (slot) => filmOf(slot),
+  filmOf: async (slot) => {
+    const view = desk.views[slot];
+    const [got, beside] = await Promise.all([filmOf(slot), view.kind === 'stack' ? desk.besides.of(view) : undefined]);
+    return got && beside ? { ...got, beside } : got;
+  },
   reelChanged: () => post({ type: 'reel', kept: desk.reel.kept(), parted: desk.parts.kept() }),
 };
 

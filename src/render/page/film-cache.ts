@@ -1,8 +1,8 @@
 import { blendLayer, neededToBlend } from '@/core/denoise';
 import { fromHalf } from '@/core/exr';
 import { type FilmLayers, isData, type Layer } from '@/core/film';
+import type { FilmOf } from '../views/film-of';
 import { PLAIN } from '../views/plainly';
-import type { FilmOf } from './told';
 
 /** Where a layer lies: in a trial's film, or in what denoising made of it. */
 type From = 'layers' | 'denoised/layers';

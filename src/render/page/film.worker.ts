@@ -124,6 +124,10 @@ async function refresh(slot: Slot, quickly = false): Promise<void> {
       return;
     }
     if (isPainted) return;
+    if (!quickly && isTooSoon(slot)) {
+      dirty = true;
+      return;
+    }
     if (quickly) paintSoon(slot);
     else paint(slot);
   } catch (error) {
@@ -150,37 +154,57 @@ function isSeen(slot: Slot, got: Shown | null): boolean {
   return paintedOf(slot, got.film).every((v, i) => v === painted[slot][i]);
 }
 
+/** Pauses between two pictures of a stack over the live film, in times of what one takes: rendering goes on beside it. */
+const RESTS = 3;
+/** When a stack may be made anew of what the live film has become. */
+const due: Record<Slot, number> = { A: 0, B: 0 };
+const isTooSoon = (slot: Slot) =>
+  desk.views[slot].kind === 'stack' && desk.sources[slot]?.kind === 'live' && performance.now() < due[slot];
+
 const isBeauty = (view: View) => view.kind === 'color' && view.layer === 'beauty';
 
 /** Values that a mix reads, above which it is shown thinned first while it is dragged. */
 const HEAVY = 4e6;
+/** Pixels of a stack, the same. */
+const HEAVY_STACK = 1e5;
 /** Milliseconds without another mix after which it is shown whole. */
 const WHOLE_AFTER_MS = 150;
 const whole: Record<Slot, ReturnType<typeof setTimeout> | undefined> = { A: undefined, B: undefined };
 
-/** Paints a mix of a large live film thinned, at once, and whole when no other follows; everything else as it is. */
+/** Paints a stack, or a mix of a large live film, thinned, at once, and whole when no other follows; everything else as it is. */
 function paintSoon(slot: Slot): void {
   clearTimeout(whole[slot]);
   const shown = desk.shown[slot];
   const view = desk.views[slot];
   const isHeavy =
-    view.kind === 'relit' &&
-    desk.sources[slot]?.kind === 'live' &&
     shown &&
-    shown.film.width * shown.film.height * view.groups.length > HEAVY;
+    (view.kind === 'stack'
+      ? shown.film.width * shown.film.height > HEAVY_STACK
+      : view.kind === 'relit' &&
+        desk.sources[slot]?.kind === 'live' &&
+        shown.film.width * shown.film.height * view.groups.length > HEAVY);
   if (!isHeavy || (slot === 'A' && playing !== null)) {
     paint(slot);
     return;
   }
   const small = thinned(shown.film);
-  const quick = show(small, view, desk.exposure, null);
+  const quick = show(small, view, desk.exposure, null, null, shown);
   if (!quick) return;
   painted[slot] = paintedOf(slot, shown.film);
   const { width, height } = small;
   post({ type: 'picture', slot, width, height, place: shown.place, pixels: quick.pixels.buffer, legend: null }, [
     quick.pixels.buffer,
   ]);
-  whole[slot] = setTimeout(() => paint(slot), WHOLE_AFTER_MS);
+  whole[slot] = setTimeout(() => paintOrSay(slot), WHOLE_AFTER_MS);
+}
+
+/** Paints a slot; what cannot be made is told instead of it. */
+function paintOrSay(slot: Slot): void {
+  try {
+    paint(slot);
+  } catch (error) {
+    post({ type: 'absent', slot, reason: (error as Error).message });
+  }
 }
 
 function paint(slot: Slot): void {
@@ -197,11 +221,14 @@ function paint(slot: Slot): void {
   const noiseScale = weighsNoise(view) ? desk.sceneExposure : desk.exposure;
   // Side by side both read on A's scale.
   const scale = slot === 'B' && JSON.stringify(desk.views.A) === JSON.stringify(view) ? scaleOfA : null;
+  const since = performance.now();
   const result =
     (got.encoded ? { pixels: encodedPixels(got.film), legend: null } : null) ??
-    show(got.film, view, noiseScale, both?.b.film ?? null, scale) ??
+    show(got.film, view, noiseScale, both?.b.film ?? null, scale, got) ??
     // A film that lacks what the view needs is shown as it is.
     (got.film.layers.has('beauty') ? show(got.film, { kind: 'color', layer: 'beauty' }, desk.exposure, null) : null);
+  const took = performance.now() - since;
+  due[slot] = performance.now() + RESTS * took;
   if (!result) {
     post({ type: 'absent', slot, reason: 'this film does not hold that layer' });
     return;

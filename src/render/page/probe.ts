@@ -2,6 +2,7 @@ import { type FilmLayers, relight } from '@/core/film';
 import { type Camera, cameraAt } from '@/core/scene';
 import type { Placement } from '../views/place';
 import type { View } from '../views/show';
+import { stackResult } from '../views/stack';
 
 /** Values of a pixel, by channel. */
 export interface ProbeValue {
@@ -36,6 +37,10 @@ export function probe(got: Placed | null, view: View, fx: number, fy: number): P
       one.layers.set(name, { ...layer, planes: layer.planes.map((p) => p.subarray(i, i + 1)) });
     const rgb = relight(one, view.groups, view.factors);
     values = rgb ? rgb.map((p, c) => ({ channel: 'RGB'[c], value: p[0] })) : [];
+  } else if (view.kind === 'stack') {
+    // Light as the film has it, so that before and after compare.
+    const result = stackResult(film);
+    values = result ? result.planes.slice(0, 3).map((p, c) => ({ channel: 'RGB'[c], value: p[i] / view.scale })) : [];
   } else {
     const layer =
       film.layers.get(view.kind === 'color' || view.kind === 'data' ? view.layer : 'beauty') ??

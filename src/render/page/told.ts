@@ -1,20 +1,12 @@
-import type { Strengths } from '@/core/denoise';
 import type { FilmFigures, RayCounts, TimeShares } from '@/core/film';
 import type { Content } from '@/core/scene';
 import type { HotPixels, Noise } from '@/core/stats';
+import type { FilmOf } from '../views/film-of';
 import type { Legend } from '../views/painting';
 import type { Placement } from '../views/place';
 import type { ProbeValue } from './probe';
 
 export type Slot = 'A' | 'B';
-
-/** A trial's film, as it was rendered or as denoising left it: then which layers that changed, and how much of it is taken. */
-export interface FilmOf {
-  id: string;
-  /** Tells films of one trial apart, before and after it went on. */
-  film: string | null;
-  denoised: { mark: string | null; layers: string[]; strengths: Strengths } | null;
-}
 
 export type TrialSource = FilmOf & { kind: 'trial'; groups: string[]; layers: string[]; frame: Placement };
 

@@ -1,6 +1,6 @@
 import type { FilmLayers } from '@/core/film';
 import { type FilmDesk, liveOf } from '../page/desk';
-import type { FilmOf } from '../page/told';
+import type { FilmOf } from '../views/film-of';
 
 /** The film that a question is about: a trial's, or the live picture as it is. */
 export type FilmAt = FilmOf | 'live';

@@ -25,8 +25,11 @@ import { recording } from './recording';
 import { relit } from './relit';
 import { rewritten } from './rewritten';
 import { saving } from './saving';
+import { scopes } from './scopes';
 import { see } from './see';
 import { sequence } from './sequence';
+import { stackFigures } from './stack-figures';
+import { stackFile } from './stack-file';
 import { stills } from './stills';
 import { swatch } from './swatch';
 import { tally } from './tally';
@@ -63,8 +66,11 @@ export const QUESTIONS = {
   relit,
   rewritten,
   saving,
+  scopes,
   see,
   sequence,
+  stackFigures,
+  stackFile,
   stills,
   swatch,
   tally,

@@ -10,7 +10,7 @@ import {
 import { cropLayers, type FilmLayers } from '@/core/film';
 import { type Display, toDisplayBytes } from '@/core/image';
 import { TILE_SIZE } from '@/core/kernel';
-import type { FilmOf } from '../page/told';
+import type { FilmOf } from '../views/film-of';
 import type { SmallPicture } from '../views/place';
 import { show } from '../views/show';
 import type { Question } from './question';

@@ -1,5 +1,5 @@
 import { type Factors, joinedNoise, LAYER, partNoise } from '@/core/film';
-import type { FilmOf } from '../page/told';
+import type { FilmOf } from '../views/film-of';
 import type { Question } from './question';
 
 /** Noise of a layer in percent of display white, and in the mood in which it is largest; null without moods. */

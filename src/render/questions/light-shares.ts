@@ -1,5 +1,5 @@
 import { isPartOfLight, lightShares as sharesOf } from '@/core/film';
-import type { FilmOf } from '../page/told';
+import type { FilmOf } from '../views/film-of';
 import type { Question } from './question';
 
 /** What part of a trial's light lies in each of its parts; `layers` are those it keeps. */

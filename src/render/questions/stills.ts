@@ -1,7 +1,7 @@
 import { distance, type FilmLayers, smoothed } from '@/core/film';
 import type { Display } from '@/core/image';
 import type { Rgb } from '@/core/stats';
-import type { FilmOf } from '../page/told';
+import type { FilmOf } from '../views/film-of';
 import { croppedTo, type Shown } from '../views/overlap';
 import type { Area, Placement, SmallPicture } from '../views/place';
 import { show } from '../views/show';

@@ -1,5 +1,5 @@
 import { type FilmLayers, type Parting, tally as tallyOf } from '@/core/film';
-import type { FilmOf } from '../page/told';
+import type { FilmOf } from '../views/film-of';
 import type { Question } from './question';
 
 export interface TallyMeasure {

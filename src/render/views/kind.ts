@@ -1,6 +1,8 @@
 import type { FilmLayers } from '@/core/film';
 import type { Display } from '@/core/image';
 import type { Painted, Range } from './painting';
+import type { Placement } from './place';
+import type { StackBeside } from './stack-beside';
 
 /** How a view is looked at, beside its film. */
 export interface Seeing {
@@ -10,6 +12,8 @@ export interface Seeing {
   other: FilmLayers | null;
   /** Ends of the scale instead of the film's own, so that two films side by side compare. */
   scale: Range | null;
+  /** Where the film lies in its frame, and what a stack needs beside it. */
+  at?: { place: Placement; beside?: StackBeside };
 }
 
 /** A kind of view of a film: which layers it needs, and how they become pixels. */

@@ -2,6 +2,7 @@ import { cropLayers, type FilmLayers } from '@/core/film';
 import type { Display } from '@/core/image';
 import { type Noise, noiseOf, type Rgb } from '@/core/stats';
 import type { Area, Placement } from './place';
+import type { StackBeside } from './stack-beside';
 
 /** What a slot shows. */
 export interface Shown {
@@ -9,6 +10,8 @@ export interface Shown {
   place: Placement;
   /** Whether it is a picture made for the screen, which neither exposure nor look may change. */
   encoded?: boolean;
+  /** What a stack over it needs beside it. */
+  beside?: StackBeside;
 }
 
 /** Pixels of a frame. */

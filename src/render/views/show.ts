@@ -9,13 +9,14 @@ import { data } from './data';
 import { depth } from './depth';
 import { difference } from './difference';
 import { flip } from './flip';
-import type { Kind } from './kind';
+import type { Kind, Seeing } from './kind';
 import { noise } from './noise';
 import { openness } from './openness';
 import type { Painted, Range } from './painting';
 import { picked } from './picked';
 import { relit } from './relit';
 import { roles } from './roles';
+import { stack } from './stack';
 import { tally } from './tally';
 
 /** Every kind of view. Another one is a file and a line here. */
@@ -34,6 +35,7 @@ const VIEWS = {
   picked,
   relit,
   roles,
+  stack,
   tally,
 };
 
@@ -63,6 +65,7 @@ export function show(
   exposure: Display,
   other: FilmLayers | null,
   scale: Range | null = null,
+  at?: Seeing['at'],
 ): Painted | null {
-  return kindOf(view).paint(film, view, { exposure, other, scale });
+  return kindOf(view).paint(film, view, { exposure, other, scale, at });
 }

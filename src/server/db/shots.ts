@@ -1,4 +1,5 @@
 import type { RevisionLine } from '@/contract/shot';
+import { NO_STACK, parseStack, type StackDocument } from '@/core/comp';
 import { type Moods, NO_MOODS, parseMoods } from '@/core/moods';
 import { FIRST_OUTPUTS, type Outputs, parseOutputs } from '@/core/outputs';
 import { parseRecipe, type Recipe } from '@/core/recipe';
@@ -31,6 +32,7 @@ export interface DraftRow {
   scene: SceneDocument | null;
   outputs: Outputs;
   moods: Moods;
+  stack: StackDocument;
 }
 
 export async function listShots(sql: Sql, removed = false): Promise<ShotRow[]> {
@@ -127,8 +129,8 @@ export async function putShot(
 
 export async function draftOf(sql: Sql, shot: string): Promise<DraftRow | null> {
   const [row] = await sql<
-    (Omit<DraftRow, 'outputs' | 'moods'> & { outputs: unknown; moods: unknown })[]
-  >`select version, recipe, revision_id as revision, scene, outputs, moods from draft where shot_id = ${shot}`;
+    (Omit<DraftRow, 'outputs' | 'moods' | 'stack'> & { outputs: unknown; moods: unknown; stack: unknown })[]
+  >`select version, recipe, revision_id as revision, scene, outputs, moods, stack from draft where shot_id = ${shot}`;
   if (!row) return null;
   return {
     ...row,
@@ -136,6 +138,7 @@ export async function draftOf(sql: Sql, shot: string): Promise<DraftRow | null> 
     scene: row.scene && sceneSchema.parse(row.scene),
     outputs: row.outputs ? parseOutputs(row.outputs) : FIRST_OUTPUTS,
     moods: row.moods ? parseMoods(row.moods) : NO_MOODS,
+    stack: row.stack ? parseStack(row.stack) : NO_STACK,
   };
 }
 
@@ -144,15 +147,16 @@ export async function saveDraft(
   sql: Sql,
   shot: string,
   version: number,
-  change: { recipe?: Recipe; scene?: SceneDocument; outputs?: Outputs; moods?: Moods },
+  change: Partial<Pick<DraftRow, 'recipe' | 'outputs' | 'moods' | 'stack'>> & { scene?: SceneDocument },
 ): Promise<number | null> {
-  const { recipe, scene, outputs, moods } = change;
+  const { recipe, scene, outputs, moods, stack } = change;
   const [row] = await sql<{ version: number }[]>`
     update draft set
       recipe = coalesce(${recipe ? sql.json(recipe as never) : null}, recipe),
       scene = coalesce(${scene ? sql.json(scene as never) : null}, scene),
       outputs = coalesce(${outputs ? sql.json(outputs as never) : null}, outputs),
       moods = coalesce(${moods ? sql.json(moods as never) : null}, moods),
+      stack = coalesce(${stack ? sql.json(stack as never) : null}, stack),
       version = version + 1, updated_at = now()
     where shot_id = ${shot} and version = ${version} returning version`;
   return row?.version ?? null;

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { StackError } from '@/core/comp';
 import { MoodsError } from '@/core/moods';
 import { OutputsError } from '@/core/outputs';
 import { RecipeError } from '@/core/recipe';
@@ -32,6 +33,7 @@ export async function answer(request: Request, handle: () => Promise<Response>):
   } catch (error) {
     if (error instanceof Refusal) return failure(error.status, error.code, error.path, error.message, error.limits);
     if (error instanceof OutputsError) return failure(400, 'outputs', `outputs.${error.path}`, error.fault);
+    if (error instanceof StackError) return failure(400, 'stack', `stack.${error.path}`, error.fault);
     if (error instanceof MoodsError) return failure(400, 'moods', `moods.${error.path}`, error.fault);
     if (error instanceof RecipeError) return failure(400, 'recipe', error.path, error.fault);
     if (error instanceof z.ZodError) {

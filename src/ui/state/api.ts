@@ -20,6 +20,7 @@ import {
   type TrialLine,
   trialLineSchema,
 } from '@/contract/trial';
+import type { StackDocument } from '@/core/comp';
 import type { Strengths } from '@/core/denoise';
 import type { Moods } from '@/core/moods';
 import type { Output, Outputs } from '@/core/outputs';
@@ -33,6 +34,7 @@ export interface DraftChange {
   scene?: SceneDocument;
   outputs?: Outputs;
   moods?: Moods;
+  stack?: StackDocument;
 }
 
 /** A refusal of the server, as it words it. */

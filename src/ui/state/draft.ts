@@ -1,6 +1,7 @@
 import { useEffect } from 'react';
 import { toast } from 'sonner';
 import type { ShotData } from '@/contract/shot';
+import { parseStack } from '@/core/comp';
 import { parseMoods } from '@/core/moods';
 import { parseOutputs } from '@/core/outputs';
 import { type SceneDocument, sceneChanges, sceneSchema } from '@/core/scene';
@@ -10,26 +11,64 @@ import { useMoods } from './moods-store';
 import { useOutputs } from './outputs-store';
 import { useRecipe } from './recipe-store';
 import { useScene } from './scene-store';
-
+import { useStack } from './stack-store';
 import { keepUnsent, type Unsent, unsentOf } from './unsent';
 
 /** This tab, told apart from others that save the same draft. */
 export const TAB = Math.random().toString(36).slice(2, 10);
 
 const SAVE_AFTER_MS = 500;
+
+/** A document of the shot beside its recipe and scene, as the draft has it. */
+interface Beside {
+  key: 'outputs' | 'moods' | 'stack';
+  /** What this tab has of it; null before it is loaded. */
+  own: () => unknown;
+  isUnsaved: () => boolean;
+  load: (value: unknown) => void;
+  /** Puts another in its place, as a step. */
+  replace: (value: unknown) => void;
+  saved: (value: never) => void;
+}
+const NOT_SAVED = 'what was not saved yet';
+const BESIDE: readonly Beside[] = [
+  {
+    key: 'outputs',
+    own: () => useOutputs.getState().outputs,
+    isUnsaved: () => useOutputs.getState().unsaved,
+    load: (value) => useOutputs.getState().load(parseOutputs(value)),
+    replace: (value) => useOutputs.getState().replace(NOT_SAVED, parseOutputs(value)),
+    saved: (value) => useOutputs.getState().saved(value),
+  },
+  {
+    key: 'moods',
+    own: () => useMoods.getState().moods,
+    isUnsaved: () => useMoods.getState().unsaved,
+    load: (value) => useMoods.getState().load(parseMoods(value)),
+    replace: (value) => useMoods.getState().replace(NOT_SAVED, parseMoods(value)),
+    saved: (value) => useMoods.getState().saved(value),
+  },
+  {
+    key: 'stack',
+    own: () => useStack.getState().stack,
+    isUnsaved: () => useStack.getState().unsaved,
+    load: (value) => useStack.getState().load(parseStack(value)),
+    replace: (value) => useStack.getState().replace(NOT_SAVED, parseStack(value)),
+    saved: (value) => useStack.getState().saved(value),
+  },
+];
+
 let saving: Promise<void> | null = null;
 
 /** Puts this tab's edits on top of what another tab saved meanwhile, and says what both changed. */
 function takeOver(newer: ShotData['draft'], revision: SceneDocument): void {
   useRecipe.setState({ version: newer.version });
-  if (!useOutputs.getState().unsaved) useOutputs.getState().load(parseOutputs(newer.outputs));
-  if (!useMoods.getState().unsaved) useMoods.getState().load(parseMoods(newer.moods));
+  for (const b of BESIDE) if (!b.isUnsaved()) b.load(newer[b.key]);
   const theirs = newer.scene ? sceneSchema.parse(newer.scene) : revision;
   const scene = useScene.getState();
   if (!scene.unsaved) {
     scene.load(theirs);
-    const isMore = useOutputs.getState().unsaved || useMoods.getState().unsaved;
-    const own = isMore ? 'Recipe, outputs or moods were' : 'The recipe was';
+    const own = BESIDE.some((b) => b.isUnsaved()) ? 'Recipe, outputs, moods or stack were' : 'The recipe was';
     toast.info(`${own} changed in another tab too; this tab’s are kept. Undo goes back.`);
     return;
   }
@@ -78,23 +117,21 @@ export async function saveDraftNow(shot: string): Promise<void> {
 /** What the server does not have yet; null where it has all. */
 function unsavedChange(): DraftChange | null {
   const [recipe, scene] = [useRecipe.getState(), useScene.getState()];
-  const [outputs, moods] = [useOutputs.getState(), useMoods.getState()];
-  if (!recipe.recipe || !scene.document || !outputs.outputs || !moods.moods) return null;
-  if (!recipe.unsaved && !scene.unsaved && !outputs.unsaved && !moods.unsaved) return null;
+  if (!recipe.recipe || !scene.document || BESIDE.some((b) => b.own() === null)) return null;
+  const beside = BESIDE.filter((b) => b.isUnsaved());
+  if (!recipe.unsaved && !scene.unsaved && beside.length === 0) return null;
   return {
     recipe: recipe.unsaved ? recipe.recipe : undefined,
     scene: scene.unsaved ? scene.document : undefined,
-    outputs: outputs.unsaved ? outputs.outputs : undefined,
-    moods: moods.unsaved ? moods.moods : undefined,
+    ...Object.fromEntries(beside.map((b) => [b.key, b.own()])),
   };
 }
 
 async function send(shot: string, version: number, change: DraftChange): Promise<void> {
-  const { recipe, scene, outputs, moods } = change;
+  const { recipe, scene } = change;
   const saved = await api.saveDraft(shot, version, { ...change, by: TAB });
   if (scene) useScene.getState().saved(scene);
-  if (outputs) useOutputs.getState().saved(outputs);
-  if (moods) useMoods.getState().saved(moods);
+  for (const b of BESIDE) if (change[b.key] !== undefined) b.saved(change[b.key] as never);
   const now = useRecipe.getState().recipe;
   useRecipe.getState().saved(saved.version, recipe ?? now!);
 }
@@ -103,10 +140,9 @@ async function send(shot: string, version: number, change: DraftChange): Promise
 function takeUnsent(shot: string, version: number): void {
   const kept: Unsent | null = unsentOf(shot);
   if (!kept || kept.version !== version) return;
-  const { recipe, scene, outputs, moods } = kept;
-  if (moods) useMoods.getState().replace('what was not saved yet', moods);
-  if (outputs) useOutputs.getState().replace('what was not saved yet', outputs);
-  if (scene) useScene.getState().edit('what was not saved yet', () => scene);
+  const { recipe, scene } = kept;
+  for (const b of BESIDE) if (kept[b.key] !== undefined) b.replace(kept[b.key]);
+  if (scene) useScene.getState().edit(NOT_SAVED, () => scene);
   if (recipe) useRecipe.getState().replace(recipe);
 }
 
@@ -120,29 +156,28 @@ export function useDraft(shot: string | undefined, data: ShotData | undefined): 
   const outputsUnsaved = useOutputs((s) => s.unsaved);
   const moods = useMoods((s) => s.moods);
   const moodsUnsaved = useMoods((s) => s.unsaved);
+  const stack = useStack((s) => s.stack);
+  const stackUnsaved = useStack((s) => s.unsaved);
   useEffect(() => {
     if (!data) return;
     const { draft, revision } = data;
     const own = useRecipe.getState();
     const scene = useScene.getState();
-    const outputs = useOutputs.getState();
-    const moods = useMoods.getState();
-    const isUnsaved = own.unsaved || scene.unsaved || outputs.unsaved || moods.unsaved;
+    const isUnsaved = own.unsaved || scene.unsaved || BESIDE.some((b) => b.isUnsaved());
     const newer = draft.version > own.version && !isUnsaved;
-    if (own.recipe && scene.document && outputs.outputs && moods.moods && !newer) return;
+    if (own.recipe && scene.document && BESIDE.every((b) => b.own() !== null) && !newer) return;
     const theirs = draft.scene ?? revision.document;
     if (scene.document && newer) toast.info('Taken over from another tab.', { id: 'taken-over' });
     if (!own.recipe || newer) own.load(draft.recipe, draft.version);
     if (!scene.document || newer) scene.load(theirs);
-    if (!outputs.outputs || newer) outputs.load(parseOutputs(draft.outputs));
-    if (!moods.moods || newer) moods.load(parseMoods(draft.moods));
+    for (const b of BESIDE) if (b.own() === null || newer) b.load(draft[b.key]);
     if (scene.document) return;
     forget();
     takeUnsent(data.shot.id, draft.version);
   }, [data]);
   useEffect(() => {
-    if (!shot || !recipe || !document || !outputs || !moods) return;
-    if (!unsaved && !sceneUnsaved && !outputsUnsaved && !moodsUnsaved) return;
+    if (!shot || !recipe || !document || !outputs || !moods || !stack) return;
+    if (!unsaved && !sceneUnsaved && !outputsUnsaved && !moodsUnsaved && !stackUnsaved) return;
     let again: ReturnType<typeof setTimeout> | undefined;
     const save = () =>
       saveDraftNow(shot).catch((error) => {
@@ -155,7 +190,19 @@ export function useDraft(shot: string | undefined, data: ShotData | undefined): 
       clearTimeout(timer);
       clearTimeout(again);
     };
-  }, [shot, recipe, unsaved, document, sceneUnsaved, outputs, outputsUnsaved, moods, moodsUnsaved]);
+  }, [
+    shot,
+    recipe,
+    unsaved,
+    document,
+    sceneUnsaved,
+    outputs,
+    outputsUnsaved,
+    moods,
+    moodsUnsaved,
+    stack,
+    stackUnsaved,
+  ]);
   useEffect(() => {
     if (!shot) return;
     // What is not saved when the page goes is sent by the browser on its own.

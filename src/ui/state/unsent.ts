@@ -1,3 +1,4 @@
+import { parseStack, type StackDocument } from '@/core/comp';
 import { type Moods, parseMoods } from '@/core/moods';
 import { type Outputs, parseOutputs } from '@/core/outputs';
 import { parseRecipe, type Recipe } from '@/core/recipe';
@@ -11,6 +12,7 @@ export interface Unsent {
   scene?: SceneDocument;
   outputs?: Outputs;
   moods?: Moods;
+  stack?: StackDocument;
 }
 
 const KEY = 'lantern-unsent';
@@ -39,6 +41,7 @@ export function unsentOf(shot: string, storage: Storage = localStorage): Unsent 
       scene: kept.scene && sceneSchema.parse(kept.scene),
       outputs: kept.outputs && parseOutputs(kept.outputs),
       moods: kept.moods && parseMoods(kept.moods),
+      stack: kept.stack && parseStack(kept.stack),
     };
   } catch {
     storage.removeItem(KEY);

@@ -3,7 +3,7 @@
 import { finished } from '@/contract/trial';
 import { layerInfo } from '@/core/film';
 import { writes } from '@/core/outputs';
-import type { FilmOf } from '@/render/page/told';
+import type { FilmOf } from '@/render/views/film-of';
 import { Small } from '../../parts/small-picture';
 import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';

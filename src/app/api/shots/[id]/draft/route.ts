@@ -1,4 +1,5 @@
 import { draftChangeSchema } from '@/contract/shot';
+import { parseStack } from '@/core/comp';
 import { parseMoods } from '@/core/moods';
 import { parseOutputs } from '@/core/outputs';
 import { parseRecipe } from '@/core/recipe';
@@ -8,7 +9,7 @@ import { findShot } from '@/server/http/find';
 import { answer, body, MOST_SCENE_BYTES, Refusal } from '@/server/http/respond';
 import { sentScene } from '@/server/http/sent-scene';
 
-/** Saves the draft's recipe, scene, outputs, moods, or several of them. `If-Match` carries the version it was made from; a stale one gets 409 and the newer draft. */
+/** Saves the draft's recipe, scene, outputs, moods, stack, or several of them. `If-Match` carries the version it was made from; a stale one gets 409 and the newer draft. */
 export const PATCH = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
   answer(request, async () => {
     const shot = await findShot((await params).id);
@@ -22,6 +23,7 @@ export const PATCH = (request: Request, { params }: { params: Promise<{ id: stri
       scene: sent.scene === undefined ? undefined : await sentScene(sent.scene),
       outputs: sent.outputs === undefined ? undefined : parseOutputs(sent.outputs),
       moods: sent.moods === undefined ? undefined : parseMoods(sent.moods),
+      stack: sent.stack === undefined ? undefined : parseStack(sent.stack),
     });
     if (next === null)
       throw new Refusal(409, 'stale', 'the draft was changed in another tab', 'version', await draftOf(sql, shot.id));

@@ -1,0 +1,72 @@
+import { maskNeeds } from '../exr';
+import { type Half, LAYER, layerInfo } from '../film';
+import type { MaskData } from './mask-schema';
+import type { Entry, Operation, Stack } from './stack';
+
+/** A layer of a film, by the film's name among a stack's. */
+export interface Need {
+  film: string;
+  layer: string;
+}
+
+/** What a mask takes of films, as masks of films are made. */
+export const maskingOfItem = (item: MaskData, numbers: readonly number[] = []) =>
+  item.kind === 'picked'
+    ? { picked: { names: item.names, numbers }, ramp: null }
+    : { picked: null, ramp: { layer: item.layer, channel: item.channel, from: item.low, to: item.high } };
+
+const ofMask = (stack: Stack, name: string | null): Need[] =>
+  (name === null ? [] : (stack.masks[name]?.of ?? [])).flatMap((item) =>
+    item.kind === 'picked' || item.kind === 'ramp'
+      ? maskNeeds(maskingOfItem(item)).map((layer) => ({ film: item.film, layer }))
+      : [],
+  );
+
+const ofOperation = (o: Operation): Need[] =>
+  o.does === 'focus' || o.does === 'haze' ? [{ film: o.film, layer: 'depth' }] : [];
+
+/** Layers that an entry cannot do without, those of what is in it left out. */
+export function needsOf(stack: Stack, entry: Entry): Need[] {
+  const own = entry.kind === 'operation' ? [entry.operation] : entry.operations;
+  const light: Need[] =
+    entry.kind === 'layer' && entry.source.from === 'film'
+      ? [{ film: entry.source.film, layer: entry.source.layer }]
+      : [];
+  return [...light, ...ofMask(stack, entry.mask), ...own.flatMap(ofOperation)];
+}
+
+const deep = (entries: readonly Entry[]): Entry[] =>
+  entries.flatMap((e) => (!e.on ? [] : e.kind === 'nest' ? [e, ...deep(e.entries)] : [e]));
+
+/** Layers of one film that a stack reads, each once; with `alpha`, which films may have. */
+export function layersOf(stack: Stack, film: string): string[] {
+  const needs = deep(stack.entries).flatMap((e) => needsOf(stack, e));
+  const layers = needs.filter((n) => n.film === film).map((n) => n.layer);
+  return layers.length > 0 ? [...new Set([...layers, 'alpha'])] : [];
+}
+
+/** The layer that holds every other sample of a layer's light; null where films keep none of it. */
+export function halfOf(layer: string, half: Half): string | null {
+  if (layer === 'beauty') return LAYER.half(half);
+  const { family, group } = layerInfo(layer);
+  return family === 'group' && group !== null ? LAYER.half(half, group) : null;
+}
+
+/** A stack with what lacks something switched off, and what is missing by where it stands. `has`: layers of a film; null where there is no such film. */
+export function fitted(
+  stack: Stack,
+  has: (film: string) => readonly string[] | null,
+): { stack: Stack; missing: Map<string, Need[]> } {
+  const missing = new Map<string, Need[]>();
+  const fit = (entries: readonly Entry[], path: string): Entry[] =>
+    entries.map((entry, i) => {
+      const at = `${path}.${i}`;
+      const lacks = needsOf(stack, entry).filter((n) => !has(n.film)?.includes(n.layer));
+      if (lacks.length > 0) missing.set(at, lacks);
+      const on = entry.on && lacks.length === 0;
+      return entry.kind === 'nest'
+        ? { ...entry, on, entries: fit(entry.entries, `${at}.entries`) }
+        : ({ ...entry, on } as Entry);
+    });
+  return { stack: { ...stack, entries: fit(stack.entries, 'entries') }, missing };
+}

@@ -1,0 +1,75 @@
+import { type LookTable, type Picture, plateOf, readCube } from '@/core/comp';
+import { type Content, pictureAt } from '@/core/scene';
+import type { StackOver } from '../views/stack';
+import type { StackBeside } from '../views/stack-beside';
+import type { FilmCache } from './film-cache';
+
+/** Pictures that are kept as they were read, the least recently used let go. */
+const MOST_PICTURES = 24;
+
+/** What stacks need beside the film that is shown: fetched once, and the same object for as long as the same is asked for. */
+export class Besides {
+  private readonly pictures = new Map<string, Promise<Picture>>();
+  private readonly tables = new Map<string, Promise<LookTable>>();
+  private last: { key: string; beside: StackBeside } | null = null;
+
+  constructor(
+    private readonly cache: FilmCache,
+    private readonly fetchContent: (hash: string) => Promise<Uint8Array>,
+  ) {}
+
+  private picture(content: Content, encoding: 'srgb' | 'linear', alpha: StackAlpha): Promise<Picture> {
+    const key = `${content.hash} ${encoding} ${alpha}`;
+    const made =
+      this.pictures.get(key) ??
+      this.fetchContent(content.hash).then((bytes) =>
+        plateOf({ ...pictureAt(bytes, { ...content, offset: 0 }), alpha: content.alpha ?? null }, { encoding, alpha }),
+      );
+    this.pictures.delete(key);
+    this.pictures.set(key, made);
+    made.catch(() => this.pictures.delete(key));
+    for (const old of this.pictures.keys()) {
+      if (this.pictures.size <= MOST_PICTURES) break;
+      this.pictures.delete(old);
+    }
+    return made;
+  }
+
+  private table(hash: string): Promise<LookTable> {
+    const made =
+      this.tables.get(hash) ?? this.fetchContent(hash).then((bytes) => readCube(new TextDecoder().decode(bytes)));
+    this.tables.set(hash, made);
+    made.catch(() => this.tables.delete(hash));
+    return made;
+  }
+
+  async of({ stack, others, contents, tables }: StackOver): Promise<StackBeside> {
+    const rules = Object.entries(stack.pictures).map(([name, { encoding, alpha }]) => [name, encoding, alpha]);
+    const key = JSON.stringify([others, contents, tables, rules]);
+    if (this.last?.key === key) return this.last.beside;
+    const films = await Promise.all(
+      Object.entries(others).map(async ([name, { of, layers }]) => [name, await this.cache.film(of, layers)] as const),
+    );
+    const pictures = await Promise.all(
+      Object.entries(contents).map(async ([name, content]) => {
+        const { encoding, alpha } = stack.pictures[name];
+        return [name, content ? await this.picture(content, encoding, alpha) : NO_STILL] as const;
+      }),
+    );
+    const read = await Promise.all(
+      Object.entries(tables).map(async ([name, hash]) => [name, await this.table(hash)] as const),
+    );
+    const beside = { films: new Map(films), pictures: new Map(pictures), tables: new Map(read) };
+    this.last = { key, beside };
+    return beside;
+  }
+}
+
+type StackAlpha = StackOver['stack']['pictures'][string]['alpha'];
+
+/** What a plate shows where it has no still: one pixel of nothing. */
+const NO_STILL: Picture = {
+  width: 1,
+  height: 1,
+  planes: [new Float32Array(1), new Float32Array(1), new Float32Array(1), new Float32Array(1)],
+};

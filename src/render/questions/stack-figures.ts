@@ -1,0 +1,72 @@
+import { halfOf, type Picture, StackError } from '@/core/comp';
+import { type FilmLayers, type Half, isData } from '@/core/film';
+import { type Noise, noiseOf, type Rgb } from '@/core/stats';
+import { type StackOver, stackPicture, unscaled } from '../views/stack';
+import type { Question } from './question';
+import { filmOfA, resultOf } from './stack-film';
+
+export interface StackFigures {
+  /** Of the result, from both halves led through every operation; null where a layer is kept without halves. */
+  noise: Noise | null;
+  /** Share of the pixels with a value beyond white, and below nothing. */
+  beyond: number;
+  below: number;
+  /** What the parts that are asked for lack of the beauty, as a share of its light; null where none are. */
+  lacks: number | null;
+}
+
+const rgbOf = ({ planes: [r, g, b] }: Picture): Rgb => [r, g, b] as Rgb;
+
+function share(p: Picture, is: (v: number) => boolean): number {
+  const [r, g, b] = p.planes;
+  let count = 0;
+  for (let i = 0; i < r.length; i++) if (is(r[i]) || is(g[i]) || is(b[i])) count++;
+  return count / r.length;
+}
+
+function lacksOf(film: FilmLayers, parts: readonly string[]): number | null {
+  const beauty = film.layers.get('beauty');
+  if (!beauty || parts.length === 0) return null;
+  let all = 0;
+  let off = 0;
+  for (let c = 0; c < 3; c++) {
+    const planes = parts.map((name) => film.layers.get(name)!.planes[c]);
+    for (let i = 0; i < beauty.planes[c].length; i++) {
+      let rest = beauty.planes[c][i];
+      all += rest;
+      for (const p of planes) rest -= p[i];
+      off += Math.abs(rest);
+    }
+  }
+  return all > 0 ? off / all : null;
+}
+
+/**
+ * What a stack over the film of A comes to. `parts`: layers of that film that are to add up to its beauty. `exact`: whether it may take long,
+ * so that its noise is measured. Throws in words while there is no picture.
+ */
+export const stackFigures: Question<{ over: StackOver; parts: string[]; exact: boolean }, StackFigures> = async (
+  desk,
+  { over, parts, exact },
+) => {
+  const beside = await desk.besides.of(over);
+  const names = [...new Set(['beauty', ...over.layers, ...parts])];
+  const halves = names.flatMap((n) => (isData(n) ? [] : (['a', 'b'] as const).flatMap((h) => halfOf(n, h) ?? [])));
+  const { film, place } = await filmOfA(desk, [...names, ...(exact ? halves : [])]);
+  const result = resultOf(desk, over) ?? stackPicture(over, film, place, beside);
+  const half = (h: Half) => rgbOf(stackPicture(over, film, place, beside, h));
+  let noise: Noise | null = null;
+  try {
+    if (exact && over.layers.length > 0)
+      noise = noiseOf(half('a'), half('b'), film.width, film.height, unscaled(desk.sceneExposure, over.scale));
+  } catch (error) {
+    // A layer that is kept without halves has no noise that could be told.
+    if (!(error instanceof StackError)) throw error;
+  }
+  return {
+    noise,
+    beyond: share(result, (v) => v > 1),
+    below: share(result, (v) => v < 0),
+    lacks: lacksOf(film, parts),
+  };
+};

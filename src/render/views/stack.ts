@@ -1,0 +1,90 @@
+import { exposed, type Picture, placed, type Read, SHOWN, type Stack, StackMemo, sourcesOf } from '@/core/comp';
+import type { FilmLayers, Half } from '@/core/film';
+import { type Display, scaleOf } from '@/core/image';
+import type { Content } from '@/core/scene';
+import type { FilmOf } from './film-of';
+import type { Kind } from './kind';
+import { color } from './painting';
+import type { Placement } from './place';
+import type { StackBeside } from './stack-beside';
+
+/** A stack at a frame, and where what it names is. */
+export interface StackOver {
+  stack: Stack;
+  /** Layers that it reads of the film that is shown. */
+  layers: string[];
+  /** Names of objects as films number them. */
+  objects: string[];
+  /** Factor from radiance to the display. */
+  scale: number;
+  /** Films of trials beside the one that is shown, each with the layers that are read of it. */
+  others: Record<string, { of: FilmOf; layers: string[] }>;
+  /** Pictures of the shot; null where a plate has none at the frame. */
+  contents: Record<string, Content | null>;
+  /** Look tables by their hashes. */
+  tables: Record<string, string>;
+}
+
+const NOTHING_BESIDE: StackBeside = { films: new Map(), pictures: new Map(), tables: new Map() };
+
+/** All that a stack names, over a film that lies somewhere in its frame: pictures are placed there. Films thinned for speed have pictures thinned too. */
+function readFor(over: StackOver, film: FilmLayers, place: Placement | null, beside: StackBeside): Read {
+  const whole = place ?? { width: film.width, height: film.height, x: 0, y: 0, w: film.width, h: film.height };
+  const [kx, ky] = [film.width / whole.w, film.height / whole.h];
+  const frame = { width: Math.round(whole.width * kx), height: Math.round(whole.height * ky) };
+  const part = { x: Math.round(whole.x * kx), y: Math.round(whole.y * ky), w: film.width, h: film.height };
+  return {
+    films: new Map([...beside.films, [SHOWN, film] as const].map(([name, f]) => [name, exposed(f, over.scale)])),
+    pictures: new Map(
+      [...beside.pictures].map(([name, p]) => [name, placed(p, over.stack.pictures[name].place, frame, part)]),
+    ),
+    tables: beside.tables,
+    objects: over.objects,
+  };
+}
+
+/** Placed pictures and the last result over a film, for as long as the film is there. */
+interface Made {
+  key: string;
+  beside: StackBeside;
+  read: Read;
+  memo: StackMemo;
+  result: Picture | null;
+}
+const made = new WeakMap<FilmLayers, Made>();
+
+/** What a stack makes of a film; throws `StackError`. `half`: of every other sample. */
+export function stackPicture(
+  over: StackOver,
+  film: FilmLayers,
+  place: Placement | null,
+  beside: StackBeside = NOTHING_BESIDE,
+  half: Half | null = null,
+): Picture {
+  if (half !== null) return new StackMemo().evaluate(over.stack, sourcesOf(readFor(over, film, place, beside), half));
+  const key = JSON.stringify([place, over.scale, over.stack.pictures, over.objects.length]);
+  const known = made.get(film);
+  const now: Made =
+    known?.key === key && known.beside === beside
+      ? known
+      : { key, beside, read: readFor(over, film, place, beside), memo: new StackMemo(), result: null };
+  made.set(film, now);
+  now.result = now.memo.evaluate(over.stack, sourcesOf(now.read));
+  return now.result;
+}
+
+/** What was made of a film last, for reading pixels of it; null before it has been shown. */
+export const stackResult = (film: FilmLayers): Picture | null => made.get(film)?.result ?? null;
+
+/** A display of light of which 1 is display white already. */
+export const unscaled = (display: Display, scale: number): Display =>
+  typeof display === 'number' ? display / scale : { ...display, scale: scaleOf(display) / scale };
+
+/** The picture that a stack makes. */
+export const stack: Kind<StackOver> = {
+  layers: ({ layers }) => ['beauty', ...layers],
+  paint: (film, over, { exposure, at }) => {
+    const { planes } = stackPicture(over, film, at?.place ?? null, at?.beside);
+    return color([planes[0], planes[1], planes[2]], unscaled(exposure, over.scale));
+  },
+};
