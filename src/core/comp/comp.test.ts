@@ -261,7 +261,6 @@ describe('random stacks', () => {
       const m = entry.opacity;
       const way = entry.way === 'by itself' ? 'over' : entry.way;
       const b = below;
-      const brings = way === 'over' || way === 'add' || way === 'screen';
       const color = [0, 1, 2].map((c) => {
         const [x, y] = [b[c], f[c]];
         if (way === 'over') return y * m + x * (1 - f[3] * m);
@@ -271,7 +270,8 @@ describe('random stacks', () => {
         if (way === 'shadow') return x - x * y * m;
         return x * (1 - m) + x * m * y;
       });
-      below = [...color, brings ? 1 - (1 - b[3]) * (1 - f[3] * m) : b[3]];
+      const covers = way === 'over' ? 1 - (1 - b[3]) * (1 - f[3] * m) : way === 'add' ? Math.max(b[3], f[3] * m) : b[3];
+      below = [...color, covers];
     }
     return below;
   }

@@ -6,11 +6,12 @@ export type StackDocument = Readonly<Record<string, unknown>>;
 /** Where something stands in a document. */
 export type Path = readonly (string | number)[];
 
-/** The name of the film that a shot's stack begins with: what A shows. */
+/** The name of the film that a shot's stack begins with, and where it is: what A shows. */
 export const SHOWN = 'shown';
+export const IN_A = 'A';
 
 /** What a shot has before anyone has stacked anything. */
-export const NO_STACK: StackDocument = { schema: 1, films: { [SHOWN]: 'A' }, entries: [] };
+export const NO_STACK: StackDocument = { schema: 1, films: { [SHOWN]: IN_A }, entries: [] };
 
 /** A stack as it was sent or read, checked at every frame. Throws `StackError` that names the key. */
 export function parseStack(value: unknown): StackDocument {
@@ -89,7 +90,8 @@ export interface Place {
   index: number;
 }
 
-const placeOf = (path: Path): Place => ({ list: path.slice(0, -1), index: Number(path.at(-1)) });
+/** Where an entry stands. */
+export const placeOf = (path: Path): Place => ({ list: path.slice(0, -1), index: Number(path.at(-1)) });
 
 const listAt = (document: StackDocument, list: Path): unknown[] => [...((at(document, list) as unknown[]) ?? [])];
 
@@ -100,15 +102,24 @@ export function inserted(document: StackDocument, { list, index }: Place, entry:
   return withAt(document, list, items);
 }
 
-/** An entry moved up or down in its list by a number of places. */
-export function movedBy(document: StackDocument, path: Path, by: number): StackDocument {
+/** Whether a place lies in what stands at a path. */
+const isWithin = (place: Path, path: Path) => path.every((key, i) => place[i] === key);
+
+/** An entry moved before what stands at a place; into itself nothing can go. */
+export function movedTo(document: StackDocument, path: Path, to: Place): StackDocument {
+  if (isWithin(to.list, path)) return document;
+  const entry = at(document, path);
   const { list, index } = placeOf(path);
-  const to = index + by;
-  const items = listAt(document, list);
-  if (to < 0 || to >= items.length) return document;
-  const [entry] = items.splice(index, 1);
-  items.splice(to, 0, entry);
-  return withAt(document, list, items);
+  const isSame = list.length === to.list.length && isWithin(to.list, list);
+  if (isSame && (to.index === index || to.index === index + 1)) return document;
+  // What is taken out first has all behind it in its list move up by one, lists in those too.
+  const shifts = (key: string | number) => typeof key === 'number' && key > index;
+  const listNow =
+    to.list.length > list.length && isWithin(to.list, list)
+      ? to.list.map((key, i) => (i === list.length && shifts(key) ? Number(key) - 1 : key))
+      : to.list;
+  const indexNow = isSame && to.index > index ? to.index - 1 : to.index;
+  return inserted(withAt(document, path, undefined), { list: listNow, index: indexNow }, entry);
 }
 
 /** Entries of one list made one layer, where the lowest of them stood. */

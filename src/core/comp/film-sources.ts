@@ -1,4 +1,4 @@
-import { maskValues } from '../exr';
+import { type Masking, maskValues } from '../exr';
 import { type FilmLayers, type Half, layerInfo } from '../film';
 import type { Sources } from './evaluate';
 import { halfOf, maskingOfItem } from './needs';
@@ -13,13 +13,15 @@ export interface Read {
   tables: ReadonlyMap<string, LookTable>;
   /** Names of objects in the order in which films in memory number them; files have names themselves. */
   objects?: readonly string[];
+  /** What layers of masks are made of, where films do not hold them as they are. */
+  masks?: ReadonlyMap<string, Masking>;
 }
 
 /**
  * Sources of a stack over films and pictures of one size. `half`: light of every other sample instead, where films keep it; a layer that has no halves
  * is refused then, unless it is no light. Throws `StackError` for what is not there.
  */
-export function sourcesOf({ films, pictures, tables, objects = [] }: Read, half: Half | null = null): Sources {
+export function sourcesOf({ films, pictures, tables, objects = [], masks }: Read, half: Half | null = null): Sources {
   const [first] = [...films.values(), ...pictures.values()];
   if (!first) throw new StackError('entries', 'the stack names neither a film nor a picture, so that it has no size');
   const { width, height } = first;
@@ -55,10 +57,13 @@ export function sourcesOf({ films, pictures, tables, objects = [] }: Read, half:
     },
     mask: (item) => {
       const { layers } = filmOf(item.film);
+      const made = item.kind === 'ramp' ? masks?.get(item.layer) : undefined;
       const numbers = item.kind === 'picked' ? item.names.map((n) => objects.indexOf(n) + 1).filter((n) => n > 0) : [];
-      const values = maskValues((name) => layers.get(name), maskingOfItem(item, numbers));
+      const values = maskValues((name) => layers.get(name), made ?? maskingOfItem(item, numbers));
       if (!values) throw new StackError(`films.${item.film}`, 'it lacks what the mask is made of');
-      return values;
+      if (!made || item.kind !== 'ramp' || (item.low === 0 && item.high === 1)) return values;
+      const { low, high } = item;
+      return values.map((v) => Math.min(1, Math.max(0, (v - low) / (high - low))));
     },
     depth: (film) => layerOf(film, 'depth').planes[0],
     table: (name) => {

@@ -1,15 +1,18 @@
 export {
   at,
   freeName,
+  IN_A,
   inserted,
   keyedAt,
   keyedValues,
-  movedBy,
   movedKey,
+  movedTo,
   NO_STACK,
   nested,
   type Path,
+  type Place,
   parseStack,
+  placeOf,
   SHOWN,
   type StackDocument,
   setAt,
@@ -23,7 +26,7 @@ export { type Read, sourcesOf } from './film-sources';
 export { join, WAYS, type Way } from './join';
 export { type Keyed, keyFrames, keyOf, valueAt } from './keys';
 export type { MaskData, StackMask } from './mask-schema';
-export { fitted, halfOf, layersOf, type Need } from './needs';
+export { fitted, halfOf, layersOf, type Need, shownIn, stackNeeds } from './needs';
 export { type LookTable, readCube, TableError } from './operations/cube';
 export { OPERATION_SCHEMAS } from './operations/schemas';
 export { type PartsIn, partsIn } from './parts';

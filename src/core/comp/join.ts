@@ -37,8 +37,15 @@ const COLOR: Record<Way, (b: number, f: number, m: number, alpha: number) => num
   shadow: (b, f, m) => b * (1 - m * f),
   occlude: (b, f, m) => b * (1 - m * (1 - f)),
 };
-/** Ways that bring something of their own, and with it alpha: α_B + α_F·m − α_B·α_F·m. The others leave the alpha that is below. */
-const BRINGS: readonly Way[] = ['over', 'add', 'screen'];
+/**
+ * Ways that bring something of their own, and with it alpha: one that stands over what is below covers more of it, α_B + α_F·m − α_B·α_F·m; light that is
+ * added is of the same things, as parts of a film are: the larger of both. The others leave the alpha that is below.
+ */
+const ALPHA: Partial<Record<Way, (b: number, f: number) => number>> = {
+  over: (b, f) => b + f - b * f,
+  add: Math.max,
+  screen: Math.max,
+};
 
 /** A layer joined with what is below it, in one of the ways; `mask` of the size of both, 0 to 1, null for all of it. What has no effect gives `below` itself. */
 export function join(below: Picture, layer: Picture, way: Way, opacity: number, mask: Float32Array | null): Picture {
@@ -46,7 +53,7 @@ export function join(below: Picture, layer: Picture, way: Way, opacity: number, 
   const { width, height } = below;
   const out = blank(width, height);
   const color = COLOR[way];
-  const brings = BRINGS.includes(way);
+  const alpha = ALPHA[way];
   const [bA, fA, oA] = [below.planes[3], layer.planes[3], out.planes[3]];
   for (let c = 0; c < 3; c++) {
     const [b, f, o] = [below.planes[c], layer.planes[c], out.planes[c]];
@@ -57,7 +64,7 @@ export function join(below: Picture, layer: Picture, way: Way, opacity: number, 
   }
   for (let i = 0; i < oA.length; i++) {
     const m = mask ? opacity * mask[i] : opacity;
-    oA[i] = brings && m !== 0 ? bA[i] + fA[i] * m - bA[i] * fA[i] * m : bA[i];
+    oA[i] = alpha && m !== 0 ? alpha(bA[i], fA[i] * m) : bA[i];
   }
   return out;
 }

@@ -1,7 +1,8 @@
 import { maskNeeds } from '../exr';
 import { type Half, LAYER, layerInfo } from '../film';
+import { IN_A, type StackDocument } from './document';
 import type { MaskData } from './mask-schema';
-import type { Entry, Operation, Stack } from './stack';
+import { type Entry, type Operation, type Stack, stackAt } from './stack';
 
 /** A layer of a film, by the film's name among a stack's. */
 export interface Need {
@@ -45,6 +46,17 @@ export function layersOf(stack: Stack, film: string): string[] {
   return layers.length > 0 ? [...new Set([...layers, 'alpha'])] : [];
 }
 
+/** Names that a stack has for the film that A shows. */
+export const shownIn = ({ films }: Pick<Stack, 'films'>): string[] =>
+  Object.keys(films).filter((name) => films[name] === IN_A);
+
+/** Layers that films of a shot must keep for its stack, at whatever frame. */
+export function stackNeeds(document: StackDocument): string[] {
+  const stack = stackAt(document, 1);
+  const layers = shownIn(stack).flatMap((film) => layersOf(stack, film));
+  return [...new Set(layers)].filter((n) => n !== 'beauty');
+}
+
 /** The layer that holds every other sample of a layer's light; null where films keep none of it. */
 export function halfOf(layer: string, half: Half): string | null {
   if (layer === 'beauty') return LAYER.half(half);
@@ -52,16 +64,23 @@ export function halfOf(layer: string, half: Half): string | null {
   return family === 'group' && group !== null ? LAYER.half(half, group) : null;
 }
 
-/** A stack with what lacks something switched off, and what is missing by where it stands. `has`: layers of a film; null where there is no such film. */
-export function fitted(
-  stack: Stack,
-  has: (film: string) => readonly string[] | null,
-): { stack: Stack; missing: Map<string, Need[]> } {
+/** What there is for a stack. */
+export interface There {
+  layer: (need: Need) => boolean;
+  picture: (name: string) => boolean;
+}
+
+/** A stack with what lacks something switched off, and what is missing by where it stands; a picture by its name as its layer, of no film. */
+export function fitted(stack: Stack, there: There): { stack: Stack; missing: Map<string, Need[]> } {
   const missing = new Map<string, Need[]>();
+  const picturesOf = (e: Entry) =>
+    e.kind === 'layer' && e.source.from === 'picture' && !there.picture(e.source.picture)
+      ? [{ film: '', layer: e.source.picture }]
+      : [];
   const fit = (entries: readonly Entry[], path: string): Entry[] =>
     entries.map((entry, i) => {
       const at = `${path}.${i}`;
-      const lacks = needsOf(stack, entry).filter((n) => !has(n.film)?.includes(n.layer));
+      const lacks = [...needsOf(stack, entry).filter((n) => !there.layer(n)), ...picturesOf(entry)];
       if (lacks.length > 0) missing.set(at, lacks);
       const on = entry.on && lacks.length === 0;
       return entry.kind === 'nest'

@@ -14,6 +14,7 @@ export {
   scaleOf,
   shoulder,
   toDisplayBytes,
+  whiteGains,
 } from './display';
 export { decodeHdr } from './hdr';
 export { encodePng } from './png';

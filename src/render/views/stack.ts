@@ -1,4 +1,5 @@
-import { exposed, type Picture, placed, type Read, SHOWN, type Stack, StackMemo, sourcesOf } from '@/core/comp';
+import { exposed, type Picture, placed, type Read, type Stack, StackMemo, shownIn, sourcesOf } from '@/core/comp';
+import type { Masking } from '@/core/exr';
 import type { FilmLayers, Half } from '@/core/film';
 import { type Display, scaleOf } from '@/core/image';
 import type { Content } from '@/core/scene';
@@ -15,6 +16,8 @@ export interface StackOver {
   layers: string[];
   /** Names of objects as films number them. */
   objects: string[];
+  /** What layers of masks are made of, where the film has them not as they are. */
+  masks: Record<string, Masking>;
   /** Factor from radiance to the display. */
   scale: number;
   /** Films of trials beside the one that is shown, each with the layers that are read of it. */
@@ -34,12 +37,18 @@ function readFor(over: StackOver, film: FilmLayers, place: Placement | null, bes
   const frame = { width: Math.round(whole.width * kx), height: Math.round(whole.height * ky) };
   const part = { x: Math.round(whole.x * kx), y: Math.round(whole.y * ky), w: film.width, h: film.height };
   return {
-    films: new Map([...beside.films, [SHOWN, film] as const].map(([name, f]) => [name, exposed(f, over.scale)])),
+    films: new Map(
+      [...beside.films, ...shownIn(over.stack).map((name) => [name, film] as const)].map(([name, f]) => [
+        name,
+        exposed(f, over.scale),
+      ]),
+    ),
     pictures: new Map(
       [...beside.pictures].map(([name, p]) => [name, placed(p, over.stack.pictures[name].place, frame, part)]),
     ),
     tables: beside.tables,
     objects: over.objects,
+    masks: new Map(Object.entries(over.masks)),
   };
 }
 
@@ -62,7 +71,7 @@ export function stackPicture(
   half: Half | null = null,
 ): Picture {
   if (half !== null) return new StackMemo().evaluate(over.stack, sourcesOf(readFor(over, film, place, beside), half));
-  const key = JSON.stringify([place, over.scale, over.stack.pictures, over.objects.length]);
+  const key = JSON.stringify([place, over.scale, over.stack.pictures, over.objects.length, over.masks]);
   const known = made.get(film);
   const now: Made =
     known?.key === key && known.beside === beside

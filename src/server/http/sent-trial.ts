@@ -1,4 +1,5 @@
 import type { NewTrial } from '@/contract/trial';
+import { stackNeeds } from '@/core/comp';
 import { filmBytes, makeSpec } from '@/core/film';
 import { isOfVariant, type Outputs, pictureRecipe, type Variant } from '@/core/outputs';
 import { canonicalJson, changeText, differences, parseRecipe, type Recipe } from '@/core/recipe';
@@ -88,10 +89,11 @@ export async function sentTrial(sql: Sql, asked: NewTrial): Promise<NewTrialRow>
     : await freezeDraft(sql, shot.id, (document) => sha256(canonicalJson(document)));
   if (base?.shot !== shot.id) throw new Refusal(400, 'no-revision', 'the shot has no such scene revision', 'revision');
   const revision = await withFields(sql, base, asked.fields);
-  const { outputs } = (await draftOf(sql, shot.id))!;
+  const { outputs, stack } = (await draftOf(sql, shot.id))!;
   const frozen = picturedBy(outputs, asked.output);
   const groups = lightGroups(revision.document);
-  const recipe = pictureRecipe(parseRecipe(asked.recipe), frozen, frozen.variant, groups);
+  const needed = frozen.variant === null ? stackNeeds(stack) : [];
+  const recipe = pictureRecipe(parseRecipe(asked.recipe), frozen, frozen.variant, groups, needed);
   checkFits(revision, asked, recipe);
   await checkRoom(sql, recipe, revision.document);
   const parent = asked.parent ? await trialById(sql, asked.parent) : null;

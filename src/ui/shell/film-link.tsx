@@ -19,6 +19,7 @@ import { useCamera, useDocument, useFrame, useKeptRecipe, useSceneExposure, useS
 import { viewsOf } from '../state/showing';
 import { useGroups, useMade, useMeanwhile, useSlotTrial, useWhole } from '../state/slots';
 import { referenceOf, sourceOf } from '../state/sources';
+import { useStacked } from '../state/stacking';
 import { useDenoising, useTimed, useTrials } from '../state/trials-store';
 import { useRole } from '../state/variants';
 import { viewNamed } from '../views/registry';
@@ -140,7 +141,9 @@ function useSlots(): void {
   const reachMetres = useOutputs((s) => pickedOutput(s)?.reachMetres ?? null);
   const isMixed = desk.view === 'balance';
   const mixes = { a: useFactors('A', isMixed), b: useFactors('B', isMixed) };
-  const looking = { desk, groups, a: wholeA, b: wholeB, ledger, masking, roles, written, reachMetres, mixes };
+  const stacked = useStacked();
+  const stack = stacked && typeof stacked !== 'string' && desk.view === 'comp' ? stacked.over : null;
+  const looking = { desk, groups, a: wholeA, b: wholeB, ledger, masking, roles, written, reachMetres, mixes, stack };
   const views = JSON.stringify(viewsOf(looking, viewNamed(desk.view).shows));
   const sceneExposure = useSceneExposure();
   const exposure = sceneExposure * 2 ** desk.viewStops;

@@ -63,6 +63,10 @@ export interface Desk {
   asRendered: boolean;
   /** Mood that B shows in Balance, by its id; '' = as rendered, null = the mix at hand. */
   moodB: string | null;
+  /** Frame at which the stack is looked at in Comp; null = that of what A shows. */
+  stackFrame: number | null;
+  /** Entry of the stack that is open in Comp, by where it stands. */
+  entry: string | null;
   /** What the drawer shows: the logbook, or a face of the view. */
   face: string;
   /** Height of the drawer in pixels. */
@@ -108,6 +112,8 @@ export const useDesk = create<Desk>()(
       alone: [],
       asRendered: false,
       moodB: null,
+      stackFrame: null,
+      entry: null,
       face: LOGBOOK,
       drawerHeight: DRAWER_HEIGHT,
       depthLimit: null,

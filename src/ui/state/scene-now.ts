@@ -1,6 +1,7 @@
 import { useMemo } from 'react';
+import { type StackDocument, stackNeeds } from '@/core/comp';
 import { exposureScale } from '@/core/image';
-import { pictureRecipe } from '@/core/outputs';
+import { pictureRecipe, type Variant } from '@/core/outputs';
 import type { Recipe } from '@/core/recipe';
 import { type Camera, lightGroups, type SceneDocument } from '@/core/scene';
 import type { Patient } from '@/render/advice/patient';
@@ -8,6 +9,7 @@ import { useDesk } from './desk-store';
 import { useOutputs } from './outputs-store';
 import { useRecipe } from './recipe-store';
 import { useScene } from './scene-store';
+import { useStack } from './stack-store';
 import { liveVariantNow, useLiveVariant } from './variants';
 
 /** The scene as it is being edited. There is one wherever a shot is open. */
@@ -42,18 +44,28 @@ export function useSceneGroups(): string[] {
 
 /**
  * The recipe of the picture that is looked at, the shot's or that of a variant: its film also keeps what outputs write of it,
- * and `more` layers beside.
+ * its stack needs, and `more` layers beside.
  */
 export function useKeptRecipe(more?: string): Recipe | null {
+  const stack = useStack((s) => s.stack);
   const recipe = useRecipe((s) => s.recipe);
   const outputs = useOutputs((s) => s.outputs);
   const groups = useSceneGroups();
   const variant = useLiveVariant();
   return useMemo(
-    () => recipe && pictureRecipe(recipe, outputs ?? NO_OUTPUTS, variant, groups, more === undefined ? [] : [more]),
-    [recipe, outputs, variant, groups, more],
+    () =>
+      recipe &&
+      pictureRecipe(recipe, outputs ?? NO_OUTPUTS, variant, groups, [
+        ...neededBy(stack, variant),
+        ...(more === undefined ? [] : [more]),
+      ]),
+    [recipe, outputs, variant, groups, stack, more],
   );
 }
+
+/** What the shot's own picture keeps for its stack. */
+const neededBy = (stack: StackDocument | null, variant: Variant | null): string[] =>
+  stack && variant === null ? stackNeeds(stack) : [];
 
 const NO_OUTPUTS = { list: [], masks: [] };
 
@@ -73,6 +85,8 @@ export function patientNow(): Patient | null {
   const { camera, frame } = useDesk.getState();
   if (!document || !recipe) return null;
   const outputs = useOutputs.getState().outputs ?? NO_OUTPUTS;
-  const kept = pictureRecipe(recipe, outputs, liveVariantNow(), lightGroups(document));
+  const variant = liveVariantNow();
+  const needed = neededBy(useStack.getState().stack, variant);
+  const kept = pictureRecipe(recipe, outputs, variant, lightGroups(document), needed);
   return { document, recipe: kept, camera: cameraIn(document, camera).name, frame: frameIn(document, frame) };
 }

@@ -2,6 +2,7 @@ import type { Trial } from '@/contract/trial';
 import type { Masking } from '@/core/exr';
 import type { Roles } from '@/render/views/roles';
 import type { View } from '@/render/views/show';
+import type { StackOver } from '@/render/views/stack';
 import type { Desk } from './desk-store';
 import { isAgainstB, OVERLAYS, type ShownMix } from './overlays';
 
@@ -25,6 +26,8 @@ export interface Looking {
   reachMetres: number | null;
   /** Factors of the light groups by which Balance shows the slots; null as rendered. */
   mixes: Record<'a' | 'b', ShownMix | null>;
+  /** The stack over what A shows; null where there is none. */
+  stack: StackOver | null;
 }
 
 /** What A and B show. */

@@ -15,6 +15,7 @@ const looking = (desk: object, rest: Partial<Looking> = {}): Looking => ({
   written: ['beauty'],
   reachMetres: null,
   mixes: { a: null, b: null },
+  stack: null,
   ...rest,
 });
 const shown = (view: string, desk: object, rest: Partial<Looking> = {}) =>

@@ -12,7 +12,7 @@ import { WordsField } from '../../fields/words-field';
 import { Tip } from '../../parts/controls';
 import { settle } from '../../state/history';
 import { useScene } from '../../state/scene-store';
-import { ColorField } from './color-field';
+import { SceneColor } from './scene-color';
 import type { FieldGroup, FieldSpec } from './specs';
 
 interface RowProps {
@@ -176,7 +176,7 @@ function Control({ spec, owners, document }: RowProps) {
     }
     case 'color':
       return (
-        <ColorField
+        <SceneColor
           label={spec.label}
           value={value as [number, number, number] | undefined}
           mixed={!shared.same}

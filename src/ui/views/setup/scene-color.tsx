@@ -2,38 +2,17 @@
 
 import { Pipette } from 'lucide-react';
 import { useId } from 'react';
-import { HexColorPicker } from 'react-colorful';
 import { toast } from 'sonner';
-import { decodeSrgb, encodeSrgb, luminance } from '@/core/image';
 import type { Seen } from '@/render/questions/see';
-import { NumberField } from '../../fields/number-field';
+import { ColorField, type Rgb } from '../../fields/color-field';
 import { Plain, Tip } from '../../parts/controls';
-import { Popover } from '../../parts/popover';
 import { useAim } from '../../state/aim-store';
 import { useSceneExposure } from '../../state/scene-now';
 import { useScene } from '../../state/scene-store';
 import { proposeAlbedo } from './propose';
 
-type Rgb = [number, number, number];
-
-/** `#rrggbb` of a linear colour, cut at white. */
-export function hexOf(rgb: Rgb): string {
-  return `#${rgb
-    .map((c) =>
-      Math.round(encodeSrgb(Math.min(1, Math.max(0, c))) * 255)
-        .toString(16)
-        .padStart(2, '0'),
-    )
-    .join('')}`;
-}
-
-const linearOf = (hex: string): Rgb => {
-  const n = Number.parseInt(hex.slice(1), 16);
-  return [16, 8, 0].map((s) => Number(decodeSrgb(((n >> s) & 255) / 255).toFixed(4))) as Rgb;
-};
-
-/** A colour in linear light: by eye, by number, or taken from the picture. */
-export function ColorField({
+/** A colour of the scene: by eye, by number, or taken from the picture. */
+export function SceneColor({
   label,
   value,
   mixed,
@@ -71,49 +50,7 @@ export function ColorField({
       },
     });
   return (
-    <Popover
-      align="end"
-      width="w-60"
-      onOpenChange={(open) => !open && onSettled()}
-      trigger={
-        <button
-          type="button"
-          aria-label={label}
-          className="flex w-[136px] items-center gap-2 rounded-sm border border-line bg-pit px-1.5 py-[3px] hover:border-soft"
-        >
-          {mixed ? (
-            <span className="flex-1 text-left text-dim">≠ differ</span>
-          ) : (
-            <>
-              <span className="h-3.5 w-5 rounded-[1px] border border-white/20" style={{ background: hexOf(shown) }} />
-              <span className="num flex-1 text-left text-[11px] text-soft">
-                {shown.map((c) => Number(c.toPrecision(2))).join(' ')}
-              </span>
-            </>
-          )}
-        </button>
-      }
-    >
-      <HexColorPicker color={hexOf(shown)} onChange={(h) => onChange(linearOf(h), true)} style={{ width: '100%' }} />
-      <div className="mt-2 flex gap-1">
-        {['red', 'green', 'blue'].map((name, k) => (
-          <NumberField
-            key={name}
-            label={`${label} ${name}`}
-            value={Number(shown[k].toPrecision(4))}
-            step={0.01}
-            width="w-[70px]"
-            onChange={(v) => {
-              if (v === null || v < 0) return 'a colour is 0 or more';
-              onChange(shown.map((c, i) => (i === k ? v : c)) as Rgb, false);
-              return null;
-            }}
-          />
-        ))}
-      </div>
-      <p className="num mt-1.5 text-[11px] text-dim">
-        linear Rec.709 · {hexOf(shown)} in sRGB · luminance {luminance(...shown).toPrecision(3)}
-      </p>
+    <ColorField label={label} value={shown} mixed={mixed} onChange={onChange} onSettled={onSettled}>
       <div className="mt-2 flex gap-1.5">
         <Tip text="Takes the colour under the next click in the picture: linear light times the camera’s exposure.">
           <Plain aria-pressed={aim?.by === `${id}false`} onClick={() => take(false)}>
@@ -124,7 +61,7 @@ export function ColorField({
           <Plain onClick={() => take(true)}>As it renders there</Plain>
         </Tip>
       </div>
-    </Popover>
+    </ColorField>
   );
 }
 
