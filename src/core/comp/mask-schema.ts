@@ -8,7 +8,7 @@ const item = { invert: z.boolean().default(false), how: z.enum(['with', 'without
 const shape = { ...item, feather: finite.min(0).max(4).default(0) };
 const maskItemSchema = z.discriminatedUnion('kind', [
   /** Objects of a film by name. */
-  z.strictObject({ kind: z.literal('picked'), ...item, film: name, names: z.array(name).min(1) }),
+  z.strictObject({ kind: z.literal('picked'), ...item, film: name, names: z.array(name) }),
   /** Data of a film through a ramp: 0 up to `low`, 1 from `high` on. */
   z.strictObject({
     kind: z.literal('ramp'),

@@ -77,15 +77,15 @@ export function fitted(stack: Stack, there: There): { stack: Stack; missing: Map
     e.kind === 'layer' && e.source.from === 'picture' && !there.picture(e.source.picture)
       ? [{ film: '', layer: e.source.picture }]
       : [];
-  const fit = (entries: readonly Entry[], path: string): Entry[] =>
+  const fitAll = (entries: readonly Entry[], path: string): Entry[] =>
     entries.map((entry, i) => {
       const at = `${path}.${i}`;
       const lacks = [...needsOf(stack, entry).filter((n) => !there.layer(n)), ...picturesOf(entry)];
       if (lacks.length > 0) missing.set(at, lacks);
       const on = entry.on && lacks.length === 0;
       return entry.kind === 'nest'
-        ? { ...entry, on, entries: fit(entry.entries, `${at}.entries`) }
+        ? { ...entry, on, entries: fitAll(entry.entries, `${at}.entries`) }
         : ({ ...entry, on } as Entry);
     });
-  return { stack: { ...stack, entries: fit(stack.entries, 'entries') }, missing };
+  return { stack: { ...stack, entries: fitAll(stack.entries, 'entries') }, missing };
 }

@@ -30,6 +30,7 @@ import { see } from './see';
 import { sequence } from './sequence';
 import { stackFigures } from './stack-figures';
 import { stackFile } from './stack-file';
+import { stackPixel } from './stack-pixel';
 import { stills } from './stills';
 import { swatch } from './swatch';
 import { tally } from './tally';
@@ -71,6 +72,7 @@ export const QUESTIONS = {
   sequence,
   stackFigures,
   stackFile,
+  stackPixel,
   stills,
   swatch,
   tally,

@@ -1,0 +1,196 @@
+'use client';
+
+import type { ReactNode } from 'react';
+import { toast } from 'sonner';
+import { freeName, type Operation, type Place, readCube, SHOWN, shownIn, TableError, withAt } from '@/core/comp';
+import { FAMILIES, type FamilyName, layerInfo, stillKind } from '@/core/film';
+import { cameraAt, type SceneDocument } from '@/core/scene';
+import { chooseFiles } from '../../import/choose';
+import { useImport } from '../../import/import-store';
+import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
+import { api } from '../../state/api';
+import { useCamera, useDocument } from '../../state/scene-now';
+import { useStack } from '../../state/stack-store';
+import type { Stacked } from '../../state/stacking';
+import { tell } from '../../state/tell';
+import { add, change } from './actions';
+import { type FocusCamera, freshOperation } from './operation-fields';
+import { OPERATION_NAMES } from './words';
+
+const OPERATION_ORDER: readonly Operation['does'][] = [
+  'exposure',
+  'white',
+  'contrast',
+  'curves',
+  'ranges',
+  'saturation',
+  'shoulder',
+  'table',
+  'focus',
+  'haze',
+  'soften',
+  'sharpen',
+  'vignette',
+  'glow',
+];
+
+/** Where pictures of a shot are: plates, and pictures to look at. */
+export function picturesOf(document: SceneDocument): string[] {
+  const inPlates = new Set(document.plates.flatMap((p) => p.stills.map((s) => s.picture)));
+  return [
+    ...document.plates.map((p) => p.name),
+    ...document.contents.filter((c) => c.use === 'reference' && !inPlates.has(c.name)).map((c) => c.name),
+  ];
+}
+
+/** Brings in pictures as files, which become plates of the shot. */
+export async function bringPictures(): Promise<void> {
+  const files = await chooseFiles('.png,.jpg,.jpeg,.tif,.tiff,.exr,.hdr', true);
+  useImport.getState().take(files.map((file) => ({ path: file.name, file })));
+}
+
+/** Adds a picture of the shot as a layer. */
+export function addPicture(file: string, place: Place): void {
+  change(`${file} in the stack`, (s) => {
+    const pictures = (s.pictures ?? {}) as object;
+    const known = Object.entries(pictures).find(([, p]) => (p as { file: string }).file === file)?.[0];
+    return known ? s : withAt(s, ['pictures'], { ...pictures, [freeName(pictures, file)]: { file } });
+  });
+  const pictures = useStack.getState().stack?.pictures as Record<string, { file: string }>;
+  const [name] = Object.entries(pictures).find(([, p]) => p.file === file)!;
+  add(file, place, { kind: 'layer', source: { from: 'picture', picture: name } });
+}
+
+/** Asks for a .cube file and adds it as a look table. */
+async function addTable(place: Place, own: boolean): Promise<void> {
+  const [file] = await chooseFiles('.cube', false);
+  if (!file) return;
+  try {
+    readCube(await file.text());
+  } catch (error) {
+    if (error instanceof TableError) throw new Error(`${file.name}: ${error.message}`);
+    throw error;
+  }
+  const { hash } = await api.putContent(new Uint8Array(await file.arrayBuffer()));
+  const wanted = file.name.replace(/\.cube$/i, '');
+  const name = freeName((useStack.getState().stack?.tables ?? {}) as object, wanted);
+  change(`look table ${name}`, (s) => withAt(s, ['tables', name], hash));
+  const operation = { does: 'table', table: name, encoding: 'srgb' };
+  add(`look table ${name}`, place, own ? operation : { kind: 'operation', operation });
+  toast.info(`${name}: say whether light goes into it encoded as sRGB or linear; the file does not.`);
+}
+
+/** A lens for focus by depth as the camera has it. */
+function useLens(frame: number): FocusCamera {
+  const camera = useCamera();
+  const { width, height } = useDocument();
+  const { position, target } = cameraAt(camera, frame);
+  const metres = camera.focusMetres ?? Math.hypot(...target.map((v, k) => v - position[k]));
+  return {
+    metres: Number(metres.toPrecision(4)),
+    fStop: camera.fStop > 0 ? camera.fStop : 2.8,
+    focalMm: camera.focalLengthMm,
+    sensorMm: Number(((camera.sensorWidthMm * height) / width).toPrecision(4)),
+  };
+}
+
+const filmOf = (stacked: Stacked): string => shownIn(stacked.stack)[0] ?? SHOWN;
+
+/** What can be done to a layer alone, or to all below. */
+export function OperationMenu({
+  stacked,
+  place,
+  own = false,
+  trigger,
+}: {
+  stacked: Stacked;
+  place: Place;
+  own?: boolean;
+  trigger: ReactNode;
+}) {
+  return (
+    <Menu trigger={trigger}>
+      <OperationItems stacked={stacked} place={place} own={own} />
+    </Menu>
+  );
+}
+
+function OperationItems({ stacked, place, own }: { stacked: Stacked; place: Place; own: boolean }) {
+  const lens = useLens(stacked.frame);
+  return OPERATION_ORDER.map((does) => (
+    <MenuItem
+      key={does}
+      onSelect={() => {
+        if (does === 'table') {
+          void addTable(place, own).catch(tell);
+          return;
+        }
+        const operation = freshOperation(does, filmOf(stacked), lens);
+        add(OPERATION_NAMES[does], place, own ? operation : { kind: 'operation', operation });
+      }}
+    >
+      {OPERATION_NAMES[does]}
+      {does === 'table' && <span className="text-dim">.cube</span>}
+    </MenuItem>
+  ));
+}
+
+/** Families that have layers of light, and what else holds light back. */
+const SHOWN_FAMILIES: readonly FamilyName[] = ['beauty', 'group', 'class', 'pair', 'bounce', 'lost', 'rest'];
+const HOLD_BACK = ['occlusion', 'shadow', 'shadowing', 'unshadowed', 'albedo'];
+
+/** Layers of a film that can be seen in a stack, by their families. */
+export function layersByFamily(kept: readonly string[]): { title: string; layers: string[] }[] {
+  const of = (family: FamilyName) => kept.filter((n) => layerInfo(n).family === family);
+  const light = SHOWN_FAMILIES.map((f) => ({ title: FAMILIES[f].title, layers: of(f) }));
+  const rest = {
+    title: 'Holds light back',
+    layers: HOLD_BACK.filter((n) => kept.includes(n) && stillKind(n) !== null),
+  };
+  return [...light, rest].filter((f) => f.layers.length > 0);
+}
+
+const ALL_OF = 2;
+
+/** Adds a layer, a picture, a colour or an operation on top of the stack. */
+export function AddMenu({ stacked, place, trigger }: { stacked: Stacked; place: Place; trigger: ReactNode }) {
+  const document = useDocument();
+  const film = filmOf(stacked);
+  const layer = (name: string) => ({ kind: 'layer', source: { from: 'film', film, layer: name } });
+  const addAll = (title: string, names: readonly string[]) =>
+    change(`all ${title.toLowerCase()}`, (s) => {
+      const list = [...((s.entries as unknown[] | undefined) ?? [])];
+      list.splice(place.index, 0, ...names.map(layer));
+      return withAt(s, place.list, list);
+    });
+  return (
+    <Menu trigger={trigger} width="min-w-56">
+      {layersByFamily(stacked.kept).map(({ title, layers }) => (
+        <div key={title}>
+          <MenuHeading>{title}</MenuHeading>
+          {layers.length >= ALL_OF && title !== FAMILIES.pair.title && (
+            <MenuItem onSelect={() => addAll(title, layers)}>all of them</MenuItem>
+          )}
+          {layers.map((name) => (
+            <MenuItem key={name} onSelect={() => add(layerInfo(name).words, place, layer(name))}>
+              {layerInfo(name).words}
+            </MenuItem>
+          ))}
+        </div>
+      ))}
+      <MenuLine />
+      <MenuHeading>Pictures and plates</MenuHeading>
+      {picturesOf(document).map((name) => (
+        <MenuItem key={name} onSelect={() => addPicture(name, place)}>
+          {name}
+        </MenuItem>
+      ))}
+      <MenuItem onSelect={() => void bringPictures()}>from files</MenuItem>
+      <MenuItem
+        onSelect={() => add('a colour', place, { kind: 'layer', source: { from: 'solid', rgb: [0.18, 0.18, 0.18] } })}
+      >
+        a colour
+      </MenuItem>
+    </Menu>
+  );
+}

@@ -1,0 +1,43 @@
+import type { View } from '@/render/views/show';
+import { useDesk } from '../../state/desk-store';
+import { BEAUTY, type Looking } from '../../state/showing';
+import type { ViewEntry } from '../entry';
+import { CompPanel } from './comp-panel';
+import { KeysFace } from './keys-face';
+import { ScopesFace } from './scopes-face';
+import { TAKES } from './takes';
+
+const stacked = ({ stack, desk }: Looking): View =>
+  stack && stack.stack.entries.length > 0 && !desk.asRendered ? { kind: 'stack', ...stack } : BEAUTY;
+
+const isOpen = () => useDesk.getState().view === 'comp';
+
+/** The parts over a plate, in linear light, to a finished picture. */
+export const COMP: ViewEntry = {
+  name: 'comp',
+  label: 'Comp',
+  key: '5',
+  tip: 'The parts over a plate, in linear light, to a finished picture.',
+  Panel: CompPanel,
+  tells: ['noise'],
+  faces: [
+    { name: 'keys', label: 'Keys', tip: 'Numbers of the stack that are set at frames', Body: KeysFace },
+    {
+      name: 'scopes',
+      label: 'Scopes',
+      tip: 'Waveform and histogram of what the stack makes',
+      Body: ScopesFace,
+    },
+  ],
+  shows: (looking) => ({ a: stacked(looking), b: BEAUTY }),
+  takes: TAKES,
+  commands: [
+    {
+      name: 'Without the stack, while held',
+      keys: 'h',
+      shown: 'H',
+      run: () => useDesk.getState().set({ asRendered: !useDesk.getState().asRendered }),
+      held: (down) => useDesk.getState().set({ asRendered: down && isOpen() }),
+    },
+  ],
+};

@@ -1,0 +1,57 @@
+import { type Entry, entriesOf, type Operation, type Source, type Stack, type Way, wayOf } from '@/core/comp';
+import { layerInfo } from '@/core/film';
+
+/** How a layer joins, as a sentence says it. */
+export const WAY_SAYS: Record<Way, string> = {
+  over: 'lies over',
+  add: 'is added',
+  subtract: 'is taken away',
+  multiply: 'multiplies',
+  divide: 'divides',
+  screen: 'is screened',
+  shadow: 'keeps light away',
+  occlude: 'darkens corners',
+};
+
+/** What a layer is, by where its light comes from. */
+export function sourceWords(source: Source): string {
+  if (source.from === 'solid') return 'a colour';
+  if (source.from === 'picture') return source.picture;
+  return layerInfo(source.layer).words;
+}
+
+/** An entry's own name, or what it is. */
+export function entryName(entry: Entry): string {
+  if (entry.name) return entry.name;
+  if (entry.kind === 'nest') return 'a nest';
+  return entry.kind === 'layer' ? sourceWords(entry.source) : OPERATION_NAMES[entry.operation.does];
+}
+
+export const OPERATION_NAMES: Record<Operation['does'], string> = {
+  exposure: 'exposure',
+  white: 'white point',
+  contrast: 'contrast',
+  saturation: 'saturation',
+  ranges: 'shadows, middle, lights',
+  shoulder: 'shoulder',
+  vignette: 'vignette',
+  soften: 'soften',
+  sharpen: 'sharpen',
+  glow: 'glow',
+  focus: 'focus',
+  table: 'look table',
+  curves: 'curves',
+  haze: 'haze',
+};
+
+/** How an entry joins what is below it when nobody says how; null for data, which never shows by itself. */
+export const ownWay = (entry: Exclude<Entry, { kind: 'operation' }>): Way | null =>
+  entry.kind === 'nest' ? 'over' : wayOf(entry.source);
+
+/** How an entry is spoken of where several stand: with its number from the bottom. */
+export function pathWords(stack: Stack, path: readonly (string | number)[]): string {
+  const place = path.filter((_, i) => i < 2 || path[0] !== 'entries').join('.');
+  const all = entriesOf(stack.entries);
+  const own = [...all].reverse().find((e) => `${path.join('.')}.`.startsWith(`${e.path}.`));
+  return own ? entryName(own.entry) : place;
+}
