@@ -9,7 +9,7 @@ const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 const bundle = await build({
   stdin: {
     contents:
-      "export { recipeSchema } from './src/core/recipe/schema'; export { PRESETS } from './src/core/recipe/presets'; export { outputSchema, FILLED, FIRST_OUTPUTS, WHOLE_FAMILIES, allOf } from './src/core/outputs/schema'; export { PICK_KINDS } from './src/core/recipe/scope'; export { OPERATION_SCHEMAS } from './src/core/comp/operations/schemas'; export { WAYS, WAY_WORDS } from './src/core/comp/join';",
+      "export { recipeSchema } from './src/core/recipe/schema'; export { PRESETS } from './src/core/recipe/presets'; export { outputSchema, FILLED, FIRST_OUTPUTS, WHOLE_FAMILIES, allOf } from './src/core/outputs/schema'; export { PICK_KINDS } from './src/core/recipe/scope'; export { OPERATION_SCHEMAS } from './src/core/comp/operations/schemas'; export { WAYS, WAY_WORDS } from './src/core/comp/ways';",
     resolveDir: root,
     loader: 'ts',
   },

@@ -31,6 +31,13 @@ const MODULES = [
     bytes: 'hot-bytes.ts',
   },
   {
+    name: 'comp',
+    folder: 'src/core/comp',
+    restsOn: [],
+    memory: () => ['--initialMemory', '1'],
+    bytes: 'hot-bytes.ts',
+  },
+  {
     name: 'film',
     folder: 'src/core/film',
     restsOn: [],

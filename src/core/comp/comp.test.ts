@@ -3,7 +3,6 @@ import { LAYER } from '../film';
 import {
   checkStack,
   evaluate,
-  join,
   keyFrames,
   type Picture,
   type Sources,
@@ -13,6 +12,7 @@ import {
   WAYS,
   wayOf,
 } from '.';
+import { join } from './reference/join';
 import { shapeMask } from './shapes';
 
 const picture = (pixels: readonly (readonly number[])[], width = pixels.length): Picture => ({

@@ -1,10 +1,11 @@
-import { layerInfo } from '../film';
-import { blend, join, type Way } from './join';
 import type { MaskData } from './mask-schema';
 import { maskPlane } from './masks';
-import { type Beside, operate } from './operations';
+import { type Beside, operateWhole, type WholeOperation } from './operations';
+import { wayOf } from './own-way';
 import { blank, type Picture, solid } from './picture';
-import { type Entry, type Source, type Stack, StackError } from './stack';
+import { type Entry, type Operation, type Source, type Stack, StackError } from './stack';
+import { type Light, type Step, stepped } from './tiles';
+import { type Tone, toneOf } from './tones';
 
 /** What a stack is made of, all of one size. */
 export interface Sources extends Beside {
@@ -16,21 +17,9 @@ export interface Sources extends Beside {
   mask(item: MaskData): Float32Array;
 }
 
-/**
- * How a layer joins by what it is: a picture stands over what is below, parts of it add up, openness and shadow hold back. Null for what never shows:
- * data, halves and masks.
- */
-export function wayOf(source: Source): Way | null {
-  if (source.from !== 'film') return 'over';
-  const { family } = layerInfo(source.layer);
-  if (source.layer === 'occlusion') return 'occlude';
-  if (source.layer === 'shadow' || source.layer === 'shadowing') return 'shadow';
-  if (family === 'beauty') return 'over';
-  if (['group', 'class', 'pair', 'bounce', 'rest', 'lost'].includes(family) || source.layer === 'unshadowed')
-    return 'add';
-  return null;
-}
+const isIn = (e: Entry) => e.on && e.opacity > 0;
 
+/** Goes through a stack: what can be done pixel by pixel is gathered, and done in one go where something needs the whole picture. */
 class Evaluation {
   private readonly masks = new Map<string, Float32Array>();
 
@@ -48,42 +37,93 @@ class Evaluation {
     return known;
   }
 
-  private light(source: Source): Picture {
+  private tone(o: Operation): Tone | 'nothing' | null {
     const { width, height } = this.sources;
-    return source.from === 'solid' ? solid(width, height, source.rgb, source.alpha) : this.sources.light(source);
+    return toneOf(o, this.sources, width, height);
   }
 
-  /** Entries from one on, from the bottom up, over what is below. `passed` is told what is below each. */
-  run(
+  private blank(): Picture {
+    return blank(this.sources.width, this.sources.height);
+  }
+
+  /** A light as a picture. */
+  private whole(light: Light): Picture {
+    if ('planes' in light) return light;
+    const { width, height } = this.sources;
+    return 'steps' in light ? stepped(this.blank(), light.steps) : solid(width, height, light.rgb, light.alpha);
+  }
+
+  private light(entry: Exclude<Entry, { kind: 'operation' }>, at: string): Light {
+    if (entry.kind === 'layer') return entry.source.from === 'solid' ? entry.source : this.sources.light(entry.source);
+    const gathered = this.gather(entry.entries, `${at}.entries`, null);
+    return gathered.below === null ? { steps: gathered.steps } : { ...stepped(gathered.below, gathered.steps) };
+  }
+
+  /** A layer with what is done to it: light, and what of it is left to be done pixel by pixel. */
+  private layer(entry: Exclude<Entry, { kind: 'operation' }>, at: string): { light: Light; tones: Tone[] } {
+    let light = this.light(entry, at);
+    let tones: Tone[] = [];
+    for (const o of entry.operations) {
+      const tone = this.tone(o);
+      if (tone === 'nothing') continue;
+      if (tone) {
+        tones.push(tone);
+        continue;
+      }
+      const steps = tones.map((t): Step => ({ do: 'tone', tone: t, opacity: 1, mask: null }));
+      light = operateWhole(stepped(this.whole(light), steps), o as WholeOperation, this.sources);
+      tones = [];
+    }
+    return { light, tones };
+  }
+
+  /** Steps over what is below (null for nothing), which is made whole where something needs it so. `passed` is asked for entries below which it is wanted. */
+  private gather(
     entries: readonly Entry[],
     path: string,
-    bottom: Picture,
+    bottom: Picture | null,
     from = 0,
-    passed?: (i: number, below: Picture) => void,
-  ): Picture {
+    wanted = -1,
+    passed?: (below: Picture) => void,
+  ): { below: Picture | null; steps: Step[] } {
     let below = bottom;
-    entries.forEach((entry, i) => {
-      if (i < from) return;
-      passed?.(i, below);
-      if (!entry.on || entry.opacity === 0) return;
-      const mask = this.mask(entry.mask);
+    let steps: Step[] = [];
+    const made = (): Picture => {
+      below = stepped(below ?? this.blank(), steps);
+      steps = [];
+      return below;
+    };
+    for (let i = from; i < entries.length; i++) {
+      const entry = entries[i];
+      if (i === wanted) passed?.(made());
+      if (!isIn(entry)) continue;
+      const { opacity } = entry;
       if (entry.kind === 'operation') {
-        below = blend(below, operate(below, entry.operation, this.sources), entry.opacity, mask);
-        return;
+        const tone = this.tone(entry.operation);
+        if (tone === 'nothing') continue;
+        const mask = this.mask(entry.mask);
+        if (tone) steps.push({ do: 'tone', tone, opacity, mask });
+        else {
+          const before = made();
+          const after = operateWhole(before, entry.operation as WholeOperation, this.sources);
+          if (after === before) continue;
+          if (opacity === 1 && mask === null) below = after;
+          else steps.push({ do: 'replace', by: after, opacity, mask });
+        }
+        continue;
       }
       const at = `${path}.${i}`;
       const own = entry.kind === 'nest' ? 'over' : wayOf(entry.source);
       const way = entry.way === 'by itself' ? own : entry.way;
       if (way === null) throw new StackError(`${at}.source`, 'data never shows: use it as a mask, or say how it joins');
-      const { width, height } = this.sources;
-      const raw =
-        entry.kind === 'nest'
-          ? this.run(entry.entries, `${at}.entries`, blank(width, height))
-          : this.light(entry.source);
-      const layer = entry.operations.reduce((p, o) => operate(p, o, this.sources), raw);
-      below = join(below, layer, way, entry.opacity, mask);
-    });
-    return below;
+      steps.push({ do: 'join', ...this.layer(entry, at), way, opacity, mask: this.mask(entry.mask) });
+    }
+    return { below, steps };
+  }
+
+  run(bottom: Picture, from: number, wanted: number, passed: (below: Picture) => void): Picture {
+    const { below, steps } = this.gather(this.stack.entries, 'entries', bottom, from, wanted, passed);
+    return stepped(below ?? bottom, steps);
   }
 }
 
@@ -95,22 +135,18 @@ export class StackMemo {
   private keys: string[] = [];
   private kept: { at: number; below: Picture } | null = null;
 
-  /** How far what is kept reaches, and where the stack has changed. */
-  private since(keys: string[]): { from: number; changed: number } {
-    const differs = keys.findIndex((key, i) => key !== this.keys[i]);
-    const changed = differs < 0 ? Math.min(keys.length, this.keys.length) : differs;
-    return { from: this.kept && this.kept.at <= changed ? this.kept.at : 0, changed };
-  }
-
   evaluate(stack: Stack, sources: Sources): Picture {
     const { entries, masks } = stack;
     const keys = entries.map((e) =>
       JSON.stringify([e, e.kind === 'nest' ? masks : e.mask === null ? null : masks[e.mask]]),
     );
-    const { from, changed } = this.since(keys);
+    const differs = keys.findIndex((key, i) => key !== this.keys[i]);
+    const changed = differs < 0 ? Math.min(keys.length, this.keys.length) : differs;
+    const from = this.kept && this.kept.at <= changed ? this.kept.at : 0;
     const bottom = from > 0 && this.kept ? this.kept.below : blank(sources.width, sources.height);
-    const out = new Evaluation(stack, sources).run(entries, 'entries', bottom, from, (i, below) => {
-      if (i === Math.min(changed, entries.length - 1)) this.kept = { at: i, below };
+    const at = Math.min(changed, entries.length - 1);
+    const out = new Evaluation(stack, sources).run(bottom, from, at, (below) => {
+      this.kept = { at, below };
     });
     this.keys = keys;
     return out;

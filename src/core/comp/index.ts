@@ -20,15 +20,15 @@ export {
   unnested,
   withAt,
 } from './document';
-export { evaluate, type Sources, StackMemo, wayOf } from './evaluate';
+export { evaluate, type Sources, StackMemo } from './evaluate';
 export { exposed } from './exposed';
 export { type Read, sourcesOf } from './film-sources';
-export { join, WAYS, type Way } from './join';
 export { type Keyed, keyFrames, keyOf, valueAt } from './keys';
 export type { MaskData, StackMask } from './mask-schema';
 export { fitted, halfOf, layersOf, type Need, shownIn, stackNeeds } from './needs';
 export { type LookTable, readCube, TableError } from './operations/cube';
 export { OPERATION_SCHEMAS } from './operations/schemas';
+export { wayOf } from './own-way';
 export { type PartsIn, partsIn } from './parts';
 export type { Picture } from './picture';
 export { type FramePart, type Placing, placed } from './place';
@@ -44,4 +44,5 @@ export {
   StackError,
   stackAt,
 } from './stack';
+export { WAYS, type Way } from './ways';
 export { pictureExr, picturePng } from './written';

@@ -1,5 +1,5 @@
 import { FAMILIES, type FamilyName, layerInfo } from '../film';
-import { wayOf } from './evaluate';
+import { wayOf } from './own-way';
 import type { Entry, Stack } from './stack';
 
 /** Whether the parts of a film's light are all in a stack, each once. */

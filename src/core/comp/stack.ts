@@ -1,9 +1,9 @@
 import { z } from 'zod';
-import { WAYS } from './join';
 import { atFrame, keyFrames } from './keys';
 import { maskSchema } from './mask-schema';
 import { OPERATION_SCHEMAS } from './operations/schemas';
 import { placingSchema } from './place';
+import { WAYS } from './ways';
 
 const finite = z.number();
 const unit = finite.min(0).max(1);

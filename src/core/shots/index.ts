@@ -9,3 +9,5 @@ export const SHOTS: Record<string, () => Scene> = {
   'keepers-desk': keepersDesk,
   'quay-dawn': quayDawn,
 };
+
+export { SHOT_PLATES, SHOT_STACKS } from './examples';

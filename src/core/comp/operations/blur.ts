@@ -1,67 +1,135 @@
-import type { Picture } from '../picture';
+import { put } from '../../wasm';
+import { type LoopRoom, room } from '../loops';
+import { type Picture, relit } from '../picture';
 
 const DEVIATIONS = 3.5;
+/** Pixels of deviation from which a Gauss is made of boxes. */
+const BOXES_FROM = 2.5;
+/** Boxes one after another. Four have the variance of the Gauss and a peak that is 4 % lower along each axis, by their kurtosis of −0.3. */
+const BOXES = 4;
+const LANE = 16;
 
-/** Weights of a Gauss of so many pixels' deviation, to both sides; together 1. */
-function weightsOf(sigma: number): Float64Array {
-  const reach = Math.max(1, Math.ceil(sigma * DEVIATIONS));
-  const weights = Float64Array.from({ length: 2 * reach + 1 }, (_, i) => Math.exp(-0.5 * ((i - reach) / sigma) ** 2));
-  const sum = weights.reduce((s, w) => s + w, 0);
-  return weights.map((w) => w / sum);
+/** What beyond the edge counts as: the `edge` itself, so that even planes stay, or `nothing`, so that light leaves the picture as from a lens. */
+export type Beyond = 'edge' | 'nothing';
+
+/** A Gauss of so many pixels' deviation: by its weights, or by boxes of 2r + 1 pixels whose two ends count in part. `pad`: how far it reaches. */
+type Kernel = { pad: number; weights: Float64Array } | { pad: number; r: number; inner: number; outer: number };
+
+function kernelOf(sigma: number): Kernel {
+  if (sigma < BOXES_FROM) {
+    const pad = Math.max(1, Math.ceil(sigma * DEVIATIONS));
+    const weights = Float64Array.from({ length: 2 * pad + 1 }, (_, i) => Math.exp(-0.5 * ((i - pad) / sigma) ** 2));
+    const sum = weights.reduce((s, w) => s + w, 0);
+    return { pad, weights: weights.map((w) => w / sum) };
+  }
+  // Variances of boxes add up to the one that is wanted [Gwosdek et al. 2011, extended box filters].
+  const variance = (sigma * sigma) / BOXES;
+  const r = Math.floor((Math.sqrt(12 * variance + 1) - 1) / 2);
+  const length = 2 * r + 1;
+  const end = (length * (r * (r + 1) - 3 * variance)) / (6 * (variance - (r + 1) ** 2));
+  return { pad: BOXES * (r + 1), r, inner: 1 / (length + 2 * end), outer: end / (length + 2 * end) };
 }
 
-/**
- * A plane blurred by a Gauss of `sigma` pixels, one axis after the other. `keeps`: what beyond the edge counts as: the `edge` itself, so that even
- * planes stay, or `nothing`, so that light leaves the picture as from a lens.
- */
+/** Rows with room above and below them. */
+interface Padded {
+  at: number;
+  /** As large, to go back and forth. */
+  spare: number;
+  rows: number;
+  stride: number;
+}
+
+/** Blurs the columns of rows that have room above and below; tells where they are then. */
+function down(
+  own: LoopRoom,
+  { at, spare, rows, stride }: Padded,
+  kernel: Kernel,
+  beyond: Beyond,
+  sums: number,
+): number {
+  const { pad } = kernel;
+  const bytes = new Uint8Array(own.memory);
+  const [first, last] = [at + pad * stride, at + (pad + rows - 1) * stride];
+  if (beyond === 'nothing') {
+    bytes.fill(0, at, first);
+    bytes.fill(0, last + stride, last + (pad + 1) * stride);
+  } else
+    for (let k = 0; k < pad; k++) {
+      bytes.copyWithin(at + k * stride, first, first + stride);
+      bytes.copyWithin(last + (k + 1) * stride, last, last + stride);
+    }
+  const all = rows + 2 * pad;
+  if ('weights' in kernel) {
+    put(own, sums, kernel.weights);
+    own.loops.weighed(at, spare, stride, pad, pad + rows, pad, sums);
+    return spare + pad * stride;
+  }
+  const { r, inner, outer } = kernel;
+  let [from, to] = [at, spare];
+  for (let b = 1; b <= BOXES; b++) {
+    own.loops.box(from, to, stride, b * (r + 1), all - b * (r + 1), r, inner, outer, sums);
+    [from, to] = [to, from];
+  }
+  return from + pad * stride;
+}
+
+const strideOf = (width: number) => Math.ceil((width * 4) / LANE) * LANE;
+
+/** Planes blurred by a Gauss of `sigma` pixels, one axis after the other. */
 export function blurred(
-  plane: Float32Array,
+  planes: readonly Float32Array[],
   width: number,
   height: number,
   sigma: number,
-  beyond: 'edge' | 'nothing',
-): Float32Array {
-  const weights = weightsOf(sigma);
-  const reach = (weights.length - 1) >> 1;
-  const along = (src: Float32Array, count: number, step: number, lines: number, stride: number) => {
-    const out = new Float32Array(src.length);
-    for (let line = 0; line < lines; line++) {
-      const base = line * stride;
-      for (let i = 0; i < count; i++) {
-        let sum = 0;
-        for (let k = -reach; k <= reach; k++) {
-          const j = i + k;
-          if (j >= 0 && j < count) sum += weights[k + reach] * src[base + j * step];
-          else if (beyond === 'edge') sum += weights[k + reach] * src[base + (j < 0 ? 0 : count - 1) * step];
-        }
-        out[base + i * step] = sum;
-      }
-    }
+  beyond: Beyond,
+): Float32Array[] {
+  const kernel = kernelOf(sigma);
+  const { pad } = kernel;
+  const [wide, tall] = [strideOf(width), strideOf(height)];
+  const weights = 'weights' in kernel ? kernel.weights.byteLength : 0;
+  const own = room(
+    planes[0].byteLength,
+    ...[0, 1].map(() => (width + 2 * pad) * tall),
+    ...[0, 1].map(() => (height + 2 * pad) * wide),
+    Math.max(2 * Math.max(wide, tall), weights),
+  );
+  const [plane, a, aSpare, b, bSpare, sums] = own.at;
+  return planes.map((values) => {
+    put(own, plane, values);
+    own.loops.turn(plane, width * 4, width, height, a + pad * tall, tall);
+    const across = down(own, { at: a, spare: aSpare, rows: width, stride: tall }, kernel, beyond, sums);
+    own.loops.turn(across, tall, height, width, b + pad * wide, wide);
+    const done = down(own, { at: b, spare: bSpare, rows: height, stride: wide }, kernel, beyond, sums);
+    const out = new Float32Array(values.length);
+    for (let y = 0; y < height; y++) out.set(new Float32Array(own.memory, done + y * wide, width), y * width);
     return out;
-  };
-  return along(along(plane, width, 1, height, width), height, width, width, 1);
+  });
 }
 
-const each = (p: Picture, to: (plane: Float32Array) => Float32Array): Picture => {
-  const [r, g, b, a] = p.planes;
-  return { ...p, planes: [to(r), to(g), to(b), to(a)] };
-};
+const LIGHT = [0, 1, 2] as const;
 
 /** Blur by a Gauss of `radius`, its deviation in parts of the height; alpha with it, so that edges stay right over anything. */
 export function soften(p: Picture, { radius }: { radius: number }): Picture {
   const sigma = radius * p.height;
   if (sigma === 0) return p;
-  return each(p, (plane) => blurred(plane, p.width, p.height, sigma, 'edge'));
+  const [r, g, b, a] = blurred(p.planes, p.width, p.height, sigma, 'edge');
+  return { ...p, planes: [r, g, b, a] };
 }
 
 /** What a blur of `radius` takes from light, added `amount` times: v + amount·(v − blur(v)). Even light and alpha stay. */
 export function sharpen(p: Picture, { radius, amount }: { radius: number; amount: number }): Picture {
   const sigma = radius * p.height;
   if (amount === 0 || sigma === 0) return p;
-  const [r, g, b, a] = p.planes;
-  const sharp = (plane: Float32Array) => {
-    const soft = blurred(plane, p.width, p.height, sigma, 'edge');
-    return plane.map((v, i) => v + amount * (v - soft[i]));
-  };
-  return { ...p, planes: [sharp(r), sharp(g), sharp(b), a] };
+  const out = blurred(
+    LIGHT.map((c) => p.planes[c]),
+    p.width,
+    p.height,
+    sigma,
+    'edge',
+  );
+  for (const c of LIGHT) {
+    const [soft, plane] = [out[c], p.planes[c]];
+    for (let i = 0; i < soft.length; i++) soft[i] = plane[i] + amount * (plane[i] - soft[i]);
+  }
+  return relit(p, [out[0], out[1], out[2]]);
 }

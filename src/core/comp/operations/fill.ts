@@ -1,3 +1,43 @@
+/** A plane halved: the sums of two by two pixels. */
+function halved(plane: Float32Array, width: number, height: number, w: number): Float32Array {
+  const out = new Float32Array(w * ((height + 1) >> 1));
+  for (let y = 0; y < height; y++) {
+    const [from, to] = [y * width, (y >> 1) * w];
+    for (let x = 0; x < width; x++) out[to + (x >> 1)] += plane[from + x];
+  }
+  return out;
+}
+
+/** A plane with what is missing of each pixel taken from one of half its size, evenly between its pixels. */
+function completed(
+  plane: Float32Array,
+  known: Float32Array,
+  coarse: Float32Array,
+  width: number,
+  height: number,
+): Float32Array {
+  const [w, h] = [(width + 1) >> 1, (height + 1) >> 1];
+  const out = new Float32Array(plane.length);
+  for (let y = 0; y < height; y++) {
+    // The nearer of two rows counts three quarters.
+    const near = (y >> 1) * w;
+    const far = Math.min(h - 1, Math.max(0, (y >> 1) + (y & 1 ? 1 : -1))) * w;
+    for (let x = 0; x < width; x++) {
+      const i = y * width + x;
+      const k = known[i];
+      if (k >= 1) {
+        out[i] = plane[i];
+        continue;
+      }
+      const u = x >> 1;
+      const v = Math.min(w - 1, Math.max(0, u + (x & 1 ? 1 : -1)));
+      const c = 0.75 * (0.75 * coarse[near + u] + 0.25 * coarse[near + v]);
+      out[i] = plane[i] + (1 - k) * (c + 0.25 * (0.75 * coarse[far + u] + 0.25 * coarse[far + v]));
+    }
+  }
+  return out;
+}
+
 /**
  * Fills what is not known of planes from what is about it [Gortler et al. 1996, pull-push]: halved again and again by means of what is known, then brought back
  * into the holes alone. `known`: how much of each pixel is known, 0 to 1; planes hold values times that. Known pixels stay as they are; where nothing is known at
@@ -11,14 +51,8 @@ export function filled(
 ): Float32Array[] {
   if (width <= 1 && height <= 1) return planes.map((p) => p.map((v, i) => (known[i] > 0 ? v / known[i] : 0)));
   const [w, h] = [(width + 1) >> 1, (height + 1) >> 1];
-  const less = new Float32Array(w * h);
-  const small = planes.map(() => new Float32Array(w * h));
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      const [i, j] = [y * width + x, (y >> 1) * w + (x >> 1)];
-      less[j] += known[i];
-      for (let c = 0; c < planes.length; c++) small[c][j] += planes[c][i];
-    }
+  const less = halved(known, width, height, w);
+  const small = planes.map((p) => halved(p, width, height, w));
   for (let j = 0; j < less.length; j++) {
     // What is known of four pixels together fills one: no surer than wholly.
     const over = Math.max(1, less[j]);
@@ -26,25 +60,5 @@ export function filled(
     for (const s of small) s[j] /= over;
   }
   const coarse = filled(small, less, w, h);
-  return planes.map((p, c) => {
-    const out = new Float32Array(p.length);
-    const from = coarse[c];
-    const at = (x: number, y: number) => from[Math.min(h - 1, Math.max(0, y)) * w + Math.min(w - 1, Math.max(0, x))];
-    for (let y = 0; y < height; y++)
-      for (let x = 0; x < width; x++) {
-        const i = y * width + x;
-        const k = known[i];
-        if (k >= 1) {
-          out[i] = p[i];
-          continue;
-        }
-        const [u, v] = [x / 2 - 0.25, y / 2 - 0.25];
-        const [x0, y0] = [Math.floor(u), Math.floor(v)];
-        const [s, t] = [u - x0, v - y0];
-        const top = at(x0, y0) * (1 - s) + at(x0 + 1, y0) * s;
-        const low = at(x0, y0 + 1) * (1 - s) + at(x0 + 1, y0 + 1) * s;
-        out[i] = p[i] + (1 - k) * (top * (1 - t) + low * t);
-      }
-    return out;
-  });
+  return planes.map((p, c) => completed(p, known, coarse[c], width, height));
 }

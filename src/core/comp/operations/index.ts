@@ -4,8 +4,6 @@ import { sharpen, soften } from './blur';
 import { type LookTable, table } from './cube';
 import { focus } from './focus';
 import { glow } from './glow';
-import { haze, vignette } from './space';
-import { contrast, curves, exposure, ranges, saturation, shoulder, white } from './tone';
 
 /** What operations need beside the picture. */
 export interface Beside {
@@ -14,36 +12,21 @@ export interface Beside {
   table(name: string): LookTable;
 }
 
+/** Operations that need more of a picture than one pixel after the other. */
+export type WholeOperation = Extract<Operation, { does: 'soften' | 'sharpen' | 'glow' | 'focus' | 'table' }>;
+
 /** A picture as an operation makes it; the same one where it changes nothing. */
-export function operate(p: Picture, o: Operation, beside: Beside): Picture {
+export function operateWhole(p: Picture, o: WholeOperation, beside: Beside): Picture {
   switch (o.does) {
-    case 'exposure':
-      return exposure(p, o);
-    case 'white':
-      return white(p, o);
-    case 'contrast':
-      return contrast(p, o);
-    case 'saturation':
-      return saturation(p, o);
-    case 'ranges':
-      return ranges(p, o);
-    case 'shoulder':
-      return shoulder(p, o);
-    case 'vignette':
-      return vignette(p, o);
     case 'soften':
       return soften(p, o);
     case 'sharpen':
       return sharpen(p, o);
     case 'glow':
       return glow(p, o);
-    case 'haze':
-      return o.perMetre === 0 ? p : haze(p, o, beside.depth(o.film));
     case 'focus':
       return o.fStop === null ? p : focus(p, o, beside.depth(o.film));
     case 'table':
       return table(p, o, beside.table(o.table));
-    case 'curves':
-      return curves(p, o);
   }
 }

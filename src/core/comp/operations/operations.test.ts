@@ -1,10 +1,11 @@
 import { numbers } from '@/render/testing';
 import { luminance } from '../../image';
 import type { Picture } from '../picture';
+import { haze, vignette } from '../reference/space';
+import { contrast, exposure, ranges, saturation, shoulder, white } from '../reference/tone';
 import { blurred, sharpen, soften } from './blur';
 import { glow } from './glow';
-import { haze, vignette } from './space';
-import { contrast, exposure, ranges, rangeWeights, saturation, shoulder, white } from './tone';
+import { rangeWeights } from './tone';
 
 const [WIDTH, HEIGHT] = [48, 32];
 const next = numbers(7);
@@ -111,7 +112,7 @@ test('a blur keeps even light everywhere, and all light away from the edges', ()
     for (const plane of p.planes) for (const v of plane) expect(v).toBeCloseTo(p.planes.indexOf(plane) < 3 ? 3 : 1, 4);
   const spot = new Float32Array(WIDTH * HEIGHT);
   spot[16 * WIDTH + 24] = 100;
-  const soft = blurred(spot, WIDTH, HEIGHT, 2.5, 'nothing');
+  const [soft] = blurred([spot], WIDTH, HEIGHT, 2.5, 'nothing');
   expect(sum(soft)).toBeCloseTo(100, 3);
   // The second moment of what was a point is the variance of the Gauss.
   const moment = soft.reduce((s, v, i) => s + v * ((i % WIDTH) - 24) ** 2, 0) / 100;

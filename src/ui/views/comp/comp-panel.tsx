@@ -40,7 +40,8 @@ function Broken({ fault }: { fault: string }) {
 function Empty({ stacked }: { stacked: Stacked }) {
   const groups = useSceneGroups();
   const [plate = null] = picturesOf(useDocument());
-  const starts = startsOf(stacked.kept, groups, plate);
+  const shot = useDocument().name;
+  const starts = startsOf(stacked.kept, groups, plate, shot);
   return (
     <div className="my-auto flex flex-col items-center gap-2 px-8 text-center text-soft" data-testid="starts">
       <p className="font-semibold text-ink">Nothing is stacked yet</p>
@@ -49,12 +50,9 @@ function Empty({ stacked }: { stacked: Stacked }) {
         linear light, and stays checked against the picture.
       </p>
       <div className="mt-2 flex w-full flex-col gap-1.5">
-        {starts.map(({ label, tip, entries, pictures }) => (
+        {starts.map(({ label, tip, stack }) => (
           <Tip key={label} text={tip} side="left">
-            <Plain
-              className="justify-center"
-              onClick={() => change(label.toLowerCase(), (s) => ({ ...s, pictures, entries }))}
-            >
+            <Plain className="justify-center" onClick={() => change(label.toLowerCase(), () => stack)}>
               {label}
             </Plain>
           </Tip>

@@ -1,0 +1,11 @@
+// Inner loops of stacks: four planes a picture, of a tile or whole.
+
+export { blend, join } from './joins';
+export { gain, lead, saturate, scale, times, veil, weigh } from './tones';
+export { box, turn, weighed } from './boxes';
+export { addRow, addUp, over } from './disks';
+
+/** Where memory begins that no loop keeps anything in. */
+export function freeFrom(): usize {
+  return __heap_base;
+}

@@ -1,0 +1,122 @@
+import fc from 'fast-check';
+import { numbers } from '@/render/testing';
+import { evaluate, type Picture, type Sources, StackMemo, stackAt } from '.';
+import { blurred } from './operations/blur';
+import { evaluatePlainly } from './reference/evaluate';
+
+// No multiple of a tile, nor of a lane.
+const [WIDTH, HEIGHT] = [67, 65];
+const SIZE = WIDTH * HEIGHT;
+const next = numbers(11);
+const plane = (low: number, high: number) => Float32Array.from({ length: SIZE }, () => low + next() * (high - low));
+const picture = (least: number, most: number): Picture => {
+  const a = plane(0, 1).map((v) => (v < 0.2 ? 0 : v > 0.8 ? 1 : v));
+  const of = () => plane(least, most).map((v, i) => (a[i] === 0 ? v * 0.1 : v * a[i]));
+  return { width: WIDTH, height: HEIGHT, planes: [of(), of(), of(), a] };
+};
+const lights: Record<string, Picture> = { one: picture(0, 2), two: picture(-0.1, 100) };
+const mask = plane(0, 1).map((v) => (v < 0.3 ? 0 : v > 0.7 ? 1 : v));
+const depth = plane(0, 50).map((v) => (v > 45 ? Number.POSITIVE_INFINITY : v));
+const sources: Sources = {
+  width: WIDTH,
+  height: HEIGHT,
+  light: (s) => lights[s.from === 'film' ? s.layer : s.picture],
+  mask: () => mask,
+  depth: () => depth,
+  table: () => {
+    throw new Error('no table');
+  },
+};
+const masks = { m: { of: [{ kind: 'picked', film: 'a', names: ['x'] }] } };
+
+const operations = fc.constantFrom(
+  { does: 'exposure', stops: 0.7, tint: [1, 0.8, 1.1] },
+  { does: 'exposure' },
+  { does: 'white', rgb: [0.8, 0.7, 0.6] },
+  { does: 'contrast', amount: 1.3, pivot: 0.2 },
+  { does: 'saturation', amount: 0.6 },
+  { does: 'ranges', shadows: { stops: 1, tint: [1, 0.9, 1] }, lights: { stops: -0.5 } },
+  { does: 'shoulder', from: 0.7 },
+  { does: 'vignette', amount: 0.4 },
+  { does: 'haze', film: 'a', perMetre: 0.05 },
+  { does: 'curves', all: [[0.3, 0.4]], red: [[0.6, 0.5]] },
+  { does: 'soften', radius: 0.02 },
+);
+const effect = {
+  opacity: fc.constantFrom(0, 0.25, 1),
+  on: fc.boolean(),
+  mask: fc.constantFrom(null, 'm'),
+};
+const entries = fc.letrec<{ entry: object; list: object[] }>((tie) => ({
+  entry: fc.oneof(
+    { depthSize: 'small' },
+    fc.record({
+      kind: fc.constant('layer'),
+      source: fc.constantFrom(
+        { from: 'film', film: 'a', layer: 'one' },
+        { from: 'film', film: 'a', layer: 'two' },
+        { from: 'solid', rgb: [0.2, 0.4, 3], alpha: 0.5 },
+      ),
+      way: fc.constantFrom('over', 'add', 'subtract', 'multiply', 'screen', 'shadow', 'occlude'),
+      operations: fc.array(operations, { maxLength: 2 }),
+      ...effect,
+    }),
+    fc.record({ kind: fc.constant('operation'), operation: operations, ...effect }),
+    fc.record({ kind: fc.constant('nest'), entries: tie('list'), operations: fc.array(operations, { maxLength: 1 }) }),
+  ),
+  list: fc.array(tie('entry'), { maxLength: 5 }),
+})).list;
+
+/** The most by which two pictures differ, against what is there and how bright the stack was on the way. */
+function differ(a: Picture, b: Picture): number {
+  let most = 0;
+  for (let c = 0; c < 4; c++)
+    for (let i = 0; i < SIZE; i++) {
+      const [v, w] = [a.planes[c][i], b.planes[c][i]];
+      const off = Math.abs(v - w) / Math.max(1, Math.abs(w));
+      if (!(off <= most)) most = off;
+    }
+  return most;
+}
+
+test('random stacks come to what one operation after the other comes to, whatever is gathered into one go', () => {
+  fc.assert(
+    fc.property(entries, (list) => {
+      const stack = stackAt({ entries: list, masks }, 1);
+      expect(differ(evaluate(stack, sources), evaluatePlainly(stack, sources))).toBeLessThan(1e-4);
+    }),
+    { seed: 3, numRuns: 120 },
+  );
+});
+
+test('what lies below a change is kept, and the picture is what it is made anew, bit for bit', () => {
+  fc.assert(
+    fc.property(fc.array(entries, { minLength: 3, maxLength: 3 }), (lists) => {
+      const memo = new StackMemo();
+      const [first, ...rest] = lists;
+      for (const list of [first, ...rest.map((l) => [...first.slice(0, 2), ...l]), first]) {
+        const stack = stackAt({ entries: list, masks }, 1);
+        expect(memo.evaluate(stack, sources).planes).toEqual(evaluate(stack, sources).planes);
+      }
+    }),
+    { seed: 4, numRuns: 25 },
+  );
+});
+
+test('a blur is near a Gauss: by weights where it is narrow, by boxes with its variance where it is wide', () => {
+  const [w, h] = [121, 97];
+  for (const sigma of [1.2, 2.5, 4, 9]) {
+    const spot = new Float32Array(w * h);
+    spot[48 * w + 60] = 1;
+    const [got] = blurred([spot], w, h, sigma, 'nothing');
+    const gauss = (d: number) => Math.exp(-(d * d) / (2 * sigma * sigma)) / (Math.sqrt(2 * Math.PI) * sigma);
+    const peak = gauss(0) ** 2;
+    let most = 0;
+    for (let y = 0; y < h; y++)
+      for (let x = 0; x < w; x++) most = Math.max(most, Math.abs(got[y * w + x] - gauss(x - 60) * gauss(y - 48)));
+    expect(most / peak).toBeLessThan(sigma < 2.5 ? 0.005 : 0.08);
+    const moment = got.reduce((s, v, i) => s + v * ((i % w) - 60) ** 2, 0);
+    expect(moment / (sigma * sigma)).toBeCloseTo(1, 2);
+    expect(got.reduce((s, v) => s + v, 0)).toBeCloseTo(1, 3);
+  }
+});

@@ -1,0 +1,66 @@
+import { roomsOf } from '../wasm';
+import { HOT } from './hot-bytes';
+
+/** Addresses and numbers of floats; what each does stands beside it in `assembly`. */
+interface Loops {
+  freeFrom(): number;
+  join(way: number, below: number, layer: number, stride: number, m: number, n: number): void;
+  blend(before: number, after: number, stride: number, m: number, n: number): void;
+  scale(at: number, stride: number, r: number, g: number, b: number, n: number): void;
+  times(at: number, stride: number, by: number, n: number): void;
+  weigh(at: number, k: number, n: number): void;
+  saturate(at: number, stride: number, amount: number, kr: number, kg: number, kb: number, n: number): void;
+  lead(
+    at: number,
+    stride: number,
+    r: number,
+    g: number,
+    b: number,
+    slopeR: number,
+    slopeG: number,
+    slopeB: number,
+    n: number,
+  ): void;
+  gain(
+    at: number,
+    stride: number,
+    r: number,
+    g: number,
+    b: number,
+    kr: number,
+    kg: number,
+    kb: number,
+    n: number,
+  ): void;
+  veil(at: number, stride: number, depth: number, left: number, r: number, g: number, b: number, n: number): void;
+  box(
+    from: number,
+    to: number,
+    stride: number,
+    first: number,
+    last: number,
+    r: number,
+    inner: number,
+    outer: number,
+    sums: number,
+  ): void;
+  weighed(from: number, to: number, stride: number, first: number, last: number, reach: number, weights: number): void;
+  turn(from: number, stride: number, width: number, height: number, to: number, tall: number): void;
+  addUp(from: number, to: number, width: number, height: number): void;
+  addRow(
+    sums: number,
+    out: number,
+    width: number,
+    height: number,
+    k: number,
+    from: number,
+    fromPart: number,
+    to: number,
+    toPart: number,
+  ): void;
+  over(at: number, by: number, n: number): void;
+}
+
+/** Rooms of the loops of stacks. */
+export const room = roomsOf<Loops>(HOT);
+export type LoopRoom = ReturnType<typeof room>;

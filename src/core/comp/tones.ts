@@ -1,0 +1,115 @@
+import { decodeSrgb, encodeSrgb, luminance } from '../image';
+import type { Beside } from './operations';
+import { bentBy, endless, gainsOf, rolledFrom, vignetteFactor } from './operations/tone';
+import type { Rgb } from './picture';
+import type { Operation } from './stack';
+
+/** Tables have so many steps in each doubling, over so many of them; the same is in assembly/tones.ts. */
+const [STEPS_A_DOUBLING, DOUBLINGS, FIRST_POWER] = [512, 44, -24];
+
+export type Table = Float32Array;
+
+/** Where the steps of tables are. */
+const PLACES = Float64Array.from(
+  { length: STEPS_A_DOUBLING * DOUBLINGS + 1 },
+  (_, i) => 2 ** (FIRST_POWER + Math.floor(i / STEPS_A_DOUBLING)) * (1 + (i % STEPS_A_DOUBLING) / STEPS_A_DOUBLING),
+);
+/** Bytes of a table. */
+export const TABLE_BYTES = PLACES.length * 4;
+
+const tabled = (f: (v: number) => number): Table => Float32Array.from(PLACES, f);
+
+/** What is done pixel by pixel, as the loops take it. */
+export type Tone =
+  | { kind: 'scale'; rgb: Rgb }
+  | { kind: 'saturate'; amount: number }
+  /** Each channel through a table; `slopes`: of what is below 0. */
+  | { kind: 'lead'; tables: readonly [Table, Table, Table]; slopes: Rgb }
+  /** Each channel times what a table has for luminance. */
+  | { kind: 'gain'; tables: readonly [Table, Table, Table] }
+  | { kind: 'veil'; table: Table; depth: Float32Array; rgb: Rgb }
+  | { kind: 'times'; plane: Float32Array };
+
+const kept = new Map<string, Tone>();
+const MOST_KEPT = 24;
+
+/** A tone that takes long to make, made once for its settings. */
+function once(o: Operation, make: () => Tone): Tone {
+  const key = JSON.stringify(o);
+  const tone = kept.get(key) ?? make();
+  kept.delete(key);
+  kept.set(key, tone);
+  for (const old of kept.keys()) {
+    if (kept.size <= MOST_KEPT) break;
+    kept.delete(old);
+  }
+  return tone;
+}
+
+const alike = (table: Table): [Table, Table, Table] => [table, table, table];
+const isOne = (rgb: readonly number[]) => rgb.every((v) => v === 1);
+
+/** Weights of luminance. */
+export const LUMINANCE: Rgb = [luminance(1, 0, 0), luminance(0, 1, 0), luminance(0, 0, 1)];
+
+/** An operation as the loops take it; 'nothing' where it changes nothing, null where it needs more than one pixel after the other. */
+export function toneOf(o: Operation, beside: Beside, width: number, height: number): Tone | 'nothing' | null {
+  switch (o.does) {
+    case 'exposure': {
+      const k = 2 ** o.stops;
+      const rgb: Rgb = [o.tint[0] * k, o.tint[1] * k, o.tint[2] * k];
+      return isOne(rgb) ? 'nothing' : { kind: 'scale', rgb };
+    }
+    case 'white': {
+      const { rgb } = o;
+      if (rgb.every((c) => c === rgb[0]) || rgb.some((c) => c <= 0)) return 'nothing';
+      const y = luminance(...rgb);
+      return { kind: 'scale', rgb: [y / rgb[0], y / rgb[1], y / rgb[2]] };
+    }
+    case 'contrast':
+      if (o.amount === 1) return 'nothing';
+      return once(o, () => ({ kind: 'lead', tables: alike(tabled(bentBy(o))), slopes: [1, 1, 1] }));
+    case 'saturation':
+      return o.amount === 1 ? 'nothing' : { kind: 'saturate', amount: o.amount };
+    case 'ranges': {
+      const gains = gainsOf(o);
+      if (gains === null) return 'nothing';
+      return once(o, () => {
+        const table = (c: number) => tabled((y) => gains(y)[c]);
+        return { kind: 'gain', tables: [table(0), table(1), table(2)] };
+      });
+    }
+    case 'shoulder':
+      if (o.from === 1) return 'nothing';
+      return once(o, () => ({ kind: 'lead', tables: alike(tabled(rolledFrom(o.from))), slopes: [1, 1, 1] }));
+    case 'curves': {
+      const { all, red, green, blue } = o;
+      if ([all, red, green, blue].every((c) => c.length === 0)) return 'nothing';
+      return once(o, () => {
+        const whole = endless(all);
+        const [r, g, b] = [red, green, blue].map((points) => {
+          const own = endless(points);
+          return (v: number) => decodeSrgb(own(whole(encodeSrgb(v))));
+        });
+        const below = (f: (v: number) => number) => -f(-1);
+        return {
+          kind: 'lead',
+          tables: [tabled(r), tabled(g), tabled(b)],
+          slopes: [below(r), below(g), below(b)],
+        };
+      });
+    }
+    case 'haze':
+      if (o.perMetre === 0) return 'nothing';
+      return {
+        kind: 'veil',
+        table: tabled((z) => Math.exp(-o.perMetre * z)),
+        depth: beside.depth(o.film),
+        rgb: o.rgb,
+      };
+    case 'vignette':
+      return o.amount === 0 ? 'nothing' : { kind: 'times', plane: vignetteFactor(o, width, height) };
+    default:
+      return null;
+  }
+}
