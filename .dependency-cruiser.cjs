@@ -39,10 +39,10 @@ module.exports = {
     core('proof', ['image']),
     core('exr', ['film', 'image', 'wasm']),
     core('moods', ['film', 'image', 'scene']),
-    core('comp', ['film', 'exr', 'image']),
+    core('comp', ['film', 'exr', 'image', 'wasm']),
     core('outputs', ['film', 'kernel', 'recipe', 'scene', 'exr']),
     core('denoise', ['kernel', 'film', 'image', 'stats']),
-    core('shots', ['scene', 'fmath']),
+    core('shots', ['scene', 'image', 'fmath']),
     {
       name: 'core-is-pure',
       severity: 'error',

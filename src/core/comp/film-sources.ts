@@ -1,5 +1,5 @@
 import { type Masking, maskValues } from '../exr';
-import { type FilmLayers, type Half, layerInfo } from '../film';
+import { type FilmLayers, type Half, type Layer, layerInfo, OPENNESS, opennessAt } from '../film';
 import type { Sources } from './evaluate';
 import { halfOf, maskingOfItem } from './needs';
 import type { LookTable } from './operations/cube';
@@ -15,6 +15,13 @@ export interface Read {
   objects?: readonly string[];
   /** What layers of masks are made of, where films do not hold them as they are. */
   masks?: ReadonlyMap<string, Masking>;
+}
+
+/** A layer of a film; openness also of what it keeps by reach, up to so many metres. */
+function layerAt({ layers }: FilmLayers, name: string, reachMetres: number | null): Layer | undefined {
+  const bands = name === OPENNESS.layer ? layers.get(OPENNESS.bands) : undefined;
+  if (!bands) return layers.get(name);
+  return { ...bands, name, channels: ['Y'], planes: [opennessAt(bands.planes, reachMetres)] };
 }
 
 /**
@@ -33,8 +40,8 @@ export function sourcesOf({ films, pictures, tables, objects = [], masks }: Read
     if (!film) throw new StackError('films', `there is no film ${name}`);
     return film;
   };
-  const layerOf = (film: string, name: string) => {
-    const layer = filmOf(film).layers.get(name);
+  const layerOf = (film: string, name: string, reachMetres: number | null = null) => {
+    const layer = layerAt(filmOf(film), name, reachMetres);
     if (!layer) throw new StackError(`films.${film}`, `it has no layer ${name}`);
     return layer;
   };
@@ -49,17 +56,24 @@ export function sourcesOf({ films, pictures, tables, objects = [], masks }: Read
       }
       const named = half === null || layerInfo(source.layer).data ? source.layer : halfOf(source.layer, half);
       if (named === null) throw new StackError(`films.${source.film}`, `${source.layer} is kept without halves`);
-      const { planes } = layerOf(source.film, named);
+      const { planes } = layerOf(source.film, named, source.reachMetres);
       const own = source.alpha === 'whole' ? undefined : filmOf(source.film).layers.get('alpha')?.planes[0];
       const alpha = own ?? new Float32Array(size).fill(1);
+      if (named === OPENNESS.layer && own) {
+        // Where no surface is nothing closes it in.
+        const open = planes[0].map((v, i) => v + 1 - own[i]);
+        return { width, height, planes: [open, open, open, alpha] };
+      }
       const [r, g, b] = planes.length >= 3 ? planes : [planes[0], planes[0], planes[0]];
-      return { width, height, planes: [r, g, b, alpha] };
+      if (source.alpha !== 'cut' || !own) return { width, height, planes: [r, g, b, alpha] };
+      const cut = (plane: Float32Array) => plane.map((v, i) => v * own[i]);
+      return { width, height, planes: [cut(r), cut(g), cut(b), alpha] };
     },
     mask: (item) => {
-      const { layers } = filmOf(item.film);
+      const film = filmOf(item.film);
       const made = item.kind === 'ramp' ? masks?.get(item.layer) : undefined;
       const numbers = item.kind === 'picked' ? item.names.map((n) => objects.indexOf(n) + 1).filter((n) => n > 0) : [];
-      const values = maskValues((name) => layers.get(name), made ?? maskingOfItem(item, numbers));
+      const values = maskValues((name) => layerAt(film, name, null), made ?? maskingOfItem(item, numbers));
       if (!values) throw new StackError(`films.${item.film}`, 'it lacks what the mask is made of');
       if (!made || item.kind !== 'ramp' || (item.low === 0 && item.high === 1)) return values;
       const { low, high } = item;

@@ -24,14 +24,16 @@ export type Plate = z.infer<typeof plateSchema>;
 /** Where the light of a layer comes from. */
 const sourceSchema = z.discriminatedUnion('from', [
   /**
-   * A layer of a film, by the film's name among the stack's. `alpha`: as the film has it, by which a sky that is seen is not there; or `whole`, for a picture
-   * with its sky, behind which nothing stands.
+   * A layer of a film, by the film's name among the stack's. `alpha`: as the film has it, by which a sky that is seen is light without anything there; or `whole`, for
+   * a picture with its sky, behind which nothing stands; or `cut`, light times alpha, which takes a sky that is seen away but for what of it lies in half-covered pixels.
    */
   z.strictObject({
     from: z.literal('film'),
     film: name,
     layer: name.default('beauty'),
-    alpha: z.enum(['of the film', 'whole']).default('of the film'),
+    alpha: z.enum(['of the film', 'whole', 'cut']).default('of the film'),
+    /** How far openness looks, where the film keeps it by reach; null: as far as its rays did. */
+    reachMetres: finite.positive().nullable().default(null),
   }),
   /** A picture by its name among the stack's. */
   z.strictObject({ from: z.literal('picture'), picture: name }),

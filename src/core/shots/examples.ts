@@ -12,9 +12,9 @@ export const SHOT_PLATES: Record<string, ShotPlate> = {
   'quay-dawn': { name: 'morning sky', make: morningSky },
 };
 
-const light = (layer: string, more: object = {}) => ({
+const light = (layer: string, more: object = {}, alpha = 'of the film') => ({
   kind: 'layer',
-  source: { from: 'film', film: 'shown', layer },
+  source: { from: 'film', film: 'shown', layer, alpha },
   ...more,
 });
 const toAll = (operation: object, more: object = {}) => ({ kind: 'operation', operation, ...more });
@@ -26,6 +26,7 @@ const MORNING = {
   films: { shown: 'A' },
   pictures: { 'morning sky': { file: 'morning sky' } },
   masks: {
+    'all but the sky': { of: [{ kind: 'ramp', film: 'shown', layer: 'depth', channel: 'Z', low: 4000, high: 3000 }] },
     'wet stones': {
       of: [
         { kind: 'ramp', film: 'shown', layer: 'roughness', channel: 'Y', low: 0.5, high: 0.2 },
@@ -35,10 +36,14 @@ const MORNING = {
   },
   entries: [
     { kind: 'layer', source: { from: 'picture', picture: 'morning sky' } },
-    { kind: 'nest', name: 'light of the quay', entries: [light('group.sun'), light('group.sky')] },
+    {
+      kind: 'nest',
+      name: 'light of the quay',
+      entries: [light('group.sun', {}, 'cut'), light('group.sky', {}, 'cut')],
+    },
     light('occlusion', { opacity: 0.2 }),
     toAll({ does: 'exposure', stops: 0.6 }, { mask: 'wet stones' }),
-    toAll({ does: 'haze', film: 'shown', rgb: [0.62, 0.52, 0.46], perMetre: 0.006 }),
+    toAll({ does: 'haze', film: 'shown', rgb: [0.62, 0.52, 0.46], perMetre: 0.006 }, { mask: 'all but the sky' }),
     toAll({
       does: 'focus',
       film: 'shown',
@@ -49,7 +54,7 @@ const MORNING = {
         ],
         ease: true,
       },
-      fStop: 1.4,
+      fStop: 2,
       focalMm: 40,
       sensorMm: 20.25,
     }),

@@ -15,6 +15,9 @@ export interface StackFigures {
   lacks: number | null;
 }
 
+/** Lets what came in meanwhile be dealt with: a picture that somebody waits for goes first. */
+const breathe = () => new Promise((resolve) => setTimeout(resolve));
+
 const rgbOf = ({ planes: [r, g, b] }: Picture): Rgb => [r, g, b] as Rgb;
 
 function share(p: Picture, is: (v: number) => boolean): number {
@@ -48,6 +51,7 @@ function lacksOf(film: FilmLayers, parts: readonly string[]): number | null {
 export const stackFigures: Question<{ over: StackOver; parts: string[]; exact: boolean }, StackFigures> = async (
   desk,
   { over, parts, exact },
+  { signal },
 ) => {
   const beside = await desk.besides.of(over);
   const names = [...new Set(['beauty', ...over.layers, ...parts])];
@@ -55,10 +59,16 @@ export const stackFigures: Question<{ over: StackOver; parts: string[]; exact: b
   const { film, place } = await filmOfA(desk, [...names, ...(exact ? halves : [])]);
   const result = resultOf(desk, over) ?? stackPicture(over, film, place, beside);
   const half = (h: Half) => rgbOf(stackPicture(over, film, place, beside, h));
+  const noiseOfHalves = async (): Promise<Noise | null> => {
+    await breathe();
+    const a = half('a');
+    await breathe();
+    if (signal.aborted) return null;
+    return noiseOf(a, half('b'), film.width, film.height, unscaled(desk.sceneExposure, over.scale));
+  };
   let noise: Noise | null = null;
   try {
-    if (exact && over.layers.length > 0)
-      noise = noiseOf(half('a'), half('b'), film.width, film.height, unscaled(desk.sceneExposure, over.scale));
+    if (exact && over.layers.length > 0) noise = await noiseOfHalves();
   } catch (error) {
     // A layer that is kept without halves has no noise that could be told.
     if (!(error instanceof StackError)) throw error;

@@ -2,7 +2,7 @@ import { useMemo } from 'react';
 import { finished, type Trial } from '@/contract/trial';
 import { fitted, layersOf, type Need, type Stack, type StackDocument, StackError, shownIn, stackAt } from '@/core/comp';
 import { maskNeeds } from '@/core/exr';
-import { filmKept, LAYER, layersKept } from '@/core/film';
+import { filmKept, LAYER, layersKept, OPENNESS } from '@/core/film';
 import { type Mask, maskingOf } from '@/core/outputs';
 import { coverageNames, pickableOf, pickedBy, type SceneDocument, stillAt } from '@/core/scene';
 import type { StackOver } from '@/render/views/stack';
@@ -103,23 +103,25 @@ function stacked(
   const plain = stackAt(document, frame);
   const from = pickableOf(scene);
   const made = Object.fromEntries(masks.map((m) => [LAYER.mask(m.name), maskingOf(m, pickedBy(m.of, from))] as const));
-  const isThere = (layer: string) => {
-    const masking = made[layer];
-    return masking ? maskNeeds(masking).every((n) => kept.includes(n)) : kept.includes(layer);
+  /** What a film keeps of which a layer is made. */
+  const of = (layer: string): string[] => {
+    if (made[layer]) return maskNeeds(made[layer]).flatMap(of);
+    return [layer === OPENNESS.layer && kept.includes(OPENNESS.bands) ? OPENNESS.bands : layer];
   };
+  const isThere = (layer: string) => of(layer).every((n) => kept.includes(n));
   const shown = shownIn(plain);
   const contents = contentsOf(plain, scene, frame);
   const { stack, missing } = fitted(plain, {
     layer: ({ film, layer }) => shown.includes(film) && isThere(layer),
     picture: (name) => Object.hasOwn(contents, name),
   });
-  const read = shown.flatMap((film) => layersOf(stack, film)).flatMap((l) => (made[l] ? maskNeeds(made[l]) : [l]));
+  const read = shown.flatMap((film) => layersOf(stack, film)).flatMap(of);
   return {
     document,
     stack,
     frame,
     missing,
-    kept,
+    kept: kept.includes(OPENNESS.bands) ? [...kept, OPENNESS.layer] : kept,
     isLive,
     over: {
       stack,

@@ -40,8 +40,9 @@ function Broken({ fault }: { fault: string }) {
 function Empty({ stacked }: { stacked: Stacked }) {
   const groups = useSceneGroups();
   const [plate = null] = picturesOf(useDocument());
-  const shot = useDocument().name;
-  const starts = startsOf(stacked.kept, groups, plate, shot);
+  const { name, environment } = useDocument();
+  const isSkySeen = environment?.on === true && environment.gains.seen !== 0;
+  const starts = startsOf(stacked.kept, groups, plate, name, isSkySeen);
   return (
     <div className="my-auto flex flex-col items-center gap-2 px-8 text-center text-soft" data-testid="starts">
       <p className="font-semibold text-ink">Nothing is stacked yet</p>

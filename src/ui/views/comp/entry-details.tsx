@@ -1,10 +1,10 @@
 'use client';
 
 import { type Entry, type Operation, type Path, WAYS } from '@/core/comp';
+import { OPENNESS } from '@/core/film';
 import { Choice } from '../../fields/choice';
 import { ColorField, type Rgb } from '../../fields/color-field';
 import { CurveField } from '../../fields/curve-field';
-import { Toggle } from '../../fields/toggle';
 import { Word } from '../../parts/controls';
 import { settle } from '../../state/history';
 import type { Stacked } from '../../state/stacking';
@@ -148,22 +148,42 @@ function SourceRows({
         />
       </FieldRow>
     );
+  const reach: NumberOf = {
+    kind: 'number',
+    at: ['reachMetres'],
+    label: 'reach',
+    unit: 'm',
+    step: 0.1,
+    least: 0.01,
+    most: 1e6,
+    per: 1,
+    off: 'all',
+  };
+  if (source.from === 'film' && source.layer === OPENNESS.layer)
+    return (
+      <FieldRow
+        label="looks as far as"
+        path={[...path, 'source', 'reachMetres']}
+        value={source.reachMetres}
+        frame={frame}
+        name={name}
+      >
+        <StackField base={[...path, 'source']} settings={source} frame={frame} of={reach} name={name} />
+      </FieldRow>
+    );
   if (source.from === 'film')
     return (
       <div className="flex min-h-[24px] items-center gap-2">
-        <span className="flex-1 text-soft">with the sky that is seen in it</span>
-        <Toggle
+        <span className="flex-1 text-soft">the sky that is seen in it</span>
+        <Choice
           label={`sky of ${name}`}
-          on={source.alpha === 'whole'}
-          onChange={(on) =>
-            put(
-              `${name} ${on ? 'with' : 'without'} its sky`,
-              [...path, 'source', 'alpha'],
-              on ? 'whole' : 'of the film',
-              frame,
-              false,
-            )
-          }
+          value={source.alpha}
+          options={[
+            { value: 'of the film', label: 'is light before what is below' },
+            { value: 'whole', label: 'hides what is below' },
+            { value: 'cut', label: 'is cut out' },
+          ]}
+          onChange={(v) => put(`sky of ${name}`, [...path, 'source', 'alpha'], v, frame, false)}
         />
       </div>
     );

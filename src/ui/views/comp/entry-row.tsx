@@ -106,6 +106,8 @@ function EntryRow({ stacked, entry, path, isOnly }: { stacked: Stacked; entry: E
   );
 }
 
+const BOTTOM = 'lies at the bottom';
+
 /** An entry in words. */
 function Sentence({ entry, path, frame, isFirst }: { entry: Entry; path: Path; frame: number; isFirst: boolean }) {
   const name = entryName(entry);
@@ -133,15 +135,16 @@ function Sentence({ entry, path, frame, isFirst }: { entry: Entry; path: Path; f
       </>
     );
   const way: Way | null = entry.way === 'by itself' ? ownWay(entry) : entry.way;
-  const says =
-    way === null ? 'never shows: say how it joins' : isFirst && way === 'over' ? 'lies at the bottom' : WAY_SAYS[way];
+  const says = way === null ? 'never shows: say how it joins' : isFirst && way === 'over' ? BOTTOM : WAY_SAYS[way];
   return (
     <>
       <button type="button" aria-expanded className="text-left font-semibold hover:underline" onClick={open}>
         {name}
       </button>
       <span>{says}</span>
-      <Opacity path={path} value={entry.opacity} frame={frame} name={name} />
+      {(says !== BOTTOM || entry.opacity !== 1) && (
+        <Opacity path={path} value={entry.opacity} frame={frame} name={name} />
+      )}
       {where}
     </>
   );

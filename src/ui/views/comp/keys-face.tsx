@@ -8,13 +8,20 @@ import { Word } from '../../parts/controls';
 import { useDesk } from '../../state/desk-store';
 import { settle } from '../../state/history';
 import { useDocument } from '../../state/scene-now';
+import { useScene } from '../../state/scene-store';
 import { type Stacked, useStacked, useStackFrames } from '../../state/stacking';
 import { change, pathText } from './actions';
 import { pathWords } from './words';
 
 const [WIDE, HIGH] = [1000, 24];
 
-const go = (frame: number) => useDesk.getState().set({ stackFrame: frame });
+/** Goes to a frame: the live picture of a shot of several goes with it, anything else stays as it is. */
+function go(frame: number): void {
+  const { a, set } = useDesk.getState();
+  const frames = useScene.getState().document?.frames;
+  if (a.kind === 'live' && frames && frames.first < frames.last) set({ frame, stackFrame: null });
+  else set({ stackFrame: frame });
+}
 
 /** Numbers of the stack that are set at frames: their keys, what goes between them, and the frame that is looked at. */
 export function KeysFace() {
@@ -94,6 +101,7 @@ function Lane({
   last,
   frame,
   onGo,
+  beside,
   children,
 }: {
   label: string;
@@ -101,11 +109,15 @@ function Lane({
   last: number;
   frame: number;
   onGo?: (frame: number) => void;
+  beside?: React.ReactNode;
   children: React.ReactNode;
 }) {
   return (
     <div className="flex items-center gap-2 py-px">
-      <span className="w-56 shrink-0 truncate text-right text-[11.5px] text-soft">{label}</span>
+      <span className="flex w-64 shrink-0 items-center justify-end gap-2 text-[11.5px] text-soft">
+        <span className="truncate">{label}</span>
+        {beside}
+      </span>
       <div className="relative h-6 min-w-0 flex-1 bg-pit">
         {children}
         {onGo && (
@@ -183,7 +195,22 @@ function KeyLane({
     dragged.current = { ...current, now: to };
   };
   return (
-    <Lane label={label} first={first} last={last} frame={frame}>
+    <Lane
+      label={label}
+      first={first}
+      last={last}
+      frame={frame}
+      beside={
+        <Word
+          on={keyed.ease === true}
+          aria-label={`${label} eased`}
+          className="!py-0 text-[11px]"
+          onClick={() => change(keyed.ease ? 'evenly' : 'eased', (s) => withAt(s, [...path, 'ease'], !keyed.ease))}
+        >
+          eased
+        </Word>
+      }
+    >
       <div
         ref={strip}
         className="absolute inset-0"
@@ -228,14 +255,6 @@ function KeyLane({
             }}
           />
         ))}
-        <Word
-          on={keyed.ease === true}
-          aria-label={`${label} eased`}
-          className="absolute right-1 bottom-0 !py-0 text-[11px]"
-          onClick={() => change(keyed.ease ? 'evenly' : 'eased', (s) => withAt(s, [...path, 'ease'], !keyed.ease))}
-        >
-          eased
-        </Word>
       </div>
     </Lane>
   );

@@ -69,11 +69,11 @@ export const OPERATIONS: Record<Does, Said> = {
   ranges: {
     tip: 'The dark, the middle and the light, each by stops and tint. They part at two levels of luminance.',
     sentence: [
-      'Shadows by',
+      'Shadows',
       number('shadows.stops', 'shadows', '', STOPS),
-      ', middle by',
+      ', middle',
       number('middle.stops', 'middle', '', STOPS),
-      ', lights by',
+      ', lights',
       number('lights.stops', 'lights', 'stops', STOPS),
     ],
     more: [

@@ -8,9 +8,9 @@ export interface Start {
   stack: StackDocument;
 }
 
-const layer = (name: string, more: object = {}) => ({
+const layer = (name: string, more: object = {}, alpha = 'of the film') => ({
   kind: 'layer',
-  source: { from: 'film', film: SHOWN, layer: name },
+  source: { from: 'film', film: SHOWN, layer: name, alpha },
   ...more,
 });
 const partsOf = (kept: readonly string[], family: string) => kept.filter((n) => n.startsWith(`${family}.`));
@@ -36,6 +36,7 @@ export function startsOf(
   groups: readonly string[],
   plate: string | null,
   shot: string,
+  isSkySeen: boolean,
 ): Start[] {
   const parts = groups.map((g) => `group.${g}`);
   const picture = { label: 'The picture', tip: 'The beauty, to grade.', entries: [layer('beauty')], pictures: {} };
@@ -71,7 +72,11 @@ export function startsOf(
       entries: [
         { kind: 'layer', source: { from: 'picture', picture: plate } },
         ...shadow,
-        { kind: 'nest', name: 'light', entries: parts.map((name) => layer(name)) },
+        {
+          kind: 'nest',
+          name: 'light',
+          entries: parts.map((name) => layer(name, {}, isSkySeen ? 'cut' : 'of the film')),
+        },
       ],
       pictures: { [plate]: { file: plate } },
     }),

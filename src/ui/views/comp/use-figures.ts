@@ -8,7 +8,7 @@ import type { Stacked } from '../../state/stacking';
 /** Milliseconds without an edit after which a stack is measured. */
 const MEASURED_AFTER_MS = 500;
 /** Milliseconds after which its noise is too, which leads both halves through every operation. */
-const EXACT_AFTER_MS = 1200;
+const EXACT_AFTER_MS = 2000;
 
 /** What changes as the picture in A goes on. */
 export function usePictureTick(): string {
