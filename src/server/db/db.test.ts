@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { logbookPageSchema } from '@/contract/trial';
+import { NO_STACK, parseStack } from '@/core/comp';
 import { NO_MOODS, parseMoods } from '@/core/moods';
 import { FIRST_OUTPUTS, parseOutputs } from '@/core/outputs';
 import { canonicalJson } from '@/core/recipe';
@@ -250,6 +251,23 @@ test('moods are none until some are saved; samples give way to them; a baseline 
   const { id } = await newTrial();
   await setBaseline(sql, shot, id);
   expect((await shotById(sql, shot))?.baseline).toBe(id);
+});
+
+test('a stack is that of A alone until one is saved, whole, and a broken one is refused', async () => {
+  const draft = (await draftOf(sql, shot))!;
+  expect(draft.stack).toEqual(NO_STACK);
+  const opacity = {
+    keys: [
+      { frame: 1, value: 0 },
+      { frame: 12, value: 1 },
+    ],
+    ease: true,
+  };
+  const source = { from: 'film', film: 'shown', layer: 'beauty' };
+  const stack = parseStack({ ...NO_STACK, entries: [{ kind: 'layer', source, opacity }] });
+  expect(await saveDraft(sql, shot, draft.version, { stack })).toBe(draft.version + 1);
+  expect(await draftOf(sql, shot)).toMatchObject({ stack, moods: draft.moods, outputs: draft.outputs });
+  expect(() => parseStack({ ...stack, entries: [{ kind: 'layer', source, opacity: 2 }] })).toThrow('entries.0.opacity');
 });
 
 test('outputs are those a shot begins with until others are saved; a trial keeps what they were', async () => {

@@ -32,7 +32,7 @@ export function CompHead({ stacked }: { stacked: Stacked }) {
   const said = partsWords(parts, quick?.lacks ?? null);
   const isHeld = useDesk((s) => s.asRendered);
   return (
-    <>
+    <div className="relative">
       <div className="flex border-b border-line">
         <Stat
           title="Parts"
@@ -61,9 +61,7 @@ export function CompHead({ stacked }: { stacked: Stacked }) {
           {said.long}
         </p>
       )}
-      {isHeld && (
-        <p className="border-b border-line bg-fill px-3.5 py-1 text-[11.5px] text-pit">as rendered, while H is held</p>
-      )}
-    </>
+      {isHeld && <p className="absolute inset-0 bg-fill px-3.5 py-2.5 text-pit">as rendered, while H is held</p>}
+    </div>
   );
 }
