@@ -3,7 +3,8 @@ import type { Browser, Locator, Page } from '@playwright/test';
 /** A page of the size that the product is made for, and the errors that it writes. */
 export async function openPage(browser: Browser): Promise<{ page: Page; faults: string[] }> {
   const faults: string[] = [];
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
+  const page = await context.newPage();
   page.on('console', (m) => m.type() === 'error' && faults.push(m.text()));
   page.on('pageerror', (e) => faults.push(e.message));
   return { page, faults };

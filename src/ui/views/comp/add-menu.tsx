@@ -1,15 +1,17 @@
 'use client';
 
-import type { ReactNode } from 'react';
+import { type ReactNode, useMemo } from 'react';
 import { toast } from 'sonner';
 import { freeName, type Operation, type Place, readCube, SHOWN, shownIn, TableError, withAt } from '@/core/comp';
-import { FAMILIES, type FamilyName, layerInfo, stillKind } from '@/core/film';
+import { FAMILIES, type FamilyName, layerInfo } from '@/core/film';
+import { possibleLayers } from '@/core/outputs';
 import { cameraAt, type SceneDocument } from '@/core/scene';
 import { chooseFiles } from '../../import/choose';
 import { useImport } from '../../import/import-store';
 import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
 import { api } from '../../state/api';
-import { useCamera, useDocument } from '../../state/scene-now';
+import { useRecipe } from '../../state/recipe-store';
+import { useCamera, useDocument, useSceneGroups } from '../../state/scene-now';
 import { useStack } from '../../state/stack-store';
 import type { Stacked } from '../../state/stacking';
 import { tell } from '../../state/tell';
@@ -135,19 +137,24 @@ function OperationItems({ stacked, place, own }: { stacked: Stacked; place: Plac
   ));
 }
 
-/** Families that have layers of light, and what else holds light back. */
+/** Families that have layers of light. */
 const SHOWN_FAMILIES: readonly FamilyName[] = ['beauty', 'group', 'class', 'pair', 'bounce', 'lost', 'rest'];
+/** Those that films keep from the moment on at which a stack asks for them. */
+const ON_DEMAND: readonly FamilyName[] = ['group', 'class'];
+/** What holds light back, or is light to hold it against. */
 const HOLD_BACK = ['occlusion', 'shadow', 'shadowing', 'unshadowed', 'albedo'];
 
-/** Layers of a film that can be seen in a stack, by their families. */
-export function layersByFamily(kept: readonly string[]): { title: string; layers: string[] }[] {
-  const of = (family: FamilyName) => kept.filter((n) => layerInfo(n).family === family);
-  const light = SHOWN_FAMILIES.map((f) => ({ title: FAMILIES[f].title, layers: of(f) }));
-  const rest = {
-    title: 'Holds light back',
-    layers: HOLD_BACK.filter((n) => kept.includes(n) && stillKind(n) !== null),
+/** Layers of a film that can be seen in a stack, by their families; `possible`: what films of the shot could keep. */
+export function layersByFamily(
+  kept: readonly string[],
+  possible: readonly string[],
+): { title: string; layers: string[] }[] {
+  const of = (family: FamilyName) => {
+    const from = ON_DEMAND.includes(family) ? [...new Set([...kept, ...possible])] : kept;
+    return from.filter((n) => layerInfo(n).family === family);
   };
-  return [...light, rest].filter((f) => f.layers.length > 0);
+  const light = SHOWN_FAMILIES.map((f) => ({ title: FAMILIES[f].title, layers: of(f) }));
+  return [...light, { title: 'Holds light back', layers: HOLD_BACK }].filter((f) => f.layers.length > 0);
 }
 
 const ALL_OF = 2;
@@ -156,6 +163,9 @@ const ALL_OF = 2;
 export function AddMenu({ stacked, place, trigger }: { stacked: Stacked; place: Place; trigger: ReactNode }) {
   const document = useDocument();
   const film = filmOf(stacked);
+  const groups = useSceneGroups();
+  const recipe = useRecipe((s) => s.recipe);
+  const possible = useMemo(() => (recipe ? possibleLayers(recipe.film, groups) : []), [recipe, groups]);
   const layer = (name: string) => ({ kind: 'layer', source: { from: 'film', film, layer: name } });
   const addAll = (title: string, names: readonly string[]) =>
     change(`all ${title.toLowerCase()}`, (s) => {
@@ -165,7 +175,7 @@ export function AddMenu({ stacked, place, trigger }: { stacked: Stacked; place: 
     });
   return (
     <Menu trigger={trigger} width="min-w-56">
-      {layersByFamily(stacked.kept).map(({ title, layers }) => (
+      {layersByFamily(stacked.kept, possible).map(({ title, layers }) => (
         <div key={title}>
           <MenuHeading>{title}</MenuHeading>
           {layers.length >= ALL_OF && title !== FAMILIES.pair.title && (
@@ -174,6 +184,9 @@ export function AddMenu({ stacked, place, trigger }: { stacked: Stacked; place: 
           {layers.map((name) => (
             <MenuItem key={name} onSelect={() => add(layerInfo(name).words, place, layer(name))}>
               {layerInfo(name).words}
+              {!stacked.kept.includes(name) && (
+                <span className="text-dim">{stacked.isLive ? 'kept from then on' : 'not in this film'}</span>
+              )}
             </MenuItem>
           ))}
         </div>

@@ -1,0 +1,170 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, statSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import AxeBuilder from '@axe-core/playwright';
+import { expect, type Page, test } from '@playwright/test';
+import { openFace, openPage, typeInto } from './steps';
+
+/** The morning at the quay over its plate: put together, masked, graded, keyed, measured, saved, and read by other tools. */
+test.describe.configure({ mode: 'serial' });
+
+let page: Page;
+let faults: string[];
+const folder = mkdtempSync(join(tmpdir(), 'lantern-comp-'));
+
+test.beforeAll(async ({ browser }) => {
+  ({ page, faults } = await openPage(browser));
+  await page.goto('/?shot=quay-dawn');
+  await page.keyboard.press('2');
+  await typeInto(page, 'Test scale', '25');
+  await page.keyboard.press('5');
+});
+test.afterAll(() => page.close());
+
+/** A text that changes with the picture. */
+const look = () =>
+  page.evaluate(() => {
+    const canvas = document.querySelector<HTMLCanvasElement>('[data-testid="canvas-a"]')!;
+    const d = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height).data;
+    let hash = 0;
+    for (let i = 0; i < d.length; i += 4) hash = (hash * 31 + d[i] + d[i + 1] * 3 + d[i + 2] * 7) | 0;
+    return `${canvas.width} ${hash}`;
+  });
+/** Mean display values of the upper left corner, where the sky is. */
+const sky = () =>
+  page.evaluate(() => {
+    const canvas = document.querySelector<HTMLCanvasElement>('[data-testid="canvas-a"]')!;
+    const [w, h] = [canvas.width >> 2, canvas.height >> 3];
+    const d = canvas.getContext('2d')!.getImageData(0, 0, w, h).data;
+    const sums = [0, 0, 0];
+    for (let i = 0; i < d.length; i += 4) for (let c = 0; c < 3; c++) sums[c] += d[i + c];
+    return sums.map((s) => s / (w * h));
+  });
+const entries = () => page.getByTestId('entry');
+const number = (label: string) => page.getByLabel(label, { exact: true }).first();
+async function set(label: string, value: string) {
+  await number(label).fill(value);
+  await number(label).press('Enter');
+  await number(label).blur();
+}
+async function choose(button: string, item: string) {
+  await page.getByRole('button', { name: button, exact: true }).click();
+  await page.getByRole('menuitem', { name: item }).first().click();
+}
+async function saved(item: RegExp): Promise<string> {
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  const waiting = page.waitForEvent('download');
+  await page.getByRole('menuitem', { name: item }).click();
+  const download = await waiting;
+  const file = join(folder, download.suggestedFilename());
+  await download.saveAs(file);
+  return file;
+}
+
+test('light groups lie over the plate of the shot, all of them, once; the sky of the film is cut out', async () => {
+  await expect(page.getByTestId('starts')).toBeVisible({ timeout: 60000 });
+  const before = await sky();
+  await page.getByRole('button', { name: 'Its light groups over morning sky' }).click();
+  await expect(entries()).toHaveCount(4);
+  await expect(page.getByTestId('parts-in')).toHaveText('all, once');
+  // The plate is bluer up there than the sky that was rendered.
+  await expect.poll(async () => (await sky())[2] - (await sky())[0] - (before[2] - before[0])).toBeGreaterThan(10);
+  await expect(page.getByTestId('stack-noise')).toHaveText(/%/, { timeout: 60000 });
+});
+
+test('openness darkens by a fifth, wet stones are brought up through their roughness, and it is graded', async () => {
+  await choose('Add a layer', 'openness to the surroundings');
+  await set('opacity of openness to the surroundings', '20');
+  await choose('Do to all', 'exposure');
+  await set('exposure of exposure', '1.5');
+  const everywhere = await look();
+  await choose('new mask', 'roughness');
+  await expect.poll(look, { timeout: 30000 }).not.toBe(everywhere);
+  await expect(page.getByTestId('stack')).toContainText('where roughness');
+  await choose('Do to all', 'contrast');
+  await set('contrast of contrast', '1.15');
+  await choose('Do to all', 'glow');
+  await expect(entries()).toHaveCount(8);
+  await expect(page.getByText(/not in the live picture/)).toHaveCount(0);
+});
+
+test('focus goes from near to far over twelve frames, by keys', async () => {
+  await choose('Do to all', 'focus');
+  await set('focus distance of focus', '4');
+  await number('focus distance of focus').focus();
+  await page.keyboard.press('k');
+  await openFace(page, 'Keys');
+  await expect(page.getByTestId('stack-keys')).toContainText('focus · metres');
+  const strip = page.getByRole('slider', { name: 'frame of the stack' });
+  await strip.focus();
+  for (let i = 0; i < 11; i++) await page.keyboard.press('ArrowRight');
+  await expect(page.getByTestId('stack-keys')).toContainText('frame 12');
+  await set('focus distance of focus', '30');
+  await expect(page.getByRole('button', { name: 'key of focus · metres at frame 12' })).toBeVisible();
+  for (let i = 0; i < 11; i++) {
+    await strip.focus();
+    await page.keyboard.press('ArrowLeft');
+  }
+  await expect(number('focus distance of focus')).toHaveValue('4');
+});
+
+test('held, H shows what was rendered; scopes tell the levels of the result', async () => {
+  await page.getByTestId('stack').click({ position: { x: 5, y: 300 } });
+  const stacked = await sky();
+  await page.keyboard.down('h');
+  await expect.poll(async () => Math.abs((await sky())[2] - stacked[2]), { timeout: 30000 }).toBeGreaterThan(4);
+  await page.keyboard.up('h');
+  await expect.poll(async () => Math.abs((await sky())[2] - stacked[2]), { timeout: 30000 }).toBeLessThan(3);
+  await openFace(page, 'Scopes');
+  await expect(page.getByRole('img', { name: /waveform/ })).toBeVisible({ timeout: 30000 });
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  expect(violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => v.id)).toEqual([]);
+});
+
+test('the result is saved as OpenEXR and PNG that other tools read, and the stack as JSON', async () => {
+  const exr = await saved(/OpenEXR/);
+  expect(exr).toContain('quay-dawn_live_comp.0001.exr');
+  const told = execFileSync('oiiotool', ['--info', '-v', exr], { encoding: 'utf8' });
+  expect(told).toMatch(/320 x\s+180, 4 channel, float openexr/);
+  const png = await saved(/PNG/);
+  expect(execFileSync('oiiotool', ['--info', png], { encoding: 'utf8' })).toMatch(/320 x\s+180, 3 channel, uint16 png/);
+  // Linear light goes beyond white, as displayed it does not; in the middle both tell of the same picture.
+  const stats = (file: string, which: string) =>
+    new RegExp(`Stats ${which}: ([\\d.]+) ([\\d.]+) ([\\d.]+)`)
+      .exec(execFileSync('oiiotool', ['--stats', file], { encoding: 'utf8' }))!
+      .slice(1)
+      .map(Number);
+  expect(Math.max(...stats(exr, 'Max'))).toBeGreaterThan(1);
+  expect(stats(exr, 'FiniteCount')[0]).toBe(320 * 180);
+  const [light, shown] = [stats(exr, 'Avg'), stats(png, 'Avg').map((v) => v / 65535)];
+  light.forEach((v, c) => {
+    // A mean of what is displayed lies below what is displayed of the mean, the curve being hollow.
+    expect(shown[c]).toBeGreaterThan(0.5 * v ** (1 / 2.2));
+    expect(shown[c]).toBeLessThan(v ** (1 / 2.2) + 0.05);
+  });
+  expect(statSync(png).size).toBeGreaterThan(50000);
+  const json = JSON.parse(readFileSync(await saved(/Save as JSON/), 'utf8'));
+  expect(json.entries).toHaveLength(7);
+  expect(json.entries[6].operation.metres.keys).toEqual([
+    { frame: 1, value: 4 },
+    { frame: 12, value: 30 },
+  ]);
+});
+
+test('all of it is there after a reload; entries are switched, moved and taken back step by step', async () => {
+  await page.reload();
+  await expect(entries()).toHaveCount(9, { timeout: 60000 });
+  await page.getByRole('checkbox', { name: 'glow on' }).click();
+  await expect(page.getByRole('checkbox', { name: 'glow on' })).not.toBeChecked();
+  await choose('menu of contrast', 'Down');
+  await page.getByRole('button', { name: 'Its light groups over morning sky' }).waitFor({ state: 'hidden' });
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('checkbox', { name: 'glow on' })).toBeChecked();
+  await choose('Save', 'Begin anew');
+  await expect(page.getByTestId('starts')).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(entries()).toHaveCount(9);
+  expect(faults).toEqual([]);
+});
