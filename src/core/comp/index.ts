@@ -1,7 +1,6 @@
 export {
   at,
   freeName,
-  IN_A,
   inserted,
   keyedAt,
   keyedValues,
@@ -27,7 +26,6 @@ export { type Keyed, keyFrames, keyOf, valueAt } from './keys';
 export type { MaskData, StackMask } from './mask-schema';
 export { fitted, halfOf, layersOf, type Need, shownIn, stackNeeds } from './needs';
 export { type LookTable, readCube, TableError } from './operations/cube';
-export { OPERATION_SCHEMAS } from './operations/schemas';
 export { wayOf } from './own-way';
 export { type PartsIn, partsIn } from './parts';
 export type { Picture } from './picture';

@@ -85,7 +85,7 @@ test('random stacks come to what one operation after the other comes to, whateve
       const stack = stackAt({ entries: list, masks }, 1);
       expect(differ(evaluate(stack, sources), evaluatePlainly(stack, sources))).toBeLessThan(1e-4);
     }),
-    { seed: 3, numRuns: 120 },
+    { seed: 3, numRuns: 60 },
   );
 });
 
@@ -99,7 +99,7 @@ test('what lies below a change is kept, and the picture is what it is made anew,
         expect(memo.evaluate(stack, sources).planes).toEqual(evaluate(stack, sources).planes);
       }
     }),
-    { seed: 4, numRuns: 25 },
+    { seed: 4, numRuns: 12 },
   );
 });
 

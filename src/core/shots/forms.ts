@@ -26,14 +26,22 @@ function hash3(x: number, y: number, z: number, seed: number): number {
   return ((h ^ (h >>> 15)) >>> 0) / 4294967296;
 }
 
+const soft = (t: number) => t * t * (3 - 2 * t);
+
 /** Smooth noise from 0 to 1 with features a unit wide. */
 export function noise3(x: number, y: number, z: number, seed = 0): number {
-  const [i, j, k] = [floor(x), floor(y), floor(z)];
-  const soft = (t: number) => t * t * (3 - 2 * t);
-  const [u, v, w] = [soft(x - i), soft(y - j), soft(z - k)];
+  const i = floor(x);
+  const j = floor(y);
+  const k = floor(z);
+  const u = soft(x - i);
+  const v = soft(y - j);
+  const w = soft(z - k);
   let sum = 0;
+  // Without arrays: shots are made of millions of these.
   for (let c = 0; c < 8; c++) {
-    const [a, b, d] = [c & 1, (c >> 1) & 1, c >> 2];
+    const a = c & 1;
+    const b = (c >> 1) & 1;
+    const d = c >> 2;
     sum += hash3(i + a, j + b, k + d, seed) * (a ? u : 1 - u) * (b ? v : 1 - v) * (d ? w : 1 - w);
   }
   return sum;

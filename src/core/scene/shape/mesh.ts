@@ -107,15 +107,27 @@ export function pictureAt(geometry: Uint8Array, entry: PictureEntry): Picture {
 }
 
 /** Normals of a mesh's vertices: those of the triangles about each, by area. */
-export function smoothNormals(mesh: Pick<Mesh, 'positions' | 'indices'>): Float32Array {
-  const out = new Float32Array(mesh.positions.length);
-  const p = (i: number) => [mesh.positions[i * 3], mesh.positions[i * 3 + 1], mesh.positions[i * 3 + 2]];
-  for (let t = 0; t < mesh.indices.length; t += 3) {
-    const corners = [mesh.indices[t], mesh.indices[t + 1], mesh.indices[t + 2]];
-    const [a, b, c] = corners.map(p);
-    const [e, f] = [b.map((v, k) => v - a[k]), c.map((v, k) => v - a[k])];
-    const n = [e[1] * f[2] - e[2] * f[1], e[2] * f[0] - e[0] * f[2], e[0] * f[1] - e[1] * f[0]];
-    for (const i of corners) for (let k = 0; k < 3; k++) out[i * 3 + k] += n[k];
+export function smoothNormals({ positions, indices }: Pick<Mesh, 'positions' | 'indices'>): Float32Array {
+  const out = new Float32Array(positions.length);
+  for (let t = 0; t < indices.length; t += 3) {
+    const a = indices[t] * 3;
+    const b = indices[t + 1] * 3;
+    const c = indices[t + 2] * 3;
+    const e0 = positions[b] - positions[a];
+    const e1 = positions[b + 1] - positions[a + 1];
+    const e2 = positions[b + 2] - positions[a + 2];
+    const f0 = positions[c] - positions[a];
+    const f1 = positions[c + 1] - positions[a + 1];
+    const f2 = positions[c + 2] - positions[a + 2];
+    const n0 = e1 * f2 - e2 * f1;
+    const n1 = e2 * f0 - e0 * f2;
+    const n2 = e0 * f1 - e1 * f0;
+    for (let k = 0; k < 3; k++) {
+      const i = k === 0 ? a : k === 1 ? b : c;
+      out[i] += n0;
+      out[i + 1] += n1;
+      out[i + 2] += n2;
+    }
   }
   for (let i = 0; i < out.length; i += 3) {
     const l = Math.sqrt(out[i] ** 2 + out[i + 1] ** 2 + out[i + 2] ** 2) || 1;
