@@ -1,6 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { compileWasm } from '@/render/node/threads';
 import { database } from '@/server/db/connection';
+import { measureStacks } from './comp';
 import { heldCounts, measureCures } from './cures';
 import { measureDenoise } from './denoise';
 import { measureDenoiseCost, measureFrames } from './denoise-frames';
@@ -139,6 +140,14 @@ async function main(): Promise<void> {
     'at most 16 ms',
   );
   say('noise of the relit picture', `${f(light.noiseMs, 0)} ms`, 'within 300 ms');
+  const stacks = await measureStacks();
+  say('stack of 12 layers, masks and grade, 1280×720', `${f(stacks.layersMs, 0)} ms`, 'at most 33 ms');
+  say('  × the plain reading of it', f(stacks.plainMs / stacks.layersMs, 1));
+  say('  a number of the topmost entry changed', `${f(stacks.againMs, 0)} ms`);
+  say('  thinned, as it is while it is dragged', `${f(stacks.thinnedMs, 0)} ms`, 'at most 50 ms');
+  say('sums of 12 layers alone', `${f(stacks.sumsMs, 0)} ms`, `oiiotool, with its reading: ${f(stacks.toolMs, 0)} ms`);
+  say('focus by depth, f/1.4', `${f(stacks.focusMs, 0)} ms`, 'at most 150 ms');
+  say('glow of 2 % of the height', `${f(stacks.glowMs, 0)} ms`);
   const storage = await measureStorage(database());
   say('film into PostgreSQL', `${f(storage.writeMBs, 0)} MB/s`, 'at least 25');
   say('film out of PostgreSQL', `${f(storage.readMBs, 0)} MB/s`, 'at least 25');
@@ -168,7 +177,7 @@ async function main(): Promise<void> {
   );
   writeFileSync(
     'build/bench.json',
-    `${JSON.stringify({ rays, instanced, integrator, edits, techniques, denoise, frames, cost, sampling, startUp, motionBlur, exr, light, storage, memory, page, trial }, null, 2)}\n`,
+    `${JSON.stringify({ rays, instanced, integrator, edits, techniques, denoise, frames, cost, sampling, startUp, motionBlur, exr, light, stacks, storage, memory, page, trial }, null, 2)}\n`,
   );
   process.stdout.write('figures are in build/bench.json\n');
   await database().end();

@@ -81,6 +81,24 @@ test('over a plate with a mask, a table and a number at frames; as PNG of 16 bit
   expect(pixel('0003', 3)).not.toEqual(pixel('0001', 3));
 });
 
+test('the picture in a mood is its light groups as the mood has them', async () => {
+  writeFileSync(at('night.json'), JSON.stringify({ name: 'Night', mix: { sun: { on: false }, sky: { stops: 1 } } }));
+  const moods = { Night: 'night.json' };
+  const beauty = { kind: 'layer', source: { ...film('beauty'), mood: 'Night' } };
+  expect(await comp([stack('mood.json', [beauty], { moods }), '--out', at('mood.exr')])).toBe(0);
+  const twice = { does: 'exposure', stops: 1 };
+  const sky = { kind: 'layer', source: film('group.sky'), operations: [twice] };
+  expect(await comp([stack('sky.json', [sky]), '--out', at('sky.exr')])).toBe(0);
+  const [a, b] = [await layersOf('mood.exr'), await layersOf('sky.exr')].map((f) => f.layers.get('beauty')!.planes[0]);
+  a.forEach((v, i) => {
+    expect(Math.abs(v - b[i])).toBeLessThanOrEqual(1e-5 * Math.max(1, b[i]));
+  });
+  const wrong = stack('wrong.json', [{ kind: 'layer', source: { ...film('class.caustic'), mood: 'Night' } }], {
+    moods,
+  });
+  expect(await refusal('comp', wrong, '--out', at('w.exr'))).toMatch(/source\.mood: a mood holds for the picture/);
+});
+
 test.each([
   [[], /comp needs one stack/],
   [['plain.json'], /--out/],

@@ -5,6 +5,7 @@ import {
   evaluate,
   exposed,
   type LookTable,
+  type MoodFactors,
   type Picture,
   pictureExr,
   picturePng,
@@ -19,12 +20,13 @@ import {
   TableError,
 } from '@/core/comp';
 import type { PartHeader } from '@/core/exr';
-import type { FilmLayers } from '@/core/film';
+import { type FilmLayers, layerInfo } from '@/core/film';
 import { type Noise, noiseOf } from '@/core/stats';
 import { nodeDeflate, nodeInflate } from '@/node/zlib';
 import { readPicture } from '@/render/import/read-picture';
 import { one, parseArguments, print, UsageError } from './args';
 import { readLayers, withExr, writeWhole } from './exr-files';
+import { factorsIn, moodOf } from './moods';
 
 /** A path at a frame: a run of # stands for its digits. */
 const atFrame = (path: string, frame: number): string =>
@@ -75,6 +77,12 @@ async function plateAt(path: string, plate: Stack['pictures'][string]): Promise<
   );
 }
 
+/** The light group that a layer is; none for any other. */
+function ofGroup(layer: string): string[] {
+  const { family, group } = layerInfo(layer);
+  return family === 'group' && group !== null ? [group] : [];
+}
+
 /** All that a stack names, at a frame. Paths are relative to the stack's file. */
 async function readAll(stack: Stack, base: string, frame: number): Promise<Read & { header: PartHeader | null }> {
   const at = (path: string) => resolve(base, atFrame(path, frame));
@@ -95,7 +103,13 @@ async function readAll(stack: Stack, base: string, frame: number): Promise<Read 
   }
   const tables = new Map<string, LookTable>();
   for (const [name, path] of Object.entries(stack.tables)) tables.set(name, await tableAt(at(path)));
-  return { films, pictures, tables, header };
+  const moods = new Map<string, MoodFactors>();
+  for (const [name, path] of Object.entries(stack.moods)) {
+    const groups = film ? [...film.layers.keys()].flatMap((n) => ofGroup(n)) : [];
+    const { factors } = factorsIn(await moodOf(at(path)), groups, [{ attributes: header?.attributes ?? {} }]);
+    moods.set(name, { groups, factors });
+  }
+  return { films, pictures, tables, moods, header };
 }
 
 /** Noise of the result: the stack over every other sample, twice; null where a layer is kept without halves. */

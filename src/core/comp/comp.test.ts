@@ -116,7 +116,8 @@ describe('a stack', () => {
   });
 
   test('layers join by what they are: a picture over, parts added, openness and shadow holding back, data never', () => {
-    const film = (name: string) => wayOf({ from: 'film', film: 'a', layer: name, alpha: 'whole', reachMetres: null });
+    const film = (name: string) =>
+      wayOf({ from: 'film', film: 'a', layer: name, alpha: 'whole', reachMetres: null, mood: null });
     expect(
       ['beauty', LAYER.group('lamp'), 'class.caustic', 'occlusion', 'shadow', 'N', 'coverage', 'half_a'].map(film),
     ).toEqual(['over', 'add', 'add', 'occlude', 'shadow', null, null, null]);

@@ -10,6 +10,9 @@ export type Path = readonly (string | number)[];
 export const SHOWN = 'shown';
 export const IN_A = 'A';
 
+/** What stands before the identifier of a trial whose film a stack of a shot takes. */
+export const OF_TRIAL = 'trial:';
+
 /** What a shot has before anyone has stacked anything. */
 export const NO_STACK: StackDocument = { schema: 1, films: { [SHOWN]: IN_A }, entries: [] };
 

@@ -1,10 +1,19 @@
 import { type Masking, maskValues } from '../exr';
-import { type FilmLayers, type Half, type Layer, layerInfo, OPENNESS, opennessAt } from '../film';
+import {
+  type Factors,
+  type FilmLayers,
+  type Half,
+  type Layer,
+  layerInfo,
+  OPENNESS,
+  opennessAt,
+  relight,
+} from '../film';
 import type { Sources } from './evaluate';
 import { halfOf, maskingOfItem } from './needs';
 import type { LookTable } from './operations/cube';
 import type { Picture } from './picture';
-import { StackError } from './stack';
+import { type Source, StackError } from './stack';
 
 /** What a stack is made of, as it was read, by the names that the stack has for it. */
 export interface Read {
@@ -15,6 +24,14 @@ export interface Read {
   objects?: readonly string[];
   /** What layers of masks are made of, where films do not hold them as they are. */
   masks?: ReadonlyMap<string, Masking>;
+  /** Moods as factors of light groups. */
+  moods?: ReadonlyMap<string, MoodFactors>;
+}
+
+/** What a mood does to the light groups of a film. */
+export interface MoodFactors {
+  groups: readonly string[];
+  factors: Factors;
 }
 
 /** A layer of a film; openness also of what it keeps by reach, up to so many metres. */
@@ -28,7 +45,10 @@ function layerAt({ layers }: FilmLayers, name: string, reachMetres: number | nul
  * Sources of a stack over films and pictures of one size. `half`: light of every other sample instead, where films keep it; a layer that has no halves
  * is refused then, unless it is no light. Throws `StackError` for what is not there.
  */
-export function sourcesOf({ films, pictures, tables, objects = [], masks }: Read, half: Half | null = null): Sources {
+export function sourcesOf(
+  { films, pictures, tables, objects = [], masks, moods }: Read,
+  half: Half | null = null,
+): Sources {
   const [first] = [...films.values(), ...pictures.values()];
   if (!first) throw new StackError('entries', 'the stack names neither a film nor a picture, so that it has no size');
   const { width, height } = first;
@@ -45,6 +65,14 @@ export function sourcesOf({ films, pictures, tables, objects = [], masks }: Read
     if (!layer) throw new StackError(`films.${film}`, `it has no layer ${name}`);
     return layer;
   };
+  const inMood = ({ film, layer, mood }: Extract<Source, { from: 'film' }>): readonly Float32Array[] => {
+    const own = moods?.get(mood!);
+    if (!own) throw new StackError('moods', `there is no mood ${mood}`);
+    const { group } = layerInfo(layer);
+    const lit = relight(filmOf(film), group === null ? own.groups : [group], own.factors, half ?? undefined);
+    if (!lit) throw new StackError(`films.${film}`, `it keeps no light groups, which the mood ${mood} is made of`);
+    return lit;
+  };
   return {
     width,
     height,
@@ -56,7 +84,7 @@ export function sourcesOf({ films, pictures, tables, objects = [], masks }: Read
       }
       const named = half === null || layerInfo(source.layer).data ? source.layer : halfOf(source.layer, half);
       if (named === null) throw new StackError(`films.${source.film}`, `${source.layer} is kept without halves`);
-      const { planes } = layerOf(source.film, named, source.reachMetres);
+      const planes = source.mood === null ? layerOf(source.film, named, source.reachMetres).planes : inMood(source);
       const own = source.alpha === 'whole' ? undefined : filmOf(source.film).layers.get('alpha')?.planes[0];
       const alpha = own ?? new Float32Array(size).fill(1);
       if (named === OPENNESS.layer && own) {

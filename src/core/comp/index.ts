@@ -8,6 +8,7 @@ export {
   movedTo,
   NO_STACK,
   nested,
+  OF_TRIAL,
   type Path,
   type Place,
   parseStack,
@@ -21,10 +22,11 @@ export {
 } from './document';
 export { evaluate, type Sources, StackMemo } from './evaluate';
 export { exposed } from './exposed';
-export { type Read, sourcesOf } from './film-sources';
+export { type MoodFactors, type Read, sourcesOf } from './film-sources';
 export { type Keyed, keyFrames, keyOf, valueAt } from './keys';
 export type { MaskData, StackMask } from './mask-schema';
-export { fitted, halfOf, layersOf, type Need, shownIn, stackNeeds } from './needs';
+export { maskPlane } from './masks';
+export { ALL_GROUPS, fitted, halfOf, layersOf, type Need, shownIn, stackNeeds } from './needs';
 export { type LookTable, readCube, TableError } from './operations/cube';
 export { wayOf } from './own-way';
 export { type PartsIn, partsIn } from './parts';

@@ -2,7 +2,7 @@ import { maskNeeds } from '../exr';
 import { type Half, LAYER, layerInfo } from '../film';
 import { IN_A, type StackDocument } from './document';
 import type { MaskData } from './mask-schema';
-import { type Entry, type Operation, type Stack, stackAt } from './stack';
+import { type Entry, type Operation, type Source, type Stack, stackAt } from './stack';
 
 /** A layer of a film, by the film's name among a stack's. */
 export interface Need {
@@ -26,12 +26,19 @@ const ofMask = (stack: Stack, name: string | null): Need[] =>
 const ofOperation = (o: Operation): Need[] =>
   o.does === 'focus' || o.does === 'haze' ? [{ film: o.film, layer: 'depth' }] : [];
 
+/** All light groups of a film. */
+export const ALL_GROUPS = 'group.*';
+
+/** The layer that a film's light comes from: of the picture in a mood, all its light groups. */
+const litBy = ({ layer, mood }: Extract<Source, { from: 'film' }>): string =>
+  mood !== null && layer === 'beauty' ? ALL_GROUPS : layer;
+
 /** Layers that an entry cannot do without, those of what is in it left out. */
 export function needsOf(stack: Stack, entry: Entry): Need[] {
   const own = entry.kind === 'operation' ? [entry.operation] : entry.operations;
   const light: Need[] =
     entry.kind === 'layer' && entry.source.from === 'film'
-      ? [{ film: entry.source.film, layer: entry.source.layer }]
+      ? [{ film: entry.source.film, layer: litBy(entry.source) }]
       : [];
   return [...light, ...ofMask(stack, entry.mask), ...own.flatMap(ofOperation)];
 }

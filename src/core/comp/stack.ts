@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { layerInfo } from '../film';
 import { atFrame, keyFrames } from './keys';
 import { maskSchema } from './mask-schema';
 import { OPERATION_SCHEMAS } from './operations/schemas';
@@ -34,6 +35,8 @@ const sourceSchema = z.discriminatedUnion('from', [
     alpha: z.enum(['of the film', 'whole', 'cut']).default('of the film'),
     /** How far openness looks, where the film keeps it by reach; null: as far as its rays did. */
     reachMetres: finite.positive().nullable().default(null),
+    /** A mood of the stack's by name, in which the picture and its light groups are taken; null: as rendered. */
+    mood: name.nullable().default(null),
   }),
   /** A picture by its name among the stack's. */
   z.strictObject({ from: z.literal('picture'), picture: name }),
@@ -99,6 +102,7 @@ const stackSchema = z.strictObject({
   films: z.record(name, z.string().min(1)).default({}),
   pictures: z.record(name, plateSchema).default({}),
   tables: z.record(name, z.string().min(1)).default({}),
+  moods: z.record(name, z.string().min(1)).default({}),
   masks: z.record(name, maskSchema).default({}),
   /** Frames over which numbers are set where the shot has one alone. */
   frames: z
@@ -128,12 +132,24 @@ export function entriesOf(entries: readonly Entry[], path = 'entries'): { entry:
   });
 }
 
+/** A mood holds for the picture and for its light groups, and must be there. */
+function checkMood({ mood, layer }: Extract<Source, { from: 'film' }>, { moods }: Stack, path: string): void {
+  if (mood === null) return;
+  const at = `${path}.source.mood`;
+  if (!Object.hasOwn(moods, mood)) throw new StackError(at, `the stack has no mood ${mood}`);
+  const { family } = layerInfo(layer);
+  if (family !== 'beauty' && family !== 'group')
+    throw new StackError(at, `a mood holds for the picture and its light groups, not for ${layer}`);
+}
+
 function parsed(value: unknown): Stack {
   const { data, error } = stackSchema.safeParse(value);
   if (error) throw new StackError(error.issues[0].path.join('.'), error.issues[0].message);
-  for (const { entry, path } of entriesOf(data.entries))
+  for (const { entry, path } of entriesOf(data.entries)) {
+    if (entry.kind === 'layer' && entry.source.from === 'film') checkMood(entry.source, data, path);
     if (entry.mask !== null && !Object.hasOwn(data.masks, entry.mask))
       throw new StackError(`${path}.mask`, `the stack has no mask ${entry.mask}`);
+  }
   return data;
 }
 

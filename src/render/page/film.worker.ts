@@ -7,6 +7,7 @@ import { type Answered, type Asked, QUESTIONS, type QuestionName } from '../ques
 import type { Question } from '../questions/question';
 import { overlap, type Shown } from '../views/overlap';
 import { isAgainst, show, type View, weighsNoise } from '../views/show';
+import { thinned } from '../views/thinned';
 import { desk, post } from './desk';
 import { LiveRender } from './live';
 import { axialDepth, probe } from './probe';
@@ -14,7 +15,6 @@ import type { ToFilm } from './protocol';
 import { encodedPixels } from './reference-picture';
 import { Smoothing } from './smoothing';
 import { spawn } from './spawn';
-import { thinned } from './thinned';
 import type { Slot } from './told';
 
 /**

@@ -18,6 +18,19 @@ export interface StackFigures {
 /** Lets what came in meanwhile be dealt with: a picture that somebody waits for goes first. */
 const breathe = () => new Promise((resolve) => setTimeout(resolve));
 
+/** Layers and the halves that they are kept in. */
+const halved = (layers: readonly string[]): string[] =>
+  layers.flatMap((n) => (isData(n) ? [n] : [n, ...HALVES.flatMap((h) => halfOf(n, h) ?? [])]));
+const HALVES = ['a', 'b'] as const;
+
+/** A stack whose other films are there in halves too. */
+const withHalves = (over: StackOver): StackOver => ({
+  ...over,
+  others: Object.fromEntries(
+    Object.entries(over.others).map(([name, { of, layers }]) => [name, { of, layers: halved(layers) }]),
+  ),
+});
+
 const rgbOf = ({ planes: [r, g, b] }: Picture): Rgb => [r, g, b] as Rgb;
 
 function share(p: Picture, is: (v: number) => boolean): number {
@@ -54,11 +67,11 @@ export const stackFigures: Question<{ over: StackOver; parts: string[]; exact: b
   { signal },
 ) => {
   const beside = await desk.besides.of(over);
+  const besideHalves = exact ? await desk.besides.of(withHalves(over)) : beside;
   const names = [...new Set(['beauty', ...over.layers, ...parts])];
-  const halves = names.flatMap((n) => (isData(n) ? [] : (['a', 'b'] as const).flatMap((h) => halfOf(n, h) ?? [])));
-  const { film, place } = await filmOfA(desk, [...names, ...(exact ? halves : [])]);
+  const { film, place } = await filmOfA(desk, exact ? [...new Set(halved(names))] : names);
   const result = resultOf(desk, over) ?? stackPicture(over, film, place, beside);
-  const half = (h: Half) => rgbOf(stackPicture(over, film, place, beside, h));
+  const half = (h: Half) => rgbOf(stackPicture(over, film, place, besideHalves, h));
   const noiseOfHalves = async (): Promise<Noise | null> => {
     await breathe();
     const a = half('a');

@@ -22,5 +22,7 @@ export function resultOf({ views, shown }: FilmDesk, over: StackOver): Picture |
   const view = views.A;
   if (view.kind !== 'stack' || !shown.A) return null;
   const { kind: _, ...own } = view;
-  return JSON.stringify(own) === JSON.stringify(over) ? stackResult(shown.A.film) : null;
+  // A mask that is looked at makes no other result.
+  const plainly = (o: StackOver) => JSON.stringify({ ...o, lookedAt: null });
+  return plainly(own) === plainly(over) ? stackResult(shown.A.film) : null;
 }

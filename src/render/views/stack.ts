@@ -1,4 +1,15 @@
-import { exposed, type Picture, placed, type Read, type Stack, StackMemo, shownIn, sourcesOf } from '@/core/comp';
+import {
+  exposed,
+  type MoodFactors,
+  maskPlane,
+  type Picture,
+  placed,
+  type Read,
+  type Stack,
+  StackMemo,
+  shownIn,
+  sourcesOf,
+} from '@/core/comp';
 import type { Masking } from '@/core/exr';
 import type { FilmLayers, Half } from '@/core/film';
 import { type Display, scaleOf } from '@/core/image';
@@ -8,6 +19,7 @@ import type { Kind } from './kind';
 import { color } from './painting';
 import type { Placement } from './place';
 import type { StackBeside } from './stack-beside';
+import { thinned } from './thinned';
 
 /** A stack at a frame, and where what it names is. */
 export interface StackOver {
@@ -26,6 +38,10 @@ export interface StackOver {
   contents: Record<string, Content | null>;
   /** Look tables by their hashes. */
   tables: Record<string, string>;
+  /** Moods as factors of light groups. */
+  moods: Record<string, MoodFactors>;
+  /** A mask that is looked at: the picture dimmed where it is not; null for none. */
+  lookedAt: string | null;
 }
 
 const NOTHING_BESIDE: StackBeside = { films: new Map(), pictures: new Map(), tables: new Map() };
@@ -37,18 +53,17 @@ function readFor(over: StackOver, film: FilmLayers, place: Placement | null, bes
   const frame = { width: Math.round(whole.width * kx), height: Math.round(whole.height * ky) };
   const part = { x: Math.round(whole.x * kx), y: Math.round(whole.y * ky), w: film.width, h: film.height };
   return {
-    films: new Map(
-      [...beside.films, ...shownIn(over.stack).map((name) => [name, film] as const)].map(([name, f]) => [
-        name,
-        exposed(f, over.scale),
-      ]),
-    ),
+    films: new Map([
+      ...[...beside.films].map(([name, f]) => [name, exposed(kx < 1 ? thinned(f) : f, over.scale)] as const),
+      ...shownIn(over.stack).map((name) => [name, exposed(film, over.scale)] as const),
+    ]),
     pictures: new Map(
       [...beside.pictures].map(([name, p]) => [name, placed(p, over.stack.pictures[name].place, frame, part)]),
     ),
     tables: beside.tables,
     objects: over.objects,
     masks: new Map(Object.entries(over.masks)),
+    moods: new Map(Object.entries(over.moods)),
   };
 }
 
@@ -71,7 +86,7 @@ export function stackPicture(
   half: Half | null = null,
 ): Picture {
   if (half !== null) return new StackMemo().evaluate(over.stack, sourcesOf(readFor(over, film, place, beside), half));
-  const key = JSON.stringify([place, over.scale, over.stack.pictures, over.objects.length, over.masks]);
+  const key = JSON.stringify([place, over.scale, over.stack.pictures, over.objects.length, over.masks, over.moods]);
   const known = made.get(film);
   const now: Made =
     known?.key === key && known.beside === beside
@@ -89,11 +104,24 @@ export const stackResult = (film: FilmLayers): Picture | null => made.get(film)?
 export const unscaled = (display: Display, scale: number): Display =>
   typeof display === 'number' ? display / scale : { ...display, scale: scaleOf(display) / scale };
 
+/** How bright the picture stays where a mask that is looked at is not. */
+const REST = 0.12;
+
 /** The picture that a stack makes. */
 export const stack: Kind<StackOver> = {
   layers: ({ layers }) => ['beauty', ...layers],
   paint: (film, over, { exposure, at }) => {
     const { planes } = stackPicture(over, film, at?.place ?? null, at?.beside);
-    return color([planes[0], planes[1], planes[2]], unscaled(exposure, over.scale));
+    const painted = color([planes[0], planes[1], planes[2]], unscaled(exposure, over.scale));
+    const mask = over.lookedAt === null ? undefined : over.stack.masks[over.lookedAt];
+    if (!mask) return painted;
+    const { read } = made.get(film)!;
+    const share = maskPlane(mask, film.width, film.height, sourcesOf(read).mask);
+    const { pixels } = painted;
+    for (let i = 0; i < share.length; i++) {
+      const k = REST + (1 - REST) * share[i];
+      for (let c = 0; c < 3; c++) pixels[i * 4 + c] *= k;
+    }
+    return painted;
   },
 };

@@ -65,6 +65,8 @@ export interface Desk {
   moodB: string | null;
   /** Frame at which the stack is looked at in Comp; null = that of what A shows. */
   stackFrame: number | null;
+  /** Mask of the stack that is looked at in Comp; null for none. */
+  stackMask: string | null;
   /** Entry of the stack that is open in Comp, by where it stands. */
   entry: string | null;
   /** What the drawer shows: the logbook, or a face of the view. */
@@ -113,6 +115,7 @@ export const useDesk = create<Desk>()(
       asRendered: false,
       moodB: null,
       stackFrame: null,
+      stackMask: null,
       entry: null,
       face: LOGBOOK,
       drawerHeight: DRAWER_HEIGHT,
@@ -133,6 +136,7 @@ export const useDesk = create<Desk>()(
         depthLimit: _l,
         alone: _a,
         asRendered: _r,
+        stackMask: _m,
         set: _s,
         ...kept
       }) => kept,

@@ -1,17 +1,31 @@
 import { useMemo } from 'react';
 import { finished, type Trial } from '@/contract/trial';
-import { fitted, layersOf, type Need, type Stack, type StackDocument, StackError, shownIn, stackAt } from '@/core/comp';
+import {
+  ALL_GROUPS,
+  fitted,
+  layersOf,
+  type Need,
+  OF_TRIAL,
+  type Stack,
+  type StackDocument,
+  StackError,
+  shownIn,
+  stackAt,
+} from '@/core/comp';
 import { maskNeeds } from '@/core/exr';
-import { filmKept, LAYER, layersKept, OPENNESS } from '@/core/film';
+import { filmKept, LAYER, layerInfo, layersKept, OPENNESS } from '@/core/film';
 import { type Mask, maskingOf } from '@/core/outputs';
 import { coverageNames, pickableOf, pickedBy, type SceneDocument, stillAt } from '@/core/scene';
+import type { FilmOf } from '@/render/views/film-of';
 import type { StackOver } from '@/render/views/stack';
 import { useDesk } from './desk-store';
+import { useMixed, useMoodFactors } from './mixing';
 import { useOutputs } from './outputs-store';
 import { useDocument, useFrame, useKeptRecipe, useSceneExposure, useSceneGroups } from './scene-now';
 import { useWholeSlot } from './slots';
 import { trialLayers } from './sources';
 import { useStack } from './stack-store';
+import { type ListedTrial, useTrials } from './trials-store';
 
 /** The shot's stack as it is over what A shows. */
 export interface Stacked {
@@ -50,6 +64,9 @@ export function useStackFrame(): number {
 }
 
 const NO_MASKS: readonly Mask[] = [];
+const NO_GROUPS: readonly string[] = [];
+const NO_TRIALS: ReadonlyMap<string, ListedTrial> = new Map();
+const NOTHING = {};
 
 /** Layers of what A shows: a trial's, or those that the live picture keeps; null while A shows nothing that can be stacked. */
 function useKept(): { kept: readonly string[]; isLive: boolean } | null {
@@ -73,6 +90,15 @@ function contentsOf(stack: Stack, document: SceneDocument, frame: number): Stack
   return Object.fromEntries(found);
 }
 
+/** Films of finished trials that a stack takes, by its names for them. */
+function othersOf({ films }: Stack, trials: ReadonlyMap<string, ListedTrial>): Record<string, FilmOf> {
+  const found = Object.entries(films).flatMap(([name, where]) => {
+    const trial = where.startsWith(OF_TRIAL) ? trials.get(where.slice(OF_TRIAL.length)) : undefined;
+    return trial && finished(trial) ? [[name, { id: trial.id, film: trial.film, denoised: null }] as const] : [];
+  });
+  return Object.fromEntries(found);
+}
+
 /** The shot's stack over what A shows; null where there is nothing to stack, the fault in words where it cannot be read. */
 export function useStacked(): Stacked | string | null {
   const stack = useStack((s) => s.stack);
@@ -81,15 +107,25 @@ export function useStacked(): Stacked | string | null {
   const scene = useDocument();
   const scale = useSceneExposure();
   const masks = useOutputs((s) => s.outputs?.masks ?? NO_MASKS);
+  const lookedAt = useDesk((s) => s.stackMask);
+  const hasTrials = useStack((s) => JSON.stringify(s.stack?.films ?? {}).includes(`"${OF_TRIAL}`));
+  const trials = useTrials((s) => (hasTrials ? s.byId : NO_TRIALS));
+  const inMoods = useStack((s) => Object.keys((s.stack?.moods ?? NOTHING) as object).length > 0);
+  const mixed = useMixed('A', inMoods);
+  const list = useMoodFactors(mixed?.groups ?? NO_GROUPS, mixed?.own ?? null, frame);
+  const moods = useMemo(
+    () => Object.fromEntries(list.map(({ name, factors }) => [name, { groups: mixed?.groups ?? NO_GROUPS, factors }])),
+    [list, mixed],
+  );
   return useMemo(() => {
     if (!stack || !own) return null;
     try {
-      return stacked(stack, frame, own, scene, scale, masks);
+      return stacked(stack, frame, own, scene, scale, masks, moods, trials, lookedAt);
     } catch (error) {
       if (error instanceof StackError) return error.message;
       throw error;
     }
-  }, [stack, frame, own, scene, scale, masks]);
+  }, [stack, frame, own, scene, scale, masks, moods, trials, lookedAt]);
 }
 
 function stacked(
@@ -99,6 +135,9 @@ function stacked(
   scene: SceneDocument,
   scale: number,
   masks: readonly Mask[],
+  moods: StackOver['moods'],
+  trials: ReadonlyMap<string, ListedTrial>,
+  lookedAt: string | null,
 ): Stacked {
   const plain = stackAt(document, frame);
   const from = pickableOf(scene);
@@ -106,13 +145,18 @@ function stacked(
   /** What a film keeps of which a layer is made. */
   const of = (layer: string): string[] => {
     if (made[layer]) return maskNeeds(made[layer]).flatMap(of);
+    if (layer === ALL_GROUPS) {
+      const groups = kept.filter((n) => layerInfo(n).family === 'group');
+      return groups.length > 0 ? groups : [ALL_GROUPS];
+    }
     return [layer === OPENNESS.layer && kept.includes(OPENNESS.bands) ? OPENNESS.bands : layer];
   };
   const isThere = (layer: string) => of(layer).every((n) => kept.includes(n));
   const shown = shownIn(plain);
+  const others = othersOf(plain, trials);
   const contents = contentsOf(plain, scene, frame);
   const { stack, missing } = fitted(plain, {
-    layer: ({ film, layer }) => shown.includes(film) && isThere(layer),
+    layer: ({ film, layer }) => (shown.includes(film) ? isThere(layer) : Object.hasOwn(others, film)),
     picture: (name) => Object.hasOwn(contents, name),
   });
   const read = shown.flatMap((film) => layersOf(stack, film)).flatMap(of);
@@ -129,9 +173,20 @@ function stacked(
       objects: coverageNames(scene),
       masks: made,
       scale,
-      others: {},
+      others: Object.fromEntries(
+        // Of another trial light is taken as it is: it hides nothing.
+        Object.entries(others).map(([name, of]) => [
+          name,
+          { of, layers: layersOf(stack, name).filter((l) => l !== 'alpha') },
+        ]),
+      ),
       contents,
       tables: stack.tables,
+      // A mood of the stack is one of the shot by its name.
+      moods: Object.fromEntries(
+        Object.entries(stack.moods).flatMap(([name, of]) => (moods[of] ? [[name, moods[of]]] : [])),
+      ),
+      lookedAt,
     },
   };
 }

@@ -22,7 +22,9 @@ import { useStack } from '../../state/stack-store';
 export const pathText = (path: Path): string => path.join('.');
 export const pathOf = (text: string): Path => text.split('.').map((k) => (/^\d+$/.test(k) ? Number(k) : k));
 
-export const pick = (path: Path | null): void => useDesk.getState().set({ entry: path && pathText(path) });
+/** Opens an entry, or none; a mask of another is no longer looked at. */
+export const pick = (path: Path | null): void =>
+  useDesk.getState().set({ entry: path && pathText(path), stackMask: null });
 
 const say = (fault: string | null): boolean => {
   if (fault) toast.error(fault);
@@ -85,6 +87,14 @@ export function nest(path: Path): void {
 
 export function unnest(path: Path): void {
   if (change('nest taken apart', (s) => unnested(s, path))) pick(null);
+}
+
+/** Takes a layer's light in a mood of the shot, or as it was rendered. */
+export function takeMood(words: string, path: Path, mood: string | null): void {
+  change(`${words} ${mood === null ? 'as rendered' : `in ${mood}`}`, (s) => {
+    const named = mood === null ? s : withAt(s, ['moods'], { ...(s.moods as object), [mood]: mood });
+    return withAt(named, [...path, 'source', 'mood'], mood);
+  });
 }
 
 /** Adds a mask to the stack and has an entry go by it. */

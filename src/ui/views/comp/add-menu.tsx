@@ -10,12 +10,14 @@ import { chooseFiles } from '../../import/choose';
 import { useImport } from '../../import/import-store';
 import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
 import { api } from '../../state/api';
+import { two } from '../../state/format';
 import { useRecipe } from '../../state/recipe-store';
 import { useCamera, useDocument, useSceneGroups } from '../../state/scene-now';
 import { useStack } from '../../state/stack-store';
 import type { Stacked } from '../../state/stacking';
 import { tell } from '../../state/tell';
 import { add, change } from './actions';
+import { addDifference, addedParts, addLessTrial, useComparable } from './isolate';
 import { type FocusCamera, freshOperation } from './operation-fields';
 import { OPERATION_NAMES } from './words';
 
@@ -167,6 +169,8 @@ export function AddMenu({ stacked, place, trigger }: { stacked: Stacked; place: 
   const recipe = useRecipe((s) => s.recipe);
   const possible = useMemo(() => (recipe ? possibleLayers(recipe.film, groups) : []), [recipe, groups]);
   const layer = (name: string) => ({ kind: 'layer', source: { from: 'film', film, layer: name } });
+  const parts = addedParts(stacked.stack.entries, film).map((name) => ({ film, layer: name }));
+  const trials = useComparable();
   const addAll = (title: string, names: readonly string[]) =>
     change(`all ${title.toLowerCase()}`, (s) => {
       const list = [...((s.entries as unknown[] | undefined) ?? [])];
@@ -191,6 +195,21 @@ export function AddMenu({ stacked, place, trigger }: { stacked: Stacked; place: 
           ))}
         </div>
       ))}
+      <MenuLine />
+      <MenuHeading>Isolate: what differs</MenuHeading>
+      {parts.length > 0 && (
+        <MenuItem onSelect={() => addDifference('picture less its parts here', place, film, parts)}>
+          the picture less the parts that are in
+        </MenuItem>
+      )}
+      {trials.map((t) => (
+        <MenuItem key={t.id} onSelect={() => addLessTrial(t, place, film)}>
+          the picture less {two(t.number)} {t.title}
+        </MenuItem>
+      ))}
+      {parts.length === 0 && trials.length === 0 && (
+        <MenuItem disabled>needs parts in the stack, or a trial of this size</MenuItem>
+      )}
       <MenuLine />
       <MenuHeading>Pictures and plates</MenuHeading>
       {picturesOf(document).map((name) => (

@@ -14,6 +14,8 @@ import { useOutputs } from '../../state/outputs-store';
 import { useRecipe } from '../../state/recipe-store';
 import { useScene } from '../../state/scene-store';
 import { useStack } from '../../state/stack-store';
+import { trialLine } from '../../state/testing';
+import { useTrials } from '../../state/trials-store';
 import { completePage, shown } from '../../testing';
 import { CompPanel } from './comp-panel';
 import { COMP } from './index';
@@ -175,4 +177,24 @@ test('keys lie over the frames, move by arrows, and go', () => {
   expect(entries(1)[0].opacity).toBe(0.5);
   fireEvent.change(screen.getByLabelText('frame of the stack'), { target: { value: '7' } });
   expect(useDesk.getState().stackFrame).toBe(7);
+});
+
+test('what the parts here lack of the picture is a layer of its own, and so is what another trial has not', () => {
+  act(() => useTrials.getState().put([trialLine(3, { id: 'other', title: 'lamp off' }, recipe)]));
+  shown(<CompPanel />);
+  fireEvent.click(screen.getByRole('button', { name: 'Its light groups' }));
+  opensMenu('menu of beam');
+  item('Take away');
+  opensMenu('Add a layer');
+  item('the picture less the parts that are in');
+  const rest = entries()[1] as Extract<ReturnType<typeof entries>[number], { kind: 'nest' }>;
+  expect(rest.way).toBe('add');
+  expect(rest.entries.map((e) => e.kind === 'layer' && [e.source, e.way])).toMatchObject([
+    [{ layer: 'beauty', alpha: 'whole' }, 'over'],
+    [{ layer: 'group.lamp' }, 'subtract'],
+  ]);
+  opensMenu('Add a layer');
+  item(/less 03 lamp off/);
+  expect(at(stack(), ['films', 'trial 03'])).toBe('trial:other');
+  expect(screen.queryByText(/not in/)).toBeNull();
 });

@@ -1,9 +1,7 @@
 'use client';
 
 import { type Entry, type Operation, type Path, WAYS } from '@/core/comp';
-import { OPENNESS } from '@/core/film';
 import { Choice } from '../../fields/choice';
-import { ColorField, type Rgb } from '../../fields/color-field';
 import { CurveField } from '../../fields/curve-field';
 import { Word } from '../../parts/controls';
 import { settle } from '../../state/history';
@@ -12,9 +10,10 @@ import { put, remove } from './actions';
 import { OperationMenu } from './add-menu';
 import { FieldRow, StackField, StackNumber } from './field';
 import { MaskRows } from './mask-rows';
-import { type NumberOf, OPERATIONS } from './operation-fields';
+import { OPERATIONS } from './operation-fields';
 import { PickFromPicture } from './pick';
 import { OPACITY } from './sentence';
+import { SourceRows } from './source-rows';
 import { OPERATION_NAMES, ownWay, WAY_SAYS } from './words';
 
 /** All that can be set of an entry, beneath its sentence. */
@@ -79,7 +78,7 @@ function LayerRows({
           onChange={(way) => put(`${name}: ${way}`, [...path, 'way'], way, frame, false)}
         />
       </div>
-      {entry.kind === 'layer' && <SourceRows entry={entry} path={path} name={name} stacked={stacked} />}
+      {entry.kind === 'layer' && <SourceRows source={entry.source} path={path} name={name} stacked={stacked} />}
       {entry.operations.map((operation, i) => {
         const base = [...path, 'operations', i];
         const said = OPERATION_NAMES[operation.does];
@@ -101,141 +100,6 @@ function LayerRows({
         own
         trigger={<Word className="!px-0 underline">do something to {name} alone</Word>}
       />
-    </>
-  );
-}
-
-const placing = (at: string, label: string, unit: string, limits: [number, number, number], per = 1): NumberOf => ({
-  kind: 'number',
-  at: ['place', at],
-  label,
-  unit,
-  least: limits[0],
-  most: limits[1],
-  step: limits[2],
-  per,
-});
-const PLACING = [
-  placing('x', 'moved right', '%', [-1000, 1000, 0.5], 0.01),
-  placing('y', 'moved down', '%', [-1000, 1000, 0.5], 0.01),
-  placing('scale', 'larger', '%', [0.1, 100000, 1], 0.01),
-  placing('turnDegrees', 'turned', '°', [-3600, 3600, 0.5]),
-];
-
-/** What can be set of where a layer's light comes from. */
-function SourceRows({
-  stacked,
-  entry,
-  path,
-  name,
-}: {
-  stacked: Stacked;
-  entry: Extract<Entry, { kind: 'layer' }>;
-  path: Path;
-  name: string;
-}) {
-  const { frame, stack } = stacked;
-  const { source } = entry;
-  if (source.from === 'solid')
-    return (
-      <FieldRow label="colour" path={[...path, 'source', 'rgb']} value={source.rgb} frame={frame} name={name}>
-        <ColorField
-          compact
-          label={`colour of ${name}`}
-          value={source.rgb as Rgb}
-          onChange={(v, drag) => put(`colour of ${name}`, [...path, 'source', 'rgb'], v, frame, drag)}
-          onSettled={settle}
-        />
-      </FieldRow>
-    );
-  const reach: NumberOf = {
-    kind: 'number',
-    at: ['reachMetres'],
-    label: 'reach',
-    unit: 'm',
-    step: 0.1,
-    least: 0.01,
-    most: 1e6,
-    per: 1,
-    off: 'all',
-  };
-  if (source.from === 'film' && source.layer === OPENNESS.layer)
-    return (
-      <FieldRow
-        label="looks as far as"
-        path={[...path, 'source', 'reachMetres']}
-        value={source.reachMetres}
-        frame={frame}
-        name={name}
-      >
-        <StackField base={[...path, 'source']} settings={source} frame={frame} of={reach} name={name} />
-      </FieldRow>
-    );
-  if (source.from === 'film')
-    return (
-      <div className="flex min-h-[24px] items-center gap-2">
-        <span className="flex-1 text-soft">the sky that is seen in it</span>
-        <Choice
-          label={`sky of ${name}`}
-          value={source.alpha}
-          options={[
-            { value: 'of the film', label: 'is light before what is below' },
-            { value: 'whole', label: 'hides what is below' },
-            { value: 'cut', label: 'is cut out' },
-          ]}
-          onChange={(v) => put(`sky of ${name}`, [...path, 'source', 'alpha'], v, frame, false)}
-        />
-      </div>
-    );
-  const picture = stack.pictures[source.picture];
-  if (!picture) return null;
-  const base = ['pictures', source.picture];
-  const choose = (
-    key: readonly string[],
-    label: string,
-    value: string,
-    options: readonly (string | { value: string; label: string })[],
-  ) => (
-    <div className="flex min-h-[24px] items-center gap-2">
-      <span className="flex-1 text-soft">{label}</span>
-      <Choice
-        label={`${label} of ${name}`}
-        value={value}
-        options={options}
-        onChange={(v) => put(`${label} of ${name}: ${v}`, [...base, ...key], v, frame, false)}
-      />
-    </div>
-  );
-  return (
-    <>
-      {choose(['place', 'fit'], 'in the frame', picture.place.fit, [
-        { value: 'fill', label: 'covers it' },
-        { value: 'inside', label: 'fits into it' },
-        { value: 'stretch', label: 'is stretched to it' },
-        { value: 'pixels', label: 'pixel for pixel' },
-      ])}
-      {PLACING.map((of) => (
-        <FieldRow
-          key={of.label}
-          label={of.label}
-          path={[...base, ...of.at]}
-          value={picture.place[of.at[1] as 'x']}
-          frame={frame}
-          name={name}
-        >
-          <StackField base={base} settings={picture} frame={frame} of={of} name={name} />
-        </FieldRow>
-      ))}
-      {choose(['encoding'], 'its bytes are', picture.encoding, [
-        { value: 'srgb', label: 'encoded as sRGB' },
-        { value: 'linear', label: 'linear light' },
-      ])}
-      {choose(['alpha'], 'its alpha is', picture.alpha, [
-        'as the file says',
-        'straight',
-        'premultiplied',
-        { value: 'none', label: 'of no account' },
-      ])}
     </>
   );
 }

@@ -9,6 +9,7 @@ import { NamesField } from '../../fields/names-field';
 import { Toggle } from '../../fields/toggle';
 import { Word } from '../../parts/controls';
 import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
+import { useDesk } from '../../state/desk-store';
 import { words } from '../../state/format';
 import { useOutputs } from '../../state/outputs-store';
 import { useDocument } from '../../state/scene-now';
@@ -156,6 +157,7 @@ export function MaskRows({ stacked, mask, path }: { stacked: Stacked; mask: stri
   const own = mask === null ? null : stack.masks[mask];
   const base = ['masks', mask ?? ''];
   const names = Object.keys(stack.masks);
+  const isLookedAt = useDesk((s) => mask !== null && s.stackMask === mask);
   const objects = coverageNames(useDocument());
   return (
     <div className="border-t border-line pt-0.5" data-testid="mask-rows">
@@ -171,6 +173,15 @@ export function MaskRows({ stacked, mask, path }: { stacked: Stacked; mask: stri
           />
         )}
         {names.length === 0 && <span className="text-dim">everywhere</span>}
+        {mask !== null && (
+          <Word
+            on={isLookedAt}
+            className="text-[11px]"
+            onClick={() => useDesk.getState().set({ stackMask: isLookedAt ? null : mask })}
+          >
+            look at it
+          </Word>
+        )}
         <ItemMenu label="new mask" film={film} onAdd={(name, item) => addMask(path, name, [item])} />
       </div>
       {own && (

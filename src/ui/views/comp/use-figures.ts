@@ -23,18 +23,19 @@ export function usePictureTick(): string {
 /** Which parts of the picture are in the stack, and what it comes to, measured. */
 export function useStackFigures({ stack, over, kept }: Stacked) {
   const tick = usePictureTick();
+  const plain = { ...over, lookedAt: null };
   const parts = partsIn(stack, () => kept);
   const isShown = parts !== null && shownIn(stack).includes(parts.film);
   const whole = isShown && parts.missing.length === 0 && parts.twice.length === 0;
   const layers = whole ? kept.filter((n) => n.startsWith(`${parts.family}.`)) : [];
   const quick = useAsk(
     'stackFigures',
-    { over, parts: layers, exact: false },
+    { over: plain, parts: layers, exact: false },
     { of: tick, afterMs: MEASURED_AFTER_MS, keep: true },
   ).answer;
   const exact = useAsk(
     'stackFigures',
-    { over, parts: [], exact: true },
+    { over: plain, parts: [], exact: true },
     { of: tick, afterMs: EXACT_AFTER_MS, keep: true },
   );
   return { parts, whole, quick, noise: exact.answer?.noise ?? null, isMeasuring: exact.asking };

@@ -1,0 +1,183 @@
+'use client';
+
+import type { Path, Source } from '@/core/comp';
+import { layerInfo, OPENNESS } from '@/core/film';
+import type { Mood } from '@/core/moods';
+import { Choice } from '../../fields/choice';
+import { ColorField, type Rgb } from '../../fields/color-field';
+import { settle } from '../../state/history';
+import { useMoods } from '../../state/moods-store';
+import type { Stacked } from '../../state/stacking';
+import { put, takeMood } from './actions';
+import { FieldRow, StackField } from './field';
+import type { NumberOf } from './operation-fields';
+
+interface Rows<S> {
+  stacked: Stacked;
+  source: S;
+  /** Where the layer stands. */
+  path: Path;
+  name: string;
+}
+type From<K extends Source['from']> = Extract<Source, { from: K }>;
+
+/** What can be set of where a layer's light comes from. */
+export function SourceRows({ source, ...rest }: Rows<Source>) {
+  if (source.from === 'solid') return <SolidRow source={source} {...rest} />;
+  if (source.from === 'picture') return <PictureRows source={source} {...rest} />;
+  return source.layer === OPENNESS.layer ? (
+    <ReachRow source={source} {...rest} />
+  ) : (
+    <FilmRows source={source} {...rest} />
+  );
+}
+
+function SolidRow({ stacked: { frame }, source, path, name }: Rows<From<'solid'>>) {
+  return (
+    <FieldRow label="colour" path={[...path, 'source', 'rgb']} value={source.rgb} frame={frame} name={name}>
+      <ColorField
+        compact
+        label={`colour of ${name}`}
+        value={source.rgb as Rgb}
+        onChange={(v, drag) => put(`colour of ${name}`, [...path, 'source', 'rgb'], v, frame, drag)}
+        onSettled={settle}
+      />
+    </FieldRow>
+  );
+}
+
+const REACH: NumberOf = {
+  kind: 'number',
+  at: ['reachMetres'],
+  label: 'reach',
+  unit: 'm',
+  step: 0.1,
+  least: 0.01,
+  most: 1e6,
+  per: 1,
+  off: 'all',
+};
+
+function ReachRow({ stacked: { frame }, source, path, name }: Rows<From<'film'>>) {
+  return (
+    <FieldRow
+      label="looks as far as"
+      path={[...path, 'source', 'reachMetres']}
+      value={source.reachMetres}
+      frame={frame}
+      name={name}
+    >
+      <StackField base={[...path, 'source']} settings={source} frame={frame} of={REACH} name={name} />
+    </FieldRow>
+  );
+}
+
+const NO_MOODS: readonly Mood[] = [];
+const AS_RENDERED = ' ';
+
+function FilmRows({ stacked: { frame }, source, path, name }: Rows<From<'film'>>) {
+  const moods = useMoods((s) => s.moods?.list ?? NO_MOODS).map((m) => m.name);
+  const { family } = layerInfo(source.layer);
+  return (
+    <>
+      {moods.length > 0 && (family === 'beauty' || family === 'group') && (
+        <div className="flex min-h-[24px] items-center gap-2">
+          <span className="flex-1 text-soft">its light is</span>
+          <Choice
+            label={`mood of ${name}`}
+            value={source.mood ?? AS_RENDERED}
+            options={[
+              { value: AS_RENDERED, label: 'as rendered' },
+              ...moods.map((m) => ({ value: m, label: `as in ${m}` })),
+            ]}
+            onChange={(v) => takeMood(name, path, v === AS_RENDERED ? null : v)}
+          />
+        </div>
+      )}
+      <div className="flex min-h-[24px] items-center gap-2">
+        <span className="flex-1 text-soft">the sky that is seen in it</span>
+        <Choice
+          label={`sky of ${name}`}
+          value={source.alpha}
+          options={[
+            { value: 'of the film', label: 'is light before what is below' },
+            { value: 'whole', label: 'hides what is below' },
+            { value: 'cut', label: 'is cut out' },
+          ]}
+          onChange={(v) => put(`sky of ${name}`, [...path, 'source', 'alpha'], v, frame, false)}
+        />
+      </div>
+    </>
+  );
+}
+
+const placing = (at: string, label: string, unit: string, limits: [number, number, number], per = 1): NumberOf => ({
+  kind: 'number',
+  at: ['place', at],
+  label,
+  unit,
+  least: limits[0],
+  most: limits[1],
+  step: limits[2],
+  per,
+});
+const PLACING = [
+  placing('x', 'moved right', '%', [-1000, 1000, 0.5], 0.01),
+  placing('y', 'moved down', '%', [-1000, 1000, 0.5], 0.01),
+  placing('scale', 'larger', '%', [0.1, 100000, 1], 0.01),
+  placing('turnDegrees', 'turned', '°', [-3600, 3600, 0.5]),
+];
+
+function PictureRows({ stacked: { frame, stack }, source, name }: Rows<From<'picture'>>) {
+  const picture = stack.pictures[source.picture];
+  if (!picture) return null;
+  const base = ['pictures', source.picture];
+  const choose = (
+    key: readonly string[],
+    label: string,
+    value: string,
+    options: readonly (string | { value: string; label: string })[],
+  ) => (
+    <div className="flex min-h-[24px] items-center gap-2">
+      <span className="flex-1 text-soft">{label}</span>
+      <Choice
+        label={`${label} of ${name}`}
+        value={value}
+        options={options}
+        onChange={(v) => put(`${label} of ${name}: ${v}`, [...base, ...key], v, frame, false)}
+      />
+    </div>
+  );
+  return (
+    <>
+      {choose(['place', 'fit'], 'in the frame', picture.place.fit, [
+        { value: 'fill', label: 'covers it' },
+        { value: 'inside', label: 'fits into it' },
+        { value: 'stretch', label: 'is stretched to it' },
+        { value: 'pixels', label: 'pixel for pixel' },
+      ])}
+      {PLACING.map((of) => (
+        <FieldRow
+          key={of.label}
+          label={of.label}
+          path={[...base, ...of.at]}
+          value={picture.place[of.at[1] as 'x']}
+          frame={frame}
+          name={name}
+        >
+          <StackField base={base} settings={picture} frame={frame} of={of} name={name} />
+        </FieldRow>
+      ))}
+      {choose(['encoding'], 'its bytes are', picture.encoding, [
+        { value: 'srgb', label: 'encoded as sRGB' },
+        { value: 'linear', label: 'linear light' },
+      ])}
+      {choose(['alpha'], 'its alpha is', picture.alpha, [
+        'as the file says',
+        'straight',
+        'premultiplied',
+        { value: 'none', label: 'of no account' },
+      ])}
+    </>
+  );
+}
