@@ -11,6 +11,7 @@ import { useProbe } from '../state/probe-store';
 import { useRecipe } from '../state/recipe-store';
 import { useCamera, useFrame } from '../state/scene-now';
 import { useMeanwhile, useSlotTrial } from '../state/slots';
+import { useStack } from '../state/stack-store';
 import { useRole, useVariantOutput } from '../state/variants';
 import { useViewport } from '../state/viewport-store';
 import { viewNamed } from '../views/registry';
@@ -78,8 +79,11 @@ export function Picture() {
   const { paneWidth, scale, box } = layOut(size, look);
   const { left, top, width, height } = box;
   const smoothed = desk.smooth && desk.a.kind === 'live' && desk.overlay === 'none' && !meanwhile;
+  const hasStack = useStack((s) => ((s.stack?.entries as unknown[] | undefined)?.length ?? 0) > 0);
+  const isThrough =
+    hasStack && desk.throughStack && ['setup', 'tune'].includes(desk.view) && desk.overlay === 'none' && !meanwhile;
   const ofVariant = variant && !role && desk.a.kind === 'live' && !meanwhile ? `, ${variant.name}` : '';
-  const labelA = `${labelOf(desk.a, trialA?.number, meanwhile?.number)}${ofVariant}${smoothed ? ', smoothed' : ''}`;
+  const labelA = `${labelOf(desk.a, trialA?.number, meanwhile?.number)}${ofVariant}${smoothed ? ', smoothed' : ''}${isThrough ? ', through the stack' : ''}`;
   const said = saysOfB?.(desk) ?? null;
   const ofB = desk.b && (compare !== 'a' || against) ? labelOf(desk.b, trialB?.number) : null;
   const labelB = ofB !== null && said !== null ? `${ofB} ${said}` : ofB;

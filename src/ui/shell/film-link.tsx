@@ -142,7 +142,8 @@ function useSlots(): void {
   const isMixed = desk.view === 'balance';
   const mixes = { a: useFactors('A', isMixed), b: useFactors('B', isMixed) };
   const stacked = useStacked();
-  const stack = stacked && typeof stacked !== 'string' && desk.view === 'comp' ? stacked.over : null;
+  const stack =
+    stacked && typeof stacked !== 'string' && (desk.view === 'comp' || desk.throughStack) ? stacked.over : null;
   const looking = { desk, groups, a: wholeA, b: wholeB, ledger, masking, roles, written, reachMetres, mixes, stack };
   const views = JSON.stringify(viewsOf(looking, viewNamed(desk.view).shows));
   const sceneExposure = useSceneExposure();

@@ -65,6 +65,8 @@ export interface Desk {
   moodB: string | null;
   /** Frame at which the stack is looked at in Comp; null = that of what A shows. */
   stackFrame: number | null;
+  /** Whether Set-up and Tune show the picture through the stack too. */
+  throughStack: boolean;
   /** Mask of the stack that is looked at in Comp; null for none. */
   stackMask: string | null;
   /** Entry of the stack that is open in Comp, by where it stands. */
@@ -115,6 +117,7 @@ export const useDesk = create<Desk>()(
       asRendered: false,
       moodB: null,
       stackFrame: null,
+      throughStack: false,
       stackMask: null,
       entry: null,
       face: LOGBOOK,

@@ -38,6 +38,12 @@ export interface Views {
 
 export const BEAUTY: View = { kind: 'color', layer: 'beauty' };
 
+/** The picture through the stack, where there is one and it is wanted; the beauty at other times. */
+export function throughStack({ stack, desk }: Looking): View {
+  const isWanted = desk.view === 'comp' || desk.throughStack;
+  return isWanted && stack && stack.stack.entries.length > 0 && !desk.asRendered ? { kind: 'stack', ...stack } : BEAUTY;
+}
+
 /** What A and B show: an overlay, or else what the view makes of them, or the beauty. */
 export function viewsOf(looking: Looking, shows: ((looking: Looking) => Views) | undefined): Views {
   const { desk, groups, mixes } = looking;
@@ -47,5 +53,5 @@ export function viewsOf(looking: Looking, shows: ((looking: Looking) => Views) |
     const a = overlay.view(desk, groups, mixed('a'));
     return { a, b: isAgainstB(desk.overlay) ? BEAUTY : overlay.view(desk, groups, mixed('b')) };
   }
-  return shows?.(looking) ?? { a: BEAUTY, b: BEAUTY };
+  return shows?.(looking) ?? { a: throughStack(looking), b: BEAUTY };
 }

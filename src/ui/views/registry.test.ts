@@ -52,6 +52,17 @@ test('data layers on a scale, colour layers as colour', () => {
   expect(shown('split', { layer: 'group.lamp' }).b).toEqual({ kind: 'color', layer: 'group.lamp' });
 });
 
+test('Comp shows A through the stack, not while H is held; Set-up and Tune do where it is wanted', () => {
+  const stack = { stack: { entries: [{}] }, layers: [] } as unknown as Looking['stack'];
+  const through = { kind: 'stack', ...stack };
+  expect(shown('comp', {}, { stack })).toEqual({ a: through, b: BEAUTY });
+  expect(shown('comp', { asRendered: true }, { stack }).a).toEqual(BEAUTY);
+  for (const view of ['setup', 'tune']) {
+    expect(shown(view, {}, { stack }).a).toEqual(BEAUTY);
+    expect(shown(view, { throughStack: true }, { stack })).toEqual({ a: through, b: BEAUTY });
+  }
+});
+
 test('Balance shows each slot by its mix, and as it was rendered where that changes nothing', () => {
   const a = { groups: ['lamp'], factors: { lamp: [2, 2, 2] as const } };
   expect(shown('balance', {}, { mixes: { a, b: null } })).toEqual({ a: { kind: 'relit', ...a }, b: BEAUTY });

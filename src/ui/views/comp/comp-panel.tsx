@@ -3,6 +3,7 @@
 import { DndContext, PointerSensor, pointerWithin, useSensor, useSensors } from '@dnd-kit/core';
 import type { Path, Place } from '@/core/comp';
 import { Plain, Primary, Tip, Word } from '../../parts/controls';
+import { useDesk } from '../../state/desk-store';
 import { useDocument, useSceneGroups } from '../../state/scene-now';
 import { type Stacked, useStacked } from '../../state/stacking';
 import { change, move, pick } from './actions';
@@ -71,6 +72,7 @@ function Empty({ stacked }: { stacked: Stacked }) {
 function Filled({ stacked }: { stacked: Stacked }) {
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
   const { stack } = stacked;
+  const isThrough = useDesk((s) => s.throughStack);
   const top = { list: ['entries'], index: stack.entries.length };
   return (
     <>
@@ -94,6 +96,11 @@ function Filled({ stacked }: { stacked: Stacked }) {
         <AddMenu stacked={stacked} place={top} trigger={<Plain>Add a layer</Plain>} />
         <OperationMenu stacked={stacked} place={top} trigger={<Plain>Do to all</Plain>} />
         <span className="flex-1" />
+        <Tip text="Set-up and Tune show the picture through the stack too: lit and tuned as it will leave.">
+          <Word on={isThrough} onClick={() => useDesk.getState().set({ throughStack: !isThrough })}>
+            in all views
+          </Word>
+        </Tip>
         <SaveMenu stacked={stacked} trigger={<Primary>Save</Primary>} />
       </div>
     </>

@@ -1,14 +1,10 @@
-import type { View } from '@/render/views/show';
 import { useDesk } from '../../state/desk-store';
-import { BEAUTY, type Looking } from '../../state/showing';
+import { BEAUTY, throughStack } from '../../state/showing';
 import type { ViewEntry } from '../entry';
 import { CompPanel } from './comp-panel';
 import { KeysFace } from './keys-face';
 import { ScopesFace } from './scopes-face';
 import { TAKES } from './takes';
-
-const stacked = ({ stack, desk }: Looking): View =>
-  stack && stack.stack.entries.length > 0 && !desk.asRendered ? { kind: 'stack', ...stack } : BEAUTY;
 
 const isOpen = () => useDesk.getState().view === 'comp';
 
@@ -29,7 +25,7 @@ export const COMP: ViewEntry = {
       Body: ScopesFace,
     },
   ],
-  shows: (looking) => ({ a: stacked(looking), b: BEAUTY }),
+  shows: (looking) => ({ a: throughStack(looking), b: BEAUTY }),
   takes: TAKES,
   commands: [
     {

@@ -1,4 +1,4 @@
-import { BEAUTY } from '../../state/showing';
+import { BEAUTY, throughStack } from '../../state/showing';
 import type { ViewEntry } from '../entry';
 import { BudgetChart } from './budget';
 import { DenoiseFace } from './denoise';
@@ -47,10 +47,11 @@ export const TUNE: ViewEntry = {
       Body: BudgetChart,
     },
   ],
-  shows: ({ desk, a, ledger }) => {
+  shows: (looking) => {
+    const { desk, a, ledger } = looking;
     const { depthLimit: limit, depthDifference: difference } = desk;
     const keeps = desk.a.kind === 'live' ? ledger : a !== null && a.recipe.film.ledger !== 'off';
-    if (desk.face !== 'depth' || limit === null || !keeps) return { a: BEAUTY, b: BEAUTY };
+    if (desk.face !== 'depth' || limit === null || !keeps) return { a: throughStack(looking), b: BEAUTY };
     return { a: { kind: 'depth', limit, difference }, b: BEAUTY };
   },
 };
