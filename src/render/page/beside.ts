@@ -7,11 +7,14 @@ import type { FilmCache } from './film-cache';
 /** Pictures that are kept as they were read, the least recently used let go. */
 const MOST_PICTURES = 24;
 
+/** What was read for stacks last: of what is shown, and of its halves. */
+const MOST_KEPT = 3;
+
 /** What stacks need beside the film that is shown: fetched once, and the same object for as long as the same is asked for. */
 export class Besides {
   private readonly pictures = new Map<string, Promise<Picture>>();
   private readonly tables = new Map<string, Promise<LookTable>>();
-  private last: { key: string; beside: StackBeside } | null = null;
+  private readonly kept = new Map<string, StackBeside>();
 
   constructor(
     private readonly cache: FilmCache,
@@ -46,7 +49,8 @@ export class Besides {
   async of({ stack, others, contents, tables }: StackOver): Promise<StackBeside> {
     const rules = Object.entries(stack.pictures).map(([name, { encoding, alpha }]) => [name, encoding, alpha]);
     const key = JSON.stringify([others, contents, tables, rules]);
-    if (this.last?.key === key) return this.last.beside;
+    const known = this.kept.get(key);
+    if (known) return known;
     const films = await Promise.all(
       Object.entries(others).map(async ([name, { of, layers }]) => [name, await this.cache.film(of, layers)] as const),
     );
@@ -60,7 +64,11 @@ export class Besides {
       Object.entries(tables).map(async ([name, hash]) => [name, await this.table(hash)] as const),
     );
     const beside = { films: new Map(films), pictures: new Map(pictures), tables: new Map(read) };
-    this.last = { key, beside };
+    this.kept.set(key, beside);
+    for (const old of this.kept.keys()) {
+      if (this.kept.size <= MOST_KEPT) break;
+      this.kept.delete(old);
+    }
     return beside;
   }
 }
