@@ -37,10 +37,9 @@ test('even light stays even, at its own edges too, in whatever size and turn; sm
           rule({ scale, turnDegrees }),
           { width: 23, height: 17 },
         );
-        planes[0].forEach((v, i) => {
-          expect(v).toBeCloseTo(3 * planes[3][i], 4);
-          expect(planes[3][i]).toBeGreaterThanOrEqual(0);
-        });
+        const off = planes[0].reduce((most, v, i) => Math.max(most, Math.abs(v - 3 * planes[3][i])), 0);
+        expect(off).toBeLessThan(1e-4);
+        expect(planes[3].every((v) => v >= 0)).toBe(true);
       },
     ),
     { seed: 2, numRuns: 40 },

@@ -175,10 +175,10 @@ function stacked(
       scale,
       others: Object.fromEntries(
         // Of another trial light is taken as it is: it hides nothing.
-        Object.entries(others).map(([name, of]) => [
-          name,
-          { of, layers: layersOf(stack, name).filter((l) => l !== 'alpha') },
-        ]),
+        Object.entries(others).flatMap(([name, film]) => {
+          const layers = layersOf(stack, name).filter((l) => l !== 'alpha');
+          return layers.length > 0 ? [[name, { of: film, layers }]] : [];
+        }),
       ),
       contents,
       tables: stack.tables,

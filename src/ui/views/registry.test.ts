@@ -63,6 +63,19 @@ test('Comp shows A through the stack, not while H is held; Set-up and Tune do wh
   }
 });
 
+test('views share H: the open one alone acts, and it goes up in any', () => {
+  const held = (down: boolean) => {
+    for (const { commands } of VIEWS) for (const c of commands ?? []) if (c.keys === 'h') c.held!(down);
+    return useDesk.getState().asRendered;
+  };
+  for (const view of ['balance', 'comp']) {
+    useDesk.getState().set({ view });
+    expect([held(true), held(false)]).toEqual([true, false]);
+  }
+  useDesk.getState().set({ view: 'tune' });
+  expect(held(true)).toBe(false);
+});
+
 test('Balance shows each slot by its mix, and as it was rendered where that changes nothing', () => {
   const a = { groups: ['lamp'], factors: { lamp: [2, 2, 2] as const } };
   expect(shown('balance', {}, { mixes: { a, b: null } })).toEqual({ a: { kind: 'relit', ...a }, b: BEAUTY });

@@ -30,8 +30,7 @@ test('what is in focus stays bit for bit, and so does everything through a pinho
   expect(focus(p, LENS, filledWith(5))).toBe(p);
   const depth = Float32Array.from({ length: SIZE }, (_, i) => (i % WIDTH < 48 ? 5 : 50));
   const out = focus(p, LENS, depth);
-  for (let c = 0; c < 4; c++)
-    for (let i = 0; i < SIZE; i++) if (i % WIDTH < 48) expect(out.planes[c][i]).toBe(p.planes[c][i]);
+  for (let c = 0; c < 4; c++) expect(p.planes[c].every((v, i) => i % WIDTH >= 48 || out.planes[c][i] === v)).toBe(true);
   expect(focus(p, { ...LENS, fStop: null }, depth)).toBe(p);
 });
 
@@ -54,8 +53,8 @@ test('light is kept: a point spreads over its disk, whose radius is that of its 
 test('even light stays even, to the edges of the picture and at all depths', () => {
   const depth = Float32Array.from({ length: SIZE }, (_, i) => 2 + (i % WIDTH) / 4 + (i > SIZE / 2 ? 20 : 0));
   const out = focus(grey(filledWith(0.7)), LENS, depth);
-  for (const v of out.planes[0]) expect(v).toBeCloseTo(0.7, 4);
-  for (const v of out.planes[3]) expect(v).toBeCloseTo(1, 4);
+  expect(out.planes[0].every((v) => Math.abs(v - 0.7) < 5e-5)).toBe(true);
+  expect(out.planes[3].every((v) => Math.abs(v - 1) < 5e-5)).toBe(true);
 });
 
 test('no halo at edges: behind a sharp thing the background goes on, and a blurred thing spreads over it', () => {

@@ -1,5 +1,6 @@
 import { lightGroups } from '@/core/scene';
 import type { View } from '@/render/views/show';
+import { asRenderedIn } from '../../state/as-rendered';
 import { useDesk } from '../../state/desk-store';
 import { useMoods } from '../../state/moods-store';
 import { useScene } from '../../state/scene-store';
@@ -43,12 +44,6 @@ export const BALANCE: ViewEntry = {
   commands: [
     { name: 'Next light group alone', keys: 'period', shown: '.', run: () => step(1) },
     { name: 'Light group before alone', keys: 'comma', shown: ',', run: () => step(-1) },
-    {
-      name: 'As rendered, while held',
-      keys: 'h',
-      shown: 'H',
-      run: () => useDesk.getState().set({ asRendered: !useDesk.getState().asRendered }),
-      held: (down) => useDesk.getState().set({ asRendered: down && isOpen() }),
-    },
+    { name: 'As rendered, while held', ...asRenderedIn('balance') },
   ],
 };

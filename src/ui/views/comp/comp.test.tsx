@@ -20,6 +20,7 @@ import { completePage, shown } from '../../testing';
 import { CompPanel } from './comp-panel';
 import { COMP } from './index';
 import { KeysFace } from './keys-face';
+import { handlesOf, ShapeHandles } from './shape-handles';
 
 const document = sceneSchema.parse({
   ...emptyShot('rock'),
@@ -197,4 +198,42 @@ test('what the parts here lack of the picture is a layer of its own, and so is w
   item(/less 03 lamp off/);
   expect(at(stack(), ['films', 'trial 03'])).toBe('trial:other');
   expect(screen.queryByText(/not in/)).toBeNull();
+});
+
+test('points of drawn shapes are where they are seen, and set what they are dragged to', () => {
+  const [aspect, center] = [2, [0.5, 0.5] as const];
+  const ellipse = {
+    kind: 'ellipse',
+    center,
+    radius: [0.4, 0.2],
+    turnDegrees: 0,
+    feather: 0,
+    invert: false,
+    how: 'with',
+  };
+  const [middle, width, height] = handlesOf(ellipse as never, aspect);
+  expect([middle, width, height].map((h) => h.place)).toEqual([
+    [0.5, 0.5],
+    [0.7, 0.5],
+    [0.5, 0.7],
+  ]);
+  expect(width.to([0.75, 0.1])).toEqual({ at: ['radius', 0], value: 0.5 });
+  expect(middle.to([0.25, 0.3])).toEqual({ at: ['center'], value: [0.25, 0.3] });
+  // Turned by a quarter, what was to the right is below.
+  const turned = handlesOf({ ...ellipse, turnDegrees: 90 } as never, aspect)[1];
+  expect(turned.place[0]).toBeCloseTo(0.5, 9);
+  expect(turned.place[1]).toBeCloseTo(0.9, 9);
+
+  act(() => {
+    const source = { from: 'film', film: 'shown', layer: 'beauty' };
+    useStack.getState().replace('masked', {
+      ...stack(),
+      masks: { m: { of: [{ kind: 'gradient', from: [0, 0], to: [1, 1] }] } },
+      entries: [{ kind: 'layer', source, mask: 'm' }],
+    });
+    useDesk.getState().set({ entry: 'entries.0' });
+  });
+  shown(<ShapeHandles aspect={aspect} />);
+  fireEvent.keyDown(screen.getByRole('button', { name: '1 of the gradient' }), { key: 'ArrowLeft', shiftKey: true });
+  expect(at(stack(), ['masks', 'm', 'of', 0, 'to'])).toEqual([0.98, 1]);
 });

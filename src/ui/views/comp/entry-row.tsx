@@ -111,7 +111,8 @@ const BOTTOM = 'lies at the bottom';
 /** An entry in words. */
 function Sentence({ entry, path, frame, isFirst }: { entry: Entry; path: Path; frame: number; isFirst: boolean }) {
   const name = entryName(entry);
-  const open = () => pick(useDesk.getState().entry === pathText(path) ? null : path);
+  const isOpen = useDesk((s) => s.entry === pathText(path));
+  const open = () => pick(isOpen ? null : path);
   const where = entry.mask !== null && <span className="text-soft">where {entry.mask}</span>;
   if (entry.kind === 'operation')
     return (
@@ -127,6 +128,7 @@ function Sentence({ entry, path, frame, isFirst }: { entry: Entry; path: Path; f
         <button
           type="button"
           aria-label={`settings of ${name}`}
+          aria-expanded={isOpen}
           className="text-[11px] text-dim underline hover:text-ink"
           onClick={open}
         >
@@ -138,7 +140,7 @@ function Sentence({ entry, path, frame, isFirst }: { entry: Entry; path: Path; f
   const says = way === null ? 'never shows: say how it joins' : isFirst && way === 'over' ? BOTTOM : WAY_SAYS[way];
   return (
     <>
-      <button type="button" aria-expanded className="text-left font-semibold hover:underline" onClick={open}>
+      <button type="button" aria-expanded={isOpen} className="text-left font-semibold hover:underline" onClick={open}>
         {name}
       </button>
       <span>{says}</span>

@@ -1,12 +1,11 @@
-import { useDesk } from '../../state/desk-store';
+import { asRenderedIn } from '../../state/as-rendered';
 import { BEAUTY, throughStack } from '../../state/showing';
 import type { ViewEntry } from '../entry';
 import { CompPanel } from './comp-panel';
 import { KeysFace } from './keys-face';
 import { ScopesFace } from './scopes-face';
+import { ShapeHandles } from './shape-handles';
 import { TAKES } from './takes';
-
-const isOpen = () => useDesk.getState().view === 'comp';
 
 /** The parts over a plate, in linear light, to a finished picture. */
 export const COMP: ViewEntry = {
@@ -27,13 +26,6 @@ export const COMP: ViewEntry = {
   ],
   shows: (looking) => ({ a: throughStack(looking), b: BEAUTY }),
   takes: TAKES,
-  commands: [
-    {
-      name: 'Without the stack, while held',
-      keys: 'h',
-      shown: 'H',
-      run: () => useDesk.getState().set({ asRendered: !useDesk.getState().asRendered }),
-      held: (down) => useDesk.getState().set({ asRendered: down && isOpen() }),
-    },
-  ],
+  Over: ShapeHandles,
+  commands: [{ name: 'Without the stack, while held', ...asRenderedIn('comp') }],
 };
