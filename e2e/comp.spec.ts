@@ -167,8 +167,9 @@ test('all of it is there after a reload; entries are switched, moved and taken b
   await page.keyboard.press('Control+z');
   await expect(entries()).toHaveCount(9);
   // Films of the shot keep what its stack needs: those of what comes after this are its own again.
+  const kept = page.waitForResponse((r) => r.url().endsWith('/draft') && r.ok());
   await choose('Save', 'Begin anew');
   await expect(page.getByTestId('starts')).toBeVisible();
-  await page.waitForTimeout(1200);
+  await kept;
   expect(faults).toEqual([]);
 });
