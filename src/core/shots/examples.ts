@@ -19,7 +19,7 @@ const light = (layer: string, more: object = {}, alpha = 'of the film') => ({
 });
 const toAll = (operation: object, more: object = {}) => ({ kind: 'operation', operation, ...more });
 
-/** The morning at the quay: its light over the plate, wet stones brought up, haze, focus that goes from the bollard to the tower, a grade. */
+/** The morning at the quay: its light over the plate, what is wet brought up, haze, focus that goes from the bollard to the tower, a grade. */
 const MORNING = {
   schema: 1,
   name: 'morning at the quay',
@@ -27,7 +27,7 @@ const MORNING = {
   pictures: { 'morning sky': { file: 'morning sky' } },
   masks: {
     'all but the sky': { of: [{ kind: 'ramp', film: 'shown', layer: 'depth', channel: 'Z', low: 4000, high: 3000 }] },
-    'wet stones': {
+    'what is wet': {
       of: [
         { kind: 'ramp', film: 'shown', layer: 'roughness', channel: 'Y', low: 0.5, high: 0.2 },
         { kind: 'gradient', from: [0.5, 0.55], to: [0.5, 0.7], how: 'within' },
@@ -42,7 +42,7 @@ const MORNING = {
       entries: [light('group.sun', {}, 'cut'), light('group.sky', {}, 'cut')],
     },
     light('occlusion', { opacity: 0.2 }),
-    toAll({ does: 'exposure', stops: 0.6 }, { mask: 'wet stones' }),
+    toAll({ does: 'exposure', stops: 0.6 }, { mask: 'what is wet' }),
     toAll({ does: 'haze', film: 'shown', rgb: [0.62, 0.52, 0.46], perMetre: 0.006 }, { mask: 'all but the sky' }),
     toAll({
       does: 'focus',

@@ -160,6 +160,8 @@ export function layersByFamily(
 }
 
 const ALL_OF = 2;
+/** Headings of families that sum to the picture. */
+const SUMS = SHOWN_FAMILIES.filter((f) => FAMILIES[f].sums).map((f) => FAMILIES[f].title);
 
 /** Adds a layer, a picture, a colour or an operation on top of the stack. */
 export function AddMenu({ stacked, place, trigger }: { stacked: Stacked; place: Place; trigger: ReactNode }) {
@@ -182,7 +184,7 @@ export function AddMenu({ stacked, place, trigger }: { stacked: Stacked; place: 
       {layersByFamily(stacked.kept, possible).map(({ title, layers }) => (
         <div key={title}>
           <MenuHeading>{title}</MenuHeading>
-          {layers.length >= ALL_OF && title !== FAMILIES.pair.title && (
+          {layers.length >= ALL_OF && SUMS.includes(title) && (
             <MenuItem onSelect={() => addAll(title, layers)}>all of them</MenuItem>
           )}
           {layers.map((name) => (
