@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, statSync } from 'node:fs';
+import { mkdtempSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
@@ -158,6 +158,33 @@ test('all of it is there after a reload; entries are switched, moved and taken b
   await page.getByRole('checkbox', { name: 'glow on' }).click();
   await expect(page.getByRole('checkbox', { name: 'glow on' })).not.toBeChecked();
   await choose('menu of contrast', 'Down');
+  const table = join(folder, 'dusk.cube');
+  writeFileSync(table, 'LUT_1D_SIZE 2\n0 0 0\n1 0.5 1\n');
+  const greenOverRed = async () => {
+    const [r, g] = await sky();
+    return r === 0 ? Number.NaN : g / r;
+  };
+  await expect.poll(greenOverRed, { timeout: 30000 }).toBeGreaterThan(0.85);
+  const choosing = page.waitForEvent('filechooser');
+  await choose('Do to all', 'look table');
+  await (await choosing).setFiles(table);
+  await expect(page.getByTestId('stack')).toContainText('dusk');
+  // Green is halved as it is encoded.
+  await expect.poll(greenOverRed, { timeout: 30000 }).toBeLessThan(0.7);
+  const names = () => entries().allInnerTexts();
+  const from = (await page.getByRole('button', { name: 'drag look table' }).boundingBox())!;
+  const to = (await page.getByRole('checkbox', { name: 'exposure on' }).boundingBox())!;
+  await page.mouse.move(from.x + 4, from.y + 4);
+  await page.mouse.down();
+  await page.mouse.move(from.x + 10, from.y + 40, { steps: 4 });
+  await page.mouse.move(to.x + 4, to.y + 4, { steps: 6 });
+  await page.mouse.up();
+  const isAbove = (texts: string[]) =>
+    texts.findIndex((t) => t.includes('Light by')) - texts.findIndex((t) => t.includes('Look table'));
+  await expect.poll(async () => isAbove(await names())).toBe(-1);
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await expect(entries()).toHaveCount(9);
   await page.getByRole('button', { name: 'Its light groups over morning sky' }).waitFor({ state: 'hidden' });
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+z');

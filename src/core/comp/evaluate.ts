@@ -1,5 +1,5 @@
 import type { MaskData } from './mask-schema';
-import { maskPlane } from './masks';
+import { masksOf } from './masks';
 import { type Beside, operateWhole, type WholeOperation } from './operations';
 import { wayOf } from './own-way';
 import { blank, type Picture, solid } from './picture';
@@ -21,20 +21,13 @@ const isIn = (e: Entry) => e.on && e.opacity > 0;
 
 /** Goes through a stack: what can be done pixel by pixel is gathered, and done in one go where something needs the whole picture. */
 class Evaluation {
-  private readonly masks = new Map<string, Float32Array>();
+  private readonly mask: ReturnType<typeof masksOf>;
 
   constructor(
     private readonly stack: Stack,
     private readonly sources: Sources,
-  ) {}
-
-  private mask(name: string | null): Float32Array | null {
-    if (name === null) return null;
-    const { width, height } = this.sources;
-    const known =
-      this.masks.get(name) ?? maskPlane(this.stack.masks[name], width, height, (item) => this.sources.mask(item));
-    this.masks.set(name, known);
-    return known;
+  ) {
+    this.mask = masksOf(stack.masks, sources);
   }
 
   private tone(o: Operation): Tone | 'nothing' | null {

@@ -26,3 +26,17 @@ export function maskPlane(
   if (invert) for (let i = 0; i < out.length; i++) out[i] = 1 - out[i];
   return out;
 }
+
+/** Planes of a stack's masks by their names, each made once; null stands for everywhere. */
+export function masksOf(
+  masks: Readonly<Record<string, StackMask>>,
+  { width, height, mask }: { width: number; height: number; mask: (item: MaskData) => Float32Array },
+): (name: string | null) => Float32Array | null {
+  const made = new Map<string, Float32Array>();
+  return (name) => {
+    if (name === null) return null;
+    const plane = made.get(name) ?? maskPlane(masks[name], width, height, mask);
+    made.set(name, plane);
+    return plane;
+  };
+}

@@ -59,6 +59,9 @@ export function useStackFrame(): number {
   const trial = useWholeSlot('A');
   const isLive = useDesk((s) => s.a.kind === 'live');
   const { first, last } = useStackFrames();
+  const { frames } = useDocument();
+  // A live picture of a shot of several frames has the frame that is rendered, whatever was looked at over a still.
+  if (isLive && frames.first < frames.last) return shot;
   const own = isLive ? shot : (trial?.frame ?? shot);
   return Math.min(last, Math.max(first, chosen ?? own));
 }

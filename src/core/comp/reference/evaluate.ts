@@ -1,5 +1,5 @@
 import type { Sources } from '../evaluate';
-import { maskPlane } from '../masks';
+import { masksOf } from '../masks';
 import { wayOf } from '../own-way';
 import { blank, type Picture, solid } from '../picture';
 import { type Entry, type Source, type Stack, StackError } from '../stack';
@@ -7,20 +7,13 @@ import { blend, join } from './join';
 import { operate } from './operate';
 
 class Evaluation {
-  private readonly masks = new Map<string, Float32Array>();
+  private readonly mask: ReturnType<typeof masksOf>;
 
   constructor(
-    private readonly stack: Stack,
+    stack: Stack,
     private readonly sources: Sources,
-  ) {}
-
-  private mask(name: string | null): Float32Array | null {
-    if (name === null) return null;
-    const { width, height } = this.sources;
-    const known =
-      this.masks.get(name) ?? maskPlane(this.stack.masks[name], width, height, (item) => this.sources.mask(item));
-    this.masks.set(name, known);
-    return known;
+  ) {
+    this.mask = masksOf(stack.masks, sources);
   }
 
   private light(source: Source): Picture {

@@ -11,6 +11,7 @@ import { useImport } from '../../import/import-store';
 import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
 import { api } from '../../state/api';
 import { two } from '../../state/format';
+import { together } from '../../state/history';
 import { useRecipe } from '../../state/recipe-store';
 import { useCamera, useDocument, useSceneGroups } from '../../state/scene-now';
 import { useStack } from '../../state/stack-store';
@@ -55,6 +56,10 @@ export async function bringPictures(): Promise<void> {
 
 /** Adds a picture of the shot as a layer. */
 export function addPicture(file: string, place: Place): void {
+  together(`${file} in the stack`, () => putPicture(file, place));
+}
+
+function putPicture(file: string, place: Place): void {
   change(`${file} in the stack`, (s) => {
     const pictures = (s.pictures ?? {}) as object;
     const known = Object.entries(pictures).find(([, p]) => (p as { file: string }).file === file)?.[0];
@@ -78,9 +83,11 @@ async function addTable(place: Place, own: boolean): Promise<void> {
   const { hash } = await api.putContent(new Uint8Array(await file.arrayBuffer()));
   const wanted = file.name.replace(/\.cube$/i, '');
   const name = freeName((useStack.getState().stack?.tables ?? {}) as object, wanted);
-  change(`look table ${name}`, (s) => withAt(s, ['tables', name], hash));
   const operation = { does: 'table', table: name, encoding: 'srgb' };
-  add(`look table ${name}`, place, own ? operation : { kind: 'operation', operation });
+  together(`look table ${name}`, () => {
+    change(`look table ${name}`, (s) => withAt(s, ['tables', name], hash));
+    add(`look table ${name}`, place, own ? operation : { kind: 'operation', operation });
+  });
   toast.info(`${name}: say whether light goes into it encoded as sRGB or linear; the file does not.`);
 }
 

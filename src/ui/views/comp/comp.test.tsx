@@ -17,6 +17,7 @@ import { useStack } from '../../state/stack-store';
 import { trialLine } from '../../state/testing';
 import { useTrials } from '../../state/trials-store';
 import { completePage, shown } from '../../testing';
+import { actedOn } from './acted-on';
 import { CompPanel } from './comp-panel';
 import { COMP } from './index';
 import { KeysFace } from './keys-face';
@@ -236,4 +237,33 @@ test('points of drawn shapes are where they are seen, and set what they are drag
   shown(<ShapeHandles aspect={aspect} />);
   fireEvent.keyDown(screen.getByRole('button', { name: '1 of the gradient' }), { key: 'ArrowLeft', shiftKey: true });
   expect(at(stack(), ['masks', 'm', 'of', 0, 'to'])).toEqual([0.98, 1]);
+});
+
+test('a white point is taken of what its operation acts on: below it in its own list, or its layer so far', () => {
+  const light = (layer: string, operations: object[] = []) => ({
+    kind: 'layer',
+    source: { from: 'film', film: 'shown', layer },
+    operations,
+  });
+  const toAll = { kind: 'operation', operation: { does: 'white' } };
+  const own = [{ does: 'exposure', stops: 1 }, { does: 'white' }];
+  const entries = [light('beauty'), { kind: 'nest', entries: [light('group.lamp', own), toAll] }, toAll];
+  const whole = stackAt({ ...NO_STACK, entries }, 1);
+  const of = (...base: (string | number)[]) => actedOn(whole, base).entries;
+  expect(of('entries', 2, 'operation')).toEqual(whole.entries.slice(0, 2));
+  expect(of('entries', 1, 'entries', 1, 'operation')).toMatchObject([{ source: { layer: 'group.lamp' } }]);
+  expect(of('entries', 1, 'entries', 0, 'operations', 1)).toMatchObject([
+    { source: { layer: 'group.lamp' }, operations: [{ does: 'exposure', stops: 1 }] },
+  ]);
+});
+
+test('over a live shot of several frames the stack is at the frame that is rendered', () => {
+  act(() => {
+    useScene.getState().load({ ...document, frames: { first: 1, last: 20, perSecond: 24 } });
+    useDesk.getState().set({ frame: 5, stackFrame: 12 });
+  });
+  shown(<KeysFace />);
+  expect(screen.getByText('frame 5')).toBeTruthy();
+  fireEvent.change(screen.getByLabelText('frame of the stack'), { target: { value: '7' } });
+  expect(useDesk.getState()).toMatchObject({ frame: 7, stackFrame: null });
 });

@@ -4,6 +4,7 @@ import { entriesOf, OF_TRIAL, type Place, type Stack, withAt } from '@/core/comp
 import { FAMILIES, layerInfo } from '@/core/film';
 import { frameOf } from '@/core/recipe';
 import { two } from '../../state/format';
+import { together } from '../../state/history';
 import { useRecipe } from '../../state/recipe-store';
 import { useSlotTrial } from '../../state/slots';
 import { type ListedTrial, useTrials } from '../../state/trials-store';
@@ -42,8 +43,10 @@ export function addDifference(
 /** The picture less that of another trial, as one layer. */
 export function addLessTrial(trial: ListedTrial, place: Place, film: string): void {
   const name = `trial ${two(trial.number)}`;
-  change(name, (s) => withAt(s, ['films', name], `${OF_TRIAL}${trial.id}`));
-  addDifference(`picture less ${two(trial.number)}`, place, film, [{ film: name, layer: 'beauty' }]);
+  together(`picture less ${two(trial.number)}`, () => {
+    change(name, (s) => withAt(s, ['films', name], `${OF_TRIAL}${trial.id}`));
+    addDifference(`picture less ${two(trial.number)}`, place, film, [{ film: name, layer: 'beauty' }]);
+  });
 }
 
 const MOST_TRIALS = 8;

@@ -2,27 +2,14 @@
 
 import { Crosshair } from 'lucide-react';
 import { toast } from 'sonner';
-import { entriesOf, type Path } from '@/core/comp';
-import type { StackOver } from '@/render/views/stack';
+import type { Path } from '@/core/comp';
 import { Word } from '../../parts/controls';
 import { useAim } from '../../state/aim-store';
 import { useClient } from '../../state/client';
 import type { Stacked } from '../../state/stacking';
 import { tell } from '../../state/tell';
+import { actedOn } from './acted-on';
 import { pathText, put } from './actions';
-
-/** A stack up to what stands at a path: what is below it, before it acts. */
-function below(over: StackOver, base: Path): StackOver {
-  const { stack } = over;
-  const top = Number(base[1]);
-  const own = entriesOf(stack.entries).find((e) => `${pathText(base)}.`.startsWith(`${e.path}.`) && base.length > 3);
-  // What is done to a layer alone sees that layer alone.
-  const entries =
-    own && own.entry.kind !== 'operation' && own.path === `entries.${top}`
-      ? [{ ...own.entry, on: true, opacity: 1, mask: null, operations: [] }]
-      : stack.entries.slice(0, top);
-  return { ...over, stack: { ...stack, entries } };
-}
 
 const WORDS = {
   white: 'Click what should be white or grey',
@@ -37,7 +24,7 @@ export function PickFromPicture({ stacked, does, base }: { stacked: Stacked; doe
   const { over, frame } = stacked;
   const take = ({ x, y }: { x: number; y: number }) => {
     client
-      .ask('stackPixel', { over: does === 'white' ? below(over, base) : over, x, y })
+      .ask('stackPixel', { over: does === 'white' ? { ...over, stack: actedOn(over.stack, base) } : over, x, y })
       .then(({ rgb, depth }) => {
         if (does === 'focus') {
           if (depth === null || !Number.isFinite(depth)) throw new Error('nothing is there that could be sharp');

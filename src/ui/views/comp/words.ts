@@ -1,4 +1,13 @@
-import { type Entry, entriesOf, type Operation, type Source, type Stack, type Way, wayOf } from '@/core/comp';
+import {
+  type Entry,
+  entriesOf,
+  type Operation,
+  type Path,
+  type Source,
+  type Stack,
+  type Way,
+  wayOf,
+} from '@/core/comp';
 import { layerInfo } from '@/core/film';
 
 /** How a layer joins, as a sentence says it. */
@@ -48,10 +57,10 @@ export const OPERATION_NAMES: Record<Operation['does'], string> = {
 export const ownWay = (entry: Exclude<Entry, { kind: 'operation' }>): Way | null =>
   entry.kind === 'nest' ? 'over' : wayOf(entry.source);
 
-/** How an entry is spoken of where several stand: with its number from the bottom. */
-export function pathWords(stack: Stack, path: readonly (string | number)[]): string {
-  const place = path.filter((_, i) => i < 2 || path[0] !== 'entries').join('.');
-  const all = entriesOf(stack.entries);
-  const own = [...all].reverse().find((e) => `${path.join('.')}.`.startsWith(`${e.path}.`));
-  return own ? entryName(own.entry) : place;
+/** What stands at a path of a stack, or what it is in, in words. */
+export function pathWords(stack: Stack, path: Path): string {
+  const own = entriesOf(stack.entries)
+    .reverse()
+    .find((e) => `${path.join('.')}.`.startsWith(`${e.path}.`));
+  return own ? entryName(own.entry) : path.join(' ');
 }
