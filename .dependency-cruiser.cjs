@@ -41,6 +41,8 @@ module.exports = {
     core('moods', ['film', 'image', 'scene']),
     core('comp', ['film', 'exr', 'image', 'wasm']),
     core('outputs', ['film', 'kernel', 'recipe', 'scene', 'exr']),
+    core('cut', ['outputs', 'denoise', 'film', 'exr']),
+    core('runs', ['outputs', 'film', 'recipe', 'scene']),
     core('denoise', ['kernel', 'film', 'image', 'stats']),
     core('shots', ['scene', 'image', 'fmath']),
     {

@@ -8,7 +8,7 @@ import { spawnNode } from '@/render/node/threads';
 import { RenderPool } from '@/render/pool/pool';
 import type { Sql } from '@/server/db/connection';
 import { cutFilm } from '@/server/films/cut';
-import { storeFilm } from '@/server/films/store';
+import { measured, storeFilm } from '@/server/films/store';
 import { getBlob, putBlob } from '@/server/storage/blobs';
 
 /** Megabytes a second into and out of PostgreSQL. */
@@ -54,13 +54,17 @@ export async function measureFilmMemory(sql: Sql, module: WebAssembly.Module, th
   const origin = { scene, camera, frame: 1, recipe, recipeHash, traceSeconds: 1, version: 'bench' };
   let stored!: Awaited<ReturnType<typeof storeFilm>>;
   const store = await grown(async () => {
-    stored = await storeFilm(sql, film, origin);
+    stored = await storeFilm(sql, film, measured(film, origin).origin);
   });
-  const places = stored.layers.map(({ name, part }) => ({ name, part }));
   let cutBytes = 0;
   const cut = await grown(async () => {
-    const how = { layers: places.map((p) => p.name), depth: 'auto', compression: 'zip', parting: 'many' } as const;
-    for await (const chunk of (await cutFilm(sql, stored.hash, places, how))!.bytes) cutBytes += chunk.byteLength;
+    const how = {
+      layers: stored.layers.map((l) => l.name),
+      depth: 'auto',
+      compression: 'zip',
+      parting: 'many',
+    } as const;
+    for await (const chunk of (await cutFilm(sql, stored.hash, how))!.bytes) cutBytes += chunk.byteLength;
   });
   await sql`delete from blob where hash = ${stored.hash}`;
   return { filmMB: bytes / 1e6, cutMB: cutBytes / 1e6, store: 1 + store / bytes, cut: cut / bytes };

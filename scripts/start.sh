@@ -1,6 +1,7 @@
 #!/usr/bin/env bash
 # Sets up, starts PostgreSQL, the web server and one render worker on loopback; Ctrl-C ends all of it.
 # PORT (4180), LANTERN_PG_PORT (5480) and LANTERN_DATA (.data) say where; LANTERN_THREADS how many threads render;
+# LANTERN_DELIVERED says where runs put their files (.data/delivered);
 # LANTERN_SAMPLES=off leaves the logbooks of a first start empty.
 set -euo pipefail
 . "$(dirname "${BASH_SOURCE[0]}")/lib.sh"
@@ -28,8 +29,9 @@ trap finish EXIT
 db_start "$data" "$pg_port" 8>&-
 node build/migrate.mjs 8>&- || fail "the database could not be brought up to date"
 web_build 8>&-
+export LANTERN_DELIVERED="${LANTERN_DELIVERED:-$data/delivered}"
 start_web() { node node_modules/next/dist/bin/next start -H 127.0.0.1 -p "$port" >> "$data/web.log" 2>&1 8>&- & web=$!; }
-export LANTERN_SAMPLES="${LANTERN_SAMPLES:-on}"
+export LANTERN_SAMPLES="${LANTERN_SAMPLES:-on}" LANTERN_DELIVERS=on
 start_worker() { node build/worker.mjs worker >> "$data/worker.log" 2>&1 8>&- & worker=$!; }
 start_web; start_worker
 await_web "$web" "$port" "$data/web.log"

@@ -47,8 +47,9 @@ node build/migrate.mjs
 echo "== pages"
 web_build
 port="${LANTERN_TEST_PORT:-4181}"
+export LANTERN_DELIVERED="$data/delivered"
 node node_modules/next/dist/bin/next start -H 127.0.0.1 -p "$port" > "$data/web.log" 2>&1 & web=$!
-node build/worker.mjs worker > "$data/worker.log" 2>&1 & worker=$!
+LANTERN_DELIVERS=on node build/worker.mjs worker > "$data/worker.log" 2>&1 & worker=$!
 await_web "$web" "$port" "$data/web.log"
 export LANTERN_URL="http://127.0.0.1:$port"
 step "story in the browser" npx --no-install playwright test

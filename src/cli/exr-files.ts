@@ -1,4 +1,4 @@
-import { mkdir, open, rename, rm, writeFile } from 'node:fs/promises';
+import { mkdir, rename, rm, writeFile } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import {
   type ByteSource,
@@ -14,30 +14,21 @@ import {
 } from '@/core/exr';
 import type { FilmLayers } from '@/core/film';
 import { nodeInflate } from '@/node/zlib';
+import { fileSource } from '@/render/node/file-source';
 import { UsageError } from './args';
 
 /** Opens a file for reading at random and hands it to `use`; faults become usage errors that name the file. */
 export async function withExr<T>(path: string, use: (source: ByteSource, file: ExrFile) => Promise<T>): Promise<T> {
-  const handle = await open(path, 'r').catch((error: NodeJS.ErrnoException) => {
+  const source = await fileSource(path).catch((error: NodeJS.ErrnoException) => {
     throw new UsageError(`${path}: ${error.code === 'ENOENT' ? 'no such file' : error.message}`);
   });
   try {
-    const { size } = await handle.stat();
-    const source: ByteSource = {
-      size,
-      read: async (offset, length) => {
-        const bytes = new Uint8Array(length);
-        const { bytesRead } = await handle.read(bytes, 0, length, offset);
-        if (bytesRead < length) throw new ExrError('file is cut short', offset + bytesRead);
-        return bytes;
-      },
-    };
     return await use(source, await readHeaders(source));
   } catch (error) {
     if (error instanceof ExrError) throw new UsageError(`${path}: ${error.message}`);
     throw error;
   } finally {
-    await handle.close();
+    await source.close();
   }
 }
 

@@ -1,29 +1,8 @@
 import { readFile } from 'node:fs/promises';
 import { basename, join } from 'node:path';
-import {
-  type ByteSource,
-  boxHeight,
-  boxWidth,
-  cutPart,
-  type ExrFile,
-  inOnePart,
-  type LatePart,
-  layersInFile,
-  layersOf,
-  type Masking,
-  maskNeeds,
-  maskPart,
-  masksInFile,
-  membersIn,
-  opennessPart,
-  partOf,
-  prefixed,
-  type ReadPart,
-  readPart,
-  restPart,
-  streamExr,
-} from '@/core/exr';
-import { type FilmLayers, LAYER, layerInfo, OPENNESS, restFamily } from '@/core/film';
+import { cutFor, fileParts, layersIn } from '@/core/cut';
+import { type ExrFile, type Masking, masksInFile, membersIn, partOf, readPart, streamExr } from '@/core/exr';
+import { LAYER } from '@/core/film';
 import {
   allFiles,
   chosenOf,
@@ -39,7 +18,6 @@ import {
   type Variant,
   variantSchema,
   withMade,
-  writes,
 } from '@/core/outputs';
 import { emptyPicks, pickedBy } from '@/core/scene';
 import { nodeDeflate, nodeInflate } from '@/node/zlib';
@@ -88,20 +66,8 @@ function variantIn(path: string, { parts: [{ attributes }] }: ExrFile): Variant 
   }
 }
 
-/** Layers of a file by their names, and what shares their parts. */
-async function layersNamed(source: ByteSource, file: ExrFile, names: readonly string[]): Promise<FilmLayers> {
-  const there = layersInFile(file.parts).filter((l) => names.includes(l.name));
-  const parts: ReadPart[] = [];
-  for (const index of new Set(there.map((l) => l.part))) {
-    const { name, channels, dataWindow } = file.parts[index];
-    const planes = await readPart(source, file, index, nodeInflate);
-    parts.push({ name, channels, planes, width: boxWidth(dataWindow), height: boxHeight(dataWindow) });
-  }
-  return layersOf(parts);
-}
-
 /** What masks pick of a film by what its file says of objects, materials and sets. Throws for a pick that picks nothing. */
-function masksOf(path: string, { parts }: ExrFile, masks: readonly Mask[]): Map<string, Masking> {
+function masksOf(path: string, { parts }: ExrFile, masks: readonly Mask[]): Record<string, Masking> {
   const manifest = masksInFile(parts).find((m) => m.name === partOf(MASKED_BY))?.manifest ?? new Map<string, number>();
   const from = { objects: [...manifest.keys()], ...membersIn(parts) };
   for (const m of masks) {
@@ -109,7 +75,7 @@ function masksOf(path: string, { parts }: ExrFile, masks: readonly Mask[]): Map<
     const [empty] = manifest.size > 0 ? emptyPicks(m.of, from) : [];
     if (empty) throw new UsageError(`${path}: mask ${m.name}: the film has no ${empty.kind} ${empty.name}`);
   }
-  return new Map(masks.map((m) => [LAYER.mask(m.name), maskingOf(m, pickedBy(m.of, from))]));
+  return Object.fromEntries(masks.map((m) => [LAYER.mask(m.name), maskingOf(m, pickedBy(m.of, from))]));
 }
 
 /** `lantern split`: writes the files of outputs from a film, part by part. Returns the exit code. */
@@ -135,11 +101,8 @@ export async function split(argv: string[]): Promise<number> {
       throw new UsageError(
         `${path}: it is ${variant ? 'a variant' : 'the picture of the shot'}; no output of ${named} is`,
       );
-    const there = layersInFile(file.parts);
-    const has = withMade(
-      there.map((l) => l.name),
-      masks,
-    );
+    const film = { parts: file.parts, read: (part: number) => readPart(source, file, part, nodeInflate) };
+    const has = withMade(layersIn(film), masks);
     const picked = masksOf(path, file, masks);
     for (const o of list) {
       const { absent } = chosenOf(o, has);
@@ -152,46 +115,8 @@ export async function split(argv: string[]): Promise<number> {
     const written: { output: string; file: string; layers: string[]; bytes: number }[] = [];
     for (const output of list)
       for (const { name, layers } of plans.get(output.id)!.files) {
-        const chosen = there.filter((l) => layers.includes(l.name));
-        const parts: LatePart[] = [];
-        // Beauty and alpha share a part; every other layer has one, and with it a depth of its own.
-        for (const name of new Set(chosen.map((l) => partOf(l.name)))) {
-          const own = chosen.filter((l) => partOf(l.name) === name);
-          const [{ part: index }] = own;
-          const kept = new Set(own.flatMap((l) => l.channels));
-          const keep = file.parts[index].channels.map((_, i) => kept.has(i));
-          const read = () => readPart(source, file, index, nodeInflate);
-          parts.push({ ...(await cutPart(file.parts[index], read, keep, own[0].name, output)), name });
-        }
-        for (const layer of layers.filter((n) => picked.has(n))) {
-          const masking = picked.get(layer)!;
-          const needs = there.filter((l) => maskNeeds(masking).includes(l.name));
-          const read = async () => {
-            const of = new Map<string, { channels: string[]; planes: Float32Array[] }>();
-            for (const { name, part, channels } of needs) {
-              const planes = await readPart(source, file, part, nodeInflate);
-              of.set(name, {
-                channels: channels.map((c) => file.parts[part].channels[c].name),
-                planes: channels.map((c) => planes[c] as Float32Array),
-              });
-            }
-            return of;
-          };
-          parts.push(await maskPart(file.parts[needs[0].part], read, layer, masking, output));
-        }
-        const bands = there.find((l) => l.name === OPENNESS.bands);
-        if (bands && layers.includes(OPENNESS.layer) && !there.some((l) => l.name === OPENNESS.layer)) {
-          const read = () => readPart(source, file, bands.part, nodeInflate);
-          parts.push(await opennessPart(file.parts[bands.part], read, output.reachMetres, output));
-        }
-        for (const layer of layers.filter((n) => restFamily(n) !== null)) {
-          const less = there.filter((l) => layerInfo(l.name).family === restFamily(layer) && writes(output, l.name));
-          const header = file.parts[there.find((l) => l.name === 'beauty')!.part];
-          const names = less.map((l) => l.name);
-          parts.push(await restPart(header, layer, names, (n) => layersNamed(source, file, n), output));
-        }
-        const named = parts.map((p) => prefixed(p, output.prefix));
-        const { bytes, size } = await streamExr(output.parts === 'one' ? [inOnePart(named)] : named, nodeDeflate);
+        const cut = cutFor(output, layers, picked);
+        const { bytes, size } = await streamExr(await fileParts(film, cut), nodeDeflate);
         await writePieces(join(dir, name), bytes);
         written.push({ output: output.name, file: join(dir, name), layers, bytes: size });
       }

@@ -19,6 +19,7 @@ const line = {
   id: ID,
   shot: ID,
   number: 1,
+  run: null,
   revision: ID,
   camera: 'wide',
   frame: null,
@@ -64,12 +65,12 @@ test('a trial is listed with all of its figures, or says where it lacks one', ()
 
 test('every state is either finished, under way or failed; only what is under way is timed', () => {
   for (const state of TRIAL_STATES) {
-    const t = { state, untimed: false };
+    const t = { state, untimed: false, run: null };
     expect([finished(t), running(t), state === 'failed'].filter(Boolean)).toEqual([true]);
     if (timed(t)) expect(running(t)).toBe(true);
   }
-  expect(timed({ state: 'queued', untimed: false })).toBe(false);
-  expect(timed({ state: 'rendering', untimed: true })).toBe(false);
+  expect(timed({ state: 'queued', untimed: false, run: null })).toBe(false);
+  expect(timed({ state: 'rendering', untimed: true, run: null })).toBe(false);
 });
 
 test('what is sent for a trial has its defaults, and no word that is not known', () => {

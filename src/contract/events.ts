@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { runFrameSchema } from './run';
 import { TRIAL_STATES } from './trial';
 
 /** What the server tells every page, as it happens. Each stays far below the 8,000 bytes of PostgreSQL's NOTIFY. */
@@ -23,6 +24,10 @@ export const eventSchema = z.discriminatedUnion('type', [
     leftMs: z.number().nullable(),
     preview: z.number(),
   }),
+  /** A run has been started, changed, or removed, or more of its files are in its folder. */
+  z.object({ type: z.literal('run'), id: z.string(), shot: z.string() }),
+  /** What has become of a frame of a run. */
+  z.object({ type: z.literal('frame'), shot: z.string(), run: z.string(), row: runFrameSchema }),
   /** The draft was saved by a tab. */
   z.object({ type: z.literal('draft'), shot: z.string(), version: z.number(), by: z.string() }),
   /** A shot has another baseline. */

@@ -39,7 +39,10 @@ const frameSchema = z.object({
 export const trialLineSchema = z.object({
   id: identifier,
   shot: identifier,
+  /** In its shot’s logbook; 0 for a frame of a run, which is in none. */
   number: z.number().int(),
+  /** The run it is a frame of, and in which of its pictures; null for one in the logbook. */
+  run: z.object({ id: identifier, number: z.number().int(), picture: z.number().int() }).nullable(),
   /** The scene revision it was rendered of. */
   revision: identifier,
   camera: z.string(),
@@ -82,6 +85,8 @@ export interface Trial extends TrialLine {
   /** The outputs of its picture when it was logged, and the shot's masks; null for trials from before there were any. */
   outputs: Outputs | null;
   figures: FilmFigures | null;
+  /** Layers that were delivered of a frame of a run whose film was not kept; null for all else. */
+  delivered: string[] | null;
   spec: FilmSpec | null;
 }
 
@@ -136,5 +141,5 @@ export const finished = (t: Pick<TrialLine, 'state'>) => t.state === 'done' || t
 export const running = (t: Pick<TrialLine, 'state'>) =>
   t.state === 'queued' || t.state === 'rendering' || t.state === 'storing';
 /** Whether it is being timed: nothing else may take the machine's time then. */
-export const timed = (t: Pick<TrialLine, 'state' | 'untimed'>) =>
-  !t.untimed && (t.state === 'rendering' || t.state === 'storing');
+export const timed = (t: Pick<TrialLine, 'state' | 'untimed' | 'run'>) =>
+  t.run === null && !t.untimed && (t.state === 'rendering' || t.state === 'storing');

@@ -113,3 +113,14 @@ export function allFiles(
   }
   return plans;
 }
+
+/** Bytes of layers of so many pixels as an output stores them, before packing: by automatic depth from all as half to all as float. */
+export function bytesStored(
+  layers: readonly string[],
+  pixels: number,
+  { depth }: Pick<Output, 'depth'>,
+): { least: number; most: number } {
+  const bytes = (light: number) =>
+    layers.map(layerInfo).reduce((n, l) => n + l.planes * pixels * (l.exact ? 4 : light), 0);
+  return { least: bytes(depth === 'float' ? 4 : 2), most: bytes(depth === 'half' ? 2 : 4) };
+}

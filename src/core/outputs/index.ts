@@ -1,4 +1,12 @@
-export { allFiles, apartByLayer, filesOf, type NamedBy, type OutputFile, type PlannedFiles } from './files';
+export {
+  allFiles,
+  apartByLayer,
+  bytesStored,
+  filesOf,
+  type NamedBy,
+  type OutputFile,
+  type PlannedFiles,
+} from './files';
 export {
   chosenOf,
   filmFor,

@@ -11,7 +11,7 @@ export const PRESETS: Record<'Sketch' | 'Check' | 'Final', Recipe> = {
   Check: parseRecipe({ name: 'Check' }),
   Final: parseRecipe({
     name: 'Final',
-    size: { scale: 75 },
+    size: { scale: 100 },
     sampling: { cameraMin: 64, cameraMax: 512, stopNoise: 1, outlierLimit: { later: 2 } },
     rayDepth: { all: 40, diffuse: 6, reflection: 12, transmission: 28 },
   }),

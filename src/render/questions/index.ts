@@ -24,6 +24,7 @@ import { pictureTimes } from './picture-times';
 import { recording } from './recording';
 import { relit } from './relit';
 import { rewritten } from './rewritten';
+import { runTimes } from './run-times';
 import { saving } from './saving';
 import { scopes } from './scopes';
 import { see } from './see';
@@ -63,6 +64,7 @@ export const QUESTIONS = {
   lightShares,
   moodPicture,
   pictureTimes,
+  runTimes,
   recording,
   relit,
   rewritten,

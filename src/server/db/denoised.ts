@@ -214,14 +214,15 @@ export interface TrialAbout {
  */
 export async function trialsAbout(sql: Sql, trial: string, needed: readonly string[]): Promise<TrialAbout[]> {
   return sql<TrialAbout[]>`
-    select distinct on (t.frame) t.id, t.number, t.frame, t.film, t.frame > own.frame as "isAfter"
+    select distinct on (t.frame) t.id, coalesce(t.number, 0) as number, t.frame, t.film, t.frame > own.frame as "isAfter"
     from trial own
     join recipe r on r.hash = own.recipe_hash
     join trial t on t.shot_id = own.shot_id and t.revision_id = own.revision_id and t.camera = own.camera
       and t.frame in (own.frame - 1, own.frame + 1) and t.film is not null and t.removed_at is null
+      and t.run_id is not distinct from own.run_id and t.picture is not distinct from own.picture
     join recipe s on s.hash = t.recipe_hash
     where own.id = ${trial} and s.document -> 'size' = r.document -> 'size' and s.document -> 'region' = r.document -> 'region'
       and s.document -> 'rayDepth' = r.document -> 'rayDepth'
       and (select count(*) from film_layer l where l.trial_id = t.id and l.name = any (${[...needed]})) = ${needed.length}
-    order by t.frame desc, t.number desc`;
+    order by t.frame desc, t.number desc nulls last`;
 }

@@ -229,7 +229,7 @@ export async function firstMoods(sql: Sql, shot: string, moods: Moods): Promise<
 export async function listRevisions(sql: Sql, shot: string): Promise<RevisionLine[]> {
   return sql<RevisionLine[]>`
     select r.id, r.number, r.words, r.created_at as "createdAt",
-           (select count(*)::int from trial where revision_id = r.id and removed_at is null) as trials
+           (select count(*)::int from trial where revision_id = r.id and run_id is null and removed_at is null) as trials
     from scene_revision r where r.shot_id = ${shot} order by r.number desc limit 200`;
 }
 

@@ -7,35 +7,50 @@ import { type Inside, transaction } from './transaction';
 /** Attempts in a row that came to no end and kept nothing, after which a trial is given up. */
 export const MOST_ATTEMPTS = 5;
 
+/** Whether a trial is wanted now: frames of a run are while it is on. */
+const isWanted = (sql: Sql) => sql`
+  (run_id is null or exists (select 1 from run where run.id = run_id and run.state = 'on' and run.removed_at is null))`;
+
 /**
  * Marks a trial as being rendered by `holder`, who alone may write to it from then on: the number of the attempt since
  * anything was kept. `spent` when it has been tried too often: it has failed. Null when it is not there to be rendered.
  */
-export async function beginTrial(sql: Sql, id: string, holder: string): Promise<number | 'spent' | null> {
+export async function beginTrial(
+  sql: Sql,
+  id: string,
+  holder: string,
+  machine: string | null = null,
+): Promise<number | 'spent' | null> {
   const fault = `its worker ended ${MOST_ATTEMPTS} times while it was rendered, and nothing could be kept`;
   const [row] = await sql<{ state: TrialState; attempts: number }[]>`
     update trial set
       holder = ${holder},
+      machine = ${machine},
+      began_at = now(),
       state = case when attempts >= ${MOST_ATTEMPTS} then 'failed' else 'rendering' end,
       fault = case when attempts >= ${MOST_ATTEMPTS} then ${fault} end,
       attempts = attempts + 1
-    where id = ${id} and state in ('queued', 'rendering', 'storing') and removed_at is null returning state, attempts`;
+    where id = ${id} and state in ('queued', 'rendering', 'storing') and removed_at is null and ${isWanted(sql)} returning state, attempts`;
   if (!row) return null;
   return row.state === 'failed' ? 'spent' : row.attempts;
 }
 
-/** Notes how far a trial has come. `stop` when that has been asked for, `lost` when somebody else renders it now. */
+/**
+ * Notes how far a trial has come. `stop` when that has been asked for, `later` when its run is paused or ended, `lost`
+ * when somebody else renders it now.
+ */
 export async function noteProgress(
   sql: Sql,
   id: string,
   holder: string,
   fraction: number,
   leftMs: number | null,
-): Promise<'on' | 'stop' | 'lost'> {
-  const [row] = await sql<{ stop: boolean }[]>`
+): Promise<'on' | 'stop' | 'later' | 'lost'> {
+  const [row] = await sql<{ stop: boolean; wanted: boolean }[]>`
     update trial set fraction = ${fraction}, left_ms = ${leftMs} where id = ${id} and holder = ${holder}
-    returning stop_requested or removed_at is not null as stop`;
+    returning stop_requested or removed_at is not null as stop, ${isWanted(sql)} as wanted`;
   if (!row) return 'lost';
+  if (!row.wanted) return 'later';
   return row.stop ? 'stop' : 'on';
 }
 
@@ -50,7 +65,8 @@ export async function noteStoring(sql: Sql, id: string, holder: string): Promise
 
 /** Gives a trial back to the queue, where an end of the worker was ordered: no attempt is counted. */
 export async function giveBack(sql: Sql, id: string, holder: string): Promise<void> {
-  await sql`update trial set state = 'queued', attempts = greatest(attempts - 1, 0), holder = null
+  await sql`update trial set attempts = greatest(attempts - 1, 0), holder = null,
+      state = case when exists (select 1 from run where run.id = run_id and run.state = 'stopped') then 'stopped' else 'queued' end
     where id = ${id} and holder = ${holder}`;
 }
 
@@ -92,11 +108,21 @@ export async function goOn(sql: Sql, id: string, queue: Inside): Promise<boolean
 export async function strandedTrials(sql: Sql, only: string | null = null): Promise<string[]> {
   const rows = await sql<{ id: string }[]>`
     select id from trial
-    where state in ('queued', 'rendering', 'storing') and removed_at is null and (${only}::uuid is null or id = ${only})
+    where state in ('queued', 'rendering', 'storing') and removed_at is null and run_id is null and (${only}::uuid is null or id = ${only})
       and not exists (select 1 from queue.job j
                       where j.name = 'trial' and j.data ->> 'trial' = trial.id::text and j.state in ('created', 'retry', 'active'))
     order by created_at`;
   return rows.map((r) => r.id);
+}
+
+/** Frames of runs that are on and wait for their end while the queue knows nothing of them, with the priority of their run. */
+export async function strandedFrames(sql: Sql): Promise<{ id: string; priority: number }[]> {
+  return sql`
+    select trial.id, run.priority from trial join run on run.id = run_id
+    where trial.state in ('queued', 'rendering', 'storing') and run.state = 'on' and run.removed_at is null
+      and trial.id::text not in (select data ->> 'trial' from queue.job
+                                 where name = 'trial' and state in ('created', 'retry', 'active') and data ? 'trial')
+    order by trial.id`;
 }
 
 export interface FinishedTrial {
@@ -105,7 +131,8 @@ export interface FinishedTrial {
   noise: Noise | null;
   figures: FilmFigures;
   spec: FilmSpec;
-  film: string;
+  /** Hash of its film; null where only its files are kept. */
+  film: string | null;
   thumbnail: Uint8Array;
   layers: { name: string; part: number; offset: number; bytes: number }[];
 }
@@ -134,7 +161,7 @@ export async function finishTrial(
       file_offset: l.offset,
       bytes: l.bytes,
     }));
-    await tx`insert into film_layer ${tx(rows)}`;
+    if (t.film) await tx`insert into film_layer ${tx(rows)}`;
     await tx`update trial set state = ${t.state}, fraction = 1, left_ms = 0, seconds = case when untimed then jsonb_set(${tx.json(t.seconds as never)}::jsonb, '{calibrated}', 'null') else ${tx.json(t.seconds as never)}::jsonb end, noise = ${tx.json(t.noise as never)},
       figures = ${tx.json(t.figures as never)}, spec = ${tx.json(t.spec as never)}, film = ${t.film}, thumbnail = ${Buffer.from(t.thumbnail)}, finished_at = now()
       where id = ${id}`;
@@ -157,6 +184,6 @@ export async function listWaiting(
   sql: Sql,
 ): Promise<{ number: number; shot: string; title: string; state: TrialState; fraction: number }[]> {
   return sql`
-    select trial.number, shot.name as shot, title, state, fraction from trial join shot on shot.id = shot_id
+    select coalesce(trial.number, trial.frame) as number, shot.name as shot, title, state, fraction from trial join shot on shot.id = shot_id
     where state in ('queued', 'rendering', 'storing') and removed_at is null order by trial.created_at`;
 }

@@ -23,11 +23,21 @@ const variantFor = (sql: Sql) => sql`
   case when jsonb_typeof(trial.outputs #> '{list,0,variant}') = 'object' and trial.outputs #> '{list,0,variant}' <> '{}'
        then jsonb_build_object('variant', trial.outputs #> '{list,0,variant}', 'names',
          (select jsonb_agg(o -> 'name') from jsonb_array_elements(trial.outputs -> 'list') o)) end as "variantFor"`;
+/** Which run it is a frame of. */
+const runOf = (sql: Sql) => sql`
+  case when run_id is not null then jsonb_build_object('id', run_id, 'picture', picture,
+    'number', (select number from run where run.id = run_id)) end as run`;
+/** Layers of a frame whose film was not kept. */
+const delivered = (sql: Sql) => sql`
+  case when run_id is not null and film is null
+       then (select coalesce(jsonb_agg(distinct l), '[]') from run_file, jsonb_array_elements(layers) l where trial_id = trial.id)
+  end as delivered`;
 const line = (sql: Sql) => sql`
-  trial.id, shot_id as shot, number, revision_id as revision, camera, frame, parent, title, note, starred, state, fraction,
+  trial.id, shot_id as shot, coalesce(number, 0) as number, ${runOf(sql)}, revision_id as revision, camera, frame, parent, title, note, starred, state, fraction,
   left_ms as "leftMs", untimed, sample, fault, seconds, noise, predicted, ladder, ${variantFor(sql)}, created_at as "createdAt", ${denoisedLine(sql)}`;
-/** Enough of the hash of a film to tell it from another. */
-const filmMark = (sql: Sql) => sql`left(film, 12) as film`;
+/** Enough of the hash of a film to tell it from another; of a file, where only those are kept. */
+const filmMark = (sql: Sql) => sql`
+  left(coalesce(film, (select min(hash) from run_file where trial_id = trial.id)), 12) as film`;
 
 const asLine = ({ recipe, ...row }: StoredLine): TrialLine => ({
   ...row,
@@ -51,9 +61,9 @@ const briefRecipe = (sql: Sql) => sql`
 export async function listTrials(sql: Sql, shot: string, before: number | null, most: number): Promise<LogbookPage> {
   const rows = await sql<StoredLine[]>`
     select ${line(sql)}, ${filmMark(sql)}, ${briefRecipe(sql)} from trial join recipe on recipe.hash = recipe_hash
-    where shot_id = ${shot} and removed_at is null and (${before}::int is null or number < ${before}) order by number desc limit ${most}`;
+    where shot_id = ${shot} and run_id is null and removed_at is null and (${before}::int is null or number < ${before}) order by number desc limit ${most}`;
   const [{ total }] = await sql<{ total: number }[]>`
-    select count(*)::int as total from trial where shot_id = ${shot} and removed_at is null`;
+    select count(*)::int as total from trial where shot_id = ${shot} and run_id is null and removed_at is null`;
   return { trials: rows.map(asLine), total };
 }
 
@@ -67,7 +77,7 @@ export async function trialLine(sql: Sql, id: string): Promise<TrialLine | null>
 
 export async function trialById(sql: Sql, id: string): Promise<TrialRow | null> {
   const [row] = await sql<Stored[]>`
-    select ${line(sql)}, document as recipe, recipe_hash as "recipeHash", trial.outputs, figures, spec, film, finished_at as "finishedAt"
+    select ${line(sql)}, document as recipe, recipe_hash as "recipeHash", trial.outputs, figures, spec, film, finished_at as "finishedAt", ${delivered(sql)}
     from trial join recipe on recipe.hash = recipe_hash where trial.id = ${id} and removed_at is null`;
   return row ? whole(row) : null;
 }

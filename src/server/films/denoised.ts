@@ -26,8 +26,7 @@ export function tooLarge(layers: readonly { name: string; bytes: number }[]): st
 }
 
 /** A stored film with what denoising needs of it; null when it is not there. */
-export const filmToDenoise = (sql: Sql, hash: string, places: readonly LayerPlace[]): Promise<FilmLayers | null> =>
-  readLayers(sql, hash, places, isNeeded);
+export const filmToDenoise = (sql: Sql, hash: string): Promise<FilmLayers | null> => readLayers(sql, hash, isNeeded);
 
 /** Trials that a trial's film can be joined with; none where it keeps no motion. */
 export async function trialsToJoin(sql: Sql, trial: string, places: readonly LayerPlace[]): Promise<TrialAbout[]> {
@@ -55,7 +54,7 @@ export async function storeDenoised(
 /** Noise that is left of the beauty at some strengths; null when one of both films is not there. */
 export async function residualAt(
   sql: Sql,
-  plain: { hash: string; places: readonly LayerPlace[] },
+  plain: string,
   made: { hash: string; places: readonly LayerPlace[] },
   strengths: Strengths,
   display: Display,
@@ -63,8 +62,8 @@ export async function residualAt(
   const kept = made.places.map((p) => p.name);
   const halves = [LAYER.half('a'), LAYER.half('b')];
   const needed = new Set(halves.flatMap((n) => neededToBlend(n, kept, strengths)));
-  const read = (from: typeof plain) => readLayers(sql, from.hash, from.places, (n) => needed.has(n));
-  const [a, b] = [await read(plain), await read(made)];
+  const read = (from: string) => readLayers(sql, from, (n) => needed.has(n));
+  const [a, b] = [await read(plain), await read(made.hash)];
   if (!a || !b) return null;
   const layers = new Map(halves.map((n) => [n, blendLayer(n, kept, a, b, strengths)]));
   return noiseOfLayers({ ...a, layers }, display);

@@ -21,7 +21,7 @@ import { smallScene, testDatabase } from '../testing';
 import { cutFilm, planarLayer } from './cut';
 import { proveCut } from './proof';
 import { stillOf } from './still';
-import { type StoredFilm, storeFilm } from './store';
+import { measured, type StoredFilm, storeFilm } from './store';
 
 let sql: Sql;
 let close: () => Promise<void>;
@@ -46,16 +46,16 @@ beforeAll(async () => {
   ({ sql, close } = await testDatabase('lantern_test_films'));
   ({ film } = await renderTest(scene, recipe));
   layers = makeLayers(film);
-  stored = await storeFilm(sql, film, origin);
+  stored = await storeFilm(sql, film, measured(film, origin).origin);
 });
 afterAll(() => close());
 
 const places = () => stored.layers.map(({ name, part }) => ({ name, part }));
-type How = Parameters<typeof cutFilm>[3];
+type How = Parameters<typeof cutFilm>[2];
 
 /** A cut read back: its layers by name, and how its parts are made up. */
 async function cut(how: How) {
-  const made = (await cutFilm(sql, stored.hash, places(), how))!;
+  const made = (await cutFilm(sql, stored.hash, how))!;
   const chunks: Uint8Array[] = [];
   for await (const chunk of made.bytes) chunks.push(chunk);
   const bytes = new Uint8Array(Buffer.concat(chunks));
@@ -101,7 +101,7 @@ test('planes that are used again bring the same layers', () => {
 });
 
 test('a film that is stored twice is kept once, under the hash of its bytes', async () => {
-  const { hash } = await storeFilm(sql, film, origin);
+  const { hash } = await storeFilm(sql, film, measured(film, origin).origin);
   const [{ n }] = await sql`select count(*)::int as n from blob`;
   // The date of writing stands in the file: another second may make it another.
   expect(n).toBe(hash === stored.hash ? 1 : 2);
@@ -274,13 +274,13 @@ test('floats rounded by their packing do not add up: it is named, and packed as 
 test('what is not there is said to be not there', async () => {
   const gone = '0'.repeat(64);
   const how: How = { layers: ['beauty'], depth: 'half', compression: 'zip', parting: 'one' };
-  expect(await cutFilm(sql, gone, places(), how)).toBeNull();
+  expect(await cutFilm(sql, gone, how)).toBeNull();
   expect(await planarLayer(sql, gone, places()[0])).toBeNull();
 });
 
 test('reading that is given up in the middle leaves the store usable', async () => {
   const how: How = { layers: places().map((p) => p.name), depth: 'float', compression: 'none', parting: 'many' };
-  for await (const chunk of (await cutFilm(sql, stored.hash, places(), how))!.bytes) {
+  for await (const chunk of (await cutFilm(sql, stored.hash, how))!.bytes) {
     expect(chunk.length).toBeGreaterThan(0);
     break;
   }
@@ -289,7 +289,7 @@ test('reading that is given up in the middle leaves the store usable', async () 
 
 describe('one layer as a PNG', () => {
   const still = async (layer: string, more: object = {}) => {
-    const png = await stillOf(sql, stored.hash, places(), { layers: [layer], ...more }, null, 1);
+    const png = await stillOf(sql, stored.hash, { layers: [layer], ...more }, null, 1);
     return decode(png!);
   };
 

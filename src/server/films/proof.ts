@@ -1,4 +1,5 @@
 import type { Proof } from '@/contract/proof';
+import type { Cut } from '@/core/cut';
 import {
   boxHeight,
   boxWidth,
@@ -15,7 +16,7 @@ import { isExact, type Layer, layerInfo, restFamily, TALLY_LIMITS, tally } from 
 import { luminance } from '@/core/image';
 import { nodeDeflate, nodeInflate } from '@/node/zlib';
 import type { Sql } from '../db/connection';
-import { type Cut, cutParts, type Made } from './cut';
+import { cutStored, type Made } from './cut';
 import type { LayerPlace } from './open';
 
 type Planes = readonly (Float32Array | Uint32Array)[];
@@ -133,7 +134,7 @@ export async function proveCut(
   cut: Omit<Cut, 'parting'>,
   made: Made | null = null,
 ): Promise<Proof | null> {
-  const parts = await cutParts(sql, hash, places, cut, made);
+  const parts = await cutStored(sql, hash, cut, made);
   if (!parts) return null;
   const sums = { group: new Summed('group'), class: new Summed('class') };
   let beauty: Light | null = null;

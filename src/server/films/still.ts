@@ -1,9 +1,9 @@
+import type { Cut } from '@/core/cut';
 import { boxHeight, boxWidth } from '@/core/exr';
 import { stillKind } from '@/core/film';
 import { type Display, encodePng, toDisplayBytes } from '@/core/image';
 import type { Sql } from '../db/connection';
-import { type Cut, cutParts, type Made } from './cut';
-import type { LayerPlace } from './open';
+import { cutStored, type Made } from './cut';
 
 /** Values of 0 to 1 as words, channels interleaved; what lies beyond is cut off. */
 function words(planes: readonly ArrayLike<number>[]): Uint16Array {
@@ -22,7 +22,6 @@ function words(planes: readonly ArrayLike<number>[]): Uint16Array {
 export async function stillOf(
   sql: Sql,
   hash: string,
-  places: readonly LayerPlace[],
   cut: Omit<Cut, 'depth' | 'compression' | 'parting'>,
   made: Made | null,
   exposure: Display,
@@ -30,7 +29,7 @@ export async function stillOf(
   const [layer] = cut.layers;
   const kind = stillKind(layer);
   if (!kind) throw new Error(`${layer} is no data from 0 to 1: take it as OpenEXR`);
-  const parts = await cutParts(sql, hash, places, { ...cut, depth: 'float', compression: 'none' }, made);
+  const parts = await cutStored(sql, hash, { ...cut, depth: 'float', compression: 'none' }, made);
   if (!parts) return null;
   const [part] = parts;
   const planes = await part.planes();

@@ -7,31 +7,44 @@ import type { Sql } from '../db/connection';
 import { putStream } from '../storage/blobs';
 import { thumbnail } from './pictures';
 
-/** A film as it was kept: its content's hash, where its layers lie in it, and what was measured of it. */
+/** What was measured of a film, and its small picture. */
+export interface MeasuredFilm {
+  figures: FilmFigures;
+  thumbnail: Uint8Array;
+  /** What its files say of how it came about, whole. */
+  origin: FilmOrigin;
+}
+
+/** A film as it was kept: its content's hash, and where its layers lie in it. */
 export interface StoredFilm {
   hash: string;
   layers: { name: string; part: number; offset: number; bytes: number }[];
-  figures: FilmFigures;
-  thumbnail: Uint8Array;
 }
 
-/**
- * Measures a film and keeps it as multi-part OpenEXR, part by part: beside the film there is one part in memory. 32-bit floats
- * without compression: any depth can be made of it, and packing noise would take longer than storing it.
- */
-export async function storeFilm(
-  sql: Sql,
-  film: Film,
-  origin: Omit<FilmOrigin, 'sceneHash' | 'noisePercent'>,
-): Promise<StoredFilm> {
+/** What was rendered, before it is measured. */
+export type Rendered = Omit<FilmOrigin, 'sceneHash' | 'noisePercent'>;
+
+/** Measures a film. */
+export function measured(film: Film, origin: Rendered): MeasuredFilm {
   const { document } = origin.scene;
   const exposure = displayOf(origin.camera.exposure, document.look);
   const figures = measureFilm(film, exposure);
   const sceneHash = sha256(canonicalJson(document));
-  const attributes = attributesOf({ ...origin, sceneHash, noisePercent: figures.noise?.rms ?? null });
-  const { bytes, layers } = await streamFilm(film, attributes);
-  const { hash } = await putStream(sql, bytes);
   const { width, height } = film.spec.region;
   const beauty = makeLayer(film, 'beauty')!.planes;
-  return { hash, layers, figures, thumbnail: thumbnail(beauty, width, height, exposure) };
+  return {
+    figures,
+    thumbnail: thumbnail(beauty, width, height, exposure),
+    origin: { ...origin, sceneHash, noisePercent: figures.noise?.rms ?? null },
+  };
+}
+
+/**
+ * Keeps a film as multi-part OpenEXR, part by part: beside the film there is one part in memory. 32-bit floats without
+ * compression: any depth can be made of it, and packing noise would take longer than storing it.
+ */
+export async function storeFilm(sql: Sql, film: Film, origin: FilmOrigin): Promise<StoredFilm> {
+  const { bytes, layers } = await streamFilm(film, attributesOf(origin));
+  const { hash } = await putStream(sql, bytes);
+  return { hash, layers };
 }

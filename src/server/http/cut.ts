@@ -1,3 +1,4 @@
+import { type Cut, DENOISED } from '@/core/cut';
 import type { Depth } from '@/core/exr';
 import { LAYER } from '@/core/film';
 import { maskingOf, maskLayers, outputSchema, PACKINGS, TILES, withMade } from '@/core/outputs';
@@ -5,14 +6,13 @@ import { pickableOf, pickedBy } from '@/core/scene';
 import { database } from '../db/connection';
 import { draftOf, revisionById } from '../db/shots';
 import { layersOf, type TrialRow } from '../db/trials';
-import type { Cut, Made } from '../films/cut';
+import type { Made } from '../films/cut';
 import type { LayerPlace } from '../films/open';
 import { madeOf } from './denoised';
 import { findTrial } from './find';
 import { Refusal } from './respond';
 
 const DEPTHS: Depth[] = ['auto', 'half', 'float'];
-const DENOISED: NonNullable<Cut['denoised']>[] = ['no', 'instead', 'beside'];
 const PARTINGS: Cut['parting'][] = ['one', 'many'];
 
 function choice<T extends string>(url: URL, name: string, allowed: readonly T[], otherwise: T): T {

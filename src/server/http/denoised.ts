@@ -51,7 +51,7 @@ export async function changeStrengths(sql: Sql, trial: TrialRow, strengths: Stre
   if (stray) throw new Refusal(400, 'no-group', `the film has no light group ${stray}`, 'groups');
   const residual = await residualAt(
     sql,
-    { hash: trial.film, places: await layersOf(sql, trial.id) },
+    trial.film,
     { hash: made.result, places: await denoisedLayers(sql, trial.id) },
     strengths,
     displayOf(camera.exposure, revision!.document.look),
@@ -66,5 +66,5 @@ export async function changeStrengths(sql: Sql, trial: TrialRow, strengths: Stre
 export async function madeOf(sql: Sql, trial: string): Promise<Made> {
   const made = await denoisedOf(sql, trial);
   if (!made?.result) throw new Refusal(409, 'not-denoised', 'the trial has not been denoised', 'denoised');
-  return { hash: made.result, places: await denoisedLayers(sql, trial), strengths: made.strengths };
+  return { hash: made.result, strengths: made.strengths };
 }

@@ -30,7 +30,7 @@ const BUDGET_BYTES = 20e9;
 const MOST_FILM_BYTES = 4e9;
 
 /** Refuses a film that fits neither memory nor disk. */
-async function checkRoom(sql: Sql, recipe: Recipe, document: SceneDocument): Promise<void> {
+export async function checkRoom(sql: Sql, recipe: Recipe, document: SceneDocument): Promise<void> {
   const spec = makeSpec(recipe, document);
   const bytes = filmBytes(spec);
   if (bytes > MOST_FILM_BYTES)

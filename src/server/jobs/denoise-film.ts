@@ -11,7 +11,6 @@ import { announce, type Sql } from '../db/connection';
 import {
   beginDenoised,
   type DenoisedWork,
-  denoisedLayers,
   denoisedOf,
   endDenoised,
   giveBackDenoised,
@@ -156,7 +155,7 @@ export class DenoiseRunner {
       const places = await layersOf(sql, trial.id);
       const fault = tooLarge(places);
       if (fault) throw new Error(fault);
-      const film = await filmToDenoise(sql, work.film, places);
+      const film = await filmToDenoise(sql, work.film);
       if (!film) throw new Error('the film is not there any more');
       const { camera, display } = await this.seen(trial);
       const planes = film.layers.get('beauty')!.planes.map((p) => p.slice());
@@ -190,7 +189,7 @@ export class DenoiseRunner {
         ...(work.joins ? { joined: done.joined && { ...done.joined, frames: about } } : {}),
       };
       const made = { hash: result, places: layers };
-      const residual = await residualAt(sql, { hash: work.film, places }, made, work.strengths, display);
+      const residual = await residualAt(sql, work.film, made, work.strengths, display);
       if (!residual) throw new Error('the film is not there any more');
       if (!(await patiently(closing, () => keepDenoised(sql, trial.id, holder, { figures, residual, result, layers }))))
         throw new Superseded();
@@ -212,7 +211,7 @@ export class DenoiseRunner {
       held.push(...places);
       const fault = tooLarge(held);
       if (fault) throw new Error(`with the frames about it, ${fault}`);
-      const film = await filmToDenoise(sql, hash, places);
+      const film = await filmToDenoise(sql, hash);
       if (!film) continue;
       about.push({ number, frame });
       neighbours.push({ film, isAfter });
@@ -224,9 +223,8 @@ export class DenoiseRunner {
   private async taken(trial: TrialRow): Promise<Held> {
     const { sql } = this;
     const made = await denoisedOf(sql, trial.id);
-    const film = await filmToDenoise(sql, trial.film!, await layersOf(sql, trial.id));
-    const denoised =
-      made?.result && (await readLayers(sql, made.result, await denoisedLayers(sql, trial.id), () => true));
+    const film = await filmToDenoise(sql, trial.film!);
+    const denoised = made?.result && (await readLayers(sql, made.result, () => true));
     if (!film || !denoised) throw new Error('the film is not there any more');
     return { trial, ...(await this.seen(trial)), film, denoised };
   }

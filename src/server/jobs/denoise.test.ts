@@ -6,7 +6,7 @@ import { sha256 } from '@/node/hash';
 import { nodeInflate } from '@/node/zlib';
 import { spawnInline } from '@/render/pool/spawn-inline';
 import type { Sql } from '../db/connection';
-import { askDenoised, denoisedLayers, denoisedOf, patchPixels, stopDenoised, strandedDenoised } from '../db/denoised';
+import { askDenoised, denoisedOf, patchPixels, stopDenoised, strandedDenoised } from '../db/denoised';
 import { addTrial, editTrial, layersOf, purgeRemoved, trialById, trialLine } from '../db/trials';
 import { cutFilm } from '../films/cut';
 import { tooLarge } from '../films/denoised';
@@ -77,7 +77,7 @@ test('a film is denoised beside itself: less noise, its sums kept, held against 
   expect((await trialById(sql, id))!.film).toBe(before);
   const made = (await denoisedOf(sql, id))!;
   expect(made.patches!.cells.length * 256 * 12 * 4).toBe((await patchPixels(sql, id))!.length);
-  const film = (await readLayers(sql, made.result!, await denoisedLayers(sql, id), () => true))!;
+  const film = (await readLayers(sql, made.result!, () => true))!;
   const names = [...film.layers.keys()];
   for (const family of ['group.', 'class.']) {
     const parts = names.filter((n) => n.startsWith(family));
@@ -116,13 +116,7 @@ test('denoised parts are taken away in place of the plain ones or beside them, a
       compression: 'none',
       parting: 'many',
     } as const;
-    const { bytes } = (await cutFilm(
-      sql,
-      trial.film!,
-      await layersOf(sql, id),
-      { ...how, denoised },
-      await madeOf(sql, id),
-    ))!;
+    const { bytes } = (await cutFilm(sql, trial.film!, { ...how, denoised }, await madeOf(sql, id)))!;
     const chunks: Uint8Array[] = [];
     for await (const chunk of bytes) chunks.push(chunk);
     const source = fromBytes(Buffer.concat(chunks));

@@ -8,6 +8,7 @@ import { MachinePlace, seeMachine } from '../db/machines';
 import { listWaiting } from '../db/trial-life';
 import { purgeRemoved } from '../db/trials';
 import { DenoiseRunner } from './denoise-film';
+import { servePlacing } from './place';
 import { type TrialJob, TrialQueue } from './queue';
 import { logSamples } from './samples';
 import { Studio } from './studio';
@@ -35,7 +36,7 @@ async function work(): Promise<void> {
   const spawn = spawnNode(new URL('./thread.mjs', import.meta.url));
   const studio = new Studio(sql, { module: await compiled('kernel'), spawn, threads, version });
   const queue = await patiently(closing.signal, () => TrialQueue.open(sql, true));
-  const renders = new TrialRunner(sql, studio, queue.addDenoising);
+  const renders = new TrialRunner(sql, studio, queue.addDenoising, hostname());
   const denoises = new DenoiseRunner(sql, studio, { module: await compiled('denoise'), spawn, threads });
   const place = new MachinePlace(sql, hostname());
   const seen = () =>
@@ -51,9 +52,12 @@ async function work(): Promise<void> {
   // The page comes first: it is up, and has its own picture, some seconds after a start.
   if (process.env.LANTERN_SAMPLES === 'on')
     setTimeout(() => void logSamples(sql, queue.addLast).catch(() => {}), SAMPLES_AFTER_MS);
+  const placing =
+    process.env.LANTERN_DELIVERS === 'on' ? servePlacing(sql, version, closing.signal) : Promise.resolve();
   const run = (asked: TrialJob['data'], signal: AbortSignal) =>
     'denoise' in asked ? denoises.run(asked.denoise, signal) : renders.run(asked.trial, signal);
   await serve({ sql, queue, place, run, signal: closing.signal });
+  await placing;
   clearInterval(beat);
   clearInterval(broom);
   studio.close();

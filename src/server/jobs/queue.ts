@@ -1,15 +1,22 @@
 import { type Job, PgBoss } from 'pg-boss';
 import { announce, type Sql, singleConnection } from '../db/connection';
 import { strandedDenoised } from '../db/denoised';
+import { newId } from '../db/ids';
 import { queueAdapter, queueInside } from '../db/queue-adapter';
-import { type Inside, oneAtATime } from '../db/transaction';
-import { strandedTrials } from '../db/trial-life';
+import type { InsideMany, TakeBack } from '../db/runs';
+import { type Inside, oneAtATime, transaction } from '../db/transaction';
+import { strandedFrames, strandedTrials } from '../db/trial-life';
 
 /** The queue of trials to render. It holds only that a trial must be done; the trial row says what it is. */
 const TRIALS = 'trial';
 /** Keys under which one process at a time makes the queue, and looks for stranded trials. */
 const MAKING = 7313;
 const ADOPTING = 7314;
+
+/** What comes before what: the greater first, and among equals what was asked for first. */
+const PRIORITY = { denoising: 20, urgent: 15, trial: 10, frame: 5, last: 0 } as const;
+/** Priority of a frame of a run before all that waits but denoising. */
+export const URGENT = PRIORITY.urgent - PRIORITY.frame;
 
 /** What is to be rendered, or whose film is to be denoised. */
 type Asked = { trial: string } | { denoise: string };
@@ -18,6 +25,9 @@ export type TrialJob = Job<Asked>;
 /** A job whose worker has not been heard of for this long is given to another. */
 const SILENCE_SECONDS = 10;
 export const BEAT_MS = 3000;
+
+/** Jobs that are put into the queue in one statement. */
+const AT_ONCE = 1000;
 
 const OPTIONS = {
   heartbeatSeconds: SILENCE_SECONDS,
@@ -66,17 +76,36 @@ export class TrialQueue {
 
   /** Asks for a trial to be rendered, within a transaction. */
   readonly add: Inside = async (tx, trial) => {
-    await this.boss.send(TRIALS, { trial }, { db: queueInside(tx), priority: 1 });
+    await this.boss.send(TRIALS, { trial }, { db: queueInside(tx), priority: PRIORITY.trial });
   };
 
   /** Asks for a trial's film to be denoised: before trials that wait, since it is soon done and somebody looks at it. */
   readonly addDenoising: Inside = async (tx, trial) => {
-    await this.boss.send(TRIALS, { denoise: trial }, { db: queueInside(tx), priority: 2 });
+    await this.boss.send(TRIALS, { denoise: trial }, { db: queueInside(tx), priority: PRIORITY.denoising });
   };
 
   /** Asks for one that nobody waits for: after all that somebody does. */
   readonly addLast: Inside = async (tx, trial) => {
-    await this.boss.send(TRIALS, { trial }, { db: queueInside(tx), priority: 0 });
+    await this.boss.send(TRIALS, { trial }, { db: queueInside(tx), priority: PRIORITY.last });
+  };
+
+  /** Asks for frames of runs, in this order, within a transaction. */
+  readonly addFrames: InsideMany = async (tx, frames) => {
+    const now = Date.now();
+    // Among equals the queue goes by identifiers, which rise.
+    const jobs = frames.map(({ id, priority }, i) => ({
+      id: newId(now + i),
+      data: { trial: id },
+      priority: PRIORITY.frame + priority,
+    }));
+    for (let k = 0; k < jobs.length; k += AT_ONCE)
+      await this.boss.insert(TRIALS, jobs.slice(k, k + AT_ONCE), { db: queueInside(tx) });
+  };
+
+  /** Takes frames of a run that wait out of the queue, within a transaction. */
+  readonly takeBack: TakeBack = async (tx, run) => {
+    await tx`delete from queue.job j using trial where j.name = ${TRIALS} and j.state in ('created', 'retry')
+      and trial.run_id = ${run} and j.data ->> 'trial' = trial.id::text`;
   };
 
   /** The job that has waited longest, which is this process's from now on; null when none waits. */
@@ -102,10 +131,12 @@ export class TrialQueue {
   async adopt(): Promise<number> {
     return oneAtATime(this.sql, ADOPTING, async () => {
       const stranded = await strandedTrials(this.sql);
-      for (const trial of stranded) await this.boss.send(TRIALS, { trial });
+      for (const trial of stranded) await this.boss.send(TRIALS, { trial }, { priority: PRIORITY.trial });
+      const frames = await strandedFrames(this.sql);
+      await transaction(this.sql, (tx) => this.addFrames(tx, frames));
       const denoised = await strandedDenoised(this.sql);
       for (const denoise of denoised) await this.boss.send(TRIALS, { denoise });
-      return stranded.length + denoised.length;
+      return stranded.length + frames.length + denoised.length;
     });
   }
 

@@ -5,7 +5,7 @@ import type { Camera, Scene } from '@/core/scene';
 import type { RenderPool } from '@/render/pool/pool';
 import { patiently } from '../db/away';
 import type { Sql } from '../db/connection';
-import { type StoredFilm, storeFilm } from '../films/store';
+import { type MeasuredFilm, measured, type Rendered } from '../films/store';
 import { loadCheckpoint, type Spent, saveCheckpoint } from '../storage/checkpoints';
 import type { Studio } from './studio';
 
@@ -25,6 +25,9 @@ export class Interrupted extends Error {}
 /** Somebody else renders it now, since this worker was not heard of: nothing of it may be written any more. */
 export class Superseded extends Error {}
 
+/** Its run is paused or ended: it stays where it is, and nobody takes it up until the run goes on. */
+export class Later extends Error {}
+
 /** A film to be rendered: what a trial and a frame of a run have in common. */
 export interface FilmJob {
   /** The identifier under which it is checkpointed. */
@@ -41,7 +44,7 @@ export interface FilmJob {
   attempt: number;
 }
 
-export interface FilmHost {
+export interface FilmHost<Kept> {
   /** Interrupts: the worker is closing. */
   signal: AbortSignal;
   /** Hears how far it has come, a few times a second; resolves to whether a stop has been asked for. */
@@ -50,10 +53,13 @@ export interface FilmHost {
   onKept: () => Promise<void>;
   /** All samples are there, and the film is about to be measured and stored. */
   onStoring: () => Promise<void>;
+  /** Keeps it, or what is made of it; asked again when the database was away. */
+  keep: (film: Film, measured: MeasuredFilm) => Promise<Kept>;
 }
 
-/** A film that was rendered and stored. */
-export interface RenderedFilm extends StoredFilm {
+/** A film that was rendered, measured and kept. */
+export interface RenderedFilm<Kept> extends Omit<MeasuredFilm, 'origin'> {
+  kept: Kept;
   spec: Film['spec'];
   /** False when it was stopped: it can go on later to the same bits. */
   finished: boolean;
@@ -79,7 +85,7 @@ async function takeUp(sql: Sql, id: string, spec: Film['spec']): Promise<{ film:
 
 /** Asks and tells, one at a time; a database that is away for a moment must not end a render that is going well. */
 function relay(
-  host: FilmHost,
+  host: Pick<FilmHost<unknown>, 'onProgress'>,
   stop: () => void,
 ): { tell: (p: { fraction: number; elapsedMs: number }, film: Film) => void } {
   let busy = false;
@@ -99,7 +105,14 @@ function relay(
   };
 }
 
-async function trace(sql: Sql, pool: RenderPool, scene: Scene, camera: Camera, job: FilmJob, host: FilmHost) {
+async function trace(
+  sql: Sql,
+  pool: RenderPool,
+  scene: Scene,
+  camera: Camera,
+  job: FilmJob,
+  host: Omit<FilmHost<unknown>, 'keep'>,
+) {
   const { film: kept, spent } = await takeUp(sql, job.id, makeSpec(job.recipe, scene.document));
   const abort = new AbortController();
   const interrupt = () => abort.abort();
@@ -137,7 +150,8 @@ async function trace(sql: Sql, pool: RenderPool, scene: Scene, camera: Camera, j
     // What has been stopped can go on later to the same bits.
     if (host.signal.reason instanceof Superseded) throw host.signal.reason;
     if (!finished) await patiently(host.signal, () => saveCheckpoint(sql, job.id, film.buffer, total));
-    if (!finished && host.signal.aborted && !stopAsked) throw new Interrupted('the worker is closing');
+    if (!finished && host.signal.aborted && !stopAsked)
+      throw host.signal.reason instanceof Later ? host.signal.reason : new Interrupted('the worker is closing');
     return { film, finished, total };
   } finally {
     host.signal.removeEventListener('abort', interrupt);
@@ -145,10 +159,15 @@ async function trace(sql: Sql, pool: RenderPool, scene: Scene, camera: Camera, j
 }
 
 /**
- * Renders a film to its end or its stop, measures and stores it. Goes on from a checkpoint where there is one. Throws
+ * Renders a film to its end or its stop, measures and keeps it. Goes on from a checkpoint where there is one. Throws
  * `Interrupted` when the worker closes meanwhile.
  */
-export async function renderFilm(sql: Sql, studio: Studio, job: FilmJob, host: FilmHost): Promise<RenderedFilm> {
+export async function renderFilm<Kept>(
+  sql: Sql,
+  studio: Studio,
+  job: FilmJob,
+  host: FilmHost<Kept>,
+): Promise<RenderedFilm<Kept>> {
   const started = performance.now();
   const { scene, pool } = await studio.open(job.revision);
   const camera = scene.document.cameras.find((c) => c.name === job.camera);
@@ -157,7 +176,7 @@ export async function renderFilm(sql: Sql, studio: Studio, job: FilmJob, host: F
   const { film, finished, total } = await trace(sql, pool, scene, camera, job, host);
   await host.onStoring().catch(() => {});
   const from = performance.now();
-  const origin = {
+  const origin: Rendered = {
     scene,
     camera,
     frame: job.frame ?? scene.document.frames.first,
@@ -167,7 +186,8 @@ export async function renderFilm(sql: Sql, studio: Studio, job: FilmJob, host: F
     traceSeconds: total.traceMs / 1000,
     version: studio.version,
   };
-  const stored = await patiently(host.signal, () => storeFilm(sql, film, origin)).catch(async (error) => {
+  const { origin: whole, ...told } = measured(film, origin);
+  const kept = await patiently(host.signal, () => host.keep(film, { ...told, origin: whole })).catch(async (error) => {
     // Samples that were traced are not to be lost with what could not be stored.
     await saveCheckpoint(sql, job.id, film.buffer, total).catch(() => {});
     throw error;
@@ -175,7 +195,8 @@ export async function renderFilm(sql: Sql, studio: Studio, job: FilmJob, host: F
   const write = performance.now() - from;
   const seconds = { load, trace: total.traceMs, calibrated: total.calibratedMs, write };
   return {
-    ...stored,
+    ...told,
+    kept,
     spec: film.spec,
     finished,
     seconds: Object.fromEntries(Object.entries(seconds).map(([k, ms]) => [k, ms / 1000])) as typeof seconds,

@@ -1,15 +1,26 @@
+import type { Film } from '@/core/film';
 import type { Recipe } from '@/core/recipe';
 import { faultWords, isAway, patiently } from '../db/away';
 import { dropCheckpoint } from '../db/checkpoints';
 import { announce, type Sql } from '../db/connection';
 import { askDenoisedInside } from '../db/denoised';
 import { newId } from '../db/ids';
+import { notePacked, type PackedFile } from '../db/run-files';
+import { frameOfRun, runOfFrame } from '../db/runs';
 import type { Inside } from '../db/transaction';
 import { beginTrial, failTrial, finishTrial, giveBack, noteKept, noteProgress, noteStoring } from '../db/trial-life';
 import { dropPreview, savePreview, type TrialRow, trialById } from '../db/trials';
+import { packFrame } from '../films/pack';
 import { previewBytes } from '../films/pictures';
-import { Interrupted, renderFilm, Superseded } from './render-film';
+import { type MeasuredFilm, type StoredFilm, storeFilm } from '../films/store';
+import { Interrupted, Later, renderFilm, Superseded } from './render-film';
 import type { Studio } from './studio';
+
+/** What is kept of a frame: its film, its files, or both. */
+interface KeptFrame extends Omit<StoredFilm, 'hash'> {
+  hash: string | null;
+  files: PackedFile[];
+}
 
 /** Milliseconds between pictures of a trial under way. */
 const PREVIEW_MS = 900;
@@ -22,13 +33,15 @@ const askFor =
     if (await askDenoisedInside(tx, id, { first: null, strengths, joins: neighbours })) await queue(tx, id);
   };
 
-/** Renders trials. */
+/** Renders trials, and frames of runs. */
 export class TrialRunner {
   constructor(
     private readonly sql: Sql,
     private readonly studio: Studio,
     /** Asks for a film to be denoised. */
     private readonly denoise: Inside,
+    /** What this machine is called. */
+    private readonly machine: string | null = null,
   ) {}
 
   /**
@@ -37,7 +50,7 @@ export class TrialRunner {
    */
   async run(id: string, signal: AbortSignal): Promise<void> {
     const holder = newId();
-    const begun = await patiently(signal, () => beginTrial(this.sql, id, holder));
+    const begun = await patiently(signal, () => beginTrial(this.sql, id, holder, this.machine));
     const trial = begun && (await patiently(signal, () => trialById(this.sql, id)));
     if (!trial) return;
     if (begun === 'spent') return this.tell(trial, 'failed');
@@ -46,10 +59,12 @@ export class TrialRunner {
       await this.render(trial, begun, holder, signal);
     } catch (error) {
       if (error instanceof Superseded) return;
-      if (error instanceof Interrupted || isAway(error)) {
+      const isLater = error instanceof Later;
+      if (isLater || error instanceof Interrupted || isAway(error)) {
         // A lost database is no fault of the trial: no attempt is counted for it, once that can be written.
         await patiently(signal, () => giveBack(this.sql, id, holder)).catch(() => {});
         await this.tell(trial, 'queued');
+        if (isLater) return;
         throw error;
       }
       this.studio.close();
@@ -59,8 +74,23 @@ export class TrialRunner {
   }
 
   /** Tells the pages, where they can be told: whoever misses it asks when the line is there again. */
-  private tell({ id, shot }: TrialRow, state: TrialRow['state']): Promise<void> {
-    return announce(this.sql, { type: 'trial', id, shot, state }).catch(() => {});
+  private async tell({ id, shot, run }: TrialRow, state: TrialRow['state']): Promise<void> {
+    try {
+      const row = run && (await frameOfRun(this.sql, id));
+      if (row) await announce(this.sql, { type: 'frame', shot, run: run.id, row });
+      else await announce(this.sql, { type: 'trial', id, shot, state });
+    } catch {}
+  }
+
+  /** Keeps the film of a trial; of a frame of a run its files, and its film where that is wanted. */
+  private async keep(trial: TrialRow, film: Film, measured: MeasuredFilm): Promise<KeptFrame> {
+    const { sql } = this;
+    const none = { hash: null, layers: [], files: [] };
+    if (!trial.run) return { ...none, ...(await storeFilm(sql, film, measured.origin)) };
+    const { id, picture } = trial.run;
+    const files = await packFrame(sql, film, measured, { id, picture, frame: trial.frame! });
+    const isKept = (await runOfFrame(sql, id)).keepsFilms;
+    return { ...none, files, ...(isKept ? await storeFilm(sql, film, measured.origin) : {}) };
   }
 
   private async render(trial: TrialRow, attempt: number, holder: string, closing: AbortSignal): Promise<void> {
@@ -79,11 +109,13 @@ export class TrialRunner {
         onProgress: async (fraction, leftMs, film) => {
           const asked = await noteProgress(sql, id, holder, fraction, leftMs);
           if (asked === 'lost') mine.abort(new Superseded());
+          if (asked === 'later') mine.abort(new Later());
           if (performance.now() - lastPreview > PREVIEW_MS) {
             lastPreview = performance.now();
             const { width, height } = film.spec.region;
             await savePreview(sql, id, ++preview, width, height, previewBytes(film));
           }
+          if (trial.run) await this.tell(trial, 'rendering');
           await announce(sql, { type: 'progress', id, shot, fraction, leftMs, preview });
           return asked === 'stop';
         },
@@ -92,13 +124,26 @@ export class TrialRunner {
           await noteStoring(sql, id, holder);
           await this.tell(trial, 'storing');
         },
+        keep: (film, measured) => this.keep(trial, film, measured),
       },
     );
-    const { finished, seconds, figures, spec, hash, thumbnail, layers } = rendered;
+    const { finished, seconds, figures, spec, thumbnail, kept } = rendered;
     const state = finished ? 'done' : 'stopped';
-    const result = { state, seconds, noise: figures.noise, figures, spec, film: hash, thumbnail, layers } as const;
+    const result = {
+      state,
+      seconds,
+      noise: figures.noise,
+      figures,
+      spec,
+      film: kept.hash,
+      thumbnail,
+      layers: kept.layers,
+    } as const;
     const { denoise } = trial.recipe;
-    const then = denoise.on && finished ? askFor(denoise, this.denoise) : undefined;
+    const then: Inside = async (tx, of) => {
+      if (trial.run) await notePacked(tx, trial.run.id, of, kept.files);
+      else if (denoise.on && finished) await askFor(denoise, this.denoise)(tx, of);
+    };
     if (!(await patiently(signal, () => finishTrial(sql, id, holder, result, then)))) throw new Superseded();
     // What is left over of these is swept up later.
     if (finished) await dropCheckpoint(sql, id).catch(() => {});

@@ -9,7 +9,10 @@ const IDLE_MS = 1000;
 /** How often stranded trials are looked for. */
 const ADOPT_MS = 60000;
 
-const queued = z.object({ type: z.literal('trial'), state: z.literal('queued') });
+const queued = z.union([
+  z.object({ type: z.literal('trial'), state: z.literal('queued') }),
+  z.object({ type: z.literal('run') }),
+]);
 
 /** Wakes whoever waits when there may be something to do. */
 class Bell {

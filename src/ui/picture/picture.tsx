@@ -12,6 +12,7 @@ import { useRecipe } from '../state/recipe-store';
 import { useCamera, useFrame } from '../state/scene-now';
 import { useMeanwhile, useSlotTrial } from '../state/slots';
 import { useStack } from '../state/stack-store';
+import type { ListedTrial } from '../state/trials-store';
 import { useRole, useVariantOutput } from '../state/variants';
 import { useViewport } from '../state/viewport-store';
 import { viewNamed } from '../views/registry';
@@ -27,12 +28,16 @@ import { degreesTowards } from './wipe';
 import { WipeLine } from './wipe-line';
 
 const SURROUND: Record<Surround, string> = { dark: '#141414', grey: '#767676', light: '#cfcfcf' };
-function labelOf(pick: Pick | null, number: number | undefined, meanwhile?: number): string {
+/** What a slot's trial is called: by its number in the logbook, or as a frame of a run. */
+const calledBy = (trial: ListedTrial | null): string | undefined =>
+  trial ? (trial.run ? `run ${two(trial.run.number)} frame ${trial.frame}` : two(trial.number)) : undefined;
+
+function labelOf(pick: Pick | null, called: string | undefined, meanwhile?: number): string {
   if (meanwhile !== undefined) return `${two(meanwhile)} as it renders; live waits`;
   if (pick?.kind === 'reference') return pick.name;
   if (pick?.kind === 'live') return 'live';
   const denoised = pick?.kind === 'trial' && pick.denoised ? ' denoised' : '';
-  return number !== undefined ? `${two(number)}${denoised}` : '';
+  return called !== undefined ? `${called}${denoised}` : '';
 }
 
 type Drag =
@@ -83,9 +88,9 @@ export function Picture() {
   const isThrough =
     hasStack && desk.throughStack && ['setup', 'tune'].includes(desk.view) && desk.overlay === 'none' && !meanwhile;
   const ofVariant = variant && !role && desk.a.kind === 'live' && !meanwhile ? `, ${variant.name}` : '';
-  const labelA = `${labelOf(desk.a, trialA?.number, meanwhile?.number)}${ofVariant}${smoothed ? ', smoothed' : ''}${isThrough ? ', through the stack' : ''}`;
+  const labelA = `${labelOf(desk.a, calledBy(trialA), meanwhile?.number)}${ofVariant}${smoothed ? ', smoothed' : ''}${isThrough ? ', through the stack' : ''}`;
   const said = saysOfB?.(desk) ?? null;
-  const ofB = desk.b && (compare !== 'a' || against) ? labelOf(desk.b, trialB?.number) : null;
+  const ofB = desk.b && (compare !== 'a' || against) ? labelOf(desk.b, calledBy(trialB)) : null;
   const labelB = ofB !== null && said !== null ? `${ofB} ${said}` : ofB;
   useMirrored(client, { look, labelA, labelB, surround: SURROUND[desk.surround] });
 

@@ -8,9 +8,11 @@ import { eventSchema } from '@/contract/events';
 import { FilmClient } from '@/render/page/client';
 import { api } from '../state/api';
 import { ClientContext } from '../state/client';
+import { useDesk } from '../state/desk-store';
 import { TAB, useDraft } from '../state/draft';
 import { isNewHere, takeDesk } from '../state/last-desk';
 import { useLive } from '../state/live-store';
+import { useRunEvents } from '../state/runs';
 import { useScene } from '../state/scene-store';
 import { useShot } from '../state/shot-store';
 import { useTrials } from '../state/trials-store';
@@ -49,6 +51,9 @@ async function takeLogbook(shot: string, signal: AbortSignal): Promise<void> {
     if (trials.length === 0 || seen.size >= total) break;
     before = trials[trials.length - 1].number;
   }
+  // Frames of runs are in no logbook.
+  const { a, b } = useDesk.getState();
+  for (const pick of [a, b]) if (pick?.kind === 'trial' && !seen.has(pick.id)) await takeTrial(pick.id);
   useTrials.setState({ complete: true });
   // What left the logbook while nobody told.
   for (const id of useTrials.getState().order) if (!seen.has(id)) await takeTrial(id);
@@ -56,6 +61,7 @@ async function takeLogbook(shot: string, signal: AbortSignal): Promise<void> {
 
 /** Follows what the server tells: an event changes what it is about, and nothing else is fetched. */
 function useEvents(shot: string | undefined, draftChanged: () => void): void {
+  const runs = useRunEvents();
   useEffect(() => {
     if (!shot) return;
     const leaving = new AbortController();
@@ -65,6 +71,7 @@ function useEvents(shot: string | undefined, draftChanged: () => void): void {
       useShot.setState({ connected: true });
       takeLogbook(shot, leaving.signal).catch(() => {});
       draftChanged();
+      runs.changed(null);
     });
     source.onerror = () => useShot.setState({ connected: false });
     source.onmessage = (message) => {
@@ -77,6 +84,8 @@ function useEvents(shot: string | undefined, draftChanged: () => void): void {
           .getState()
           .denoising(event.id, { fraction: event.fraction, leftMs: event.leftMs, preview: event.preview });
       else if (event.type === 'baseline') useShot.setState({ baseline: event.trial });
+      else if (event.type === 'run') runs.changed(event.id);
+      else if (event.type === 'frame') runs.frame(event.run, event.row);
       // What this tab saved it has already.
       else if (event.by !== TAB) draftChanged();
     };
@@ -84,7 +93,7 @@ function useEvents(shot: string | undefined, draftChanged: () => void): void {
       leaving.abort();
       source.close();
     };
-  }, [shot, draftChanged]);
+  }, [shot, draftChanged, runs]);
 }
 
 /** What was last looked at, in another browser too, where the address names no shot; undefined until that is known. */

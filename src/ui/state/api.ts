@@ -3,6 +3,16 @@ import type { LastDesk } from '@/contract/desk';
 import { faultSchema } from '@/contract/fault';
 import { type Proof, proofSchema } from '@/contract/proof';
 import {
+  type Again,
+  type EditRun,
+  type NewRun,
+  type Room,
+  type Run,
+  type RunLine,
+  roomSchema,
+  runLineSchema,
+} from '@/contract/run';
+import {
   type EditShot,
   type House,
   houseSchema,
@@ -145,6 +155,24 @@ export const api = {
   denoise: (id: string, asked: Partial<AskDenoised>) =>
     ask(`/api/trials/${id}/denoised`, { method: 'POST', json: asked }),
   stopDenoising: (id: string) => ask(`/api/trials/${id}/denoised/stop`, { method: 'POST' }),
+  runs: async (shot: string): Promise<RunLine[]> =>
+    runLineSchema.array().parse((await ask<{ runs: unknown }>(`/api/shots/${shot}/runs`)).runs),
+  /** A run with all its frames. */
+  run: (id: string) => ask<{ run: Run }>(`/api/runs/${id}`),
+  room: async (shot: string, asked: Pick<NewRun, 'frames' | 'camera' | 'folder'>): Promise<Room> =>
+    roomSchema.parse(
+      (await ask<{ room: unknown }>(`/api/shots/${shot}/runs/room`, { method: 'POST', json: asked })).room,
+    ),
+  startRun: async (shot: string, asked: Partial<NewRun> & Pick<NewRun, 'frames' | 'camera'>): Promise<RunLine> => {
+    const json = { ...asked, key: crypto.randomUUID() };
+    const sent = await insist(() => ask<{ run: unknown }>(`/api/shots/${shot}/runs`, { method: 'POST', json }));
+    return runLineSchema.parse(sent.run);
+  },
+  editRun: (id: string, change: EditRun) => ask(`/api/runs/${id}`, { method: 'PATCH', json: change }),
+  againFrames: (id: string, asked: Again) =>
+    ask<{ frames: number }>(`/api/runs/${id}/again`, { method: 'POST', json: asked }),
+  placeAgain: (id: string, overwrites: boolean) =>
+    ask(`/api/runs/${id}/place`, { method: 'POST', json: { overwrites } }),
   setStrengths: (id: string, strengths: Strengths) =>
     ask<{ residual: Noise }>(`/api/trials/${id}/denoised`, { method: 'PATCH', json: strengths }),
 };

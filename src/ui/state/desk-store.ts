@@ -71,6 +71,8 @@ export interface Desk {
   stackMask: string | null;
   /** Entry of the stack that is open in Comp, by where it stands. */
   entry: string | null;
+  /** The run that is looked at in Runs, by its id; null while one is put together. */
+  run: string | null;
   /** What the drawer shows: the logbook, or a face of the view. */
   face: string;
   /** Height of the drawer in pixels. */
@@ -118,6 +120,7 @@ export const useDesk = create<Desk>()(
       moodB: null,
       stackFrame: null,
       throughStack: false,
+      run: null,
       stackMask: null,
       entry: null,
       face: LOGBOOK,

@@ -12,8 +12,9 @@ export function placementOf({ pixels: { width, height, region } }: { pixels: Tri
   return { width, height, x: region.x, y: region.y, w: region.width, h: region.height };
 }
 
-/** Names of the layers that a trial's film keeps. */
-export function trialLayers({ recipe, spec }: Trial): string[] {
+/** Names of the layers that a trial's film keeps, or that were delivered of it. */
+export function trialLayers({ recipe, spec, delivered }: Trial): string[] {
+  if (delivered) return delivered;
   const kept = layersKept(filmKept(recipe), spec?.groups ?? []);
   return spec && kept.includes(OPENNESS.bands) && !keepsReaches(spec)
     ? kept.map((n) => (n === OPENNESS.bands ? OPENNESS.layer : n))

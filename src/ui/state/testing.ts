@@ -14,6 +14,7 @@ export function trialLine(
     id: id(number),
     shot: SHOT,
     number,
+    run: null,
     revision: id(900),
     camera: 'cam',
     frame: null,
@@ -46,6 +47,7 @@ export const wholeTrial = (line: TrialLine, recipe: Recipe = parseRecipe({}), gr
   ...line,
   recipe,
   outputs: null,
+  delivered: null,
   figures: null,
   spec: { groups } as unknown as Trial['spec'],
 });

@@ -10,8 +10,9 @@ export interface ListedTrial extends TrialLine {
 }
 
 interface TrialsState {
+  /** Trials of the logbook, and frames of runs that are looked at. */
   byId: ReadonlyMap<string, ListedTrial>;
-  /** Newest first. Another array only when a trial has come or gone. */
+  /** Those of the logbook, newest first. Another array only when a trial has come or gone. */
   order: readonly string[];
   /** How many the shot has in all; more than are here while pages are still on their way. */
   total: number;
@@ -32,7 +33,10 @@ interface TrialsState {
 export const strengthsUnderWay = new Set<string>();
 
 const byNumber = (byId: ReadonlyMap<string, ListedTrial>): string[] =>
-  [...byId.values()].sort((a, b) => b.number - a.number).map((t) => t.id);
+  [...byId.values()]
+    .filter((t) => t.run === null)
+    .sort((a, b) => b.number - a.number)
+    .map((t) => t.id);
 
 /** The shot's logbook, one entry a trial. What happens to one trial changes that entry and no other. */
 export const useTrials = create<TrialsState>((set, get) => ({
@@ -49,7 +53,7 @@ export const useTrials = create<TrialsState>((set, get) => ({
       const denoised = line.denoised && taken ? { ...line.denoised, strengths: taken } : line.denoised;
       next.set(line.id, { ...line, denoised, preview: own?.preview ?? 0 });
     }
-    const added = lines.filter((l) => !byId.has(l.id)).length;
+    const added = lines.filter((l) => l.run === null && !byId.has(l.id)).length;
     set({
       byId: next,
       order: added > 0 ? byNumber(next) : order,
@@ -61,7 +65,7 @@ export const useTrials = create<TrialsState>((set, get) => ({
     if (!byId.has(id)) return;
     const next = new Map(byId);
     next.delete(id);
-    set({ byId: next, order: byNumber(next), total: total - 1 });
+    set({ byId: next, order: byNumber(next), total: byId.get(id)!.run ? total : total - 1 });
   },
   progress: (id, change) => {
     const trial = get().byId.get(id);

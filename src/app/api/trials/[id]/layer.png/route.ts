@@ -9,7 +9,7 @@ import { answer, Refusal } from '@/server/http/respond';
 /** One layer (`layers=name`) as a PNG: data from 0 to 1 in 16 bits, light in 8 as the shot's camera and look display it. Saved as `name`. */
 export const GET = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
   answer(request, async () => {
-    const { trial, hash, places, cut, made } = await askedCut(request, (await params).id);
+    const { trial, hash, cut, made } = await askedCut(request, (await params).id);
     const name = new URL(request.url).searchParams.get('name') ?? `${cut.layers[0]}.png`;
     if (!/^[A-Za-z0-9._-]{1,200}\.png$/.test(name))
       throw new Refusal(400, 'invalid', 'letters, digits, dots, hyphens and underscores only, ending in .png', 'name');
@@ -18,7 +18,7 @@ export const GET = (request: Request, { params }: { params: Promise<{ id: string
     const document = (await revisionById(database(), trial.revision))?.document;
     const camera = document?.cameras.find((c) => c.name === trial.camera);
     if (!document || !camera) throw noFilm();
-    const png = await stillOf(database(), hash, places, cut, made, displayOf(camera.exposure, document.look));
+    const png = await stillOf(database(), hash, cut, made, displayOf(camera.exposure, document.look));
     if (!png) throw noFilm();
     return new Response(new Uint8Array(png), {
       headers: {

@@ -1,0 +1,14 @@
+export { type Checked, type Finding, leftovers, type Repair } from './check';
+export {
+  type Delivered,
+  LEAST_DELIVERED,
+  type Left,
+  summed,
+  type TimeLeft,
+  timeLeft,
+  workAhead,
+  workLeft,
+} from './forecast';
+export { FramesError, framesText, inOrder, MOST_FRAMES, ORDERS, type Order, parseFrames } from './frames';
+export { MANIFEST_NAME, type Manifest, type ManifestFile, manifestSchema, verifyFiles } from './manifest';
+export { filesOfFrame, layersOfOutput, type RunFile, type RunNames, type RunPicture, runPictures } from './plan';

@@ -1,0 +1,265 @@
+import fc from 'fast-check';
+import { parseOutputs } from '../outputs';
+import { parseRecipe, withSetting } from '../recipe';
+import { type SceneDocument, sceneSchema } from '../scene';
+import { type Checked, leftovers } from './check';
+import { summed, timeLeft, workAhead, workLeft } from './forecast';
+import { FramesError, framesText, inOrder, parseFrames } from './frames';
+import { verifyFiles } from './manifest';
+import { filesOfFrame, runPictures } from './plan';
+
+const fault = (text: string, within?: { first: number; last: number }) => {
+  try {
+    return parseFrames(text, within).length;
+  } catch (error) {
+    if (error instanceof FramesError) return error.message;
+    throw error;
+  }
+};
+
+test('frames are read as single ones, ranges and every so many', () => {
+  expect(parseFrames('1-4,9, 20-26x2')).toEqual([1, 2, 3, 4, 9, 20, 22, 24, 26]);
+  expect(parseFrames('5,3,3-4')).toEqual([3, 4, 5]);
+  expect(parseFrames('-2-1')).toEqual([-2, -1, 0, 1]);
+  expect(fault('3-1')).toBe('3-1: the last comes before the first');
+  expect(fault('1-9x0')).toBe('1-9x0: a step is 1 or more');
+  expect(fault('1,,2')).toMatch(/^nothing: a frame as 5/);
+  expect(fault('one')).toMatch(/^one: a frame as 5/);
+  expect(fault('0-4', { first: 1, last: 48 })).toBe('0-4: the shot has frames 1 to 48');
+  expect(fault('1-30000')).toBe('more than 20000 frames');
+});
+
+test('any frames come back from their shortest text', () => {
+  fc.assert(
+    fc.property(fc.uniqueArray(fc.integer({ min: -40, max: 200 }), { minLength: 1, maxLength: 60 }), (frames) => {
+      const sorted = [...frames].sort((a, b) => a - b);
+      expect(parseFrames(framesText(frames))).toEqual(sorted);
+    }),
+  );
+  expect(framesText([1, 2, 3, 7, 9, 11, 20])).toBe('1-3,7-11x2,20');
+  expect(framesText([4, 8])).toBe('4,8');
+});
+
+test('first, middle and last come before the others, each once', () => {
+  expect(inOrder([1, 2, 3, 4, 5, 6], 'ends')).toEqual([1, 4, 6, 2, 3, 5]);
+  expect(inOrder([1, 2], 'ends')).toEqual([1, 2]);
+  expect(inOrder([1, 2, 3], 'rising')).toEqual([1, 2, 3]);
+});
+
+const document: SceneDocument = sceneSchema.parse({
+  schema: 1,
+  name: 'quay',
+  width: 64,
+  height: 36,
+  frames: { first: 1, last: 48, perSecond: 24 },
+  cameras: [
+    { name: 'main', position: [0, 1, 4], target: [0, 1, 0], focalLengthMm: 35 },
+    { name: 'side', position: [4, 1, 0], target: [0, 1, 0], focalLengthMm: 35 },
+  ],
+  lights: [
+    { kind: 'sphere', name: 'lamp', group: 'lamp', power: 1, position: [0, 3, 0], radius: 0.1 },
+    { kind: 'sphere', name: 'fill', group: 'fill', power: 1, position: [1, 3, 0], radius: 0.1 },
+  ],
+  environment: { kind: 'gradient', group: 'sky', zenith: [1, 1, 1], horizon: [1, 1, 1], ground: [0, 0, 0] },
+  objects: [],
+  materials: [{ name: 'none' }],
+  geometry: { hash: '', bytes: 0, meshes: [], pictures: [] },
+});
+
+const of = (change: Partial<Checked> = {}): Checked => ({
+  document,
+  recipe: parseRecipe({ size: { width: 64, height: 36, scale: 100 }, sampling: { cameraMin: 16, cameraMax: 64 } }),
+  outputs: parseOutputs({ list: [{ id: 'a', name: 'main', layers: ['beauty', 'alpha'] }] }),
+  camera: 'main',
+  frames: [1],
+  names: { shot: 'quay', recipe: 'Check', camera: 'main', frames: { first: 1, last: 1 }, trial: 1, date: new Date(0) },
+  ...change,
+});
+const codes = (checked: Checked) => leftovers(checked).map((f) => f.code);
+
+test('a shot that is as it is to be delivered has no leftovers', () => {
+  expect(leftovers(of())).toEqual([]);
+});
+
+test('every planted leftover is found, told by what it is about, and gone once it is repaired', () => {
+  const planted: [string, Partial<Checked>, RegExp][] = [
+    [
+      'region',
+      { recipe: withSetting(of().recipe, 'region', { x: 0, y: 0, w: 0.5, h: 0.24 }) as never },
+      /12 % of the frame/,
+    ],
+    ['scale', { recipe: withSetting(of().recipe, 'size.scale', 25) as never }, /25 % of 64 × 36/],
+    ['clay', { recipe: withSetting(of().recipe, 'clay.on', true) as never }, /clay/],
+    ['only', { recipe: withSetting(of().recipe, 'film.only', 'fog') as never }, /fog/],
+    [
+      'scope',
+      { recipe: withSetting(of().recipe, 'scope.lights', [{ kind: 'light', name: 'lamp' }]) as never },
+      /lit by lamp alone/,
+    ],
+    [
+      'scope',
+      { recipe: withSetting(of().recipe, 'scope.receivers', [{ kind: 'object', name: 'gone' }]) as never },
+      /object gone/,
+    ],
+    [
+      'dark',
+      { document: { ...document, lights: document.lights.map((l) => ({ ...l, on: l.name !== 'lamp' })) } },
+      /a light is off: lamp/,
+    ],
+    ['camera', { camera: 'side' }, /through side, not the shot's own main/],
+    ['camera', { camera: 'top' }, /no camera top/],
+    [
+      'unassigned',
+      {
+        document: {
+          ...document,
+          lights: document.lights.map((l) => ({ ...l, group: l.name === 'fill' ? 'other' : l.group })),
+        },
+        outputs: parseOutputs({ list: [{ id: 'a', name: 'main', layers: ['beauty', 'group.*'] }] }),
+      },
+      /fill into a light group/,
+    ],
+    [
+      'tally',
+      { outputs: parseOutputs({ list: [{ id: 'a', name: 'main', layers: ['beauty', 'group.lamp'] }] }) },
+      /main writes 1 of 3 light groups/,
+    ],
+    [
+      'layer',
+      { outputs: parseOutputs({ list: [{ id: 'a', name: 'main', layers: ['beauty', 'group.gone'] }] }) },
+      /main writes group.gone/,
+    ],
+  ];
+  for (const [code, change, words] of planted) {
+    const checked = of(change);
+    const [found, ...others] = leftovers(checked);
+    expect([code, found?.code, found?.words]).toEqual([code, code, expect.stringMatching(words)]);
+    expect(others).toEqual([]);
+    const { repair } = found;
+    const mended: Checked = {
+      ...checked,
+      recipe: repair?.recipe?.(checked.recipe) ?? checked.recipe,
+      document: repair?.scene?.(checked.document) ?? checked.document,
+      outputs: repair?.outputs?.(checked.outputs) ?? checked.outputs,
+      camera: repair?.camera ?? checked.camera,
+    };
+    expect([code, ...codes(mended)]).toEqual([code]);
+  }
+});
+
+test('what cannot be delivered stops a run: no output, names that are the same', () => {
+  const stops = (checked: Checked) => leftovers(checked).flatMap((f) => (f.stops ? [f.code] : []));
+  expect(stops(of({ outputs: parseOutputs({ list: [] }) }))).toEqual(['outputs']);
+  const twice = parseOutputs({
+    list: ['a', 'b'].map((id) => ({
+      id,
+      name: id,
+      layers: ['beauty'],
+      names: [{ kind: 'shot' }, { kind: 'frame', digits: 4 }],
+    })),
+  });
+  expect(stops(of({ outputs: twice }))).toEqual(['names']);
+  const unnumbered = parseOutputs({ list: [{ id: 'a', name: 'a', layers: ['beauty'], names: [{ kind: 'shot' }] }] });
+  const frames = { frames: [1, 2], names: { ...of().names, frames: { first: 1, last: 2 } } };
+  expect(stops(of({ outputs: unnumbered, ...frames }))).toEqual(['names']);
+  expect(codes(of(frames))).toEqual(['still']);
+});
+
+test('files of a frame lie by picture, the shot’s own first', () => {
+  const outputs = parseOutputs({
+    list: [
+      { id: 'v', name: 'dark', layers: ['beauty'], variant: { 'scope.sky': false } },
+      {
+        id: 'a',
+        name: 'main',
+        layers: ['beauty', 'group.*'],
+        grouping: 'family',
+        names: [{ kind: 'output' }, { kind: 'layer' }, { kind: 'frame', digits: 3 }],
+      },
+    ],
+  });
+  const checked = of({ outputs });
+  expect(runPictures(checked).map((p) => p.variant)).toEqual([null, { 'scope.sky': false }]);
+  const { files, faults } = filesOfFrame(checked, checked.names, 7);
+  expect(faults).toEqual([]);
+  expect(files.map((p) => p.map((f) => f.name))).toEqual([
+    [expect.stringMatching(/^main.*007\.exr$/), expect.stringMatching(/^main.*007\.exr$/)],
+    ['quay_dark_01.0007.exr'],
+  ]);
+});
+
+test('time that is left is told of the frames about each, and not before three are there', () => {
+  const times = (f: number) => 10 + f / 4;
+  const whole = (frames: number[]) => frames.map((frame) => ({ frame, part: 1 }));
+  const done = (frames: number[]) => frames.map((frame) => ({ frame, seconds: times(frame) }));
+  expect(workLeft(done([1, 48]), whole([2, 3]))).toBeNull();
+  const left = Array.from({ length: 45 }, (_, i) => i + 2).filter((f) => f !== 24);
+  const known = workLeft(done([1, 24, 48]), whole(left))!;
+  const truth = left.reduce((sum, f) => sum + times(f), 0);
+  expect(known.value / truth).toBeCloseTo(1, 6);
+  expect(known.low).toBeLessThanOrEqual(truth);
+  expect(known.high).toBeGreaterThanOrEqual(truth);
+  // A frame that is half done leaves half of it.
+  const half = workLeft(done([1, 24, 48]), [{ frame: 10, part: 0.5 }])!;
+  expect(half.value).toBeCloseTo(times(10) / 2, 6);
+  const told = { frame: 1, seconds: { value: 10, low: 8, high: 13 } };
+  const ahead = workAhead([told, { ...told, frame: 3, seconds: { value: 20, low: 16, high: 26 } }], [1, 2, 3], 1);
+  expect(ahead).toEqual({ value: 48, low: 39, high: 61.5 });
+  expect(summed([ahead, ahead]).high).toBe(123);
+  expect(workLeft([], [])).toEqual({ value: 0, low: 0, high: 0 });
+  // Three frames on two workers take two rounds.
+  expect(timeLeft({ value: 30, low: 27, high: 33 }, 3, 2).value).toBeCloseTo(20);
+  expect(timeLeft({ value: 300, low: 270, high: 330 }, 30, 2)).toEqual({ value: 150, low: 135, high: 165 });
+});
+
+test('of noisy frame times the interval holds the truth nineteen times of twenty', () => {
+  let seed = 7;
+  const random = () => {
+    seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0;
+    return seed / 2 ** 32;
+  };
+  const normal = () => Math.sqrt(-2 * Math.log(random() + 1e-12)) * Math.cos(2 * Math.PI * random());
+  let held = 0;
+  const rounds = 400;
+  for (let n = 0; n < rounds; n++) {
+    const all = Array.from({ length: 60 }, (_, i) => ({
+      frame: i + 1,
+      seconds: (20 + 5 * Math.sin(i / 9)) * Math.exp(0.1 * normal()),
+    }));
+    const order = inOrder(
+      all.map((f) => f.frame),
+      'ends',
+    );
+    const known = order.slice(0, 8).map((f) => all[f - 1]);
+    const rest = order.slice(8).map((f) => all[f - 1]);
+    const told = workLeft(
+      known,
+      rest.map(({ frame }) => ({ frame, part: 1 })),
+    )!;
+    const truth = rest.reduce((sum, r) => sum + r.seconds, 0);
+    if (truth >= told.low && truth <= told.high) held++;
+  }
+  expect(held / rounds).toBeGreaterThan(0.9);
+});
+
+test('files are held against their manifest: gone, cut short, or changed', async () => {
+  const file = (name: string) => ({
+    name,
+    output: 'a',
+    frame: 1,
+    layers: ['beauty'],
+    bytes: 10,
+    sha256: 'a'.repeat(64),
+  });
+  const there: Record<string, { bytes: number; sha256: string }> = {
+    whole: { bytes: 10, sha256: 'a'.repeat(64) },
+    short: { bytes: 9, sha256: 'b'.repeat(64) },
+    other: { bytes: 10, sha256: 'c'.repeat(64) },
+  };
+  const files = ['whole', 'short', 'other', 'gone'].map(file);
+  expect(await verifyFiles({ files }, async (name) => there[name] ?? null)).toEqual([
+    { name: 'short', fault: 'it has 9 bytes, not 10' },
+    { name: 'other', fault: 'its content is not what was delivered' },
+    { name: 'gone', fault: 'it is not there' },
+  ]);
+});

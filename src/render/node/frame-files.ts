@@ -1,0 +1,42 @@
+import { cutFor, fileParts, type OpenedFilm } from '@/core/cut';
+import { type ExrStream, lateFilmParts, type Masking, streamExr } from '@/core/exr';
+import { type Film, LAYER, layerNames, makeLayer } from '@/core/film';
+import { maskingOf, type Outputs } from '@/core/outputs';
+import type { RunFile } from '@/core/runs';
+import { pickableOf, pickedBy } from '@/core/scene';
+import { nodeDeflate } from '@/node/zlib';
+import { attributesOf, type FilmOrigin, filmWindows } from './film-exr';
+
+/** Of what a film says of itself, what depends on when and how fast it was rendered. */
+const OF_THE_MOMENT = ['capDate', 'lantern:seconds'];
+
+/** A film in memory, opened as one that is kept. What depends on the moment is not told, so that equal pictures are equal bytes. */
+export function openedFilm(film: Film, origin: FilmOrigin): OpenedFilm {
+  const attributes = Object.fromEntries(
+    Object.entries(attributesOf(origin)).filter(([name]) => !OF_THE_MOMENT.includes(name)),
+  );
+  const make = (name: string) => makeLayer(film, name)!;
+  const parts = lateFilmParts(layerNames(film.spec), make, { ...filmWindows(film.spec), attributes });
+  return { parts, read: async (part) => parts[part].planes() };
+}
+
+/** What layers of masks are made of, by what they pick of the scene. */
+function maskings({ masks }: Outputs, origin: FilmOrigin): Record<string, Masking> {
+  const from = pickableOf(origin.scene.document);
+  return Object.fromEntries(masks.map((m) => [LAYER.mask(m.name), maskingOf(m, pickedBy(m.of, from))]));
+}
+
+/** The files of a frame that was rendered, one after another, each made when its turn comes. */
+export async function* frameFiles(
+  film: OpenedFilm,
+  origin: FilmOrigin,
+  outputs: Outputs,
+  files: readonly RunFile[],
+): AsyncGenerator<{ file: RunFile; stream: ExrStream }> {
+  const masks = maskings(outputs, origin);
+  for (const file of files) {
+    const output = outputs.list.find((o) => o.name === file.output)!;
+    const parts = await fileParts(film, cutFor(output, file.layers, masks));
+    yield { file, stream: await streamExr(parts, nodeDeflate) };
+  }
+}

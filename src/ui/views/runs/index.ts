@@ -1,0 +1,24 @@
+import { BEAUTY } from '../../state/showing';
+import type { ViewEntry } from '../entry';
+import { FramesFace } from './frames-face';
+import { togglePlaying } from './playing';
+import { RunsPanel } from './runs-panel';
+
+/** Frames delivered as files, checked before they start, on all workers there are. */
+export const RUNS: ViewEntry = {
+  name: 'runs',
+  label: 'Runs',
+  key: '6',
+  tip: 'Frames delivered as files: checked before they start, rendered by all workers there are.',
+  Panel: RunsPanel,
+  faces: [
+    {
+      name: 'frames',
+      label: 'Frames',
+      tip: 'Every frame of the run: its state, noise and time; a click shows it in A',
+      Body: FramesFace,
+    },
+  ],
+  shows: () => ({ a: BEAUTY, b: BEAUTY }),
+  commands: [{ name: 'Play the frames of the run', keys: 'p', shown: 'P', run: togglePlaying }],
+};

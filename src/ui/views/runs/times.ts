@@ -1,0 +1,36 @@
+import type { Run } from '@/contract/run';
+import { summed, type TimeLeft, timeLeft, workLeft } from '@/core/runs';
+
+/** When something so many seconds ahead is done: weekday, hour and minute. */
+export const timeOfDay = (seconds: number): string =>
+  new Date(Date.now() + seconds * 1000).toLocaleString(undefined, {
+    weekday: 'short',
+    hour: '2-digit',
+    minute: '2-digit',
+  });
+
+/**
+ * Seconds until a run is done on so many workers, by what its frames took; null before enough of each of its pictures are there
+ * to tell.
+ */
+export function runLeft({ rows }: Pick<Run, 'rows'>, workers: number): TimeLeft | null {
+  const pictures = [...new Set(rows.map((r) => r.picture))];
+  const works: TimeLeft[] = [];
+  let frames = 0;
+  for (const picture of pictures) {
+    const own = rows.filter((r) => r.picture === picture);
+    const done = own.flatMap((r) =>
+      r.state === 'done' && r.seconds !== null ? [{ frame: r.frame, seconds: r.seconds }] : [],
+    );
+    const left = own.flatMap((r) =>
+      r.state === 'queued' || r.state === 'rendering' || r.state === 'storing'
+        ? [{ frame: r.frame, part: r.state === 'queued' ? 1 : 1 - r.fraction }]
+        : [],
+    );
+    const work = workLeft(done, left);
+    if (!work) return null;
+    works.push(work);
+    frames += left.length;
+  }
+  return timeLeft(summed(works), frames, workers);
+}
