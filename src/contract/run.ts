@@ -40,6 +40,8 @@ export const runLineSchema = z.object({
   files: z.object({ packed: z.number().int(), placed: z.number().int(), bytes: z.number() }),
   /** Why a file could not be put into the folder; null when none waits for that. */
   fault: z.string().nullable(),
+  /** Seconds that a frame took beside tracing, a million pixels: loading what moved, packing; null before the first. */
+  besideTracing: z.number().nullable(),
 });
 export type RunLine = z.infer<typeof runLineSchema>;
 

@@ -1,7 +1,6 @@
 export { type Checked, type Finding, leftovers, type Repair } from './check';
 export {
   type Delivered,
-  LEAST_DELIVERED,
   type Left,
   summed,
   type TimeLeft,
@@ -9,6 +8,6 @@ export {
   workAhead,
   workLeft,
 } from './forecast';
-export { FramesError, framesText, inOrder, MOST_FRAMES, ORDERS, type Order, parseFrames } from './frames';
+export { FramesError, framesText, inOrder, ORDERS, type Order, parseFrames } from './frames';
 export { MANIFEST_NAME, type Manifest, type ManifestFile, manifestSchema, verifyFiles } from './manifest';
-export { filesOfFrame, layersOfOutput, type RunFile, type RunNames, type RunPicture, runPictures } from './plan';
+export { filesOfFrame, type RunFile, type RunNames, type RunPicture, runPictures } from './plan';

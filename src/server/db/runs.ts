@@ -28,7 +28,10 @@ const counts = (sql: Sql) => sql`
   (select case when bool_and(state in ('done', 'failed', 'stopped')) then max(finished_at) end from trial where run_id = run.id) as "endedAt",
   (select count(distinct picture)::int from trial where run_id = run.id) as pictures,
   (select jsonb_build_object('packed', count(*), 'placed', count(placed_at), 'bytes', coalesce(sum(bytes), 0)) from run_file where run_id = run.id) as files,
-  (select name || ': ' || fault from run_file where run_id = run.id and fault is not null limit 1) as fault`;
+  (select name || ': ' || fault from run_file where run_id = run.id and run_file.fault is not null limit 1) as fault,
+  (select percentile_cont(0.5) within group (order by ((seconds ->> 'load')::float8 + (seconds ->> 'write')::float8)
+     * 1e6 / ((spec #>> '{region,width}')::float8 * (spec #>> '{region,height}')::float8))
+   from trial where run_id = run.id and state = 'done') as "besideTracing"`;
 
 const line = (sql: Sql) => sql`
   run.id, run.shot_id as shot, run.number, run.title, run.camera, run.frames, run.folder, run.keeps_films as "keepsFilms", run.priority,

@@ -25,8 +25,11 @@ export function tooLarge(layers: readonly { name: string; bytes: number }[]): st
   return `its parts take ${gigabytes(bytes)} GB, and at most ${gigabytes(MOST_BYTES)} GB are denoised: render fewer parts, or a region`;
 }
 
-/** A stored film with what denoising needs of it; null when it is not there. */
-export const filmToDenoise = (sql: Sql, hash: string): Promise<FilmLayers | null> => readLayers(sql, hash, isNeeded);
+/** A stored film with what denoising needs of it, of the layers that it is known to have; null when it is not there. */
+export function filmToDenoise(sql: Sql, hash: string, places: readonly LayerPlace[]): Promise<FilmLayers | null> {
+  const names = new Set(places.map((p) => p.name));
+  return readLayers(sql, hash, (n) => names.has(n) && isNeeded(n));
+}
 
 /** Trials that a trial's film can be joined with; none where it keeps no motion. */
 export async function trialsToJoin(sql: Sql, trial: string, places: readonly LayerPlace[]): Promise<TrialAbout[]> {

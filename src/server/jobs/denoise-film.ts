@@ -155,7 +155,7 @@ export class DenoiseRunner {
       const places = await layersOf(sql, trial.id);
       const fault = tooLarge(places);
       if (fault) throw new Error(fault);
-      const film = await filmToDenoise(sql, work.film);
+      const film = await filmToDenoise(sql, work.film, places);
       if (!film) throw new Error('the film is not there any more');
       const { camera, display } = await this.seen(trial);
       const planes = film.layers.get('beauty')!.planes.map((p) => p.slice());
@@ -211,7 +211,7 @@ export class DenoiseRunner {
       held.push(...places);
       const fault = tooLarge(held);
       if (fault) throw new Error(`with the frames about it, ${fault}`);
-      const film = await filmToDenoise(sql, hash);
+      const film = await filmToDenoise(sql, hash, places);
       if (!film) continue;
       about.push({ number, frame });
       neighbours.push({ film, isAfter });
@@ -223,7 +223,7 @@ export class DenoiseRunner {
   private async taken(trial: TrialRow): Promise<Held> {
     const { sql } = this;
     const made = await denoisedOf(sql, trial.id);
-    const film = await filmToDenoise(sql, trial.film!);
+    const film = await filmToDenoise(sql, trial.film!, await layersOf(sql, trial.id));
     const denoised = made?.result && (await readLayers(sql, made.result, () => true));
     if (!film || !denoised) throw new Error('the film is not there any more');
     return { trial, ...(await this.seen(trial)), film, denoised };
@@ -237,7 +237,7 @@ export class DenoiseRunner {
     let made: { patches: Patches; pixels: Float32Array<ArrayBuffer> } | null = null;
     let fault: string | null = null;
     try {
-      const { scene, pool } = await this.studio.open(trial.revision);
+      const { scene, pool } = await this.studio.open(trial);
       const pixels = trial.pixels.region.width * trial.pixels.region.height;
       const samples = (trial.figures?.samples ?? 0) / pixels;
       made = await renderPatches(

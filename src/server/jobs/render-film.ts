@@ -169,9 +169,7 @@ export async function renderFilm<Kept>(
   host: FilmHost<Kept>,
 ): Promise<RenderedFilm<Kept>> {
   const started = performance.now();
-  const { scene, pool } = await studio.open(job.revision);
-  const camera = scene.document.cameras.find((c) => c.name === job.camera);
-  if (!camera) throw new Error(`the scene has no camera ${job.camera}`);
+  const { scene, camera, pool } = await studio.open(job);
   const load = performance.now() - started;
   const { film, finished, total } = await trace(sql, pool, scene, camera, job, host);
   await host.onStoring().catch(() => {});

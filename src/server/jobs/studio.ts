@@ -1,4 +1,5 @@
-import type { Scene } from '@/core/scene';
+import type { Recipe } from '@/core/recipe';
+import type { Camera, Scene } from '@/core/scene';
 import { RenderPool } from '@/render/pool/pool';
 import type { Tracer } from '@/render/pool/protocol';
 import { SceneLoader } from '@/render/pool/scenes';
@@ -13,9 +14,26 @@ export interface StudioOptions {
   version: string;
 }
 
-/** A worker's threads, with the scene that was rendered last loaded in them. */
+/** Pictures of a scene that are loaded at a time: those of a run are rendered by turns, and each is another part of the scene. */
+const MOST_LOADED = 3;
+
+/** What of a recipe makes another picture of the same scene. */
+const pictureKey = ({ scope, clay, displacement }: Recipe): string => JSON.stringify([scope, clay, displacement]);
+
+/** A picture of a scene: by which recipe, camera and frame. */
+export interface Standing {
+  revision: string;
+  recipe: Recipe;
+  camera: string;
+  /** Frame of the shot; null means its first. */
+  frame: number | null;
+}
+
+/** A worker's threads, with the pictures that were rendered last loaded in them. */
 export class Studio {
-  private loaded: { revision: string; scene: Scene; pool: RenderPool } | null = null;
+  private scene: { revision: string; scene: Scene } | null = null;
+  /** By picture, the one that was used last at the end. */
+  private readonly pools = new Map<string, RenderPool>();
 
   constructor(
     private readonly sql: Sql,
@@ -27,14 +45,13 @@ export class Studio {
   }
 
   close(): void {
-    this.loaded?.pool.close();
-    this.loaded = null;
+    for (const pool of this.pools.values()) pool.close();
+    this.pools.clear();
+    this.scene = null;
   }
 
-  /** The scene of a revision with threads that have it; throws in words where content is missing. */
-  async open(revision: string): Promise<{ scene: Scene; pool: RenderPool }> {
-    if (this.loaded?.revision === revision) return this.loaded;
-    this.close();
+  /** The scene of a revision; throws in words where content is missing. */
+  private async load(revision: string): Promise<Scene> {
     const row = await revisionById(this.sql, revision);
     if (!row) throw new Error(`scene revision ${revision} is not there`);
     const loader = new SceneLoader(async (hash) => {
@@ -43,10 +60,36 @@ export class Studio {
       return bytes;
     });
     const { geometry } = row.document;
-    const scene = await loader.scene({ ...row.document, geometry: { ...geometry, hash: row.geometry } });
-    const pool = new RenderPool(this.options.module, this.options.spawn, this.options.threads);
-    await pool.load(scene);
-    this.loaded = { revision, scene, pool };
-    return this.loaded;
+    return loader.scene({ ...row.document, geometry: { ...geometry, hash: row.geometry } });
+  }
+
+  /** The scene of a revision with threads that have a picture of it; throws in words where content or camera is missing. */
+  async open({
+    revision,
+    recipe,
+    camera: name,
+    frame,
+  }: Standing): Promise<{ scene: Scene; camera: Camera; pool: RenderPool }> {
+    if (this.scene?.revision !== revision) {
+      this.close();
+      this.scene = { revision, scene: await this.load(revision) };
+    }
+    const { scene } = this.scene;
+    const camera = scene.document.cameras.find((c) => c.name === name);
+    if (!camera) throw new Error(`the scene has no camera ${name}`);
+    const key = pictureKey(recipe);
+    const { module, spawn, threads } = this.options;
+    const pool = this.pools.get(key) ?? new RenderPool(module, spawn, threads);
+    this.pools.delete(key);
+    this.pools.set(key, pool);
+    const at = frame ?? scene.document.frames.first;
+    if (pool.isLoaded) await pool.stand(scene, recipe, camera, at);
+    else await pool.load(scene, recipe, camera, at);
+    const [oldest] = this.pools.keys();
+    if (this.pools.size > MOST_LOADED) {
+      this.pools.get(oldest)!.close();
+      this.pools.delete(oldest);
+    }
+    return { scene, camera, pool };
   }
 }

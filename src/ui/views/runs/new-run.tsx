@@ -97,8 +97,7 @@ export function NewRun() {
         <Stat
           title="At most"
           value={bytes(size)}
-          beside={room.data?.freeBytes ? `of ${bytes(room.data.freeBytes)} free` : undefined}
-          tip="Bytes of all files before they are packed, and what is free where they go. Packing halves most of them."
+          tip="Bytes of all files before they are packed. Packing halves most of them."
         />
       </div>
       <div className="min-h-0 flex-1 overflow-y-auto py-2">
@@ -151,6 +150,9 @@ export function NewRun() {
             className="num min-w-0 flex-1 !py-0.5 text-[11.5px]"
           />
         </Row>
+        {room.data?.freeBytes != null && (
+          <p className="num pb-0.5 pl-[92px] text-[11px] text-dim">{bytes(room.data.freeBytes)} free there</p>
+        )}
         <Row
           words="order"
           tip="First, middle and last frame before the others show mistakes early, and tell what the rest takes."

@@ -1,12 +1,14 @@
 'use client';
 
 import { useMemo } from 'react';
+import { frameOf } from '@/core/recipe';
 import { type Checked, runPictures, summed, type TimeLeft, timeLeft, workAhead } from '@/core/runs';
 import { Tip, Word } from '../../parts/controls';
 import { useAsk } from '../../state/ask';
 import { clock } from '../../state/format';
 import { useHouse } from '../../state/house';
 import { overheads } from '../../state/overheads';
+import { useRuns } from '../../state/runs';
 import { threads } from '../../state/threads';
 import { useAllTrials } from '../../state/trials-store';
 import { timeOfDay } from './times';
@@ -16,11 +18,20 @@ const keysOf = (frames: readonly number[]): number[] => [
   ...new Set([frames[0], frames[frames.length >> 1], frames[frames.length - 1]]),
 ];
 
+/** Work with what frames take beside tracing, by what frames of the shot's last run took; how that falls out is known to a half. */
+function withBeside(work: TimeLeft, beside: number | null, frames: number): TimeLeft {
+  const more = (beside ?? 0) * frames;
+  return { value: work.value + more, low: work.low + more / 2, high: work.high + more * 1.5 };
+}
+
 /** How long a run is going to take, told from patches of its first, middle and last frame when it is asked for. */
 export function Outlook({ checked }: { checked: Checked }) {
   const workers = Math.max(1, useHouse()?.workers ?? 1);
   const known = overheads(useAllTrials());
   const recipes = useMemo(() => runPictures(checked).map((p) => p.recipe), [checked]);
+  const last = useRuns().find((r) => r.besideTracing !== null)?.besideTracing ?? null;
+  const pixels = recipes.reduce((n, r) => n + frameOf(r).region.width * frameOf(r).region.height, 0);
+  const beside = last === null ? null : (last * pixels) / 1e6;
   const keys = useMemo(() => keysOf(checked.frames), [checked]);
   const { document, recipe, camera, frames } = checked;
   const asked = { patient: { document, recipe, camera }, recipes, frames: keys, threads: threads() };
@@ -32,8 +43,8 @@ export function Outlook({ checked }: { checked: Checked }) {
     p.flatMap(({ frame, told: t }) => (t ? [{ frame, seconds: clocked(t.seconds) }] : [])),
   );
   const isTold = told?.every((p) => p.length === keys.length) ?? false;
-  const work = told && isTold ? summed(told.map((p) => workAhead(p, frames, known?.fixedSeconds ?? 0))) : null;
-  const left = work && timeLeft(work, frames.length * recipes.length, workers);
+  const work = told && isTold ? summed(told.map((p) => workAhead(p, frames, 0))) : null;
+  const left = work && timeLeft(withBeside(work, beside, frames.length), frames.length * recipes.length, workers);
   return (
     <div className="border-t border-line px-3.5 py-1.5" data-testid="outlook">
       {left ? (
@@ -43,7 +54,7 @@ export function Outlook({ checked }: { checked: Checked }) {
             ({clock(left.low)}–{clock(left.high)})
           </span>{' '}
           on {workers} {workers === 1 ? 'worker' : 'workers'}, done {timeOfDay(left.value)}
-          {!known && <span className="text-dim">; loading and writing left out, a first trial tells them</span>}
+          {beside === null && <span className="text-dim">; loading and packing left out, a first run tells them</span>}
         </p>
       ) : (
         <p className="flex items-center gap-1.5 text-soft">

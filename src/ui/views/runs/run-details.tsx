@@ -12,7 +12,7 @@ import { bytes, clock, counted, percent, two } from '../../state/format';
 import { useHouse } from '../../state/house';
 import { saying } from '../../state/log-trial';
 import { showFrame, useRun } from '../../state/runs';
-import { runLeft, timeOfDay } from './times';
+import { betweenTimes, runLeft, timeOfDay } from './times';
 
 /** A run that has been started: how far it is, when it is done, what it delivered, and what can be done about it. */
 export function RunDetails({ run }: { run: RunLine }) {
@@ -29,8 +29,8 @@ export function RunDetails({ run }: { run: RunLine }) {
         <Stat
           title="Delivered"
           value={<span data-testid="run-done">{counts.done}</span>}
-          beside={`of ${counts.all}${run.pictures > 1 ? `, ${run.pictures} pictures` : ''}`}
-          tip="Frames that are rendered and whose files are packed, each in every picture."
+          beside={`of ${counts.all}`}
+          tip={`Frames that are rendered and whose files are packed, each in ${run.pictures === 1 ? 'its one picture' : `all ${run.pictures} pictures`}.`}
         />
         <Stat
           title="Left"
@@ -47,10 +47,8 @@ export function RunDetails({ run }: { run: RunLine }) {
         {left && (
           <Fact words="done" testid="run-end">
             <span className="num">{timeOfDay(left.value)}</span>{' '}
-            <span className="num text-dim">
-              ({timeOfDay(left.low)} – {timeOfDay(left.high)})
-            </span>
-            {one && <p className="text-dim">with one more worker {timeOfDay(one.value)}</p>}
+            <span className="num text-dim">({betweenTimes(left)})</span>
+            {one && <p className="num text-dim">{timeOfDay(one.value)} with one more worker</p>}
           </Fact>
         )}
         <Fact words="frames">

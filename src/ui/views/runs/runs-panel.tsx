@@ -25,7 +25,7 @@ export function RunsPanel() {
 export function stateWords(run: RunLine): string {
   const { all, done, failed } = run.counts;
   if (isOver(run)) return failed > 0 ? `${failed} failed` : done === all ? 'delivered' : 'ended';
-  return run.state === 'paused' ? 'paused' : run.counts.busy > 0 ? 'rendering' : 'waits';
+  return run.state === 'paused' ? 'paused' : run.counts.busy + done > 0 ? 'rendering' : 'waits';
 }
 
 function RunList({ runs, picked }: { runs: RunLine[]; picked: RunLine | null }) {

@@ -1,13 +1,20 @@
 import type { Run } from '@/contract/run';
 import { summed, type TimeLeft, timeLeft, workLeft } from '@/core/runs';
 
-/** When something so many seconds ahead is done: weekday, hour and minute. */
-export const timeOfDay = (seconds: number): string =>
-  new Date(Date.now() + seconds * 1000).toLocaleString(undefined, {
-    weekday: 'short',
-    hour: '2-digit',
-    minute: '2-digit',
-  });
+const HOUR = { hour: '2-digit', minute: '2-digit' } as const;
+
+/** When something so many seconds ahead is done: hour and minute, and the weekday where that is another than now. */
+export function timeOfDay(seconds: number, now = new Date()): string {
+  const then = new Date(now.getTime() + seconds * 1000);
+  const isToday = then.toDateString() === now.toDateString();
+  return then.toLocaleString(undefined, isToday ? HOUR : { weekday: 'short', ...HOUR });
+}
+
+/** The times between which it is done; one where they are the same minute. */
+export function betweenTimes({ low, high }: TimeLeft): string {
+  const [from, to] = [timeOfDay(low), timeOfDay(high)];
+  return from === to ? 'to the minute' : `${from} – ${to}`;
+}
 
 /**
  * Seconds until a run is done on so many workers, by what its frames took; null before enough of each of its pictures are there
