@@ -139,7 +139,7 @@ function besidePart(part: LatePart): LatePart {
 }
 
 /**
- * The parts of a file of chosen layers, each made when its turn comes: those that the film keeps, then openness, masks and
+ * The parts of a file of chosen layers, each made when its turn comes: those that the film keeps, then masks, openness and
  * remainders, which are made of others. Throws where the film does not keep what one is made of.
  */
 export async function cutParts(
@@ -177,11 +177,6 @@ export async function cutParts(
     if (denoised === 'instead') parts.push(other);
     else parts.push(part, besidePart(other));
   }
-  const bands = there.find((l) => l.name === OPENNESS.bands);
-  if (bands && layers.includes(OPENNESS.layer) && !there.some((l) => l.name === OPENNESS.layer)) {
-    const read = async () => (await film.read(bands.part)) as Float32Array[];
-    parts.push(await opennessPart(film.parts[bands.part], read, reachMetres, writing));
-  }
   for (const layer of layers.filter((n) => Object.hasOwn(masks, n))) {
     const needs = maskNeeds(masks[layer]).map(placed);
     const named = async () => {
@@ -196,6 +191,11 @@ export async function cutParts(
       return of;
     };
     parts.push(await maskPart(film.parts[needs[0].part], named, layer, masks[layer], writing));
+  }
+  const bands = there.find((l) => l.name === OPENNESS.bands);
+  if (bands && layers.includes(OPENNESS.layer) && !there.some((l) => l.name === OPENNESS.layer)) {
+    const read = async () => (await film.read(bands.part)) as Float32Array[];
+    parts.push(await opennessPart(film.parts[bands.part], read, reachMetres, writing));
   }
   for (const layer of layers.filter((n) => restFamily(n) !== null)) {
     const less = there.filter(
