@@ -2,10 +2,12 @@ import { canonicalJson, PRESETS } from '@/core/recipe';
 import { formatOf, type SceneDocument } from '@/core/scene';
 import { SHOT_PLATES, SHOTS } from '@/core/shots';
 import { sha256 } from '@/node/hash';
+import { buildMark } from '../jobs/mark';
 import { putBlob } from '../storage/blobs';
 import { database, type Sql } from './connection';
 import { migrate } from './migrate';
 import { putShot } from './shots';
+import { noteHouse } from './workers';
 
 /** The plate that a demo shot has, as its document names it; nothing where it has none. */
 async function plateOf(sql: Sql, shot: string): Promise<Partial<Pick<SceneDocument, 'contents' | 'plates'>>> {
@@ -26,6 +28,7 @@ async function main(): Promise<void> {
   const sql = database();
   const applied = await migrate(sql, new URL('../src/server/db/migrations/', import.meta.url));
   if (applied.length > 0) process.stdout.write(`database: ${applied.join(', ')}\n`);
+  await noteHouse(sql, buildMark(new URL('..', import.meta.url)));
   let position = 0;
   for (const [name, make] of Object.entries(SHOTS)) {
     const { document, geometry } = make();

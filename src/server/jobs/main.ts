@@ -4,10 +4,12 @@ import { compileWasm, spawnNode } from '@/render/node/threads';
 import { faultWords, patiently } from '../db/away';
 import { sweepBlobs } from '../db/blobs';
 import { database } from '../db/connection';
-import { MachinePlace, seeMachine } from '../db/machines';
+import { newId } from '../db/ids';
 import { listWaiting } from '../db/trial-life';
 import { purgeRemoved } from '../db/trials';
+import { leaveWorker, MachinePlace, noteDoing, noteDone, seeWorker, type Wanted } from '../db/workers';
 import { DenoiseRunner } from './denoise-film';
+import { buildMark } from './mark';
 import { servePlacing } from './place';
 import { type TrialJob, TrialQueue } from './queue';
 import { logSamples } from './samples';
@@ -26,41 +28,65 @@ const SAMPLES_AFTER_MS = 8000;
 const root = new URL('..', import.meta.url);
 const version: string = JSON.parse(readFileSync(new URL('package.json', root), 'utf8')).version;
 
-/** `lantern worker`: renders trials from the queue until it is told to end. */
+/** `lantern worker`: renders trials and frames from the queue until it is told to end. */
 async function work(): Promise<void> {
   const sql = database();
-  const threads = Number(process.env.LANTERN_THREADS) || availableParallelism();
+  const cores = availableParallelism();
+  const started = Number(process.env.LANTERN_THREADS) || cores;
+  const note = { id: newId(), machine: hostname(), cores, threads: started, mark: buildMark(root) };
   const closing = new AbortController();
   for (const signal of ['SIGTERM', 'SIGINT']) process.on(signal, () => closing.abort());
   const compiled = (name: string) => compileWasm(new URL(`public/wasm/${name}.wasm`, root));
   const spawn = spawnNode(new URL('./thread.mjs', import.meta.url));
-  const studio = new Studio(sql, { module: await compiled('kernel'), spawn, threads, version });
+  const studio = new Studio(sql, { module: await compiled('kernel'), spawn, threads: started, version });
   const queue = await patiently(closing.signal, () => TrialQueue.open(sql, true));
-  const renders = new TrialRunner(sql, studio, queue.addDenoising, hostname());
-  const denoises = new DenoiseRunner(sql, studio, { module: await compiled('denoise'), spawn, threads });
-  const place = new MachinePlace(sql, hostname());
-  const seen = () =>
-    seeMachine(sql, hostname(), threads)
-      .then(() => purgeRemoved(sql, KEPT_AFTER_REMOVAL_MINUTES))
-      .catch(() => {});
+  const renders = new TrialRunner(sql, studio, queue.addDenoising, note.machine);
+  const filtering = { module: await compiled('denoise'), spawn, threads: started };
+  const denoises = new DenoiseRunner(sql, studio, filtering);
+  const place = new MachinePlace(sql, note.machine, cores, started);
+  let wanted: Wanted = { threads: null, drained: false, mark: null };
+  const seen = async () => {
+    wanted = await seeWorker(sql, note);
+    await purgeRemoved(sql, KEPT_AFTER_REMOVAL_MINUTES);
+  };
   const sweep = () => sweepBlobs(sql, KEPT_UNUSED_DAYS).catch(() => {});
-  await seen();
-  const beat = setInterval(seen, BEAT_MS);
+  await patiently(closing.signal, seen);
+  const beat = setInterval(() => void seen().catch(() => {}), BEAT_MS);
   const broom = setInterval(sweep, SWEEP_MS);
   void sweep();
-  process.stdout.write(`worker: ready with ${threads} threads\n`);
+  process.stdout.write(`worker: ready with ${started} threads\n`);
   // The page comes first: it is up, and has its own picture, some seconds after a start.
   if (process.env.LANTERN_SAMPLES === 'on')
     setTimeout(() => void logSamples(sql, queue.addLast).catch(() => {}), SAMPLES_AFTER_MS);
   const placing =
     process.env.LANTERN_DELIVERS === 'on' ? servePlacing(sql, version, closing.signal) : Promise.resolve();
-  const run = (asked: TrialJob['data'], signal: AbortSignal) =>
-    'denoise' in asked ? denoises.run(asked.denoise, signal) : renders.run(asked.trial, signal);
-  await serve({ sql, queue, place, run, signal: closing.signal });
+  /** What is wanted of the machine is done between jobs. */
+  const mayTake = async () => {
+    wanted = await seeWorker(sql, note);
+    const threads = Math.min(wanted.threads ?? started, cores);
+    if (threads !== note.threads) {
+      note.threads = threads;
+      filtering.threads = threads;
+      studio.resize(threads);
+      await place.resize(threads);
+    }
+    return !wanted.drained && (wanted.mark === null || wanted.mark === note.mark);
+  };
+  const run = async (asked: TrialJob['data'], signal: AbortSignal) => {
+    const trial = 'denoise' in asked ? asked.denoise : asked.trial;
+    await noteDoing(sql, note.id, trial).catch(() => {});
+    try {
+      await ('denoise' in asked ? denoises.run(asked.denoise, signal) : renders.run(asked.trial, signal));
+    } finally {
+      await noteDone(sql, note.id, trial).catch(() => {});
+    }
+  };
+  await serve({ sql, queue, place, mayTake, run, signal: closing.signal });
   await placing;
   clearInterval(beat);
   clearInterval(broom);
   studio.close();
+  await leaveWorker(sql, note.id).catch(() => {});
   await Promise.all([queue.close(), place.close()]);
   await sql.end({ timeout: 2 });
   process.exit(0);

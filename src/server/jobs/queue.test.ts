@@ -5,10 +5,19 @@ import { canonicalJson } from '@/core/recipe';
 import { sha256 } from '@/node/hash';
 import type { Sql } from '../db/connection';
 import { newId } from '../db/ids';
-import { MachinePlace } from '../db/machines';
 import { transaction } from '../db/transaction';
 import { beginTrial, noteProgress, strandedTrials } from '../db/trial-life';
 import { addTrial, editTrial, trialById } from '../db/trials';
+import {
+  leaveWorker,
+  listWorkers,
+  liveWorkers,
+  MachinePlace,
+  noteDoing,
+  noteHouse,
+  seeWorker,
+  setMachine,
+} from '../db/workers';
 import { putStream } from '../storage/blobs';
 import { CHUNK_BYTES } from '../storage/chunks';
 import { cuttableLine, seedShot, smallRecipe, testDatabase } from '../testing';
@@ -111,7 +120,7 @@ test('one worker has a machine’s place; the next takes it when that one ends o
   expect(await first.take()).toBe(true);
   expect(await second.take()).toBe(false);
   expect(await elsewhere.take()).toBe(true);
-  await sql`select pg_terminate_backend(pid) from pg_locks where locktype = 'advisory' and classid = 7312 and granted`;
+  await sql`select pg_terminate_backend(pid) from pg_locks where locktype = 'advisory' and classid >= 731199 and granted`;
   await until(() => second.take());
   expect(await second.take()).toBe(true);
   // The first hears of its loss a moment later.
@@ -120,6 +129,45 @@ test('one worker has a machine’s place; the next takes it when that one ends o
   await second.close();
   expect(await first.take()).toBe(true);
   await Promise.all([first.close(), elsewhere.close()]);
+});
+
+test('workers of a machine share its cores: as many threads render as there are, and no more', async () => {
+  const [first, second, third] = [1, 2, 3].map(() => new MachinePlace(sql, 'mole', 2, 1));
+  expect([await first.take(), await second.take(), await third.take()]).toEqual([true, true, false]);
+  await second.resize(2);
+  // It waits for both cores, and holds none meanwhile.
+  expect([await second.take(), await third.take(), await first.take()]).toEqual([false, true, true]);
+  await Promise.all([first.close(), third.close()]);
+  await until(() => second.take());
+  expect(await second.take()).toBe(true);
+  await second.close();
+});
+
+test('a page sets threads of a machine and drains it; workers of another build are told apart', async () => {
+  const note = { id: newId(), machine: 'skerry', cores: 4, threads: 4, mark: 'a'.repeat(64) };
+  expect(await seeWorker(sql, note)).toEqual({ threads: null, drained: false, mark: null });
+  await noteHouse(sql, note.mark);
+  await seeWorker(sql, { ...note, id: newId(), machine: 'holm', mark: 'b'.repeat(64) });
+  expect(await liveWorkers(sql)).toBe(1);
+  expect(await setMachine(sql, 'skerry', { threads: 2, drained: true })).toBe(true);
+  expect(await setMachine(sql, 'nowhere', { drained: true })).toBe(false);
+  expect(await seeWorker(sql, note)).toEqual({ threads: 2, drained: true, mark: note.mark });
+  const id = await log(forgotten);
+  await noteDoing(sql, note.id, id);
+  const [holm, skerry] = await listWorkers(sql);
+  expect(holm).toMatchObject({ machine: 'holm', isOther: true, doing: null });
+  expect(skerry).toMatchObject({
+    isOther: false,
+    drained: true,
+    wantedThreads: 2,
+    gone: false,
+    doing: { shot: 'test-shot' },
+  });
+  await sql`update worker set seen_at = now() - interval '1 minute' where id = ${note.id}`;
+  expect((await listWorkers(sql))[1]).toMatchObject({ gone: true });
+  expect(await liveWorkers(sql)).toBe(0);
+  await leaveWorker(sql, note.id);
+  expect(await listWorkers(sql)).toHaveLength(1);
 });
 
 test('a worker takes one trial after another, gives back what broke off, and ends when told', async () => {

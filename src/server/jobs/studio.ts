@@ -37,11 +37,18 @@ export class Studio {
 
   constructor(
     private readonly sql: Sql,
-    private readonly options: StudioOptions,
+    private options: StudioOptions,
   ) {}
 
   get version(): string {
     return this.options.version;
+  }
+
+  /** Renders on another number of threads from the next picture on. */
+  resize(threads: number): void {
+    if (threads === this.options.threads) return;
+    this.close();
+    this.options = { ...this.options, threads };
   }
 
   close(): void {

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { faultWords, patiently } from '../db/away';
 import { CHANNEL, type Sql } from '../db/connection';
-import type { MachinePlace } from '../db/machines';
+import type { MachinePlace } from '../db/workers';
 import { BEAT_MS, type TrialJob, type TrialQueue } from './queue';
 
 /** How long a worker that hears of nothing waits before it looks again. */
@@ -37,6 +37,8 @@ export interface Work {
   sql: Sql;
   queue: TrialQueue;
   place: MachinePlace;
+  /** Asked before each job: whether it is to take one. A machine may be drained, or the worker be of another build. */
+  mayTake?: () => Promise<boolean>;
   /** Renders a trial or denoises its film; throws when it is to be taken up again. */
   run: (asked: TrialJob['data'], signal: AbortSignal) => Promise<void>;
   /** Ends the work; what is being rendered is kept as far as it is. */
@@ -45,10 +47,10 @@ export interface Work {
 
 /**
  * Takes jobs one after another until it is told to end. A job is taken only by the worker that has its machine's place, so
- * that a machine renders one at a time and none waits in the hands of a worker that waits itself. A database that is away
+ * that a machine renders on no more threads than it has cores and none waits in the hands of a worker that waits itself. A database that is away
  * is waited for.
  */
-export async function serve({ sql, queue, place, run, signal }: Work): Promise<void> {
+export async function serve({ sql, queue, place, mayTake = async () => true, run, signal }: Work): Promise<void> {
   const bell = new Bell();
   const hear = (payload: string) => queued.safeParse(JSON.parse(payload)).success && bell.ring();
   const heard = await sql.listen(CHANNEL, hear, () => bell.ring());
@@ -56,7 +58,7 @@ export async function serve({ sql, queue, place, run, signal }: Work): Promise<v
   let adopted = Number.NEGATIVE_INFINITY;
 
   const next = async (): Promise<TrialJob | null> => {
-    if (!(await place.take())) return null;
+    if (!(await mayTake()) || !(await place.take())) return null;
     if (performance.now() - adopted > ADOPT_MS) {
       await queue.adopt();
       adopted = performance.now();

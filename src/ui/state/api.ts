@@ -30,6 +30,7 @@ import {
   type TrialLine,
   trialLineSchema,
 } from '@/contract/trial';
+import { type EditMachine, type Workers, workersSchema } from '@/contract/worker';
 import type { StackDocument } from '@/core/comp';
 import type { Strengths } from '@/core/denoise';
 import type { Moods } from '@/core/moods';
@@ -173,6 +174,8 @@ export const api = {
     ask<{ frames: number }>(`/api/runs/${id}/again`, { method: 'POST', json: asked }),
   placeAgain: (id: string, overwrites: boolean) =>
     ask(`/api/runs/${id}/place`, { method: 'POST', json: { overwrites } }),
+  workers: async (): Promise<Workers> => workersSchema.parse(await ask('/api/workers')),
+  editMachine: (change: EditMachine) => ask('/api/workers', { method: 'PATCH', json: change }),
   setStrengths: (id: string, strengths: Strengths) =>
     ask<{ residual: Noise }>(`/api/trials/${id}/denoised`, { method: 'PATCH', json: strengths }),
 };

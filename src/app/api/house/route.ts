@@ -1,7 +1,7 @@
 import type { House } from '@/contract/shot';
 import { storedBytes } from '@/server/db/blobs';
 import { database } from '@/server/db/connection';
-import { liveMachines } from '@/server/db/machines';
+import { liveWorkers } from '@/server/db/workers';
 import { answer } from '@/server/http/respond';
 
 export const dynamic = 'force-dynamic';
@@ -9,6 +9,6 @@ export const dynamic = 'force-dynamic';
 /** How many workers there are, and how much is stored. */
 export const GET = (request: Request) =>
   answer(request, async () => {
-    const [workers, bytes] = await Promise.all([liveMachines(database()), storedBytes(database())]);
+    const [workers, bytes] = await Promise.all([liveWorkers(database()), storedBytes(database())]);
     return Response.json({ workers, storedBytes: bytes } satisfies House);
   });

@@ -1,6 +1,7 @@
 import { BEAUTY } from '../../state/showing';
 import type { ViewEntry } from '../entry';
 import { FramesFace } from './frames-face';
+import { MachinesFace } from './machines-face';
 import { togglePlaying } from './playing';
 import { RunsPanel } from './runs-panel';
 
@@ -17,6 +18,12 @@ export const RUNS: ViewEntry = {
       label: 'Frames',
       tip: 'Every frame of the run: its state, noise and time; a click shows it in A',
       Body: FramesFace,
+    },
+    {
+      name: 'machines',
+      label: 'Machines',
+      tip: 'Workers there are: what each does, how fast it is, and how another machine joins',
+      Body: MachinesFace,
     },
   ],
   shows: () => ({ a: BEAUTY, b: BEAUTY }),
