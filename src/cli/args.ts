@@ -10,14 +10,19 @@ export interface Arguments {
 
 /**
  * Options and positional arguments, told apart by Node's own parser; only the options of `allowed` may appear, once each.
- * One of `values` may come again, and takes every argument up to the next option.
+ * One of `values` may come again, and takes every argument up to the next option; a `flag` takes none.
  */
-export function parseArguments(argv: string[], allowed: Record<string, 'value' | 'values'>): Arguments {
+export function parseArguments(argv: string[], allowed: Record<string, 'value' | 'values' | 'flag'>): Arguments {
   const { tokens } = parseArgs({
     args: argv,
     strict: false,
     tokens: true,
-    options: Object.fromEntries(Object.keys(allowed).map((name) => [name, { type: 'string', multiple: true }])),
+    options: Object.fromEntries(
+      Object.entries(allowed).map(([name, kind]) => [
+        name,
+        { type: kind === 'flag' ? ('boolean' as const) : ('string' as const), multiple: true },
+      ]),
+    ),
   });
   const positional: string[] = [];
   const options = new Map<string, string[]>();
@@ -30,6 +35,12 @@ export function parseArguments(argv: string[], allowed: Record<string, 'value' |
     if (!kind || !rawName.startsWith('--')) {
       const known = Object.keys(allowed).map((n) => `--${n}`);
       throw new UsageError(`${rawName} is not an option here; these are: ${known.join(', ')}`);
+    }
+    if (kind === 'flag') {
+      if (token.inlineValue) throw new UsageError(`${rawName} takes no value`);
+      options.set(name, ['']);
+      open = null;
+      continue;
     }
     if (value === undefined || (!token.inlineValue && value.startsWith('--')))
       throw new UsageError(`${rawName} needs a value`);

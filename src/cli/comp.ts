@@ -26,20 +26,12 @@ import { nodeDeflate, nodeInflate } from '@/node/zlib';
 import { readPicture } from '@/render/import/read-picture';
 import { one, parseArguments, print, UsageError } from './args';
 import { readLayers, withExr, writeWhole } from './exr-files';
+import { framesOf } from './frames';
 import { factorsIn, moodOf } from './moods';
 
 /** A path at a frame: a run of # stands for its digits. */
 const atFrame = (path: string, frame: number): string =>
   path.replace(/#+/, (signs) => String(frame).padStart(signs.length, '0'));
-
-/** Frames of `5` or `1-48`. */
-function framesOf(text: string): number[] {
-  const [, from, to] = /^(\d+)(?:-(\d+))?$/.exec(text) ?? [];
-  if (from === undefined) throw new UsageError(`--frames ${text}: a frame as 5, or first and last as 1-48`);
-  const [first, last] = [Number(from), Number(to ?? from)];
-  if (last < first) throw new UsageError(`--frames ${text}: the last comes before the first`);
-  return Array.from({ length: last - first + 1 }, (_, i) => first + i);
-}
 
 async function bytesOf(path: string): Promise<Buffer> {
   return readFile(path).catch((error: NodeJS.ErrnoException) => {

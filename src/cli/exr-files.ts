@@ -1,5 +1,4 @@
-import { mkdir, rename, rm, writeFile } from 'node:fs/promises';
-import { dirname } from 'node:path';
+import { basename, dirname } from 'node:path';
 import {
   type ByteSource,
   boxHeight,
@@ -13,6 +12,7 @@ import {
   readPart,
 } from '@/core/exr';
 import type { FilmLayers } from '@/core/film';
+import { writeWhole as writeFileWhole } from '@/node/folder';
 import { nodeInflate } from '@/node/zlib';
 import { fileSource } from '@/render/node/file-source';
 import { UsageError } from './args';
@@ -48,15 +48,9 @@ export async function writePieces(
   path: string,
   pieces: Iterable<Uint8Array> | AsyncIterable<Uint8Array>,
 ): Promise<void> {
-  await mkdir(dirname(path), { recursive: true });
-  const part = `${path}.part`;
-  await writeFile(part, pieces).then(
-    () => rename(part, path),
-    async (error) => {
-      await rm(part, { force: true });
-      throw new UsageError(`${path}: ${(error as Error).message}`);
-    },
-  );
+  await writeFileWhole(dirname(path), basename(path), pieces).catch((error: Error) => {
+    throw new UsageError(`${path}: ${error.message}`);
+  });
 }
 
 /** The same of bytes that are all there. */

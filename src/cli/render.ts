@@ -44,7 +44,7 @@ const OPTIONS = {
   denoise: 'value',
 } as const;
 
-async function loadScene(name: string, args: Arguments, warnings: Warning[]): Promise<Scene> {
+export async function loadScene(name: string, args: Arguments, warnings: Warning[]): Promise<Scene> {
   const scene = await loadBase(name, warnings);
   const env = one(args, 'env');
   if (env !== undefined) {
@@ -68,7 +68,7 @@ function parseJsonValue(text: string): unknown {
 }
 
 /** The recipe that the arguments ask for; `natural` is the picture's size where they name none. */
-async function loadRecipe(args: Arguments, natural: { width: number; height: number }): Promise<Recipe> {
+export async function loadRecipe(args: Arguments, natural: { width: number; height: number }): Promise<Recipe> {
   const name = one(args, 'recipe') ?? 'Check';
   let value: unknown;
   if (isPreset(name)) value = { ...PRESETS[name], size: { ...PRESETS[name].size, ...natural } };

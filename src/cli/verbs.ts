@@ -3,12 +3,14 @@ import type { Assets } from './assets';
 import { balance } from './balance';
 import { comp } from './comp';
 import { compare } from './compare';
+import { deliver } from './deliver';
 import { denoise } from './denoise';
 import { exportScene } from './export';
 import { info, measure, tallyVerb } from './inspect';
 import { mask } from './mask';
 import { render } from './render';
 import { split } from './split';
+import { verify } from './verify';
 
 const HELP = `lantern: renders, inspects and checks films.
 
@@ -23,6 +25,10 @@ const HELP = `lantern: renders, inspects and checks films.
   lantern mask film.exr [--pick NAME … --out mask.exr|png] [--json -]
   lantern balance film.exr --mood mood.json --out file.exr [--json -]
   lantern comp stack.json --out file.exr|png [--frames 1-48] [--json -]
+  lantern run <shot | file.glb> --outputs file.json --out folder [--frames 1-10,15,20-48x2] [--missing] [--overwrite]
+                 [--recipe …] [--set key=value …] [--camera NAME] [--size WxH] [--order ends|rising] [--name SHOT]
+                 [--threads N] [--json -]
+  lantern verify folder [--json -]
   lantern export <shot | file.glb | scene.json> --out file.glb|scene.json
   lantern info file.exr [--json -]
   lantern tally file.exr [--parts group|class|bounce] [--json -]
@@ -30,8 +36,9 @@ const HELP = `lantern: renders, inspects and checks films.
   lantern compare reference.exr other.exr [--json -]
   lantern worker                takes trials from the queue in DATABASE_URL
   lantern queue                 lists the queue
+  lantern runs                  lists the runs
 
-Exit codes: 0 done, 1 a tally that does not add up, 2 bad arguments or input, 3 stopped.
+Exit codes: 0 done, 1 a tally that does not add up, a file that is not as it was delivered, 2 bad arguments or input, 3 stopped.
 `;
 
 /** Does what the arguments say. Returns the exit code; throws `UsageError` on what is wrong with them or with the input. */
@@ -48,11 +55,13 @@ export async function run(argv: string[], assets: Assets): Promise<number> {
   if (verb === 'balance') return balance(rest);
   if (verb === 'comp') return comp(rest);
   if (verb === 'denoise') return denoise(rest, assets);
+  if (verb === 'run') return deliver(rest, assets);
+  if (verb === 'verify') return verify(rest);
   if (verb === undefined || verb === '--help' || verb === 'help') {
     process.stdout.write(HELP);
     return verb === undefined ? 2 : 0;
   }
   throw new UsageError(
-    `${verb}: no such verb; there are render, denoise, split, mask, balance, comp, export, info, tally, measure, compare, worker, queue`,
+    `${verb}: no such verb; there are render, run, verify, denoise, split, mask, balance, comp, export, info, tally, measure, compare, worker, queue, runs`,
   );
 }

@@ -15,6 +15,7 @@ import {
   parseFrames,
   runPictures,
 } from '@/core/runs';
+import { fileHash, folderWords, freeBytes, namesIn } from '@/node/folder';
 import { sha256 } from '@/node/hash';
 import { missingBlobs } from '../db/blobs';
 import { announce, type Sql } from '../db/connection';
@@ -22,7 +23,6 @@ import { isId } from '../db/ids';
 import { filesOfRun, placeAgain } from '../db/run-files';
 import { addRun, againFrames, framesOfRun, nextRun, type RunRow, runById } from '../db/runs';
 import { draftOf, freezeDraft, revisionById, type ShotRow } from '../db/shots';
-import { fileHash, folderWords, freeBytes, namesIn } from '../films/folder';
 import { sendingQueue, URGENT } from '../jobs/queue';
 import { Refusal } from './respond';
 import { checkRoom } from './sent-trial';

@@ -1,10 +1,13 @@
 import { readFileSync } from 'node:fs';
 import { availableParallelism, hostname } from 'node:os';
+import { isOver } from '@/contract/run';
 import { compileWasm, spawnNode } from '@/render/node/threads';
 import { faultWords, patiently } from '../db/away';
 import { sweepBlobs } from '../db/blobs';
 import { database } from '../db/connection';
 import { newId } from '../db/ids';
+import { listRuns } from '../db/runs';
+import { listShots } from '../db/shots';
 import { listWaiting } from '../db/trial-life';
 import { purgeRemoved } from '../db/trials';
 import { leaveWorker, MachinePlace, noteDoing, noteDone, seeWorker, type Wanted } from '../db/workers';
@@ -104,8 +107,25 @@ async function list(): Promise<void> {
   await sql.end();
 }
 
+/** `lantern runs`: the runs of every shot, and how far each is. */
+async function runs(): Promise<void> {
+  const sql = database();
+  const lines: string[] = [];
+  for (const { id, name } of await listShots(sql))
+    for (const r of await listRuns(sql, id)) {
+      const { all, done, failed } = r.counts;
+      const state = isOver(r) ? 'over' : r.state;
+      lines.push(
+        `${name}  ${String(r.number).padStart(2, '0')}  ${state}  ${done} of ${all}${failed > 0 ? `, ${failed} failed` : ''}  frames ${r.frames}  ${r.folder}\n`,
+      );
+    }
+  process.stdout.write(lines.length > 0 ? lines.join('') : 'there are no runs\n');
+  await sql.end();
+}
+
+const VERBS: Record<string, () => Promise<void>> = { queue: list, runs, worker: work };
 const verb = process.argv[2] ?? 'worker';
-(verb === 'queue' ? list() : work()).catch((error) => {
+(VERBS[verb] ?? work)().catch((error) => {
   process.stderr.write(`lantern ${verb}: ${faultWords(error)}\n`);
   process.exit(1);
 });

@@ -1,9 +1,9 @@
 import { join } from 'node:path';
 import { MANIFEST_NAME } from '@/core/runs';
+import { fileHash, folderWords, writeWhole } from '@/node/folder';
 import { isAway } from '../db/away';
 import { announce, CHANNEL, type Sql } from '../db/connection';
 import { noteNotPlaced, notePlaced, type WaitingFile, waitingFiles } from '../db/run-files';
-import { fileHash, folderWords, writeWhole } from '../films/folder';
 import { manifestOf } from '../films/manifest';
 import { readChunks } from '../storage/blobs';
 

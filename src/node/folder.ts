@@ -19,6 +19,23 @@ export async function fileHash(path: string): Promise<{ bytes: number; sha256: s
   return { bytes, sha256: digest.digest('hex') };
 }
 
+/** Pieces as they come, and what is found of them once they have all gone by: their length and SHA-256. */
+export function hashed(pieces: AsyncIterable<Uint8Array> | Iterable<Uint8Array>): {
+  pieces: AsyncIterable<Uint8Array>;
+  found: () => { bytes: number; sha256: string };
+} {
+  const digest = createHash('sha256');
+  let bytes = 0;
+  async function* counted(): AsyncGenerator<Uint8Array> {
+    for await (const piece of pieces) {
+      digest.update(piece);
+      bytes += piece.length;
+      yield piece;
+    }
+  }
+  return { pieces: counted(), found: () => ({ bytes, sha256: digest.digest('hex') }) };
+}
+
 /** Writes a file whole under its name, or nothing: beside its place first, and on the disk before it is named. */
 export async function writeWhole(
   folder: string,

@@ -1,0 +1,245 @@
+import { availableParallelism, freemem, hostname } from 'node:os';
+import { basename, extname, join } from 'node:path';
+import { filmBytes, makeSpec, measureFilm } from '@/core/film';
+import { displayOf } from '@/core/image';
+import { canonicalJson, parseRecipe, type Recipe, RecipeError } from '@/core/recipe';
+import {
+  filesOfFrame,
+  framesText,
+  inOrder,
+  leftovers,
+  MANIFEST_NAME,
+  type Manifest,
+  type ManifestFile,
+  ORDERS,
+  type Order,
+  runPictures,
+  verifyFiles,
+} from '@/core/runs';
+import type { Camera, Scene } from '@/core/scene';
+import { fileHash, hashed, namesIn, writeWhole } from '@/node/folder';
+import { sha256 } from '@/node/hash';
+import type { FilmOrigin } from '@/render/node/film-exr';
+import { frameFiles, openedFilm } from '@/render/node/frame-files';
+import { compileWasm, spawnNode } from '@/render/node/threads';
+import { RenderPool } from '@/render/pool/pool';
+import { cameraNamed } from '@/render/pool/scenes';
+import { type Arguments, one, parseArguments, print, UsageError, wholeNumber } from './args';
+import type { Assets } from './assets';
+import { framesOf } from './frames';
+import { progressTeller } from './progress';
+import { loadRecipe, loadScene } from './render';
+import type { Warning } from './scenes';
+import { loadOutputs } from './split';
+import { manifestIn } from './verify';
+
+const OPTIONS = {
+  frames: 'value',
+  outputs: 'value',
+  out: 'value',
+  recipe: 'value',
+  set: 'values',
+  env: 'value',
+  camera: 'value',
+  size: 'value',
+  seed: 'value',
+  threads: 'value',
+  order: 'value',
+  name: 'value',
+  json: 'value',
+  missing: 'flag',
+  overwrite: 'flag',
+} as const;
+
+/** Part of the free memory that a film may take. */
+const MOST_OF_MEMORY = 0.6;
+
+/** Pools with a picture each: a run's pictures are rendered by turns. */
+class Pools {
+  private readonly pools = new Map<number, RenderPool>();
+  private module: WebAssembly.Module | null = null;
+
+  constructor(
+    private readonly assets: Assets,
+    private readonly threads: number,
+  ) {}
+
+  async of(picture: number, scene: Scene, recipe: Recipe, camera: Camera, frame: number): Promise<RenderPool> {
+    this.module ??= await compileWasm(this.assets.kernel);
+    const known = this.pools.get(picture);
+    if (known) return known;
+    const pool = new RenderPool(this.module, spawnNode(this.assets.thread), this.threads);
+    this.pools.set(picture, pool);
+    await pool.load(scene, recipe, camera, frame);
+    return pool;
+  }
+
+  close(): void {
+    for (const pool of this.pools.values()) pool.close();
+  }
+}
+
+/** What was delivered already of the same: its files that are as they were, by name. Throws where the folder holds something else. */
+async function thereAlready(dir: string, wanted: Manifest): Promise<Map<string, ManifestFile>> {
+  const known = await manifestIn(dir);
+  if (!known) return new Map();
+  const same = (['shot', 'camera', 'scene', 'recipe', 'outputs'] as const).every(
+    (key) => canonicalJson(known[key]) === canonicalJson(wanted[key]),
+  );
+  if (!same) throw new UsageError(`${dir}: it holds what was delivered of something else; choose another folder`);
+  const faults = new Set((await verifyFiles(known, (name) => fileHash(join(dir, name)))).map((f) => f.name));
+  wanted.rendered.push(...known.rendered);
+  return new Map(known.files.filter((f) => !faults.has(f.name)).map((f) => [f.name, f]));
+}
+
+/** What the arguments ask to be delivered. */
+async function planned(args: Arguments, name: string, outputsPath: string, warnings: Warning[]) {
+  const scene = await loadScene(name, args, warnings);
+  const { document } = scene;
+  const camera = cameraNamed(scene, one(args, 'camera'));
+  if (!camera) {
+    const there = document.cameras.map((c) => c.name).join(', ');
+    throw new UsageError(`--camera ${one(args, 'camera')}: the scene has ${there}`);
+  }
+  const { first, last } = document.frames;
+  const frames = framesOf(one(args, 'frames') ?? `${first}-${last}`, document.frames);
+  const natural = camera.size ?? { width: document.width, height: document.height };
+  const recipe = await loadRecipe(args, natural).catch((error) => {
+    throw error instanceof RecipeError ? new UsageError(error.message) : error;
+  });
+  const outputs = await loadOutputs(outputsPath);
+  const names = {
+    shot: one(args, 'name') ?? basename(name, extname(name)),
+    recipe: recipe.name,
+    camera: camera.name,
+    frames: { first: frames[0], last: frames[frames.length - 1] },
+    trial: 1,
+    date: new Date(),
+  };
+  const of = { document, recipe, outputs, camera: camera.name, frames, names };
+  for (const { stops, words, code } of leftovers(of)) {
+    if (stops) throw new UsageError(`${outputsPath}: ${words}`);
+    warnings.push({ code, path: 'run', message: words });
+  }
+  const pictures = runPictures(of).map((p) => ({ ...p, recipe: parseRecipe(p.recipe) }));
+  const room = freemem() * MOST_OF_MEMORY;
+  const need = Math.max(...pictures.map((p) => filmBytes(makeSpec(p.recipe, document))));
+  if (need > room)
+    throw new UsageError(
+      `a film takes ${Math.ceil(need / 1e6)} MB, of which ${Math.floor(room / 1e6)} MB may be used: keep fewer planes`,
+    );
+  return { scene, camera, of, pictures };
+}
+
+/** `lantern run`: renders frames of a shot and delivers the files of its outputs into a folder. Returns the exit code. */
+export async function deliver(argv: string[], assets: Assets): Promise<number> {
+  const args = parseArguments(argv, OPTIONS);
+  if (args.positional.length !== 1) throw new UsageError('run needs one shot or file');
+  const [outputsPath, dir] = [one(args, 'outputs'), one(args, 'out')];
+  if (outputsPath === undefined || dir === undefined)
+    throw new UsageError('run needs --outputs file.json and --out folder');
+  const order = one(args, 'order') ?? 'ends';
+  if (!ORDERS.includes(order as Order)) throw new UsageError(`--order ${order}: must be ${ORDERS.join(' or ')}`);
+  const threads = wholeNumber(args, 'threads', 1, 256) ?? availableParallelism();
+  const warnings: Warning[] = [];
+  const { scene, camera, of, pictures } = await planned(args, args.positional[0], outputsPath, warnings);
+  const { document, recipe, outputs, frames, names } = of;
+  const sceneHash = sha256(canonicalJson(document), scene.geometry);
+  const manifest: Manifest = {
+    schema: 1,
+    program: `lantern ${assets.version}`,
+    shot: names.shot,
+    run: null,
+    frames: framesText(frames),
+    camera: camera.name,
+    scene: sceneHash,
+    recipe,
+    outputs,
+    complete: false,
+    rendered: [],
+    files: [],
+  };
+  const plan = new Map(frames.map((f) => [f, filesOfFrame(of, names, f).files]));
+  const all = [...plan.values()].flat(2).map((f) => f.name);
+  const isMissing = args.options.has('missing');
+  const there = isMissing ? await thereAlready(dir, manifest) : new Map<string, ManifestFile>();
+  if (!isMissing && !args.options.has('overwrite')) {
+    const [taken] = await namesIn(dir, [...all, MANIFEST_NAME]);
+    if (taken !== undefined)
+      throw new UsageError(
+        `${join(dir, taken)}: it is there already; --missing renders what is not, --overwrite all anew`,
+      );
+  }
+  for (const w of warnings) process.stderr.write(`warning: ${w.path}: ${w.message}\n`);
+  manifest.files.push(...there.values());
+  const todo = inOrder(frames, order as Order).flatMap((frame) =>
+    plan
+      .get(frame)!
+      .flatMap((files, picture) => (files.every((f) => there.has(f.name)) ? [] : [{ frame, picture, files }])),
+  );
+  const write = async (complete: boolean) => {
+    manifest.complete = complete;
+    const sorted = {
+      ...manifest,
+      rendered: [...manifest.rendered].sort((a, b) => a.frame - b.frame),
+      files: [...manifest.files].sort((a, b) => (a.name < b.name ? -1 : 1)),
+    };
+    await writeWhole(dir, MANIFEST_NAME, [Buffer.from(`${JSON.stringify(sorted, null, 1)}\n`)]);
+  };
+  const abort = new AbortController();
+  const onSignal = () => abort.abort();
+  process.once('SIGINT', onSignal);
+  const pools = new Pools(assets, threads);
+  const teller = progressTeller(process.stderr, process.stderr.isTTY === true);
+  const started = performance.now();
+  let done = 0;
+  try {
+    for (const { frame, picture, files } of todo) {
+      const { recipe: own, variant } = pictures[picture];
+      const pool = await pools.of(picture, scene, own, camera, frame);
+      const { film, finished, traceMs } = await pool.render(scene, own, camera, {
+        signal: abort.signal,
+        frame,
+        onProgress: (p) =>
+          teller({ fraction: (done + p.fraction) / todo.length, elapsedMs: performance.now() - started }),
+      });
+      if (!finished) break;
+      const { noise } = measureFilm(film, displayOf(camera.exposure, document.look));
+      const origin: FilmOrigin = {
+        ...{ scene, sceneHash, camera, frame, recipe: own, recipeHash: sha256(canonicalJson(own)), variant },
+        ...{ noisePercent: noise?.rms ?? null, traceSeconds: traceMs / 1000, version: assets.version },
+      };
+      for await (const { file, stream } of frameFiles(openedFilm(film, origin), origin, outputs, files)) {
+        const told = hashed(stream.bytes);
+        await writeWhole(dir, file.name, told.pieces);
+        const { bytes, sha256: hash } = told.found();
+        const { name, output, layers } = file;
+        manifest.files = [
+          ...manifest.files.filter((f) => f.name !== name),
+          { name, output, frame, layers, bytes, sha256: hash },
+        ];
+      }
+      const key = canonicalJson(variant);
+      manifest.rendered = manifest.rendered.filter((r) => r.frame !== frame || canonicalJson(r.variant) !== key);
+      manifest.rendered.push({
+        ...{ frame, variant, noise: noise?.rms ?? null, seconds: traceMs / 1000, machine: hostname() },
+        rendered: new Date().toISOString(),
+      });
+      done++;
+      await write(done === todo.length);
+    }
+  } finally {
+    process.removeListener('SIGINT', onSignal);
+    pools.close();
+  }
+  if (process.stderr.isTTY) process.stderr.write('\n');
+  if (todo.length === 0) await write(true);
+  const isDone = done === todo.length;
+  const bytes = manifest.files.reduce((n, f) => n + f.bytes, 0);
+  print(
+    one(args, 'json') === '-',
+    { folder: dir, complete: isDone, rendered: done, files: manifest.files.length, bytes, warnings },
+    `${dir}: ${manifest.files.length} files, ${(bytes / 1e6).toFixed(1)} MB; ${done} pictures rendered${isDone ? '' : ', stopped'}\n`,
+  );
+  return isDone ? 0 : 3;
+}
