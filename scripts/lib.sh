@@ -53,7 +53,7 @@ db_start() {
   if [ -z "$pid" ]; then
     taken "$port" && fail "port $port is taken by another program, and the database needs it: choose another with LANTERN_PG_PORT (LANTERN_TEST_PG_PORT for tests)"
     local log="$data/../pg.log"; touch "$log"; [ "$(id -u)" = 0 ] && chown postgres "$log"
-    as_postgres "$bin/pg_ctl" -D "$data" -l "$log" -w -t 60 -o "-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c jit=off -c shared_buffers=256MB -c max_wal_size=2GB" start 9>&- >/dev/null 2>&1 \
+    as_postgres "$bin/pg_ctl" -D "$data" -l "$log" -w -t 60 -o "-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c jit=off -c shared_buffers=256MB -c max_wal_size=2GB -c max_connections=1000" start 9>&- >/dev/null 2>&1 \
       || fail "PostgreSQL did not start, see $log"
     db_started=1
   fi

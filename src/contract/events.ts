@@ -24,8 +24,8 @@ export const eventSchema = z.discriminatedUnion('type', [
     leftMs: z.number().nullable(),
     preview: z.number(),
   }),
-  /** A run has been started, changed, or removed, or more of its files are in its folder. */
-  z.object({ type: z.literal('run'), id: z.string(), shot: z.string() }),
+  /** A run has been started, changed, or removed, which may change many of its `frames`, or more of its files are in its folder. */
+  z.object({ type: z.literal('run'), id: z.string(), shot: z.string(), frames: z.boolean() }),
   /** What has become of a frame of a run. */
   z.object({ type: z.literal('frame'), shot: z.string(), run: z.string(), row: runFrameSchema }),
   /** The draft was saved by a tab. */

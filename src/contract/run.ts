@@ -61,6 +61,11 @@ export const runFrameSchema = z.object({
 });
 export type RunFrame = z.infer<typeof runFrameSchema>;
 
+/** The same as a row of values, for runs of thousands: keys said once are read once. */
+const FRAME_KEYS = Object.keys(runFrameSchema.shape) as (keyof RunFrame)[];
+export const framesFrom = (rows: readonly (readonly unknown[])[]): RunFrame[] =>
+  rows.map((r) => Object.fromEntries(FRAME_KEYS.map((key, i) => [key, r[i]])) as RunFrame);
+
 /** A run whole: what it was started from, and its frames by frame and picture. */
 export interface Run extends RunLine {
   revision: string;

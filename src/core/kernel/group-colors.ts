@@ -5,8 +5,19 @@ import { planLights } from './light-plan';
 
 type Vec = [number, number, number];
 
-/** Colour of an environment: the mean of its picture over the sphere. */
+/** Colours of environments as they were last asked for: a sky's picture takes longer to make than to look at. */
+const known = new WeakMap<object, Vec>();
+
+/** Colour of an environment: the mean of its picture over the sphere. A picture is looked up in the scene, so its own is not kept. */
 function environmentColor(scene: Scene): Vec {
+  const { environment } = scene.document;
+  if (!environment || environment.kind === 'picture') return meanColor(scene);
+  const color = known.get(environment) ?? meanColor(scene);
+  known.set(environment, color);
+  return [...color];
+}
+
+function meanColor(scene: Scene): Vec {
   const picture = environmentPicture(scene);
   const sum: Vec = [0, 0, 0];
   if (!picture) return sum;

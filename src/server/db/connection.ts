@@ -12,6 +12,7 @@ export function database(): Sql {
   if (!url) throw new Error('DATABASE_URL is not set: start with npm start, or name the database');
   holder.lanternSql = postgres(url, {
     max: 8,
+    idle_timeout: 60,
     connect_timeout: 5,
     onnotice: () => {},
     connection: { application_name: 'lantern', statement_timeout: 60000 },

@@ -20,22 +20,27 @@ export type InsideMany = (tx: Sql, frames: { id: string; priority: number }[]) =
 /** The same of frames whose jobs are to go from the queue. */
 export type TakeBack = (tx: Sql, run: string) => Promise<void>;
 
-const counts = (sql: Sql) => sql`
-  (select jsonb_build_object('all', count(*), 'done', count(*) filter (where state = 'done'),
-     'failed', count(*) filter (where state = 'failed'), 'left', count(*) filter (where state = 'stopped'),
-     'busy', count(*) filter (where state in ('rendering', 'storing')))
-   from trial where run_id = run.id) as counts,
-  (select case when bool_and(state in ('done', 'failed', 'stopped')) then max(finished_at) end from trial where run_id = run.id) as "endedAt",
-  (select count(distinct picture)::int from trial where run_id = run.id) as pictures,
-  (select jsonb_build_object('packed', count(*), 'placed', count(placed_at), 'bytes', coalesce(sum(bytes), 0)) from run_file where run_id = run.id) as files,
-  (select name || ': ' || fault from run_file where run_id = run.id and run_file.fault is not null limit 1) as fault,
-  (select percentile_cont(0.5) within group (order by ((seconds ->> 'load')::float8 + (seconds ->> 'write')::float8)
-     * 1e6 / ((spec #>> '{region,width}')::float8 * (spec #>> '{region,height}')::float8))
-   from trial where run_id = run.id and state = 'done') as "besideTracing"`;
+/** What has become of the frames of a run, in one look at them, and of its files. */
+const counted = (sql: Sql) => sql`
+  cross join lateral (
+    select jsonb_build_object('all', count(*), 'done', count(*) filter (where state = 'done'),
+        'failed', count(*) filter (where state = 'failed'), 'left', count(*) filter (where state = 'stopped'),
+        'busy', count(*) filter (where state in ('rendering', 'storing'))) as counts,
+      case when bool_and(state in ('done', 'failed', 'stopped')) then max(finished_at) end as "endedAt",
+      max(picture) + 1 as pictures
+    from trial where run_id = run.id) of_frames
+  cross join lateral (
+    select jsonb_build_object('packed', count(*), 'placed', count(placed_at), 'bytes', coalesce(sum(bytes), 0)) as files,
+      min(name || ': ' || run_file.fault) as fault
+    from run_file where run_id = run.id) of_files
+  cross join lateral (
+    select percentile_cont(0.5) within group (order by ((seconds ->> 'load')::float8 + (seconds ->> 'write')::float8) * 1e6
+        / ((spec #>> '{region,width}')::float8 * (spec #>> '{region,height}')::float8)) as "besideTracing"
+    from (select seconds, spec from trial where run_id = run.id and state = 'done' limit 24) few) of_some`;
 
 const line = (sql: Sql) => sql`
   run.id, run.shot_id as shot, run.number, run.title, run.camera, run.frames, run.folder, run.keeps_films as "keepsFilms", run.priority,
-  run.state, run.created_at as "createdAt", ${counts(sql)}`;
+  run.state, run.created_at as "createdAt", counts, "endedAt", pictures, files, of_files.fault, "besideTracing"`;
 
 const iso = (value: unknown) => (value === null ? null : new Date(value as string).toISOString());
 const asLine = <T extends RunLine>(row: T): T => ({
@@ -47,19 +52,21 @@ const asLine = <T extends RunLine>(row: T): T => ({
 /** Runs of a shot, newest first. */
 export async function listRuns(sql: Sql, shot: string): Promise<RunLine[]> {
   const rows = await sql<RunLine[]>`
-    select ${line(sql)} from run where shot_id = ${shot} and removed_at is null order by number desc limit 200`;
+    select ${line(sql)} from run ${counted(sql)} where shot_id = ${shot} and removed_at is null order by number desc limit 200`;
   return rows.map(asLine);
 }
 
 /** A run as the list tells it; null when it is not there. */
 export async function runLine(sql: Sql, id: string): Promise<RunLine | null> {
-  const [row] = await sql<RunLine[]>`select ${line(sql)} from run where id = ${id} and removed_at is null`;
+  const [row] = await sql<
+    RunLine[]
+  >`select ${line(sql)} from run ${counted(sql)} where run.id = ${id} and removed_at is null`;
   return row ? asLine(row) : null;
 }
 
 export async function runById(sql: Sql, id: string): Promise<RunRow | null> {
   const [row] = await sql<RunRow[]>`
-    select ${line(sql)}, revision_id as revision, recipe, outputs, overwrites, removed_at is not null as removed from run where id = ${id}`;
+    select ${line(sql)}, revision_id as revision, recipe, outputs, overwrites, removed_at is not null as removed from run ${counted(sql)} where run.id = ${id}`;
   return row ? { ...asLine(row), recipe: parseRecipe(row.recipe), outputs: parseOutputs(row.outputs) } : null;
 }
 
@@ -92,6 +99,16 @@ const row = (sql: Sql) => sql`
 export async function frameOfRun(sql: Sql, id: string): Promise<RunFrame | null> {
   const [found] = await sql<RunFrame[]>`select ${row(sql)} from trial where id = ${id} and run_id is not null`;
   return found ?? null;
+}
+
+/** The same of all frames as a JSON text of rows of values, in the order of `runFrameSchema`: what has 20,000 frames is not made anew here. */
+export async function framesText(sql: Sql, run: string): Promise<string> {
+  const [{ text }] = await sql<{ text: string | null }[]>`
+    select json_agg(json_build_array(id, frame, picture, state, round(fraction::numeric, 3), noise -> 'rms',
+        (seconds ->> 'load')::float8 + (seconds ->> 'trace')::float8 + (seconds ->> 'write')::float8, machine, fault)
+      order by frame, picture)::text as text
+    from trial where run_id = ${run}`;
+  return text ?? '[]';
 }
 
 /** Frames of a run in all its pictures, by frame. */

@@ -37,7 +37,7 @@ export async function noteDoing(sql: Sql, id: string, trial: string): Promise<vo
 
 /** Notes that a worker is done with it, and how fast it was. */
 export async function noteDone(sql: Sql, id: string, trial: string): Promise<void> {
-  await sql`update worker set trial_id = null, seen_at = now(), speed = coalesce(
+  await sql`update worker set trial_id = nullif(trial_id, ${trial}), seen_at = now(), speed = coalesce(
       (select (seconds ->> 'calibrated')::float8 / nullif((seconds ->> 'trace')::float8, 0) from trial where id = ${trial}), speed)
     where id = ${id}`;
 }

@@ -21,7 +21,7 @@ import { missingBlobs } from '../db/blobs';
 import { announce, type Sql } from '../db/connection';
 import { isId } from '../db/ids';
 import { filesOfRun, placeAgain } from '../db/run-files';
-import { addRun, againFrames, framesOfRun, nextRun, type RunRow, runById } from '../db/runs';
+import { addRun, againFrames, framesText as allFrames, nextRun, type RunRow, runById } from '../db/runs';
 import { draftOf, freezeDraft, revisionById, type ShotRow } from '../db/shots';
 import { sendingQueue, URGENT } from '../jobs/queue';
 import { Refusal } from './respond';
@@ -151,17 +151,18 @@ export async function startRun(sql: Sql, shot: ShotRow, asked: NewRun): Promise<
     },
     (await sendingQueue(sql)).addFrames,
   );
-  await announce(sql, { type: 'run', id, shot: shot.id });
+  await announce(sql, { type: 'run', id, shot: shot.id, frames: true });
   return id;
 }
 
-/** A run with all its frames. */
-export async function wholeRun(sql: Sql, run: RunRow): Promise<Run> {
+/** A run with all its frames, as JSON; its frames as rows of values. */
+export async function wholeRun(sql: Sql, run: RunRow): Promise<string> {
   const revision = await revisionById(sql, run.revision);
   const pictures = revision
     ? runPictures({ document: revision.document, recipe: run.recipe, outputs: run.outputs })
     : [];
-  return { ...run, variants: pictures.map((p) => p.variant), rows: await framesOfRun(sql, run.id) };
+  const told: Omit<Run, 'rows'> = { ...run, variants: pictures.map((p) => p.variant) };
+  return `{"run":${JSON.stringify(told)},"rows":${await allFrames(sql, run.id)}}`;
 }
 
 /** Frames some of whose files are not in the folder as they were put there. */
@@ -182,6 +183,6 @@ export async function againOf(sql: Sql, run: RunRow, { which, urgent }: Again): 
   if (Array.isArray(chosen) && chosen.length === 0) return 0;
   await placeAgain(sql, run.id, false);
   const count = await againFrames(sql, run.id, chosen, urgent ? URGENT : null, queue.addFrames, queue.takeBack);
-  await announce(sql, { type: 'run', id: run.id, shot: run.shot });
+  await announce(sql, { type: 'run', id: run.id, shot: run.shot, frames: true });
   return count;
 }

@@ -75,11 +75,11 @@ async function work(): Promise<void> {
     }
     return !wanted.drained && (wanted.mark === null || wanted.mark === note.mark);
   };
-  const run = async (asked: TrialJob['data'], signal: AbortSignal) => {
+  const run = async (asked: TrialJob['data'], signal: AbortSignal, free: () => void) => {
     const trial = 'denoise' in asked ? asked.denoise : asked.trial;
     await noteDoing(sql, note.id, trial).catch(() => {});
     try {
-      await ('denoise' in asked ? denoises.run(asked.denoise, signal) : renders.run(asked.trial, signal));
+      await ('denoise' in asked ? denoises.run(asked.denoise, signal) : renders.run(asked.trial, signal, free));
     } finally {
       await noteDone(sql, note.id, trial).catch(() => {});
     }

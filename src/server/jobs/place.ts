@@ -76,7 +76,7 @@ export async function servePlacing(sql: Sql, version: string, signal: AbortSigna
         if (!behind.has(file.run)) behind.set(file.run, performance.now());
       }
       await manifests(waiting.length === 0);
-      for (const [id, shot] of told) await announce(sql, { type: 'run', id, shot });
+      for (const [id, shot] of told) await announce(sql, { type: 'run', id, shot, frames: false });
       if (waiting.length > 0) continue;
     } catch {
       // A database that is away is waited for.

@@ -24,6 +24,8 @@ interface KeptFrame extends Omit<StoredFilm, 'hash'> {
 
 /** Milliseconds between pictures of a trial under way. */
 const PREVIEW_MS = 900;
+/** Milliseconds between news of a frame of a run under way. */
+const FRAME_MS = 1000;
 
 /** Asks for the denoising that a recipe wants, with the end of its trial. */
 const askFor =
@@ -46,17 +48,23 @@ export class TrialRunner {
 
   /**
    * Renders one trial to its end, its stop, or an interruption. `signal` interrupts. Throws when the trial is to be taken up
-   * again: the worker is closing, or the database went away before there was anything to keep.
+   * again: the worker is closing, or the database went away before there was anything to keep. `free` hears when the threads have
+   * done their part of a frame of a run: its files are packed beside the next.
    */
-  async run(id: string, signal: AbortSignal): Promise<void> {
+  async run(id: string, signal: AbortSignal, free: () => void = () => {}): Promise<void> {
     const holder = newId();
     const begun = await patiently(signal, () => beginTrial(this.sql, id, holder, this.machine));
     const trial = begun && (await patiently(signal, () => trialById(this.sql, id)));
     if (!trial) return;
     if (begun === 'spent') return this.tell(trial, 'failed');
     await this.tell(trial, 'rendering');
+    let isFree = false;
+    const freed = () => {
+      isFree = trial.run !== null;
+      if (isFree) free();
+    };
     try {
-      await this.render(trial, begun, holder, signal);
+      await this.render(trial, begun, holder, signal, freed);
     } catch (error) {
       if (error instanceof Superseded) return;
       const isLater = error instanceof Later;
@@ -67,7 +75,8 @@ export class TrialRunner {
         if (isLater) return;
         throw error;
       }
-      this.studio.close();
+      // Threads that render something else by now have no part in it.
+      if (!isFree) this.studio.close();
       await patiently(signal, () => failTrial(this.sql, id, holder, faultWords(error)));
       await this.tell(trial, 'failed');
     }
@@ -93,13 +102,20 @@ export class TrialRunner {
     return { ...none, files, ...(isKept ? await storeFilm(sql, film, measured.origin) : {}) };
   }
 
-  private async render(trial: TrialRow, attempt: number, holder: string, closing: AbortSignal): Promise<void> {
+  private async render(
+    trial: TrialRow,
+    attempt: number,
+    holder: string,
+    closing: AbortSignal,
+    freed: () => void,
+  ): Promise<void> {
     const { sql } = this;
     const { id, shot } = trial;
     const mine = new AbortController();
     const signal = AbortSignal.any([closing, mine.signal]);
     let preview = 0;
     let lastPreview = 0;
+    let lastTold = performance.now();
     const rendered = await renderFilm(
       sql,
       this.studio,
@@ -115,12 +131,16 @@ export class TrialRunner {
             const { width, height } = film.spec.region;
             await savePreview(sql, id, ++preview, width, height, previewBytes(film));
           }
-          if (trial.run) await this.tell(trial, 'rendering');
+          if (trial.run && performance.now() - lastTold > FRAME_MS) {
+            lastTold = performance.now();
+            await this.tell(trial, 'rendering');
+          }
           await announce(sql, { type: 'progress', id, shot, fraction, leftMs, preview });
           return asked === 'stop';
         },
         onKept: () => noteKept(sql, id, holder),
         onStoring: async () => {
+          freed();
           await noteStoring(sql, id, holder);
           await this.tell(trial, 'storing');
         },

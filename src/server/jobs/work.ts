@@ -11,7 +11,7 @@ const ADOPT_MS = 60000;
 
 const queued = z.union([
   z.object({ type: z.literal('trial'), state: z.literal('queued') }),
-  z.object({ type: z.literal('run') }),
+  z.object({ type: z.literal('run'), frames: z.literal(true) }),
 ]);
 
 /** Wakes whoever waits when there may be something to do. */
@@ -39,8 +39,11 @@ export interface Work {
   place: MachinePlace;
   /** Asked before each job: whether it is to take one. A machine may be drained, or the worker be of another build. */
   mayTake?: () => Promise<boolean>;
-  /** Renders a trial or denoises its film; throws when it is to be taken up again. */
-  run: (asked: TrialJob['data'], signal: AbortSignal) => Promise<void>;
+  /**
+   * Renders a trial or denoises its film; throws when it is to be taken up again. `free` may be called once the next job can be
+   * begun beside what is left to do.
+   */
+  run: (asked: TrialJob['data'], signal: AbortSignal, free: () => void) => Promise<void>;
   /** Ends the work; what is being rendered is kept as far as it is. */
   signal: AbortSignal;
 }
@@ -65,13 +68,15 @@ export async function serve({ sql, queue, place, mayTake = async () => true, run
     }
     return queue.take();
   };
-  const work = async (job: TrialJob) => {
+  /** What is left of the job before, which is done beside the next. */
+  let finishing: Promise<void> = Promise.resolve();
+  const whole = async (job: TrialJob, free: () => void) => {
     const beat = setInterval(() => {
       queue.beat(job).catch(() => {});
       place.take().catch(() => {});
     }, BEAT_MS);
     try {
-      const fault = await run(job.data, signal).then(
+      const fault = await run(job.data, signal, free).then(
         () => null,
         (error) => faultWords(error),
       );
@@ -79,6 +84,18 @@ export async function serve({ sql, queue, place, mayTake = async () => true, run
     } finally {
       clearInterval(beat);
     }
+  };
+  const work = async (job: TrialJob) => {
+    let free = () => {};
+    const freed = new Promise<void>((resolve) => {
+      free = resolve;
+    });
+    const all = whole(job, free);
+    await Promise.race([freed, all]);
+    // No more than one is finished beside another: each holds its film.
+    await finishing;
+    finishing = all;
+    all.catch(() => {});
   };
   while (!signal.aborted) {
     try {
@@ -90,5 +107,6 @@ export async function serve({ sql, queue, place, mayTake = async () => true, run
       await bell.wait(IDLE_MS);
     }
   }
+  await finishing.catch(() => {});
   await heard.unlisten().catch(() => {});
 }

@@ -71,7 +71,7 @@ function useEvents(shot: string | undefined, draftChanged: () => void): void {
       useShot.setState({ connected: true });
       takeLogbook(shot, leaving.signal).catch(() => {});
       draftChanged();
-      runs.changed(null);
+      runs.changed(null, true);
     });
     source.onerror = () => useShot.setState({ connected: false });
     source.onmessage = (message) => {
@@ -84,7 +84,7 @@ function useEvents(shot: string | undefined, draftChanged: () => void): void {
           .getState()
           .denoising(event.id, { fraction: event.fraction, leftMs: event.leftMs, preview: event.preview });
       else if (event.type === 'baseline') useShot.setState({ baseline: event.trial });
-      else if (event.type === 'run') runs.changed(event.id);
+      else if (event.type === 'run') runs.changed(event.id, event.frames);
       else if (event.type === 'frame') runs.frame(event.run, event.row);
       // What this tab saved it has already.
       else if (event.by !== TAB) draftChanged();

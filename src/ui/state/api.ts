@@ -5,6 +5,7 @@ import { type Proof, proofSchema } from '@/contract/proof';
 import {
   type Again,
   type EditRun,
+  framesFrom,
   type NewRun,
   type Room,
   type Run,
@@ -159,7 +160,10 @@ export const api = {
   runs: async (shot: string): Promise<RunLine[]> =>
     runLineSchema.array().parse((await ask<{ runs: unknown }>(`/api/shots/${shot}/runs`)).runs),
   /** A run with all its frames. */
-  run: (id: string) => ask<{ run: Run }>(`/api/runs/${id}`),
+  run: async (id: string): Promise<Run> => {
+    const { run, rows } = await ask<{ run: Omit<Run, 'rows'>; rows: unknown[][] }>(`/api/runs/${id}`);
+    return { ...run, rows: framesFrom(rows) };
+  },
   room: async (shot: string, asked: Pick<NewRun, 'frames' | 'camera' | 'folder'>): Promise<Room> =>
     roomSchema.parse(
       (await ask<{ room: unknown }>(`/api/shots/${shot}/runs/room`, { method: 'POST', json: asked })).room,

@@ -7,7 +7,9 @@ import { useShot } from './shot-store';
 import { useTrials } from './trials-store';
 
 /** Milliseconds between fetches of what changes with every frame: lines of runs, and all frames of one. */
-const [LINES_MS, FRAMES_MS] = [700, 3000];
+const [LINES_MS, FRAMES_MS] = [700, 1000];
+/** Milliseconds between news of frames that are put into the page. */
+const NEWS_MS = 250;
 
 /** Fetches anew what a key names, at once or when it was fetched a while ago, and once more after what came meanwhile. */
 function paced(queries: QueryClient, everyMs: number): (key: readonly unknown[]) => void {
@@ -28,22 +30,43 @@ function paced(queries: QueryClient, everyMs: number): (key: readonly unknown[])
   };
 }
 
+/** News of frames, put into the rows of their runs a few times a second: many workers tell of many frames. */
+function gathered(queries: QueryClient): (run: string, row: RunFrame) => void {
+  const news = new Map<string, Map<string, RunFrame>>();
+  let timer: ReturnType<typeof setTimeout> | null = null;
+  const put = () => {
+    timer = null;
+    for (const [run, rows] of news)
+      queries.setQueryData<Run>(['run', run], (known) =>
+        known ? { ...known, rows: known.rows.map((r) => rows.get(r.id) ?? r) } : known,
+      );
+    news.clear();
+  };
+  return (run, row) => {
+    news.set(run, (news.get(run) ?? new Map()).set(row.id, row));
+    timer ??= setTimeout(put, NEWS_MS);
+  };
+}
+
 /** What the server tells of runs, taken in: a frame's news into its row, all else by fetching it. */
-export function useRunEvents(): { changed: (id: string | null) => void; frame: (run: string, row: RunFrame) => void } {
+export function useRunEvents(): {
+  /** `frames`: whether many of its frames may be others. */
+  changed: (id: string | null, frames: boolean) => void;
+  frame: (run: string, row: RunFrame) => void;
+} {
   const queries = useQueryClient();
   return useMemo(() => {
     const lines = paced(queries, LINES_MS);
-    const frames = paced(queries, FRAMES_MS);
+    const wholes = paced(queries, FRAMES_MS);
+    const news = gathered(queries);
     return {
-      changed: (id) => {
+      changed: (id, frames) => {
         lines(['runs']);
-        frames(id === null ? ['run'] : ['run', id]);
+        if (frames) wholes(id === null ? ['run'] : ['run', id]);
       },
       frame: (run, row) => {
-        queries.setQueryData<Run>(['run', run], (known) =>
-          known ? { ...known, rows: known.rows.map((r) => (r.id === row.id ? row : r)) } : known,
-        );
-        if (useTrials.getState().byId.has(row.id)) void takeFrame(row.id);
+        news(run, row);
+        if (useTrials.getState().byId.has(row.id) && row.state !== 'rendering') void takeFrame(row.id);
         lines(['runs']);
       },
     };
@@ -69,7 +92,7 @@ export function usePickedRun(): RunLine | null {
 export function useRun(id: string | null): Run | null {
   const { data } = useQuery({
     queryKey: ['run', id],
-    queryFn: async () => (await api.run(id!)).run,
+    queryFn: () => api.run(id!),
     enabled: id !== null,
     placeholderData: (before, query) => (query?.queryKey[1] === id ? before : undefined),
   });

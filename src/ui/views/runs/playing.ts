@@ -58,7 +58,7 @@ export function useFramesPlaying(run: Run | null): void {
     const play = async () => {
       const { b } = useDesk.getState();
       const beside = b?.kind === 'trial' ? (useTrials.getState().byId.get(b.id)?.run ?? null) : null;
-      const others = beside && beside.id !== id ? playable((await api.run(beside.id)).run.rows, beside.picture) : [];
+      const others = beside && beside.id !== id ? playable((await api.run(beside.id)).rows, beside.picture) : [];
       const start = performance.now();
       let last = -1;
       while (going) {

@@ -13,7 +13,8 @@ type Context = { params: Promise<{ id: string }> };
 export const GET = (request: Request, { params }: Context) =>
   answer(request, async () => {
     const sql = database();
-    return Response.json({ run: await wholeRun(sql, await findRun(sql, (await params).id)) });
+    const text = await wholeRun(sql, await findRun(sql, (await params).id));
+    return new Response(text, { headers: { 'content-type': 'application/json' } });
   });
 
 /** Pauses a run, lets it go on, ends it, has it earlier or later, renames it, or takes it out of the list and back. */
@@ -24,6 +25,6 @@ export const PATCH = (request: Request, { params }: Context) =>
     const change = await body(request, editRunSchema);
     const { addFrames, takeBack } = await sendingQueue(sql);
     const state = await editRun(sql, run.id, change, addFrames, takeBack);
-    await announce(sql, { type: 'run', id: run.id, shot: run.shot });
+    await announce(sql, { type: 'run', id: run.id, shot: run.shot, frames: true });
     return Response.json({ state });
   });

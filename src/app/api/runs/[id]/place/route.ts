@@ -12,6 +12,6 @@ export const POST = (request: Request, { params }: { params: Promise<{ id: strin
     const sql = database();
     const { id, shot } = await findRun(sql, (await params).id);
     await placeAgain(sql, id, (await body(request, askedSchema)).overwrites);
-    await announce(sql, { type: 'run', id, shot });
+    await announce(sql, { type: 'run', id, shot, frames: false });
     return Response.json({ ok: true });
   });

@@ -1,0 +1,129 @@
+import { execFileSync } from 'node:child_process';
+import { readdirSync, readFileSync, unlinkSync } from 'node:fs';
+import { join } from 'node:path';
+import AxeBuilder from '@axe-core/playwright';
+import { expect, type Page, test } from '@playwright/test';
+import { openFace, openPage, typeInto } from './steps';
+
+/** The quay is delivered: checked, rendered, played, mended, taken away. */
+test.describe.configure({ mode: 'serial' });
+
+let page: Page;
+let faults: string[];
+let folder = '';
+
+test.beforeAll(async ({ browser }) => {
+  ({ page, faults } = await openPage(browser));
+  await page.goto('/?shot=quay-dawn');
+  await page.keyboard.press('2');
+  await typeInto(page, 'Test scale', '10');
+  await page.keyboard.press('6');
+});
+test.afterAll(() => page.close());
+
+const check = () => page.getByTestId('check');
+const cell = (frame: number) => page.getByRole('button', { name: new RegExp(`^frame ${frame}:`) });
+const done = () => page.getByTestId('run-done');
+
+test('what is left over is told before the start, each with what puts it right', async () => {
+  await expect(page.getByTestId('file-count')).toHaveText('144');
+  await page.keyboard.press('k');
+  await expect(check()).toContainText('surfaces are clay');
+  await expect(check()).toContainText('10 % of 1280 × 720');
+  await check().getByRole('button', { name: 'own surfaces' }).click();
+  await expect(check()).not.toContainText('clay');
+  await page.getByLabel('frames of the run').fill('1-80');
+  await expect(page.getByText('1-80: the shot has frames 1 to 48')).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Start/ })).toBeDisabled();
+  await page.getByLabel('frames of the run').fill('1-12x2');
+  await expect(page.getByTestId('file-count')).toHaveText('18');
+  await expect(page.getByTestId('run-names')).toContainText('.0001.exr … 0011.exr');
+  const { violations } = await new AxeBuilder({ page }).include('aside, main').analyze();
+  expect(violations.map((v) => `${v.id}: ${v.nodes[0]?.html}`)).toEqual([]);
+});
+
+test('six frames in three pictures are delivered while the page goes on, with a manifest that holds', async () => {
+  await page.getByRole('button', { name: 'Start 6 frames' }).click();
+  await expect(page.getByTestId('frames')).toBeVisible();
+  await expect(cell(1)).toBeEnabled();
+  await expect(done()).toHaveText('18', { timeout: 180000 });
+  folder = (await page.getByTestId('run-folder').getByRole('button').textContent())!.trim();
+  await expect(page.getByTestId('run-folder')).toContainText('18 files there ·');
+  await expect.poll(() => readdirSync(folder).includes('manifest.json')).toBe(true);
+  await expect
+    .poll(() => JSON.parse(readFileSync(join(folder, 'manifest.json'), 'utf8')).complete, { timeout: 20000 })
+    .toBe(true);
+  expect(execFileSync('bin/lantern', ['verify', folder]).toString()).toContain(
+    '18 of 18 files are as they were delivered',
+  );
+  const main = readdirSync(folder).find((f) => f.includes('_parts_') && f.endsWith('0011.exr'))!;
+  expect(execFileSync('exrinfo', [join(folder, main)]).toString()).toContain('group.sun');
+});
+
+test('a frame is looked at, all play at the shot’s rate, and another run stands beside', async () => {
+  await cell(5).click();
+  await expect(page.getByTestId('frame-about')).toContainText('frame 5');
+  await expect(page.getByText(/^run \d\d frame 5$/).first()).toBeVisible();
+  await page.getByRole('button', { name: 'play the run' }).click();
+  const seen = new Set<string>();
+  await expect
+    .poll(async () => seen.add((await page.getByTestId('frame-about').textContent()) ?? '').size, { intervals: [40] })
+    .toBeGreaterThan(4);
+  await page.getByRole('button', { name: 'stop playing the run' }).click();
+});
+
+test('files that are gone are rendered again to the same bits, and all come as one .zip', async () => {
+  const names = readdirSync(folder)
+    .filter((f) => f.endsWith('.exr'))
+    .sort();
+  for (const name of [names[0], names[7]]) unlinkSync(join(folder, name));
+  await page.getByRole('button', { name: 'Again', exact: true }).click();
+  await page.getByRole('menuitem', { name: /gone or changed/ }).click();
+  await expect(page.getByText('2 frames rendered again')).toBeVisible();
+  await expect.poll(() => readdirSync(folder).filter((f) => /^[^.].*exr$/.test(f)).length, { timeout: 60000 }).toBe(18);
+  await expect(done()).toHaveText('18');
+  await expect
+    .poll(() => {
+      try {
+        return execFileSync('bin/lantern', ['verify', folder]).toString();
+      } catch (error) {
+        return String((error as { stdout: Buffer }).stdout);
+      }
+    })
+    .toContain('18 of 18 files');
+  const waiting = page.waitForEvent('download');
+  await page.getByRole('link', { name: '.zip' }).click();
+  const path = await (await waiting).path();
+  const told = execFileSync('python3', [
+    '-c',
+    'import sys,zipfile;z=zipfile.ZipFile(sys.argv[1]);print(z.testzip(),len(z.namelist()))',
+    path,
+  ]);
+  expect(told.toString().trim()).toBe('None 19');
+});
+
+test('a run is paused, goes on and is ended; what is delivered is found again after a reload', async () => {
+  await page.getByRole('button', { name: 'put another run together' }).click();
+  await page.getByLabel('frames of the run').fill('20-40');
+  await page.getByRole('button', { name: 'Start 21 frames' }).click();
+  await page.getByRole('button', { name: 'Pause' }).click();
+  await expect(page.getByRole('button', { name: 'Go on' })).toBeVisible();
+  await openFace(page, 'Machines');
+  await expect(page.getByTestId('doing')).toHaveText('waits');
+  await page.getByRole('button', { name: 'Go on' }).click();
+  await expect(page.getByTestId('doing')).toContainText('quay-dawn run');
+  await page.getByRole('button', { name: 'Stop', exact: true }).click();
+  await expect(page.getByText('ended').first()).toBeVisible();
+  await page.reload();
+  await expect(page.getByTestId('runs').getByRole('button', { name: /^run \d\d/ })).toHaveCount(2);
+  await page
+    .getByTestId('runs')
+    .getByRole('button', { name: /^run \d\d/ })
+    .last()
+    .click();
+  await expect(done()).toHaveText('18');
+  // The shot is left as it was found.
+  await page.keyboard.press('2');
+  await typeInto(page, 'Test scale', '50');
+  expect(faults).toEqual([]);
+});
