@@ -6,9 +6,9 @@ import { join, resolve } from 'node:path';
 import { numbers } from '@/render/testing';
 
 /**
- * Kills processes of a running product at random while trials, uploads and edits go on, and checks what is left:
+ * Kills processes of a running product at random while trials, a run, uploads and edits go on, and checks what is left:
  * `npm run chaos -- [kills] [stops]`. Everything that was acknowledged must be there once, every trial must have an end, and
- * films must have the bits of one that was left in peace.
+ * films and delivered files must have the bits of those that were left in peace.
  */
 const [KILLS = 60, STOPS = 6] = process.argv.slice(2).map(Number);
 const [PORT, PG_PORT] = ['4196', '5496'];
@@ -161,6 +161,51 @@ function keepSecond(): void {
   second.on('exit', () => setTimeout(() => over || keepSecond(), 500));
 }
 
+/** Starts a run of 24 small frames of a shot; its identifier. */
+async function startRun(shot: string): Promise<string> {
+  const { value } = await ask(`/api/shots/${shot}`);
+  const { recipe, version } = value.draft;
+  const small = { ...recipe, size: { ...recipe.size, scale: 12 }, sampling: { ...recipe.sampling, cameraMax: 64 } };
+  await ask(
+    `/api/shots/${shot}/draft`,
+    sending('PATCH', { recipe: small, by: 'chaos' }, { 'if-match': String(version) }),
+  );
+  const camera = value.revision.document.cameras[0].name;
+  const asked = { frames: '1-24', camera, key: randomUUID() };
+  const { status, value: started } = await ask(`/api/shots/${shot}/runs`, sending('POST', asked));
+  if (status !== 201) throw new Error(`a run was refused: ${JSON.stringify(started)}`);
+  return started.run.id;
+}
+
+/** Waits until a run is over and all of its files lie in its folder; what of it failed is tried again. */
+async function delivered(run: string): Promise<Map<string, string>> {
+  for (;;) {
+    const { run: line } = (await ask(`/api/runs/${run}/line`)).value;
+    const { all, done, failed } = line.counts;
+    if (failed > 0) await ask(`/api/runs/${run}/again`, sending('POST', { which: 'failed' }));
+    if (done === all && line.files.packed > 0 && line.files.placed === line.files.packed) {
+      const { value } = await ask(`/api/runs/${run}`);
+      const folder = value.run.folder;
+      for (;;) {
+        const manifest = JSON.parse(readFileSync(join(folder, 'manifest.json'), 'utf8'));
+        if (manifest.complete) {
+          // Under names without the number of the run.
+          const hashes = manifest.files.map((f: { output: string; frame: number; name: string }) => [
+            `${f.output} ${f.frame}`,
+            createHash('sha256')
+              .update(readFileSync(join(folder, f.name)))
+              .digest('hex'),
+          ]);
+          if (hashes.length !== all) throw new Error(`${hashes.length} files of ${all} frames`);
+          return new Map(hashes);
+        }
+        await wait(500);
+      }
+    }
+    await wait(1000);
+  }
+}
+
 async function checked(truth: string): Promise<string[]> {
   const faults: string[] = [];
   const ids = [...acknowledged.trials.values()];
@@ -208,6 +253,8 @@ async function main(): Promise<void> {
     await settled(first);
     const truth = await beauty(first);
     keepSecond();
+    const quay = list.shots.find((s: { name: string }) => s.name === 'quay-dawn').id;
+    const run = await startRun(quay);
     let writing = true;
     const writes = write(subject, () => !writing);
     for (let k = 0; k < KILLS; k++) {
@@ -235,6 +282,11 @@ async function main(): Promise<void> {
     }
     for (const id of acknowledged.trials.values()) await settled(id);
     faults = await checked(truth);
+    const files = await delivered(run);
+    const inPeace = await delivered(await startRun(quay));
+    for (const [name, hash] of inPeace)
+      if (files.get(name) !== hash) faults.push(`file ${name} of the run has other bits`);
+    if (files.size !== inPeace.size) faults.push(`${files.size} files of the run, not ${inPeace.size}`);
     const { value: after } = await ask(`/api/shots/${shot}`);
     if (after.draft.recipe.name !== acknowledged.draft)
       faults.push(`the draft is ${after.draft.recipe.name}, not ${acknowledged.draft}`);

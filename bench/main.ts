@@ -10,6 +10,7 @@ import { measureIntegrator, measureRelight } from './engine';
 import { measureExr } from './exr';
 import { measurePage, measureTrial } from './page';
 import { measureInstanced, measureRays, type RayRates, SETS } from './rays';
+import { measureWorkers, simulateFarm } from './runs';
 import { measureMotionBlur, measureSampling, measureStartUp } from './sampling';
 import { hardScene, instancedScene, lanternRoom } from './scenes';
 import { measureFilmMemory, measureStorage } from './storage';
@@ -169,6 +170,24 @@ async function main(): Promise<void> {
       what.includes('a second') ? 'at least 8' : 'within 150 ms',
     );
   say('live: page tasks, 95th percentile', `${f(page.taskP95Ms, 1)} ms`, 'under 50 ms');
+  const workers = await measureWorkers();
+  say('run of 24 frames: two workers over one, a thread each', f(workers.twoOverOne), 'at most 0.55');
+  say(
+    `  beside tracing, of a frame of ${f(workers.frameSeconds, 1)} s`,
+    `${f(workers.besideTracingSeconds)} s`,
+    'at most 0.5 s of 5 s',
+  );
+  say(
+    '  time told after three frames is off by',
+    `${f(workers.forecast.off * 100, 0)} %`,
+    workers.forecast.held ? 'within its interval' : 'outside of its interval',
+  );
+  const farm = await simulateFarm(database(), url);
+  say('200 sleeping workers, 20,000 frames: through the queue', `${f(farm.framesPerSecond, 0)} /s`);
+  say('  finished, and twice', `${farm.finished} · ${farm.twice}`, '20000 · 0');
+  say('  started in', `${f(farm.startSeconds, 1)} s`);
+  say('  runs listed meanwhile, 95th percentile', `${f(farm.listMs, 0)} ms`, 'under 200 ms');
+  say('  all 20,000 frames fetched', `${f(farm.wholeMs, 0)} ms`);
   const trial = await measureTrial(url, database());
   say(
     `trial: queue, storage and checkpoint add (${f(trial.filmMB, 0)} MB film)`,
@@ -177,7 +196,7 @@ async function main(): Promise<void> {
   );
   writeFileSync(
     'build/bench.json',
-    `${JSON.stringify({ rays, instanced, integrator, edits, techniques, denoise, frames, cost, sampling, startUp, motionBlur, exr, light, stacks, storage, memory, page, trial }, null, 2)}\n`,
+    `${JSON.stringify({ rays, instanced, integrator, edits, techniques, denoise, frames, cost, sampling, startUp, motionBlur, exr, light, stacks, storage, memory, page, workers, farm, trial }, null, 2)}\n`,
   );
   process.stdout.write('figures are in build/bench.json\n');
   await database().end();

@@ -42,7 +42,7 @@ test('frames are delivered once, checked, and what is gone is rendered to the sa
   expect([told.code, JSON.parse(told.out).faults]).toEqual([
     1,
     [
-      { name: names[0], fault: 'it has 14 bytes, not ' + manifest.files[0].bytes },
+      { name: names[0], fault: `it has 14 bytes, not ${manifest.files[0].bytes}` },
       { name: names[2], fault: 'it is not there' },
     ],
   ]);

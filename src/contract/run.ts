@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import type { Outputs, Variant } from '@/core/outputs';
 import type { Recipe } from '@/core/recipe';
-import { ORDERS } from '@/core/runs';
+import { COMP_KINDS, type CompKind, ORDERS } from '@/core/runs';
 import { identifier } from './terms';
 import { TRIAL_STATES } from './trial';
 
@@ -71,6 +71,7 @@ export interface Run extends RunLine {
   revision: string;
   recipe: Recipe;
   outputs: Outputs;
+  comp: CompKind | null;
   variants: (Variant | null)[];
   rows: RunFrame[];
 }
@@ -91,6 +92,8 @@ export const newRunSchema = z.strictObject({
   keepsFilms: z.boolean().default(false),
   priority: z.number().int().min(-3).max(3).default(0),
   order: z.enum(ORDERS).default('ends'),
+  /** As which kind of file what the shot's stack makes is delivered too; null for not. */
+  comp: z.enum(COMP_KINDS).nullable().default(null),
   key: identifier.nullable().default(null),
 });
 export type NewRun = z.infer<typeof newRunSchema>;

@@ -1,4 +1,5 @@
-import { layerInfo, layersKept, PARTINGS, type Parting, strangers } from '../film';
+import { StackError } from '../comp';
+import { filmKept, layerInfo, layersKept, PARTINGS, type Parting, strangers } from '../film';
 import { isOfVariant, type Outputs, withMade, writes } from '../outputs';
 import { type Recipe, scopeSchema, withSetting } from '../recipe';
 import {
@@ -10,7 +11,8 @@ import {
   UNASSIGNED,
   withGroups,
 } from '../scene';
-import { filesOfFrame, layersOfOutput, type RunNames, runPictures } from './plan';
+import { stackOver } from '../stacks';
+import { filesOfFrame, layersOfOutput, type RunNames, type RunOf, runPictures } from './plan';
 
 /** What is about to be delivered. */
 export interface Checked {
@@ -20,6 +22,8 @@ export interface Checked {
   camera: string;
   frames: readonly number[];
   names: RunNames;
+  /** The stack whose picture is delivered too; null where none is. */
+  comp?: RunOf['comp'];
 }
 
 /** What puts a finding right: other settings, another scene, other outputs, or another camera. */
@@ -214,7 +218,8 @@ const groups: Look = ({ document }) => {
 };
 
 const written: Look = (checked) => {
-  if (checked.outputs.list.length === 0) return [stops('outputs', 'no output is chosen: nothing would be written')];
+  if (checked.outputs.list.length === 0 && !checked.comp)
+    return [stops('outputs', 'no output is chosen: nothing would be written')];
   const absent = runPictures(checked).flatMap((p) =>
     p.outputs.flatMap((o) => layersOfOutput(o, p, checked).absent.map((layer) => ({ o, layer }))),
   );
@@ -230,7 +235,7 @@ const written: Look = (checked) => {
 };
 
 const names: Look = ({ frames, names, ...of }) =>
-  frames.length === 0 || of.outputs.list.length === 0
+  frames.length === 0 || (of.outputs.list.length === 0 && !of.comp)
     ? []
     : [...new Set(filesOfFrame(of, names, frames[0]).faults)].map((fault) => stops('names', fault));
 
@@ -260,9 +265,50 @@ const variants: Look = ({ outputs }) => {
     : [asks('own', 'every output has a picture of its own: the picture of the shot itself is not delivered')];
 };
 
+/** What of the stack lacks something, and what is done by the camera and by the stack once more. */
+const stacked: Look = (checked) => {
+  const { comp, document, recipe, outputs, camera: name, frames } = checked;
+  if (!comp || frames.length === 0) return [];
+  const [own] = runPictures(checked);
+  try {
+    const { missing, stack } = stackOver({
+      document: comp.stack,
+      frame: frames[0],
+      kept: layersKept(filmKept(own.recipe), lightGroups(document)),
+      scene: document,
+      scale: 1,
+      masks: outputs.masks,
+      moods: {},
+      otherFilm: () => true,
+      lookedAt: null,
+    });
+    const camera = document.cameras.find((c) => c.name === name);
+    const isTwice =
+      recipe.camera.depthOfField &&
+      (camera?.fStop ?? 0) > 0 &&
+      stack.entries.some((e) => e.on && 'operation' in e && e.operation.does === 'focus');
+    return [
+      ...(missing.size > 0
+        ? [asks('stack', `${missing.size} of the stack’s entries lack what they are made of, and are left out`)]
+        : []),
+      ...(isTwice
+        ? [
+            asks('focus', 'the camera blurs what is out of focus, and so does the stack', {
+              words: 'not the camera',
+              recipe: set('camera.depthOfField', false),
+            }),
+          ]
+        : []),
+    ];
+  } catch (error) {
+    if (error instanceof StackError) return [stops('stack', `the stack cannot be read: ${error.message}`)];
+    throw error;
+  }
+};
+
 const LOOKS: readonly Look[] = [
   ...[written, names, scope, camera, region, scale, clay, only, dark],
-  ...[unassigned, groups, openFamilies, few, still, variants],
+  ...[stacked, unassigned, groups, openFamilies, few, still, variants],
 ];
 
 /** What a run would deliver by mistake, what stops it first. */

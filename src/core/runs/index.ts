@@ -10,4 +10,14 @@ export {
 } from './forecast';
 export { FramesError, framesText, inOrder, ORDERS, type Order, parseFrames } from './frames';
 export { MANIFEST_NAME, type Manifest, type ManifestFile, manifestSchema, verifyFiles } from './manifest';
-export { filesOfFrame, type RunFile, type RunNames, type RunPicture, runPictures } from './plan';
+export {
+  COMP,
+  COMP_KINDS,
+  type CompKind,
+  filesOfFrame,
+  type RunFile,
+  type RunNames,
+  type RunOf,
+  type RunPicture,
+  runPictures,
+} from './plan';

@@ -1,11 +1,14 @@
+import { type StackDocument, stackNeeds } from '../comp';
 import { layersKept } from '../film';
 import {
   allFiles,
   chosenOf,
+  filesOf,
   type NamedBy,
   type Output,
   type OutputFile,
   type Outputs,
+  outputSchema,
   pictureRecipe,
   pictures,
   type Variant,
@@ -26,15 +29,32 @@ export interface RunOf {
   document: SceneDocument;
   recipe: Recipe;
   outputs: Outputs;
+  /** The stack whose picture is delivered beside them, and as which kind of file; null where none is. */
+  comp?: { stack: StackDocument; as: CompKind } | null;
 }
 
+export const COMP_KINDS = ['exr', 'png'] as const;
+export type CompKind = (typeof COMP_KINDS)[number];
+
+/** What stands for an output in names of what the stack makes. */
+export const COMP = 'comp';
+
 /** The pictures that the outputs of a run are of, each with a film that keeps what they write: the shot's own first. */
-export function runPictures({ document, recipe, outputs: { list, masks } }: RunOf): RunPicture[] {
+export function runPictures({ document, recipe, outputs: { list, masks }, comp = null }: RunOf): RunPicture[] {
   const groups = lightGroups(document);
-  return pictures(list).map(({ variant, outputs }) => ({
+  const all = pictures(list);
+  // The stack lies over the shot's own picture, whether any output is of that or not.
+  if (comp && all[0]?.variant !== null) all.unshift({ variant: null, outputs: [] });
+  return all.map(({ variant, outputs }) => ({
     variant,
     outputs,
-    recipe: pictureRecipe(recipe, { list, masks }, variant, groups),
+    recipe: pictureRecipe(
+      recipe,
+      { list, masks },
+      variant,
+      groups,
+      comp && variant === null ? stackNeeds(comp.stack) : [],
+    ),
   }));
 }
 
@@ -55,13 +75,26 @@ export interface RunFile extends OutputFile {
   output: string;
 }
 
+/** The file of what the stack makes of a frame. */
+function compFileOf(as: CompKind, by: NamedBy): RunFile {
+  const [{ name }] = filesOf(outputSchema.parse({ id: COMP, name: COMP, layers: ['beauty'] }), ['beauty'], by).files;
+  return { name: name.replace(/exr$/, as), layers: [], output: COMP };
+}
+
 /** Files of one frame, picture by picture, and why they cannot be written so. */
 export function filesOfFrame(of: RunOf, names: RunNames, frame: number): { files: RunFile[][]; faults: string[] } {
   const all = runPictures(of);
   const layers = new Map(all.flatMap((p) => p.outputs.map((o) => [o.id, layersOfOutput(o, p, of).chosen] as const)));
   const plans = allFiles(of.outputs.list, (o) => layers.get(o.id)!, { ...names, frame });
-  return {
-    files: all.map((p) => p.outputs.flatMap((o) => plans.get(o.id)!.files.map((f) => ({ ...f, output: o.name })))),
-    faults: [...plans.values()].flatMap((p) => p.faults),
-  };
+  const files = all.map((p) =>
+    p.outputs.flatMap((o): RunFile[] => plans.get(o.id)!.files.map((f) => ({ ...f, output: o.name }))),
+  );
+  const faults = [...plans.values()].flatMap((p) => p.faults);
+  if (of.comp) {
+    const own = compFileOf(of.comp.as, { ...names, frame });
+    if (files.flat().some((f) => f.name === own.name))
+      faults.push(`${own.name} is the stack’s: call the output otherwise`);
+    files[0].push(own);
+  }
+  return { files, faults };
 }

@@ -1,19 +1,7 @@
-import {
-  exposed,
-  type MoodFactors,
-  maskPlane,
-  type Picture,
-  placed,
-  type Read,
-  type Stack,
-  StackMemo,
-  shownIn,
-  sourcesOf,
-} from '@/core/comp';
-import type { Masking } from '@/core/exr';
+import { exposed, maskPlane, type Picture, placed, type Read, StackMemo, shownIn, sourcesOf } from '@/core/comp';
 import type { FilmLayers, Half } from '@/core/film';
 import { type Display, scaleOf } from '@/core/image';
-import type { Content } from '@/core/scene';
+import type { Over } from '@/core/stacks';
 import type { FilmOf } from './film-of';
 import type { Kind } from './kind';
 import { color } from './painting';
@@ -21,28 +9,8 @@ import type { Placement } from './place';
 import type { StackBeside } from './stack-beside';
 import { thinned } from './thinned';
 
-/** A stack at a frame, and where what it names is. */
-export interface StackOver {
-  stack: Stack;
-  /** Layers that it reads of the film that is shown. */
-  layers: string[];
-  /** Names of objects as films number them. */
-  objects: string[];
-  /** What layers of masks are made of, where the film has them not as they are. */
-  masks: Record<string, Masking>;
-  /** Factor from radiance to the display. */
-  scale: number;
-  /** Films of trials beside the one that is shown, each with the layers that are read of it. */
-  others: Record<string, { of: FilmOf; layers: string[] }>;
-  /** Pictures of the shot; null where a plate has none at the frame. */
-  contents: Record<string, Content | null>;
-  /** Look tables by their hashes. */
-  tables: Record<string, string>;
-  /** Moods as factors of light groups. */
-  moods: Record<string, MoodFactors>;
-  /** A mask that is looked at: the picture dimmed where it is not; null for none. */
-  lookedAt: string | null;
-}
+/** A stack over a film that is shown, and films of trials beside it. */
+export type StackOver = Over<FilmOf>;
 
 const NOTHING_BESIDE: StackBeside = { films: new Map(), pictures: new Map(), tables: new Map() };
 

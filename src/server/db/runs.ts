@@ -1,6 +1,9 @@
 import type { EditRun, RunFrame, RunLine, RunState } from '@/contract/run';
+import { NO_STACK, parseStack, type StackDocument } from '@/core/comp';
+import { type Moods, NO_MOODS, parseMoods } from '@/core/moods';
 import { type Outputs, parseOutputs } from '@/core/outputs';
 import { canonicalJson, parseRecipe, type Recipe } from '@/core/recipe';
+import type { CompKind } from '@/core/runs';
 import type { Sql } from './connection';
 import { newId } from './ids';
 import { transaction } from './transaction';
@@ -10,6 +13,10 @@ export interface RunRow extends RunLine {
   revision: string;
   recipe: Recipe;
   outputs: Outputs;
+  /** As which kind of file its stack's picture is delivered, by which stack and moods. */
+  comp: CompKind | null;
+  stack: StackDocument;
+  moods: Moods;
   overwrites: boolean;
   removed: boolean;
 }
@@ -66,27 +73,48 @@ export async function runLine(sql: Sql, id: string): Promise<RunLine | null> {
 
 export async function runById(sql: Sql, id: string): Promise<RunRow | null> {
   const [row] = await sql<RunRow[]>`
-    select ${line(sql)}, revision_id as revision, recipe, outputs, overwrites, removed_at is not null as removed from run ${counted(sql)} where run.id = ${id}`;
-  return row ? { ...asLine(row), recipe: parseRecipe(row.recipe), outputs: parseOutputs(row.outputs) } : null;
+    select ${line(sql)}, revision_id as revision, recipe, outputs, comp, stack, moods, overwrites, removed_at is not null as removed from run ${counted(sql)} where run.id = ${id}`;
+  return row ? { ...asLine(row), ...frozen(row) } : null;
 }
+
+/** What was frozen of a run, read. */
+const frozen = ({ recipe, outputs, stack, moods }: RunRow) => ({
+  recipe: parseRecipe(recipe),
+  outputs: parseOutputs(outputs),
+  stack: parseStack(stack ?? NO_STACK),
+  moods: parseMoods(moods ?? NO_MOODS),
+});
 
 /** What of a run its frames are rendered by. */
 export async function runOfFrame(
   sql: Sql,
   id: string,
 ): Promise<
-  Pick<RunRow, 'id' | 'shot' | 'number' | 'frames' | 'camera' | 'recipe' | 'outputs' | 'keepsFilms' | 'createdAt'> & {
+  Pick<
+    RunRow,
+    | 'id'
+    | 'shot'
+    | 'number'
+    | 'frames'
+    | 'camera'
+    | 'recipe'
+    | 'outputs'
+    | 'keepsFilms'
+    | 'createdAt'
+    | 'comp'
+    | 'stack'
+    | 'moods'
+  > & {
     name: string;
   }
 > {
   const [row] = await sql<RunRow[] & { name: string }[]>`
-    select run.id, shot_id as shot, run.number, frames, camera, recipe, outputs, keeps_films as "keepsFilms", run.created_at as "createdAt", shot.name
+    select run.id, shot_id as shot, run.number, frames, camera, recipe, outputs, comp, stack, moods, keeps_films as "keepsFilms", run.created_at as "createdAt", shot.name
     from run join shot on shot.id = shot_id where run.id = ${id}`;
   if (!row) throw new Error('the run is not there any more');
   return {
     ...(row as RunRow & { name: string }),
-    recipe: parseRecipe(row.recipe),
-    outputs: parseOutputs(row.outputs),
+    ...frozen(row as RunRow),
     createdAt: iso(row.createdAt)!,
   };
 }
@@ -128,6 +156,7 @@ export interface NewRunRow {
   folder: (number: number) => string;
   overwrites: boolean;
   keepsFilms: boolean;
+  comp?: { as: CompKind; stack: StackDocument; moods: Moods } | null;
   priority: number;
   key: string | null;
   /** Its pictures by their recipes, and the outputs that are of each. */
@@ -151,9 +180,10 @@ export async function addRun(sql: Sql, run: NewRunRow, queue: InsideMany): Promi
     if (known) return known.id;
     const number = await nextRun(tx, run.shot);
     const id = newId();
-    await tx`insert into run (id, shot_id, number, title, revision_id, camera, frames, recipe, outputs, folder, overwrites, keeps_films, priority, key)
+    await tx`insert into run (id, shot_id, number, title, revision_id, camera, frames, recipe, outputs, folder, overwrites, keeps_films, priority, key, comp, stack, moods)
       values (${id}, ${run.shot}, ${number}, ${run.title}, ${run.revision}, ${run.camera}, ${run.frames}, ${tx.json(run.recipe as never)}, ${tx.json(run.outputs as never)},
-              ${run.folder(number)}, ${run.overwrites}, ${run.keepsFilms}, ${run.priority}, ${run.key})`;
+              ${run.folder(number)}, ${run.overwrites}, ${run.keepsFilms}, ${run.priority}, ${run.key}, ${run.comp?.as ?? null},
+              ${run.comp ? tx.json(run.comp.stack as never) : null}, ${run.comp ? tx.json(run.comp.moods as never) : null})`;
     for (const p of run.pictures)
       await tx`insert into recipe (hash, document) values (${p.recipeHash}, ${tx.json(JSON.parse(canonicalJson(p.recipe)))}) on conflict do nothing`;
     const now = Date.now();

@@ -1,11 +1,17 @@
 import { canonicalJson } from '@/core/recipe';
-import type { Manifest } from '@/core/runs';
-import { runPictures } from '@/core/runs';
+import { type Manifest, type RunOf, runPictures } from '@/core/runs';
+import type { SceneDocument } from '@/core/scene';
 import { sha256 } from '@/node/hash';
 import type { Sql } from '../db/connection';
 import { filesOfRun, framesRendered } from '../db/run-files';
-import { runById } from '../db/runs';
+import { type RunRow, runById } from '../db/runs';
 import { revisionById, shotById } from '../db/shots';
+
+/** What a run is of, as it was frozen. */
+export const ofRun = ({ recipe, outputs, comp, stack }: RunRow, document: SceneDocument): RunOf => ({
+  ...{ document, recipe, outputs },
+  comp: comp && { stack, as: comp },
+});
 
 /** The manifest of a run as far as it is delivered, and the folder it belongs into; null when the run is not there. */
 export async function manifestOf(
@@ -18,7 +24,7 @@ export async function manifestOf(
   const shot = run && (await shotById(sql, run.shot));
   if (!run || !revision || !shot || run.removed) return null;
   const { document } = revision;
-  const pictures = runPictures({ document, recipe: run.recipe, outputs: run.outputs });
+  const pictures = runPictures(ofRun(run, document));
   const files = (await filesOfRun(sql, id)).filter((f) => f.placed);
   const { counts } = run;
   const manifest: Manifest = {

@@ -1,11 +1,57 @@
+import type { Picture } from '@/core/comp';
 import type { Film } from '@/core/film';
-import { filesOfFrame, parseFrames } from '@/core/runs';
+import { displayOf, exposureScale } from '@/core/image';
+import { COMP, filesOfFrame, parseFrames, type RunFile } from '@/core/runs';
+import { compFile, compFrame, trialsIn } from '@/render/node/comp-frame';
 import { frameFiles, openedFilm } from '@/render/node/frame-files';
+import { Besides } from '@/render/views/besides';
+import type { FilmOf } from '@/render/views/film-of';
+import { unscaled } from '@/render/views/stack';
 import type { Sql } from '../db/connection';
+import { isId } from '../db/ids';
 import type { PackedFile } from '../db/run-files';
 import { runOfFrame } from '../db/runs';
-import { putStream } from '../storage/blobs';
+import { trialById } from '../db/trials';
+import { getBlob, putStream } from '../storage/blobs';
+import { readLayers } from './open';
+import { thumbnail } from './pictures';
 import type { MeasuredFilm } from './store';
+
+/** What was packed of a frame, and its small picture where that is the stack's. */
+export interface PackedFrame {
+  files: PackedFile[];
+  thumbnail: Uint8Array | null;
+}
+
+const kept = new WeakMap<Sql, Besides>();
+
+/** Plates, tables and films of trials that stacks take, read once for many frames. */
+function besidesOf(sql: Sql): Besides {
+  const known = kept.get(sql);
+  if (known) return known;
+  const film = async ({ film: hash }: FilmOf, names: readonly string[]) => {
+    const read = hash && (await readLayers(sql, hash, (n) => names.includes(n)));
+    if (!read) throw new Error('a film that the stack takes is not there any more');
+    return read;
+  };
+  const made = new Besides({ film }, async (hash) => {
+    const bytes = await getBlob(sql, hash);
+    if (!bytes) throw new Error(`content ${hash.slice(0, 12)} of the stack is not there`);
+    return bytes;
+  });
+  kept.set(sql, made);
+  return made;
+}
+
+/** Films of finished trials that a stack takes; those that are not there are left out. */
+async function filmsIn(sql: Sql, trials: readonly string[]): Promise<Map<string, FilmOf>> {
+  const found = new Map<string, FilmOf>();
+  for (const id of trials) {
+    const trial = isId(id) ? await trialById(sql, id) : null;
+    if (trial?.film) found.set(id, { id, film: trial.film, denoised: null });
+  }
+  return found;
+}
 
 /**
  * Packs the files of a frame of a run and keeps them until they are put into the run's folder: a worker may be on another machine
@@ -16,7 +62,7 @@ export async function packFrame(
   film: Film,
   { origin }: MeasuredFilm,
   { id, picture, frame }: { id: string; picture: number; frame: number },
-): Promise<PackedFile[]> {
+): Promise<PackedFrame> {
   const run = await runOfFrame(sql, id);
   const { document } = origin.scene;
   const frames = parseFrames(run.frames);
@@ -28,11 +74,27 @@ export async function packFrame(
     trial: run.number,
     date: new Date(run.createdAt),
   };
-  const { files } = filesOfFrame({ document, recipe: run.recipe, outputs: run.outputs }, names, frame);
-  const packed: PackedFile[] = [];
-  for await (const { file, stream } of frameFiles(openedFilm(film, origin), origin, run.outputs, files[picture])) {
-    const { hash, bytes } = await putStream(sql, stream.bytes);
-    packed.push({ name: file.name, output: file.output, layers: file.layers, bytes, hash });
-  }
-  return packed;
+  const { recipe, outputs, stack, comp } = run;
+  const of = { document, recipe, outputs, comp: comp && { stack, as: comp } };
+  const own = filesOfFrame(of, names, frame).files[picture];
+  const opened = openedFilm(film, origin);
+  const files: PackedFile[] = [];
+  const keep = async ({ name, output, layers }: RunFile, bytes: AsyncIterable<Uint8Array> | Iterable<Uint8Array>) => {
+    const put = await putStream(sql, bytes);
+    files.push({ name, output, layers, bytes: put.bytes, hash: put.hash });
+  };
+  const plain = own.filter((f) => f.output !== COMP);
+  for await (const { file, stream } of frameFiles(opened, origin, outputs, plain)) await keep(file, stream.bytes);
+  const last = own.find((f) => f.output === COMP);
+  if (!last || !comp) return { files, thumbnail: null };
+  const there = await filmsIn(sql, trialsIn(stack));
+  const made = await compFrame(film, origin, { ...run, masks: outputs.masks }, besidesOf(sql), there);
+  await keep(last, [await compFile(made, comp, origin, opened.parts[0], stack)]);
+  return { files, thumbnail: small(made, origin) };
+}
+
+/** The small picture of what a stack made. */
+function small({ planes, width, height }: Picture, { camera, scene }: MeasuredFilm['origin']): Uint8Array {
+  const display = unscaled(displayOf(camera.exposure, scene.document.look), exposureScale(camera.exposure));
+  return thumbnail(planes.slice(0, 3), width, height, display);
 }

@@ -2,6 +2,7 @@ import { readFile } from 'node:fs/promises';
 import { homedir } from 'node:os';
 import { isAbsolute, join, normalize } from 'node:path';
 import type { Again, NewRun, Room, Run } from '@/contract/run';
+import type { Moods } from '@/core/moods';
 import { canonicalJson, parseRecipe } from '@/core/recipe';
 import {
   type Checked,
@@ -23,6 +24,7 @@ import { isId } from '../db/ids';
 import { filesOfRun, placeAgain } from '../db/run-files';
 import { addRun, againFrames, framesText as allFrames, nextRun, type RunRow, runById } from '../db/runs';
 import { draftOf, freezeDraft, revisionById, type ShotRow } from '../db/shots';
+import { ofRun } from '../films/manifest';
 import { sendingQueue, URGENT } from '../jobs/queue';
 import { Refusal } from './respond';
 import { checkRoom } from './sent-trial';
@@ -44,7 +46,11 @@ const folderOf = (asked: string, shot: string, number: number) =>
     : normalize(asked);
 
 /** What a run of the draft as it is would be. Throws a refusal for frames that cannot be read. */
-async function drafted(sql: Sql, shot: ShotRow, asked: Pick<NewRun, 'frames' | 'camera'>): Promise<Checked> {
+async function drafted(
+  sql: Sql,
+  shot: ShotRow,
+  asked: Pick<NewRun, 'frames' | 'camera' | 'comp'>,
+): Promise<Checked & { moods: Moods }> {
   const draft = await draftOf(sql, shot.id);
   const revision = draft && (await revisionById(sql, draft.revision));
   if (!draft || !revision) throw new Refusal(404, 'no-shot', 'the shot has no scene', 'id');
@@ -59,7 +65,9 @@ async function drafted(sql: Sql, shot: ShotRow, asked: Pick<NewRun, 'frames' | '
       trial: await nextRun(sql, shot.id),
       date: new Date(),
     };
-    return { document, recipe: parseRecipe(draft.recipe), outputs: draft.outputs, camera: asked.camera, frames, names };
+    const { outputs, moods, stack } = draft;
+    const comp = asked.comp && { stack, as: asked.comp };
+    return { document, recipe: parseRecipe(draft.recipe), outputs, moods, comp, camera: asked.camera, frames, names };
   } catch (error) {
     throw error instanceof FramesError ? new Refusal(400, 'frames', error.message, 'frames') : error;
   }
@@ -85,7 +93,7 @@ async function isOfAnother(folder: string, shot: string, number: number): Promis
 export async function roomFor(
   sql: Sql,
   shot: ShotRow,
-  asked: Pick<NewRun, 'frames' | 'camera' | 'folder'>,
+  asked: Pick<NewRun, 'frames' | 'camera' | 'folder' | 'comp'>,
 ): Promise<Room> {
   const of = await drafted(sql, shot, asked);
   const next = of.names.trial;
@@ -144,6 +152,7 @@ export async function startRun(sql: Sql, shot: ShotRow, asked: NewRun): Promise<
       folder: (number) => folderOf(asked.folder, shot.name, number),
       overwrites: asked.overwrites,
       keepsFilms: asked.keepsFilms,
+      comp: of.comp && { ...of.comp, moods: of.moods },
       priority: asked.priority,
       key: asked.key,
       pictures,
@@ -158,10 +167,9 @@ export async function startRun(sql: Sql, shot: ShotRow, asked: NewRun): Promise<
 /** A run with all its frames, as JSON; its frames as rows of values. */
 export async function wholeRun(sql: Sql, run: RunRow): Promise<string> {
   const revision = await revisionById(sql, run.revision);
-  const pictures = revision
-    ? runPictures({ document: revision.document, recipe: run.recipe, outputs: run.outputs })
-    : [];
-  const told: Omit<Run, 'rows'> = { ...run, variants: pictures.map((p) => p.variant) };
+  const pictures = revision ? runPictures(ofRun(run, revision.document)) : [];
+  const { stack: _, moods: __, ...line } = run;
+  const told: Omit<Run, 'rows'> = { ...line, variants: pictures.map((p) => p.variant) };
   return `{"run":${JSON.stringify(told)},"rows":${await allFrames(sql, run.id)}}`;
 }
 

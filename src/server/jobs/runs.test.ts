@@ -1,14 +1,16 @@
 import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { mkdtemp, readdir, readFile, rm, unlink, writeFile } from 'node:fs/promises';
+import { mkdir, mkdtemp, readdir, readFile, rm, unlink, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type NewRun, newRunSchema } from '@/contract/run';
-import { fromBytes, layersInFile, readHeaders } from '@/core/exr';
+import { NO_STACK, parseStack } from '@/core/comp';
+import { fromBytes, layersInFile, readHeaders, readPart } from '@/core/exr';
 import { parseOutputs } from '@/core/outputs';
 import { withSetting } from '@/core/recipe';
 import { manifestSchema, verifyFiles } from '@/core/runs';
 import { fileHash } from '@/node/folder';
+import { nodeInflate } from '@/node/zlib';
 import type { Sql } from '../db/connection';
 import { waitingFiles } from '../db/run-files';
 import { editRun, framesOfRun, listRuns, runById } from '../db/runs';
@@ -209,7 +211,6 @@ test('a run tells what stops it before it starts, and never writes over what is 
   expect(await asked({ folder: join(folder, 'file', 'below') })).toMatchObject({
     fault: expect.stringContaining('is no folder'),
   });
-  const { mkdir } = await import('node:fs/promises');
   await mkdir(own);
   const name = `test-shot_main_0${room.next}.0002.exr`;
   await writeFile(join(own, name), 'mine');
@@ -227,6 +228,52 @@ test('what is sent twice under one key is started once', async () => {
   const key = '01890000-0000-7000-8000-000000000001';
   expect(await start({ frames: '12', key })).toBe(await start({ frames: '12', key }));
   expect(await work()).toEqual(['12a', '12b']);
+});
+
+test('what the stack makes of every frame is delivered too, in light and as displayed, with what it needs kept', async () => {
+  const { version } = (await draftOf(sql, shot))!;
+  const stack = parseStack({
+    schema: 1,
+    films: { shown: 'A' },
+    moods: { night: 'night' },
+    entries: [
+      { kind: 'layer', name: 'sky', source: { from: 'film', film: 'shown', layer: 'group.sky' } },
+      {
+        kind: 'operation',
+        name: 'up',
+        operation: { does: 'exposure', stops: { keys: [1, 3].map((frame) => ({ frame, value: frame - 1 })) } },
+      },
+    ],
+  });
+  await saveDraft(sql, shot, version, { recipe: smallRecipe(4, 24), stack });
+  const { outputs } = (await draftOf(sql, shot))!;
+  const groups = { ...outputs, list: [{ ...outputs.list[0], layers: ['group.sky'], depth: 'float' as const }] };
+  await saveDraft(sql, shot, version + 1, { outputs: groups });
+  const id = await start({ frames: '1-3', comp: 'exr' });
+  const shown = await start({ frames: '2', comp: 'png' });
+  await work();
+  await place();
+  const run = (await runById(sql, id))!;
+  const number = String(run.number).padStart(2, '0');
+  const plane = async (output: string, frame: number, channel: string) => {
+    const source = fromBytes(await readFile(join(run.folder, `test-shot_${output}_${number}.000${frame}.exr`)));
+    const file = await readHeaders(source);
+    const at = file.parts[0].channels.findIndex((c) => c.name.split('.').at(-1) === channel);
+    return (await readPart(source, file, 0, nodeInflate))[at] as Float32Array;
+  };
+  for (const [frame, stops] of [
+    [1, 0],
+    [3, 2],
+  ]) {
+    const [made, part] = [await plane('comp', frame, 'G'), await plane('main', frame, 'G')];
+    const off = made.map((v, i) => Math.abs(v - part[i] * 2 ** stops));
+    expect(Math.max(...off)).toBeLessThan(1e-3);
+    expect(Math.max(...made)).toBeGreaterThan(0.01);
+  }
+  const other = (await runById(sql, shown))!;
+  const png = await readFile(join(other.folder, `test-shot_comp_${String(other.number).padStart(2, '0')}.0002.png`));
+  expect(png.readUInt8(24)).toBe(16);
+  await saveDraft(sql, shot, version + 2, { outputs, stack: NO_STACK });
 });
 
 test('films are kept where they are wanted, and taken as one .zip with a manifest', async () => {

@@ -20,6 +20,8 @@ import type { Studio } from './studio';
 interface KeptFrame extends Omit<StoredFilm, 'hash'> {
   hash: string | null;
   files: PackedFile[];
+  /** Its small picture where that is another than the film's. */
+  thumbnail: Uint8Array | null;
 }
 
 /** Milliseconds between pictures of a trial under way. */
@@ -94,12 +96,12 @@ export class TrialRunner {
   /** Keeps the film of a trial; of a frame of a run its files, and its film where that is wanted. */
   private async keep(trial: TrialRow, film: Film, measured: MeasuredFilm): Promise<KeptFrame> {
     const { sql } = this;
-    const none = { hash: null, layers: [], files: [] };
+    const none = { hash: null, layers: [], files: [], thumbnail: null };
     if (!trial.run) return { ...none, ...(await storeFilm(sql, film, measured.origin)) };
     const { id, picture } = trial.run;
-    const files = await packFrame(sql, film, measured, { id, picture, frame: trial.frame! });
+    const packed = await packFrame(sql, film, measured, { id, picture, frame: trial.frame! });
     const isKept = (await runOfFrame(sql, id)).keepsFilms;
-    return { ...none, files, ...(isKept ? await storeFilm(sql, film, measured.origin) : {}) };
+    return { ...none, ...packed, ...(isKept ? await storeFilm(sql, film, measured.origin) : {}) };
   }
 
   private async render(
@@ -156,7 +158,7 @@ export class TrialRunner {
       figures,
       spec,
       film: kept.hash,
-      thumbnail,
+      thumbnail: kept.thumbnail ?? thumbnail,
       layers: kept.layers,
     } as const;
     const { denoise } = trial.recipe;

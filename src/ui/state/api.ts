@@ -164,7 +164,7 @@ export const api = {
     const { run, rows } = await ask<{ run: Omit<Run, 'rows'>; rows: unknown[][] }>(`/api/runs/${id}`);
     return { ...run, rows: framesFrom(rows) };
   },
-  room: async (shot: string, asked: Pick<NewRun, 'frames' | 'camera' | 'folder'>): Promise<Room> =>
+  room: async (shot: string, asked: Pick<NewRun, 'frames' | 'camera' | 'folder' | 'comp'>): Promise<Room> =>
     roomSchema.parse(
       (await ask<{ room: unknown }>(`/api/shots/${shot}/runs/room`, { method: 'POST', json: asked })).room,
     ),

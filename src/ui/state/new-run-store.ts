@@ -1,6 +1,6 @@
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
-import type { Order } from '@/core/runs';
+import type { CompKind, Order } from '@/core/runs';
 import { patientStorage } from './patient-storage';
 
 /** What a run that is put together is asked for, beside the draft. */
@@ -11,6 +11,8 @@ export interface NewRunChoice {
   folder: string;
   order: Order;
   keepsFilms: boolean;
+  /** As which kind of file what the stack makes is delivered; null for not. */
+  comp: CompKind | null;
   overwrites: boolean;
   title: string;
 }
@@ -25,6 +27,7 @@ const AT_FIRST: NewRunChoice = {
   folder: '',
   order: 'ends',
   keepsFilms: false,
+  comp: null,
   overwrites: false,
   title: '',
 };

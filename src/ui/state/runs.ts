@@ -44,7 +44,7 @@ function gathered(queries: QueryClient): (run: string, row: RunFrame) => void {
   };
   return (run, row) => {
     news.set(run, (news.get(run) ?? new Map()).set(row.id, row));
-    timer ??= setTimeout(put, NEWS_MS);
+    if (timer === null) timer = setTimeout(put, NEWS_MS);
   };
 }
 

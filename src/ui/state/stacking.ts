@@ -1,23 +1,10 @@
 import { useMemo } from 'react';
 import { finished, type Trial } from '@/contract/trial';
-import {
-  ALL_GROUPS,
-  fitted,
-  layersOf,
-  type Need,
-  OF_TRIAL,
-  type Stack,
-  type StackDocument,
-  StackError,
-  shownIn,
-  stackAt,
-} from '@/core/comp';
-import { maskNeeds } from '@/core/exr';
-import { filmKept, LAYER, layerInfo, layersKept, OPENNESS } from '@/core/film';
-import { type Mask, maskingOf } from '@/core/outputs';
-import { coverageNames, pickableOf, pickedBy, type SceneDocument, stillAt } from '@/core/scene';
+import { OF_TRIAL, type StackDocument, StackError } from '@/core/comp';
+import { filmKept, layersKept, OPENNESS } from '@/core/film';
+import type { Mask } from '@/core/outputs';
+import { type OverFilm, stackOver } from '@/core/stacks';
 import type { FilmOf } from '@/render/views/film-of';
-import type { StackOver } from '@/render/views/stack';
 import { useDesk } from './desk-store';
 import { useMixed, useMoodFactors } from './mixing';
 import { useOutputs } from './outputs-store';
@@ -28,14 +15,9 @@ import { useStack } from './stack-store';
 import { type ListedTrial, useTrials } from './trials-store';
 
 /** The shot's stack as it is over what A shows. */
-export interface Stacked {
+export interface Stacked extends OverFilm<FilmOf> {
   document: StackDocument;
-  /** As it is at the frame; entries that lack something are off. */
-  stack: Stack;
   frame: number;
-  over: StackOver;
-  /** What entries lack, by where they stand. */
-  missing: ReadonlyMap<string, Need[]>;
   /** Layers of what A shows. */
   kept: readonly string[];
   /** Whether A shows the live picture. */
@@ -83,24 +65,13 @@ function useKept(): { kept: readonly string[]; isLive: boolean } | null {
   }, [isLive, recipe, groups, trial]);
 }
 
-function contentsOf(stack: Stack, document: SceneDocument, frame: number): StackOver['contents'] {
-  const found = Object.entries(stack.pictures).flatMap(([name, { file }]) => {
-    const plate = document.plates.find((p) => p.name === file);
-    const still = plate ? stillAt(plate, frame) : file;
-    const content = document.contents.find((c) => c.name === still) ?? null;
-    return content || plate ? [[name, content] as const] : [];
-  });
-  return Object.fromEntries(found);
-}
-
-/** Films of finished trials that a stack takes, by its names for them. */
-function othersOf({ films }: Stack, trials: ReadonlyMap<string, ListedTrial>): Record<string, FilmOf> {
-  const found = Object.entries(films).flatMap(([name, where]) => {
+/** The film of a finished trial that a stack takes, by where the stack says that it is. */
+const trialFilm =
+  (trials: ReadonlyMap<string, ListedTrial>) =>
+  (where: string): FilmOf | undefined => {
     const trial = where.startsWith(OF_TRIAL) ? trials.get(where.slice(OF_TRIAL.length)) : undefined;
-    return trial && finished(trial) ? [[name, { id: trial.id, film: trial.film, denoised: null }] as const] : [];
-  });
-  return Object.fromEntries(found);
-}
+    return trial && finished(trial) ? { id: trial.id, film: trial.film, denoised: null } : undefined;
+  };
 
 /** The shot's stack over what A shows; null where there is nothing to stack, the fault in words where it cannot be read. */
 export function useStacked(): Stacked | string | null {
@@ -123,73 +94,20 @@ export function useStacked(): Stacked | string | null {
   return useMemo(() => {
     if (!stack || !own) return null;
     try {
-      return stacked(stack, frame, own, scene, scale, masks, moods, trials, lookedAt);
+      const { kept, isLive } = own;
+      const otherFilm = trialFilm(trials);
+      const on = { document: stack, frame, kept, scene, scale, masks, moods, otherFilm, lookedAt };
+      const over = stackOver(on);
+      return {
+        ...over,
+        document: stack,
+        frame,
+        kept: kept.includes(OPENNESS.bands) ? [...kept, OPENNESS.layer] : kept,
+        isLive,
+      };
     } catch (error) {
       if (error instanceof StackError) return error.message;
       throw error;
     }
   }, [stack, frame, own, scene, scale, masks, moods, trials, lookedAt]);
-}
-
-function stacked(
-  document: StackDocument,
-  frame: number,
-  { kept, isLive }: { kept: readonly string[]; isLive: boolean },
-  scene: SceneDocument,
-  scale: number,
-  masks: readonly Mask[],
-  moods: StackOver['moods'],
-  trials: ReadonlyMap<string, ListedTrial>,
-  lookedAt: string | null,
-): Stacked {
-  const plain = stackAt(document, frame);
-  const from = pickableOf(scene);
-  const made = Object.fromEntries(masks.map((m) => [LAYER.mask(m.name), maskingOf(m, pickedBy(m.of, from))] as const));
-  /** What a film keeps of which a layer is made. */
-  const of = (layer: string): string[] => {
-    if (made[layer]) return maskNeeds(made[layer]).flatMap(of);
-    if (layer === ALL_GROUPS) {
-      const groups = kept.filter((n) => layerInfo(n).family === 'group');
-      return groups.length > 0 ? groups : [ALL_GROUPS];
-    }
-    return [layer === OPENNESS.layer && kept.includes(OPENNESS.bands) ? OPENNESS.bands : layer];
-  };
-  const isThere = (layer: string) => of(layer).every((n) => kept.includes(n));
-  const shown = shownIn(plain);
-  const others = othersOf(plain, trials);
-  const contents = contentsOf(plain, scene, frame);
-  const { stack, missing } = fitted(plain, {
-    layer: ({ film, layer }) => (shown.includes(film) ? isThere(layer) : Object.hasOwn(others, film)),
-    picture: (name) => Object.hasOwn(contents, name),
-  });
-  const read = shown.flatMap((film) => layersOf(stack, film)).flatMap(of);
-  return {
-    document,
-    stack,
-    frame,
-    missing,
-    kept: kept.includes(OPENNESS.bands) ? [...kept, OPENNESS.layer] : kept,
-    isLive,
-    over: {
-      stack,
-      layers: [...new Set(read)].filter((l) => kept.includes(l)),
-      objects: coverageNames(scene),
-      masks: made,
-      scale,
-      others: Object.fromEntries(
-        // Of another trial light is taken as it is: it hides nothing.
-        Object.entries(others).flatMap(([name, film]) => {
-          const layers = layersOf(stack, name).filter((l) => l !== 'alpha');
-          return layers.length > 0 ? [[name, { of: film, layers }]] : [];
-        }),
-      ),
-      contents,
-      tables: stack.tables,
-      // A mood of the stack is one of the shot by its name.
-      moods: Object.fromEntries(
-        Object.entries(stack.moods).flatMap(([name, of]) => (moods[of] ? [[name, moods[of]]] : [])),
-      ),
-      lookedAt,
-    },
-  };
 }

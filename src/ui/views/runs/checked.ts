@@ -1,7 +1,7 @@
 import { useMemo } from 'react';
 import { toast } from 'sonner';
 import { parseRecipe } from '@/core/recipe';
-import { type Checked, type Finding, FramesError, leftovers, parseFrames } from '@/core/runs';
+import { type Checked, type CompKind, type Finding, FramesError, leftovers, parseFrames } from '@/core/runs';
 import { useDesk } from '../../state/desk-store';
 import { together } from '../../state/history';
 import { choiceOf, useNewRun } from '../../state/new-run-store';
@@ -11,6 +11,7 @@ import { useRuns } from '../../state/runs';
 import { useCamera, useDocument } from '../../state/scene-now';
 import { useScene } from '../../state/scene-store';
 import { useShot } from '../../state/shot-store';
+import { useStack } from '../../state/stack-store';
 
 /** Frames that are typed, read; or why they cannot be. */
 export function useFrames(): { text: string; frames: number[]; fault: string | null } {
@@ -29,11 +30,12 @@ export function useFrames(): { text: string; frames: number[]; fault: string | n
 }
 
 /** What the next run would deliver, as it is checked; null while something of it is on its way. */
-export function useChecked(frames: readonly number[]): Checked | null {
+export function useChecked(frames: readonly number[], as: CompKind | null): Checked | null {
   const document = useDocument();
   const recipe = useRecipe((s) => s.recipe);
   const outputs = useOutputs((s) => s.outputs);
   const camera = useCamera().name;
+  const stack = useStack((s) => s.stack);
   const shot = useShot((s) => s.name);
   const number = (useRuns()[0]?.number ?? 0) + 1;
   return useMemo(() => {
@@ -46,8 +48,9 @@ export function useChecked(frames: readonly number[]): Checked | null {
       trial: number,
       date: new Date(),
     };
-    return { document, recipe, outputs, camera, frames, names };
-  }, [document, recipe, outputs, camera, shot, number, frames]);
+    const comp = as && stack && { stack, as };
+    return { document, recipe, outputs, camera, frames, names, comp };
+  }, [document, recipe, outputs, camera, shot, number, frames, as, stack]);
 }
 
 /** What is left over in what the next run would deliver. */

@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import { type ReactNode, useState } from 'react';
 import { bytesStored } from '@/core/outputs';
 import { frameOf } from '@/core/recipe';
-import { type Checked, filesOfFrame, ORDERS, runPictures } from '@/core/runs';
+import { type Checked, COMP, COMP_KINDS, filesOfFrame, ORDERS, runPictures } from '@/core/runs';
 import { Choice } from '../../fields/choice';
 import { TextField } from '../../fields/text-field';
 import { Plain, Primary, Stat, Tip, Word } from '../../parts/controls';
@@ -16,6 +16,7 @@ import { choiceOf, useNewRun } from '../../state/new-run-store';
 import { useRecipe } from '../../state/recipe-store';
 import { useCamera, useDocument } from '../../state/scene-now';
 import { useShot } from '../../state/shot-store';
+import { useStack } from '../../state/stack-store';
 import { tell } from '../../state/tell';
 import { CheckList } from './check-list';
 import { useChecked, useFrames, useLeftovers } from './checked';
@@ -29,8 +30,9 @@ function bytesOfFrame(checked: Checked): number {
     .flatMap((p, i) => filesOfFrame(checked, checked.names, checked.frames[0]).files[i].map((f) => ({ f, p })))
     .reduce((sum, { f, p }) => {
       const { region } = frameOf(p.recipe);
-      const output = p.outputs.find((o) => o.name === f.output)!;
-      return sum + bytesStored(f.layers, region.width * region.height, output).most;
+      const pixels = region.width * region.height;
+      if (f.output === COMP) return sum + pixels * (checked.comp?.as === 'png' ? 3 * 2 : 4 * 4);
+      return sum + bytesStored(f.layers, pixels, p.outputs.find((o) => o.name === f.output)!).most;
     }, 0);
 }
 
@@ -39,14 +41,16 @@ export function NewRun() {
   const shot = useShot((s) => s.id);
   const choice = useNewRun((s) => choiceOf(s, shot));
   const { frames, text, fault } = useFrames();
-  const checked = useChecked(frames);
+  const hasStack = useStack((s) => ((s.stack?.entries as unknown[] | undefined)?.length ?? 0) > 0);
+  const comp = hasStack ? choice.comp : null;
+  const checked = useChecked(frames, comp);
   const findings = useLeftovers(checked);
   const document = useDocument();
   const camera = useCamera();
   const recipe = useRecipe((s) => s.recipe)!;
   const [busy, setBusy] = useState(false);
   const set = (change: Partial<typeof choice>) => useNewRun.getState().set(shot, change);
-  const asked = { frames: text, camera: camera.name, folder: choice.folder };
+  const asked = { frames: text, camera: camera.name, folder: choice.folder, comp };
   const isReady = fault === null && frames.length > 0;
   const room = useQuery({
     queryKey: ['room', shot, asked, checked?.names.trial, checked?.outputs, recipe.name],
@@ -163,6 +167,18 @@ export function NewRun() {
             </Word>
           ))}
         </Row>
+        {hasStack && (
+          <Row
+            words="stack"
+            tip="What the shot's stack makes of every frame, with its moods, as they stand: linear OpenEXR, or PNG of 16 bits as displayed. Both are frozen when the run starts."
+          >
+            {([null, ...COMP_KINDS] as const).map((as) => (
+              <Word key={as} on={comp === as} onClick={() => set({ comp: as })}>
+                {as === null ? 'not' : as === 'exr' ? 'as OpenEXR' : 'as PNG'}
+              </Word>
+            ))}
+          </Row>
+        )}
         <Row
           words="keeps"
           tip="Films hold all that was recorded, so that other files can be cut of them later. They take many times the space."
@@ -259,7 +275,22 @@ function Names({ checked }: { checked: Checked }) {
             </li>
           );
         })}
-        {outputs.length === 0 && (
+        {checked.comp && (
+          <li className="pb-1">
+            <Word className="-ml-1.5 !py-0" onClick={() => useDesk.getState().set({ view: 'comp' })}>
+              stack
+            </Word>
+            <span className="text-[11.5px] text-dim">what it makes of the picture</span>
+            {first
+              .filter((f) => f.output === COMP)
+              .map((f) => (
+                <p key={f.name} className="num text-[11px] leading-[15px] break-all text-soft">
+                  {f.name}
+                </p>
+              ))}
+          </li>
+        )}
+        {outputs.length === 0 && !checked.comp && (
           <li>
             <Plain className="!px-2 !py-0.5" onClick={() => useDesk.getState().set({ view: 'split' })}>
               Choose outputs in Split

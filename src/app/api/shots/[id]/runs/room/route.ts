@@ -8,6 +8,6 @@ import { roomFor } from '@/server/http/runs';
 export const POST = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
   answer(request, async () => {
     const shot = await findShot((await params).id);
-    const asked = await body(request, newRunSchema.pick({ frames: true, camera: true, folder: true }));
+    const asked = await body(request, newRunSchema.pick({ frames: true, camera: true, folder: true, comp: true }));
     return Response.json({ room: await roomFor(database(), shot, asked) });
   });

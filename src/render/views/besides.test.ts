@@ -1,8 +1,8 @@
 import { stackAt } from '@/core/comp';
 import type { Content } from '@/core/scene';
-import type { StackOver } from '../views/stack';
-import { Besides } from './beside';
-import { FilmCache } from './film-cache';
+import { FilmCache } from '../page/film-cache';
+import { Besides } from './besides';
+import type { StackOver } from './stack';
 
 const words = Uint16Array.of(0, 32768, 65535, 65535, 0, 0);
 const content: Content = {

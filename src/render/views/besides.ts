@@ -1,8 +1,9 @@
 import { type LookTable, type Picture, plateOf, readCube } from '@/core/comp';
+import type { FilmLayers } from '@/core/film';
 import { type Content, pictureAt } from '@/core/scene';
-import type { StackOver } from '../views/stack';
-import type { StackBeside } from '../views/stack-beside';
-import type { FilmCache } from './film-cache';
+import type { FilmOf } from './film-of';
+import type { StackOver } from './stack';
+import type { StackBeside } from './stack-beside';
 
 /** Pictures that are kept as they were read, the least recently used let go. */
 const MOST_PICTURES = 24;
@@ -17,7 +18,8 @@ export class Besides {
   private readonly kept = new Map<string, StackBeside>();
 
   constructor(
-    private readonly cache: FilmCache,
+    /** Where films of trials are read. */
+    private readonly cache: { film: (of: FilmOf, names: readonly string[]) => Promise<FilmLayers> },
     private readonly fetchContent: (hash: string) => Promise<Uint8Array>,
   ) {}
 

@@ -1,0 +1,1 @@
+export { type Over, type OverFilm, type StackedOn, stackOver } from './stack-over';

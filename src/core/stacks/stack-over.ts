@@ -1,0 +1,127 @@
+import {
+  ALL_GROUPS,
+  fitted,
+  layersOf,
+  type MoodFactors,
+  type Need,
+  type Stack,
+  type StackDocument,
+  shownIn,
+  stackAt,
+} from '../comp';
+import { type Masking, maskNeeds } from '../exr';
+import { LAYER, layerInfo, OPENNESS } from '../film';
+import { type Mask, maskingOf } from '../outputs';
+import { type Content, coverageNames, pickableOf, pickedBy, type SceneDocument, stillAt } from '../scene';
+
+/** A stack at a frame, and where what it names is. */
+export interface Over<F> {
+  stack: Stack;
+  /** Layers that it reads of the film that is shown. */
+  layers: string[];
+  /** Names of objects as films number them. */
+  objects: string[];
+  /** What layers of masks are made of, where the film has them not as they are. */
+  masks: Record<string, Masking>;
+  /** Factor from radiance to the display. */
+  scale: number;
+  /** Films of trials beside the one that is shown, each with the layers that are read of it. */
+  others: Record<string, { of: F; layers: string[] }>;
+  /** Pictures of the shot; null where a plate has none at the frame. */
+  contents: Record<string, Content | null>;
+  /** Look tables by their hashes. */
+  tables: Record<string, string>;
+  /** Moods as factors of light groups. */
+  moods: Record<string, MoodFactors>;
+  /** A mask that is looked at: the picture dimmed where it is not; null for none. */
+  lookedAt: string | null;
+}
+
+/** What a stack lies over, and what it may name. */
+export interface StackedOn<F> {
+  document: StackDocument;
+  frame: number;
+  /** Layers that the film keeps. */
+  kept: readonly string[];
+  scene: SceneDocument;
+  /** Factor from radiance to the display. */
+  scale: number;
+  masks: readonly Mask[];
+  /** Moods of the shot by their names. */
+  moods: Readonly<Record<string, MoodFactors>>;
+  /** A film that a stack takes beside the one that is shown, by where it says that it is; undefined where it is not there. */
+  otherFilm: (where: string) => F | undefined;
+  lookedAt: string | null;
+}
+
+/** A stack at a frame over a film, what its entries lack (by where they stand), and entries that lack something off. */
+export interface OverFilm<F> {
+  stack: Stack;
+  missing: ReadonlyMap<string, Need[]>;
+  over: Over<F>;
+}
+
+function contentsOf(stack: Stack, document: SceneDocument, frame: number): Over<unknown>['contents'] {
+  const found = Object.entries(stack.pictures).flatMap(([name, { file }]) => {
+    const plate = document.plates.find((p) => p.name === file);
+    const still = plate ? stillAt(plate, frame) : file;
+    const content = document.contents.find((c) => c.name === still) ?? null;
+    return content || plate ? [[name, content] as const] : [];
+  });
+  return Object.fromEntries(found);
+}
+
+/** A stack over a film of a shot. Throws `StackError` where it cannot be read at the frame. */
+export function stackOver<F>(on: StackedOn<F>): OverFilm<F> {
+  const { kept, scene } = on;
+  const plain = stackAt(on.document, on.frame);
+  const from = pickableOf(scene);
+  const made = Object.fromEntries(
+    on.masks.map((m) => [LAYER.mask(m.name), maskingOf(m, pickedBy(m.of, from))] as const),
+  );
+  /** What a film keeps of which a layer is made. */
+  const of = (layer: string): string[] => {
+    if (made[layer]) return maskNeeds(made[layer]).flatMap(of);
+    if (layer === ALL_GROUPS) {
+      const groups = kept.filter((n) => layerInfo(n).family === 'group');
+      return groups.length > 0 ? groups : [ALL_GROUPS];
+    }
+    return [layer === OPENNESS.layer && kept.includes(OPENNESS.bands) ? OPENNESS.bands : layer];
+  };
+  const isThere = (layer: string) => of(layer).every((n) => kept.includes(n));
+  const shown = shownIn(plain);
+  const others = Object.fromEntries(
+    Object.entries(plain.films).flatMap(([name, where]) => {
+      const film = on.otherFilm(where);
+      return film ? [[name, film] as const] : [];
+    }),
+  );
+  const contents = contentsOf(plain, scene, on.frame);
+  const { stack, missing } = fitted(plain, {
+    layer: ({ film, layer }) => (shown.includes(film) ? isThere(layer) : Object.hasOwn(others, film)),
+    picture: (name) => Object.hasOwn(contents, name),
+  });
+  const read = shown.flatMap((film) => layersOf(stack, film)).flatMap(of);
+  const over: Over<F> = {
+    stack,
+    layers: [...new Set(read)].filter((l) => kept.includes(l)),
+    objects: coverageNames(scene),
+    masks: made,
+    scale: on.scale,
+    others: Object.fromEntries(
+      // Of another trial light is taken as it is: it hides nothing.
+      Object.entries(others).flatMap(([name, film]) => {
+        const layers = layersOf(stack, name).filter((l) => l !== 'alpha');
+        return layers.length > 0 ? [[name, { of: film, layers }]] : [];
+      }),
+    ),
+    contents,
+    tables: stack.tables,
+    // A mood of the stack is one of the shot by its name.
+    moods: Object.fromEntries(
+      Object.entries(stack.moods).flatMap(([name, mood]) => (on.moods[mood] ? [[name, on.moods[mood]]] : [])),
+    ),
+    lookedAt: on.lookedAt,
+  };
+  return { stack, missing, over };
+}

@@ -1,0 +1,77 @@
+import { OF_TRIAL, type Picture, pictureExr, picturePng, type StackDocument } from '@/core/comp';
+import type { PartHeader } from '@/core/exr';
+import { type Film, type FilmLayers, layerNames, makeLayer } from '@/core/film';
+import { displayOf, exposureScale } from '@/core/image';
+import { groupColors } from '@/core/kernel';
+import { type Moods, mixAt, mixFactors } from '@/core/moods';
+import type { Mask } from '@/core/outputs';
+import { stackOver } from '@/core/stacks';
+import { nodeDeflate } from '@/node/zlib';
+import type { Besides } from '../views/besides';
+import type { FilmOf } from '../views/film-of';
+import { stackPicture, unscaled } from '../views/stack';
+import type { FilmOrigin } from './film-exr';
+
+/** What a frame is composited by: the shot's stack, its moods and masks. */
+export interface CompOf {
+  stack: StackDocument;
+  moods: Moods;
+  masks: readonly Mask[];
+}
+
+/** Films of trials that a stack takes, by their identifiers. */
+export const trialsIn = (stack: StackDocument): string[] =>
+  Object.values((stack.films ?? {}) as Record<string, string>).flatMap((where) =>
+    where.startsWith(OF_TRIAL) ? [where.slice(OF_TRIAL.length)] : [],
+  );
+
+/**
+ * What a stack makes of a frame that was rendered, in light of which 1 is display white. Entries that lack something are left out,
+ * as the page leaves them out. `there` tells films of trials.
+ */
+export async function compFrame(
+  film: Film,
+  { scene, camera, frame }: FilmOrigin,
+  { stack, moods, masks }: CompOf,
+  besides: Besides,
+  there: ReadonlyMap<string, FilmOf>,
+): Promise<Picture> {
+  const { groups } = film.spec;
+  const own = groupColors(scene);
+  const { over } = stackOver<FilmOf>({
+    document: stack,
+    frame,
+    kept: layerNames(film.spec),
+    scene: scene.document,
+    scale: exposureScale(camera.exposure),
+    masks,
+    moods: Object.fromEntries(
+      moods.list.map((m) => [m.name, { groups, factors: mixFactors(groups, mixAt(m, frame, own), own) }]),
+    ),
+    otherFilm: (where) => there.get(where.slice(OF_TRIAL.length)),
+    lookedAt: null,
+  });
+  const names = [...new Set(['beauty', ...over.layers])];
+  const layers: FilmLayers = {
+    width: film.spec.region.width,
+    height: film.spec.region.height,
+    layers: new Map(names.map((n) => [n, makeLayer(film, n)!])),
+  };
+  const { region, frame: whole } = film.spec;
+  const place = { ...whole, x: region.x, y: region.y, w: region.width, h: region.height };
+  return stackPicture(over, layers, place, await besides.of(over));
+}
+
+/** The picture as a file's bytes: OpenEXR as it is, PNG of 16 bits as displayed. */
+export async function compFile(
+  picture: Picture,
+  as: 'exr' | 'png',
+  { scene, camera }: FilmOrigin,
+  header: PartHeader,
+  stack: StackDocument,
+): Promise<Uint8Array> {
+  if (as === 'exr')
+    return pictureExr(picture, { stack: typeof stack.name === 'string' ? stack.name : '', header }, nodeDeflate);
+  const display = displayOf(camera.exposure, scene.document.look);
+  return picturePng(picture, unscaled(display, exposureScale(camera.exposure)));
+}
