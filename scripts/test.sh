@@ -38,7 +38,8 @@ echo "== types"
 wait "$beside" || { cat "$data/types.log"; exit 1; }
 beside=""
 db_start "$data" "${LANTERN_TEST_PG_PORT:-5481}"
-step "unit and truth tests" npx --no-install jest --silent --maxWorkers=100%
+# One more than there are processors: some tests wait for other processes most of the time.
+step "unit and truth tests" npx --no-install jest --silent --maxWorkers="$(($(nproc) + 1))"
 
 psql "$DATABASE_URL" -qtAc "select 'drop database ' || datname || ' with (force);' from pg_database where datname like 'lantern_test_%' or datname = 'lantern_story'" | psql "$DATABASE_URL" -q
 psql "$DATABASE_URL" -qc "create database lantern_story"

@@ -92,6 +92,8 @@ export const newRunSchema = z.strictObject({
   keepsFilms: z.boolean().default(false),
   priority: z.number().int().min(-3).max(3).default(0),
   order: z.enum(ORDERS).default('ends'),
+  /** Whether it is small and quick, keeps its films and comes first: to look at every layer of every file before a run. */
+  proof: z.boolean().default(false),
   /** As which kind of file what the shot's stack makes is delivered too; null for not. */
   comp: z.enum(COMP_KINDS).nullable().default(null),
   key: identifier.nullable().default(null),

@@ -15,6 +15,7 @@ export {
   COMP_KINDS,
   type CompKind,
   filesOfFrame,
+  proofRecipe,
   type RunFile,
   type RunNames,
   type RunOf,

@@ -14,7 +14,7 @@ import {
   type Variant,
   withMade,
 } from '../outputs';
-import type { Recipe } from '../recipe';
+import { NOT_DENOISED, parseRecipe, type Recipe } from '../recipe';
 import { lightGroups, type SceneDocument } from '../scene';
 
 /** A picture of every frame of a run: the shot's own or a variant, with the outputs that leave from it. */
@@ -56,6 +56,21 @@ export function runPictures({ document, recipe, outputs: { list, masks }, comp =
       comp && variant === null ? stackNeeds(comp.stack) : [],
     ),
   }));
+}
+
+/** Width in pixels and samples of a frame that only proves what is written. */
+const [PROOF_PX, PROOF_SAMPLES] = [320, 8];
+
+/** A recipe by which a frame shows for little what every file of a run holds. */
+export function proofRecipe(recipe: Recipe): Recipe {
+  const { size, sampling } = recipe;
+  return parseRecipe({
+    ...recipe,
+    name: `${recipe.name}, proof`,
+    size: { ...size, scale: Math.min(size.scale, Math.max(1, (PROOF_PX / size.width) * 100)) },
+    sampling: { ...sampling, cameraMin: 2, cameraMax: Math.min(PROOF_SAMPLES, sampling.cameraMax), stopNoise: 0 },
+    denoise: NOT_DENOISED,
+  });
 }
 
 /** Layers that an output of a run writes, and those it names that films of the scene cannot keep. */

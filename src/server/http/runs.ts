@@ -14,6 +14,7 @@ import {
   MANIFEST_NAME,
   manifestSchema,
   parseFrames,
+  proofRecipe,
   runPictures,
 } from '@/core/runs';
 import { fileHash, folderWords, freeBytes, namesIn } from '@/node/folder';
@@ -119,9 +120,13 @@ export async function roomFor(
   return room;
 }
 
+/** A frame that somebody waits for. */
+const PROOF_PRIORITY = 3;
+
 /** Starts a run of the draft as it is: all of it is frozen. Throws a refusal where it cannot be delivered. */
 export async function startRun(sql: Sql, shot: ShotRow, asked: NewRun): Promise<string> {
-  const of = await drafted(sql, shot, asked);
+  const wanted = await drafted(sql, shot, asked);
+  const of = asked.proof ? { ...wanted, recipe: proofRecipe(wanted.recipe) } : wanted;
   const fault = leftovers(of).find((f) => f.stops);
   if (fault) throw new Refusal(400, fault.code, fault.words, 'outputs');
   const room = await roomFor(sql, shot, asked);
@@ -151,9 +156,9 @@ export async function startRun(sql: Sql, shot: ShotRow, asked: NewRun): Promise<
       outputs: of.outputs,
       folder: (number) => folderOf(asked.folder, shot.name, number),
       overwrites: asked.overwrites,
-      keepsFilms: asked.keepsFilms,
+      keepsFilms: asked.keepsFilms || asked.proof,
       comp: of.comp && { ...of.comp, moods: of.moods },
-      priority: asked.priority,
+      priority: asked.proof ? PROOF_PRIORITY : asked.priority,
       key: asked.key,
       pictures,
       order: inOrder(of.frames, asked.order),

@@ -224,6 +224,20 @@ test('a run tells what stops it before it starts, and never writes over what is 
   await saveDraft(sql, shot, version + 1, { outputs });
 });
 
+test('a frame that proves what is written is small, keeps its films, and comes before other runs', async () => {
+  const other = await start({ frames: '11' });
+  const id = await start({ frames: '10', proof: true });
+  expect(await work()).toEqual(['10a', '10b', '11a', '11b']);
+  const run = (await runById(sql, id))!;
+  expect(run).toMatchObject({ keepsFilms: true, recipe: { name: expect.stringContaining('proof') } });
+  const [row] = await framesOfRun(sql, id);
+  expect((await trialById(sql, row.id))!.film).not.toBeNull();
+  await editRun(sql, other, { removed: true }, queue.addFrames, queue.takeBack);
+  expect((await listRuns(sql, shot)).some((r) => r.id === other)).toBe(false);
+  await editRun(sql, other, { removed: false }, queue.addFrames, queue.takeBack);
+  expect((await listRuns(sql, shot)).some((r) => r.id === other)).toBe(true);
+});
+
 test('what is sent twice under one key is started once', async () => {
   const key = '01890000-0000-7000-8000-000000000001';
   expect(await start({ frames: '12', key })).toBe(await start({ frames: '12', key }));

@@ -4,6 +4,7 @@ import { FramesFace } from './frames-face';
 import { MachinesFace } from './machines-face';
 import { togglePlaying } from './playing';
 import { RunsPanel } from './runs-panel';
+import { SheetFace } from './sheet-face';
 
 /** Frames delivered as files, checked before they start, on all workers there are. */
 export const RUNS: ViewEntry = {
@@ -18,6 +19,12 @@ export const RUNS: ViewEntry = {
       label: 'Frames',
       tip: 'Every frame of the run: its state, noise and time; a click shows it in A',
       Body: FramesFace,
+    },
+    {
+      name: 'sheet',
+      label: 'Sheet',
+      tip: 'Every layer of every file of a frame, packed and read back',
+      Body: SheetFace,
     },
     {
       name: 'machines',

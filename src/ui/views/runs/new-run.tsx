@@ -14,7 +14,7 @@ import { saveDraftNow } from '../../state/draft';
 import { bytes, counted } from '../../state/format';
 import { choiceOf, useNewRun } from '../../state/new-run-store';
 import { useRecipe } from '../../state/recipe-store';
-import { useCamera, useDocument } from '../../state/scene-now';
+import { useCamera, useDocument, useFrame } from '../../state/scene-now';
 import { useShot } from '../../state/shot-store';
 import { useStack } from '../../state/stack-store';
 import { tell } from '../../state/tell';
@@ -47,6 +47,7 @@ export function NewRun() {
   const findings = useLeftovers(checked);
   const document = useDocument();
   const camera = useCamera();
+  const looked = useFrame();
   const recipe = useRecipe((s) => s.recipe)!;
   const [busy, setBusy] = useState(false);
   const set = (change: Partial<typeof choice>) => useNewRun.getState().set(shot, change);
@@ -76,6 +77,20 @@ export function NewRun() {
       const run = await api.startRun(shot, { ...asked, title, folder, order, keepsFilms, overwrites });
       useDesk.getState().set({ run: run.id, face: 'frames' });
       set({ overwrites: false, title: '' });
+    } catch (error) {
+      tell(error);
+    } finally {
+      setBusy(false);
+    }
+  };
+  const prove = async () => {
+    setBusy(true);
+    try {
+      await saveDraftNow(shot);
+      const frame = frames.includes(looked) ? looked : frames[0];
+      const own = { frames: String(frame), camera: camera.name, folder: '', comp };
+      const run = await api.startRun(shot, { ...own, title: `proof of frame ${frame}`, proof: true });
+      useDesk.getState().set({ run: run.id, face: 'sheet' });
     } catch (error) {
       tell(error);
     } finally {
@@ -202,6 +217,18 @@ export function NewRun() {
       </div>
       {checked && <Outlook checked={checked} />}
       <div className="flex items-center gap-2 border-t border-line px-3.5 py-2.5">
+        <Tip
+          text="Renders one small frame of all pictures at once: every layer of every file is looked through, and what is written is held against the picture."
+          side="top"
+        >
+          <Plain
+            className="whitespace-nowrap !px-2"
+            disabled={!isReady || findings.some((f) => f.stops) || busy}
+            onClick={() => void prove()}
+          >
+            Prove a frame
+          </Plain>
+        </Tip>
         <TextField
           label="title of the run"
           value={choice.title}
@@ -286,6 +313,7 @@ function Names({ checked }: { checked: Checked }) {
               .map((f) => (
                 <p key={f.name} className="num text-[11px] leading-[15px] break-all text-soft">
                   {f.name}
+                  {frames.length > 1 ? ` … ${tailOf(f.name, final.find((l) => l.output === COMP)!.name)}` : ''}
                 </p>
               ))}
           </li>

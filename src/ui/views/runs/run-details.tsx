@@ -116,7 +116,7 @@ function WorstStat({ whole }: { whole: Run | null }) {
           {percent(worst?.noise)}
         </button>
       }
-      beside={worst ? `frame ${worst.frame}` : undefined}
+      beside={worst ? `at ${worst.frame}` : undefined}
       tip="Noise of the frame that has the most, in percent of display white. A click shows it in A."
     />
   );

@@ -19,6 +19,7 @@ import {
 } from '@/core/outputs';
 import { Tip, Word } from '../../parts/controls';
 import { Menu, MenuItem, MenuLine } from '../../parts/menu';
+import { cutQuery } from '../../state/cut-query';
 import { bytes, counted, two } from '../../state/format';
 import { useOutputs } from '../../state/outputs-store';
 import { useIsDenoised, useSlotTrial } from '../../state/slots';
@@ -71,18 +72,7 @@ export function OutputFoot({ outputs, output, chosen, absent, gone, all, trial, 
   const late = absent.filter((n) => !gone.includes(n));
   const plan = allFiles(outputs.list, (o) => chosenOf(o, all).chosen, by).get(output.id)!;
   const bytesOf = (layers: readonly string[]) => sizeOf(layers, trial, output).most;
-  const query = (layers: readonly string[]) =>
-    new URLSearchParams({
-      layers: layers.join(','),
-      written: output.layers.join(','),
-      reach: output.reachMetres === null ? '' : String(output.reachMetres),
-      depth: output.depth,
-      compression: output.compression,
-      tiles: output.tilePx === null ? '' : String(output.tilePx),
-      parts: output.parts,
-      prefix: output.prefix,
-      denoised: denoised ?? 'no',
-    });
+  const query = (layers: readonly string[]) => cutQuery(output, layers, denoised ?? 'no');
   const href = (file: OutputFile) => `/api/trials/${trial!.id}/film.exr?${query(file.layers)}&name=${file.name}`;
   const { files, faults } = plan;
   const written = outputs.masks.filter((m) => chosen.includes(LAYER.mask(m.name)));
