@@ -4,7 +4,7 @@ import { filmBytes, makeSpec, measureFilm } from '@/core/film';
 import { displayOf } from '@/core/image';
 import { canonicalJson, parseRecipe, type Recipe, RecipeError } from '@/core/recipe';
 import {
-  filesOfFrame,
+  filesOfRun,
   framesText,
   inOrder,
   leftovers,
@@ -159,7 +159,8 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
     rendered: [],
     files: [],
   };
-  const plan = new Map(frames.map((f) => [f, filesOfFrame(of, names, f).files]));
+  const filesAt = filesOfRun(of, names);
+  const plan = new Map(frames.map((f) => [f, filesAt(f).files]));
   const all = [...plan.values()].flat(2).map((f) => f.name);
   const isMissing = args.options.has('missing');
   const there = isMissing ? await thereAlready(dir, manifest) : new Map<string, ManifestFile>();

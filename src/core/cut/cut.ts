@@ -92,7 +92,11 @@ export async function readNamed({ parts, read }: OpenedFilm, wanted: (name: stri
 }
 
 /** Layers of a film by their names; those that denoising changed as it left them. */
-async function layersNamed(film: OpenedFilm, made: OpenedMade | null, names: readonly string[]): Promise<FilmLayers> {
+export async function layersNamed(
+  film: OpenedFilm,
+  made: OpenedMade | null,
+  names: readonly string[],
+): Promise<FilmLayers> {
   const kept = made ? layersIn(made.film) : [];
   const changed = names.filter((n) => kept.includes(n));
   const needed = new Set(made ? changed.flatMap((n) => neededToBlend(n, kept, made.strengths)) : []);

@@ -5,6 +5,7 @@ export {
   DENOISED,
   fileParts,
   layersIn,
+  layersNamed,
   type OpenedFilm,
   type OpenedMade,
   readNamed,

@@ -1,5 +1,5 @@
 import { StackError } from '../comp';
-import { filmKept, layerInfo, layersKept, PARTINGS, type Parting, strangers } from '../film';
+import { filmBytes, filmKept, layerInfo, layersKept, makeSpec, PARTINGS, type Parting, strangers } from '../film';
 import { isOfVariant, type Outputs, withMade, writes } from '../outputs';
 import { type Recipe, scopeSchema, withSetting } from '../recipe';
 import {
@@ -249,6 +249,34 @@ const few: Look = ({ recipe }) =>
       ]
     : [];
 
+/** Largest film that is held in memory, in bytes. */
+export const MOST_FILM_BYTES = 4e9;
+
+const memory: Look = (checked) =>
+  runPictures(checked).flatMap(({ recipe, outputs, variant }) => {
+    const bytes = filmBytes(makeSpec(recipe, checked.document));
+    const whose = variant === null ? 'the shot’s own picture' : `the picture of ${outputs[0].name}`;
+    const gigabytes = (n: number) => (n / 1e9).toFixed(1);
+    return bytes > MOST_FILM_BYTES
+      ? [
+          stops(
+            'memory',
+            `a film of ${whose} takes ${gigabytes(bytes)} GB, and at most ${gigabytes(MOST_FILM_BYTES)} are held: write fewer layers, or a smaller picture`,
+          ),
+        ]
+      : [];
+  });
+
+const neighbours: Look = ({ recipe }) =>
+  recipe.denoise.on && recipe.denoise.neighbours
+    ? [
+        asks('neighbours', 'frames of a run are denoised each by itself, not joined with those about them', {
+          words: 'each by itself',
+          recipe: set('denoise.neighbours', false),
+        }),
+      ]
+    : [];
+
 const still: Look = ({ document, frames, outputs }) => {
   const moves =
     [document.objects, document.lights, document.cameras].some((all) => all.some((o) => o.motion !== undefined)) ||
@@ -307,8 +335,8 @@ const stacked: Look = (checked) => {
 };
 
 const LOOKS: readonly Look[] = [
-  ...[written, names, scope, camera, region, scale, clay, only, dark],
-  ...[stacked, unassigned, groups, openFamilies, few, still, variants],
+  ...[written, names, memory, scope, camera, region, scale, clay, only, dark],
+  ...[stacked, unassigned, groups, openFamilies, neighbours, few, still, variants],
 ];
 
 /** What a run would deliver by mistake, what stops it first. */

@@ -1,4 +1,4 @@
-export { type Checked, type Finding, leftovers, type Repair } from './check';
+export { type Checked, type Finding, leftovers, MOST_FILM_BYTES, type Repair } from './check';
 export {
   type Delivered,
   type Left,
@@ -15,6 +15,7 @@ export {
   COMP_KINDS,
   type CompKind,
   filesOfFrame,
+  filesOfRun,
   proofRecipe,
   type RunFile,
   type RunNames,

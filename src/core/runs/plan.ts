@@ -96,20 +96,38 @@ function compFileOf(as: CompKind, by: NamedBy): RunFile {
   return { name: name.replace(/exr$/, as), layers: [], output: COMP };
 }
 
-/** Files of one frame, picture by picture, and why they cannot be written so. */
-export function filesOfFrame(of: RunOf, names: RunNames, frame: number): { files: RunFile[][]; faults: string[] } {
+/** Files of a frame, picture by picture, and why they cannot be written so. */
+export interface FrameFiles {
+  files: RunFile[][];
+  faults: string[];
+}
+
+/** The files of every frame of a run, by frame: what they have in common is looked at once. */
+export function filesOfRun(of: RunOf, names: RunNames): (frame: number) => FrameFiles {
   const all = runPictures(of);
   const layers = new Map(all.flatMap((p) => p.outputs.map((o) => [o.id, layersOfOutput(o, p, of).chosen] as const)));
-  const plans = allFiles(of.outputs.list, (o) => layers.get(o.id)!, { ...names, frame });
+  return (frame) => filesNamed(of, all, (o) => layers.get(o.id)!, { ...names, frame });
+}
+
+function filesNamed(
+  of: RunOf,
+  all: readonly RunPicture[],
+  layersOf: (output: Output) => readonly string[],
+  by: NamedBy,
+): FrameFiles {
+  const plans = allFiles(of.outputs.list, layersOf, by);
   const files = all.map((p) =>
     p.outputs.flatMap((o): RunFile[] => plans.get(o.id)!.files.map((f) => ({ ...f, output: o.name }))),
   );
   const faults = [...plans.values()].flatMap((p) => p.faults);
   if (of.comp) {
-    const own = compFileOf(of.comp.as, { ...names, frame });
+    const own = compFileOf(of.comp.as, by);
     if (files.flat().some((f) => f.name === own.name))
       faults.push(`${own.name} is the stack’s: call the output otherwise`);
     files[0].push(own);
   }
   return { files, faults };
 }
+
+/** The files of one frame of a run. */
+export const filesOfFrame = (of: RunOf, names: RunNames, frame: number): FrameFiles => filesOfRun(of, names)(frame);

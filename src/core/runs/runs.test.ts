@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { parseStack } from '../comp';
 import { parseOutputs } from '../outputs';
 import { parseRecipe, withSetting } from '../recipe';
 import { type SceneDocument, sceneSchema } from '../scene';
@@ -109,6 +110,11 @@ test('every planted leftover is found, told by what it is about, and gone once i
     ['camera', { camera: 'side' }, /through side, not the shot's own main/],
     ['camera', { camera: 'top' }, /no camera top/],
     [
+      'neighbours',
+      { recipe: withSetting(withSetting(of().recipe, 'denoise.on', true), 'denoise.neighbours', true) as never },
+      /each by itself/,
+    ],
+    [
       'unassigned',
       {
         document: {
@@ -145,6 +151,40 @@ test('every planted leftover is found, told by what it is about, and gone once i
     };
     expect([code, ...codes(mended)]).toEqual([code]);
   }
+});
+
+test('a film that is too large to be held is told before the start', () => {
+  const large = withSetting(of().recipe, 'size', { width: 8192, height: 8192, scale: 100 }) as never;
+  const [found] = leftovers(of({ recipe: large }));
+  expect(found).toMatchObject({ code: 'memory', stops: true });
+  expect(found.words).toMatch(/^a film of the shot’s own picture takes \d+\.\d GB, and at most 4\.0 are held/);
+});
+
+test('a stack that lies over frames is checked: what it lacks, and blur that the camera has done already', () => {
+  const comp = (entries: object[]) => ({
+    stack: parseStack({ schema: 1, films: { shown: 'A' }, entries }),
+    as: 'exr' as const,
+  });
+  const picture = { kind: 'layer', source: { from: 'film', film: 'shown', layer: 'beauty' } };
+  expect(codes(of({ comp: comp([picture]) }))).toEqual([]);
+  const plate = { kind: 'layer', source: { from: 'picture', picture: 'plate' } };
+  const lacking = {
+    ...comp([]),
+    stack: parseStack({ schema: 1, pictures: { plate: { file: 'gone' } }, entries: [plate] }),
+  };
+  expect(codes(of({ comp: lacking }))).toEqual(['stack']);
+  const cameras = document.cameras.map((c) => ({ ...c, fStop: 2 }));
+  const focus = comp([picture, { kind: 'operation', operation: { does: 'focus', film: 'shown', metres: 4 } }]);
+  const twice = leftovers(of({ document: { ...document, cameras }, comp: focus }));
+  expect(twice.map((f) => f.code)).toEqual(['focus']);
+  const named = parseOutputs({ list: [{ id: 'a', name: 'comp', layers: ['beauty'] }] });
+  expect(codes(of({ outputs: named, comp: comp([picture]) }))).toEqual(['names']);
+  // Without any output the stack's own file is delivered.
+  const alone = of({ outputs: parseOutputs({ list: [] }), comp: comp([picture]) });
+  expect(leftovers(alone)).toEqual([]);
+  expect(filesOfFrame(alone, alone.names, 7).files).toEqual([
+    [{ name: 'quay_comp_01.0007.exr', output: 'comp', layers: [] }],
+  ]);
 });
 
 test('what cannot be delivered stops a run: no output, names that are the same', () => {

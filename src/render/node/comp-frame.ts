@@ -1,6 +1,6 @@
 import { OF_TRIAL, type Picture, pictureExr, picturePng, type StackDocument } from '@/core/comp';
 import type { PartHeader } from '@/core/exr';
-import { type Film, type FilmLayers, layerNames, makeLayer } from '@/core/film';
+import { type FilmLayers, type FilmSpec, layerNames } from '@/core/film';
 import { displayOf, exposureScale } from '@/core/image';
 import { groupColors } from '@/core/kernel';
 import { type Moods, mixAt, mixFactors } from '@/core/moods';
@@ -27,21 +27,22 @@ export const trialsIn = (stack: StackDocument): string[] =>
 
 /**
  * What a stack makes of a frame that was rendered, in light of which 1 is display white. Entries that lack something are left out,
- * as the page leaves them out. `there` tells films of trials.
+ * as the page leaves them out. `read` gives layers of the frame, `there` tells films of trials.
  */
 export async function compFrame(
-  film: Film,
+  read: (names: readonly string[]) => Promise<FilmLayers>,
+  spec: FilmSpec,
   { scene, camera, frame }: FilmOrigin,
   { stack, moods, masks }: CompOf,
   besides: Besides,
   there: ReadonlyMap<string, FilmOf>,
 ): Promise<Picture> {
-  const { groups } = film.spec;
+  const { groups } = spec;
   const own = groupColors(scene);
   const { over } = stackOver<FilmOf>({
     document: stack,
     frame,
-    kept: layerNames(film.spec),
+    kept: layerNames(spec),
     scene: scene.document,
     scale: exposureScale(camera.exposure),
     masks,
@@ -51,13 +52,8 @@ export async function compFrame(
     otherFilm: (where) => there.get(where.slice(OF_TRIAL.length)),
     lookedAt: null,
   });
-  const names = [...new Set(['beauty', ...over.layers])];
-  const layers: FilmLayers = {
-    width: film.spec.region.width,
-    height: film.spec.region.height,
-    layers: new Map(names.map((n) => [n, makeLayer(film, n)!])),
-  };
-  const { region, frame: whole } = film.spec;
+  const layers = await read([...new Set(['beauty', ...over.layers])]);
+  const { region, frame: whole } = spec;
   const place = { ...whole, x: region.x, y: region.y, w: region.width, h: region.height };
   return stackPicture(over, layers, place, await besides.of(over));
 }

@@ -1,6 +1,6 @@
-import { cutFor, fileParts, type OpenedFilm } from '@/core/cut';
+import { cutFor, fileParts, type OpenedFilm, type OpenedMade } from '@/core/cut';
 import { type ExrStream, lateFilmParts, type Masking, streamExr } from '@/core/exr';
-import { type Film, LAYER, layerNames, makeLayer } from '@/core/film';
+import { type Film, type FilmLayers, type FilmSpec, LAYER, layerNames, makeLayer } from '@/core/film';
 import { maskingOf, type Outputs } from '@/core/outputs';
 import type { RunFile } from '@/core/runs';
 import { pickableOf, pickedBy } from '@/core/scene';
@@ -20,23 +20,31 @@ export function openedFilm(film: Film, origin: FilmOrigin): OpenedFilm {
   return { parts, read: async (part) => parts[part].planes() };
 }
 
+/** What denoising made of a film, in memory, opened as one that is kept. */
+export function openedLayers(film: FilmLayers, names: readonly string[], spec: FilmSpec): OpenedFilm {
+  const parts = lateFilmParts(names, (name) => film.layers.get(name)!, { ...filmWindows(spec), attributes: {} });
+  return { parts, read: async (part) => parts[part].planes() };
+}
+
 /** What layers of masks are made of, by what they pick of the scene. */
 function maskings({ masks }: Outputs, origin: FilmOrigin): Record<string, Masking> {
   const from = pickableOf(origin.scene.document);
   return Object.fromEntries(masks.map((m) => [LAYER.mask(m.name), maskingOf(m, pickedBy(m.of, from))]));
 }
 
-/** The files of a frame that was rendered, one after another, each made when its turn comes. */
+/** The files of a frame that was rendered, one after another, each made when its turn comes; denoised where something was made of it. */
 export async function* frameFiles(
   film: OpenedFilm,
   origin: FilmOrigin,
   outputs: Outputs,
   files: readonly RunFile[],
+  made: OpenedMade | null = null,
 ): AsyncGenerator<{ file: RunFile; stream: ExrStream }> {
   const masks = maskings(outputs, origin);
   for (const file of files) {
     const output = outputs.list.find((o) => o.name === file.output)!;
-    const parts = await fileParts(film, cutFor(output, file.layers, masks));
+    const cut = { ...cutFor(output, file.layers, masks), denoised: made ? ('instead' as const) : ('no' as const) };
+    const parts = await fileParts(film, cut, made);
     yield { file, stream: await streamExr(parts, nodeDeflate) };
   }
 }

@@ -81,7 +81,7 @@ export async function sweepBlobs(sql: Sql, days: number): Promise<number> {
       select geometry as hash from scene_revision
       union select film from trial where film is not null
       union select result from denoised where result is not null
-      union select hash from run_file where placed_at is null
+      union select hash from run_file join run on run.id = run_id where placed_at is null and run.removed_at is null
       union select (regexp_matches(document::text, '[0-9a-f]{64}', 'g'))[1] from scene_revision
       union select (regexp_matches(scene::text, '[0-9a-f]{64}', 'g'))[1] from draft where scene is not null
     )

@@ -193,14 +193,15 @@ export async function dropPreview(sql: Sql, id: string): Promise<void> {
 }
 
 /**
- * Deletes films and checkpoints of trials that have been out of the logbook for so many minutes: until then taking one out
+ * Deletes films and checkpoints of trials that have been out of the logbook for so many minutes, and of runs out of their list: until then taking one out
  * can be undone. Returns how many films went.
  */
 export async function purgeRemoved(sql: Sql, minutes: number): Promise<number> {
   return transaction(sql, async (tx) => {
     const gone = await tx<{ id: string; film: string | null }[]>`
       select id, film from trial
-      where removed_at < now() - ${minutes} * interval '1 minute'
+      where (removed_at < now() - ${minutes} * interval '1 minute'
+          or run_id in (select run.id from run where run.removed_at < now() - ${minutes} * interval '1 minute'))
         and (film is not null or exists (select 1 from checkpoint where trial_id = id))`;
     if (gone.length === 0) return 0;
     const ids = gone.map((g) => g.id);

@@ -12,7 +12,7 @@ const GUIDES = [LAYER.guides('a'), LAYER.guides('b'), 'depth', 'albedo', 'N', 'a
 const FILTERED = new Set(['beauty', 'half', 'group', 'group_half', 'class', 'bounce', 'pair']);
 
 /** Whether denoising goes by a layer. */
-const isNeeded = (name: string) => GUIDES.includes(name) || FILTERED.has(layerInfo(name).family);
+export const isNeeded = (name: string) => GUIDES.includes(name) || FILTERED.has(layerInfo(name).family);
 
 /** Bytes of layers that denoising goes by, whose copies and results it holds in memory as well. */
 const MOST_BYTES = 1.5e9;

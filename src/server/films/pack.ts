@@ -1,9 +1,13 @@
 import type { Picture } from '@/core/comp';
-import type { Film } from '@/core/film';
-import { displayOf, exposureScale } from '@/core/image';
+import { layersNamed, type OpenedMade } from '@/core/cut';
+import { type Film, layerNames, makeLayer } from '@/core/film';
+import { displayOf, exposureScale, scaleOf } from '@/core/image';
 import { COMP, filesOfFrame, parseFrames, type RunFile } from '@/core/runs';
 import { compFile, compFrame, trialsIn } from '@/render/node/comp-frame';
-import { frameFiles, openedFilm } from '@/render/node/frame-files';
+import type { FilmOrigin } from '@/render/node/film-exr';
+import { frameFiles, openedFilm, openedLayers } from '@/render/node/frame-files';
+import { denoiseFrame } from '@/render/pool/denoise-frame';
+import type { DenoiseOptions } from '@/render/pool/denoiser';
 import { Besides } from '@/render/views/besides';
 import type { FilmOf } from '@/render/views/film-of';
 import { unscaled } from '@/render/views/stack';
@@ -13,6 +17,7 @@ import type { PackedFile } from '../db/run-files';
 import { runOfFrame } from '../db/runs';
 import { trialById } from '../db/trials';
 import { getBlob, putStream } from '../storage/blobs';
+import { isNeeded } from './denoised';
 import { readLayers } from './open';
 import { thumbnail } from './pictures';
 import type { MeasuredFilm } from './store';
@@ -43,6 +48,28 @@ function besidesOf(sql: Sql): Besides {
   return made;
 }
 
+/** What denoises frames: the filter's inner loops, and threads. */
+export type Filtering = Pick<DenoiseOptions, 'module' | 'spawn' | 'threads'>;
+
+/** A frame denoised by itself at its recipe's strength; null where that does not ask for it. */
+async function denoisedOf(
+  film: Film,
+  { recipe, camera, scene }: FilmOrigin,
+  filtering: Filtering | null,
+): Promise<OpenedMade | null> {
+  if (!recipe.denoise.on) return null;
+  if (!filtering) throw new Error('this worker cannot denoise');
+  const names = layerNames(film.spec).filter(isNeeded);
+  const { width, height } = film.spec.region;
+  const layers = { width, height, layers: new Map(names.map((n) => [n, makeLayer(film, n)!])) };
+  const display = displayOf(camera.exposure, scene.document.look);
+  const done = await denoiseFrame(layers, [], { ...filtering, display, scale: scaleOf(display) });
+  return {
+    film: openedLayers(done.film, done.names, film.spec),
+    strengths: { all: recipe.denoise.strength / 100, groups: {} },
+  };
+}
+
 /** Films of finished trials that a stack takes; those that are not there are left out. */
 async function filmsIn(sql: Sql, trials: readonly string[]): Promise<Map<string, FilmOf>> {
   const found = new Map<string, FilmOf>();
@@ -54,7 +81,7 @@ async function filmsIn(sql: Sql, trials: readonly string[]): Promise<Map<string,
 }
 
 /**
- * Packs the files of a frame of a run and keeps them until they are put into the run's folder: a worker may be on another machine
+ * Packs the files of a frame of a run, denoised where its recipe asks for that, and keeps them until they are put into the run's folder: a worker may be on another machine
  * than that.
  */
 export async function packFrame(
@@ -62,6 +89,7 @@ export async function packFrame(
   film: Film,
   { origin }: MeasuredFilm,
   { id, picture, frame }: { id: string; picture: number; frame: number },
+  filtering: Filtering | null,
 ): Promise<PackedFrame> {
   const run = await runOfFrame(sql, id);
   const { document } = origin.scene;
@@ -78,19 +106,22 @@ export async function packFrame(
   const of = { document, recipe, outputs, comp: comp && { stack, as: comp } };
   const own = filesOfFrame(of, names, frame).files[picture];
   const opened = openedFilm(film, origin);
+  const made = await denoisedOf(film, origin, filtering);
   const files: PackedFile[] = [];
   const keep = async ({ name, output, layers }: RunFile, bytes: AsyncIterable<Uint8Array> | Iterable<Uint8Array>) => {
     const put = await putStream(sql, bytes);
     files.push({ name, output, layers, bytes: put.bytes, hash: put.hash });
   };
   const plain = own.filter((f) => f.output !== COMP);
-  for await (const { file, stream } of frameFiles(opened, origin, outputs, plain)) await keep(file, stream.bytes);
+  for await (const { file, stream } of frameFiles(opened, origin, outputs, plain, made)) await keep(file, stream.bytes);
   const last = own.find((f) => f.output === COMP);
   if (!last || !comp) return { files, thumbnail: null };
   const there = await filmsIn(sql, trialsIn(stack));
-  const made = await compFrame(film, origin, { ...run, masks: outputs.masks }, besidesOf(sql), there);
-  await keep(last, [await compFile(made, comp, origin, opened.parts[0], stack)]);
-  return { files, thumbnail: small(made, origin) };
+  const read = (layers: readonly string[]) => layersNamed(opened, made, layers);
+  const by = { ...run, masks: outputs.masks };
+  const shown = await compFrame(read, film.spec, origin, by, besidesOf(sql), there);
+  await keep(last, [await compFile(shown, comp, origin, opened.parts[0], stack)]);
+  return { files, thumbnail: small(shown, origin) };
 }
 
 /** The small picture of what a stack made. */

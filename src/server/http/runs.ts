@@ -7,7 +7,7 @@ import { canonicalJson, parseRecipe } from '@/core/recipe';
 import {
   type Checked,
   FramesError,
-  filesOfFrame,
+  filesOfRun as filesByFrame,
   framesText,
   inOrder,
   leftovers,
@@ -75,8 +75,10 @@ async function drafted(
 }
 
 /** Names of all files of a run. */
-const allNames = (of: Checked): string[] =>
-  of.frames.flatMap((f) => filesOfFrame(of, of.names, f).files.flatMap((p) => p.map(({ name }) => name)));
+function allNames(of: Checked): string[] {
+  const filesAt = filesByFrame(of, of.names);
+  return of.frames.flatMap((f) => filesAt(f).files.flatMap((p) => p.map(({ name }) => name)));
+}
 
 /** Whether a folder holds what another run delivered. */
 async function isOfAnother(folder: string, shot: string, number: number): Promise<boolean> {

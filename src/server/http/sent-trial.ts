@@ -3,6 +3,7 @@ import { stackNeeds } from '@/core/comp';
 import { filmBytes, makeSpec } from '@/core/film';
 import { isOfVariant, type Outputs, pictureRecipe, type Variant } from '@/core/outputs';
 import { canonicalJson, changeText, differences, parseRecipe, type Recipe } from '@/core/recipe';
+import { MOST_FILM_BYTES } from '@/core/runs';
 import { FieldError, lightGroups, type SceneDocument, withField } from '@/core/scene';
 import { sha256 } from '@/node/hash';
 import { storedBytes } from '../db/blobs';
@@ -26,8 +27,6 @@ async function withFields(sql: Sql, base: RevisionRow, fields: NewTrial['fields'
 
 /** Bytes that stored films may take together. */
 const BUDGET_BYTES = 20e9;
-/** Largest film a trial may hold in memory. */
-const MOST_FILM_BYTES = 4e9;
 
 /** Refuses a film that fits neither memory nor disk. */
 export async function checkRoom(sql: Sql, recipe: Recipe, document: SceneDocument): Promise<void> {

@@ -43,8 +43,8 @@ async function work(): Promise<void> {
   const spawn = spawnNode(new URL('./thread.mjs', import.meta.url));
   const studio = new Studio(sql, { module: await compiled('kernel'), spawn, threads: started, version });
   const queue = await patiently(closing.signal, () => TrialQueue.open(sql, true));
-  const renders = new TrialRunner(sql, studio, queue.addDenoising, note.machine);
   const filtering = { module: await compiled('denoise'), spawn, threads: started };
+  const renders = new TrialRunner(sql, studio, queue.addDenoising, note.machine, filtering);
   const denoises = new DenoiseRunner(sql, studio, filtering);
   const place = new MachinePlace(sql, note.machine, cores, started);
   let wanted: Wanted = { threads: null, drained: false, mark: null };

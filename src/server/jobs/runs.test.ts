@@ -1,16 +1,19 @@
 import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
+import { readFileSync } from 'node:fs';
 import { mkdir, mkdtemp, readdir, readFile, rm, unlink, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type NewRun, newRunSchema } from '@/contract/run';
 import { NO_STACK, parseStack } from '@/core/comp';
-import { fromBytes, layersInFile, readHeaders, readPart } from '@/core/exr';
+import { fromBytes, layersInFile, layersOf, readHeaders, readPart } from '@/core/exr';
+import { tally } from '@/core/film';
 import { parseOutputs } from '@/core/outputs';
 import { withSetting } from '@/core/recipe';
 import { manifestSchema, verifyFiles } from '@/core/runs';
 import { fileHash } from '@/node/folder';
 import { nodeInflate } from '@/node/zlib';
+import { spawnInline } from '@/render/pool/spawn-inline';
 import type { Sql } from '../db/connection';
 import { waitingFiles } from '../db/run-files';
 import { editRun, framesOfRun, listRuns, runById } from '../db/runs';
@@ -22,7 +25,8 @@ import { againOf, roomFor, startRun } from '../http/runs';
 import { seedShot, smallRecipe, smallScene, testDatabase } from '../testing';
 import { placeFile, writeManifest } from './place';
 import { sendingQueue, type TrialQueue } from './queue';
-import { testRunner } from './testing';
+import { testRunner, testStudio } from './testing';
+import { TrialRunner } from './trial';
 
 let sql: Sql;
 let close: () => Promise<void>;
@@ -62,9 +66,12 @@ afterAll(async () => {
 const start = async (asked: Partial<NewRun>) =>
   startRun(sql, (await shotById(sql, shot))!, newRunSchema.parse({ frames: '1-3', camera: 'cam', ...asked }));
 
+const filter = new WebAssembly.Module(readFileSync(join(__dirname, '../../../public/wasm/denoise.wasm')));
+
 /** Renders what is in the queue, in its order; the frames as they came. */
 async function work(most = 100): Promise<string[]> {
-  const runner = testRunner(sql);
+  const filtering = { module: filter, spawn: spawnInline, threads: 1 };
+  const runner = new TrialRunner(sql, testStudio(sql), async () => {}, 'skerry', filtering);
   const came: string[] = [];
   for (let n = 0; n < most; n++) {
     const job = await queue.take();
@@ -288,6 +295,44 @@ test('what the stack makes of every frame is delivered too, in light and as disp
   const png = await readFile(join(other.folder, `test-shot_comp_${String(other.number).padStart(2, '0')}.0002.png`));
   expect(png.readUInt8(24)).toBe(16);
   await saveDraft(sql, shot, version + 2, { outputs, stack: NO_STACK });
+});
+
+test('frames are denoised by their recipe: less noise, parts that still add up, and a header that says so', async () => {
+  const { version, outputs } = (await draftOf(sql, shot))!;
+  const groups = { ...outputs, list: [{ ...outputs.list[0], layers: ['beauty', 'group.*'], depth: 'float' as const }] };
+  const noisy = withSetting(smallRecipe(2, 48), 'denoise.on', true) as never;
+  await saveDraft(sql, shot, version, { recipe: noisy, outputs: groups });
+  const clean = await start({ frames: '1' });
+  await saveDraft(sql, shot, version + 1, { recipe: smallRecipe(2, 48) });
+  const plain = await start({ frames: '1' });
+  await work();
+  await place();
+  const layersIn = async (id: string) => {
+    const run = (await runById(sql, id))!;
+    const bytes = await readFile(join(run.folder, `test-shot_main_${String(run.number).padStart(2, '0')}.0001.exr`));
+    const source = fromBytes(bytes);
+    const file = await readHeaders(source);
+    const parts = await Promise.all(
+      file.parts.map(async (p, i) => ({
+        ...p,
+        planes: await readPart(source, file, i, nodeInflate),
+        width: 48,
+        height: 48,
+      })),
+    );
+    return { film: layersOf(parts), attributes: file.parts[0].attributes };
+  };
+  const [own, rendered] = [await layersIn(clean), await layersIn(plain)];
+  expect(own.attributes['lantern:denoised']).toMatchObject({ value: '100 %' });
+  expect(rendered.attributes['lantern:denoised']).toBeUndefined();
+  expect(tally(own.film, 'group')!.maxError).toBeLessThan(1e-5);
+  /** How far pixels are from the one beside them, which noise makes larger. */
+  const rough = ({ film }: typeof own) => {
+    const [, g] = film.layers.get('beauty')!.planes;
+    return g.reduce((sum, v, i) => sum + (i % 48 === 0 ? 0 : Math.abs(v - g[i - 1])), 0);
+  };
+  expect(rough(own)).toBeLessThan(0.8 * rough(rendered));
+  await saveDraft(sql, shot, version + 2, { outputs });
 });
 
 test('films are kept where they are wanted, and taken as one .zip with a manifest', async () => {

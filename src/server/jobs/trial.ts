@@ -10,7 +10,7 @@ import { frameOfRun, runOfFrame } from '../db/runs';
 import type { Inside } from '../db/transaction';
 import { beginTrial, failTrial, finishTrial, giveBack, noteKept, noteProgress, noteStoring } from '../db/trial-life';
 import { dropPreview, savePreview, type TrialRow, trialById } from '../db/trials';
-import { packFrame } from '../films/pack';
+import { type Filtering, packFrame } from '../films/pack';
 import { previewBytes } from '../films/pictures';
 import { type MeasuredFilm, type StoredFilm, storeFilm } from '../films/store';
 import { Interrupted, Later, renderFilm, Superseded } from './render-film';
@@ -46,6 +46,8 @@ export class TrialRunner {
     private readonly denoise: Inside,
     /** What this machine is called. */
     private readonly machine: string | null = null,
+    /** What denoises frames of runs. */
+    private readonly filtering: Filtering | null = null,
   ) {}
 
   /**
@@ -99,7 +101,7 @@ export class TrialRunner {
     const none = { hash: null, layers: [], files: [], thumbnail: null };
     if (!trial.run) return { ...none, ...(await storeFilm(sql, film, measured.origin)) };
     const { id, picture } = trial.run;
-    const packed = await packFrame(sql, film, measured, { id, picture, frame: trial.frame! });
+    const packed = await packFrame(sql, film, measured, { id, picture, frame: trial.frame! }, this.filtering);
     const isKept = (await runOfFrame(sql, id)).keepsFilms;
     return { ...none, ...packed, ...(isKept ? await storeFilm(sql, film, measured.origin) : {}) };
   }
