@@ -53,7 +53,10 @@ async function takeLogbook(shot: string, signal: AbortSignal): Promise<void> {
   }
   // Frames of runs are in no logbook.
   const { a, b } = useDesk.getState();
-  for (const pick of [a, b]) if (pick?.kind === 'trial' && !seen.has(pick.id)) await takeTrial(pick.id);
+  for (const pick of [a, b]) {
+    const line = pick?.kind === 'trial' && !seen.has(pick.id) ? await api.line(pick.id) : null;
+    if (line?.run && line.shot === shot) useTrials.getState().put([line]);
+  }
   useTrials.setState({ complete: true });
   // What left the logbook while nobody told.
   for (const id of useTrials.getState().order) if (!seen.has(id)) await takeTrial(id);
