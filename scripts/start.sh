@@ -29,7 +29,7 @@ trap finish EXIT
 db_start "$data" "$pg_port" 8>&-
 node build/migrate.mjs 8>&- || fail "the database could not be brought up to date"
 web_build 8>&-
-export LANTERN_DELIVERED="${LANTERN_DELIVERED:-$data/delivered}"
+LANTERN_DELIVERED="$(absolute "${LANTERN_DELIVERED:-$data/delivered}")"; export LANTERN_DELIVERED
 start_web() { node node_modules/next/dist/bin/next start -H 127.0.0.1 -p "$port" >> "$data/web.log" 2>&1 8>&- & web=$!; }
 export LANTERN_SAMPLES="${LANTERN_SAMPLES:-on}" LANTERN_DELIVERS=on
 start_worker() { node build/worker.mjs worker >> "$data/worker.log" 2>&1 8>&- & worker=$!; }

@@ -40,6 +40,16 @@ export async function waitingFiles(sql: Sql, most: number): Promise<WaitingFile[
   return rows;
 }
 
+/** Where other runs have put the same content. */
+export async function placedElsewhere(
+  sql: Sql,
+  { run, hash }: WaitingFile,
+): Promise<{ folder: string; name: string }[]> {
+  return sql`
+    select folder, name from run_file join run on run.id = run_id
+    where hash = ${hash} and placed_at is not null and run_id <> ${run} limit 20`;
+}
+
 /** Notes that a file lies in its folder, and lets go of the copy that was kept until then. */
 export async function notePlaced(sql: Sql, { run, name, hash }: WaitingFile): Promise<void> {
   await sql`update run_file set placed_at = now(), placed_hash = ${hash} where run_id = ${run} and name = ${name} and hash = ${hash}`;

@@ -172,12 +172,18 @@ export async function nextRun(sql: Sql, shot: string): Promise<number> {
   return next;
 }
 
+/** The run that was sent under a key; null where none was. */
+export async function runByKey(sql: Sql, key: string): Promise<string | null> {
+  const [known] = await sql<{ id: string }[]>`select id from run where key = ${key}`;
+  return known?.id ?? null;
+}
+
 /** Adds a run with all its frames and their jobs; one that was sent before under the same key is given back as it is. */
 export async function addRun(sql: Sql, run: NewRunRow, queue: InsideMany): Promise<string> {
   return transaction(sql, async (tx) => {
     await tx`select 1 from shot where id = ${run.shot} for update`;
-    const [known] = await tx<{ id: string }[]>`select id from run where key = ${run.key}`;
-    if (known) return known.id;
+    const known = run.key && (await runByKey(tx, run.key));
+    if (known) return known;
     const number = await nextRun(tx, run.shot);
     const id = newId();
     await tx`insert into run (id, shot_id, number, title, revision_id, camera, frames, recipe, outputs, folder, overwrites, keeps_films, priority, key, comp, stack, moods)

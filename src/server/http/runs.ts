@@ -23,7 +23,7 @@ import { missingBlobs } from '../db/blobs';
 import { announce, type Sql } from '../db/connection';
 import { isId } from '../db/ids';
 import { filesOfRun, placeAgain } from '../db/run-files';
-import { addRun, againFrames, framesText as allFrames, nextRun, type RunRow, runById } from '../db/runs';
+import { addRun, againFrames, framesText as allFrames, nextRun, type RunRow, runById, runByKey } from '../db/runs';
 import { draftOf, freezeDraft, revisionById, type ShotRow } from '../db/shots';
 import { ofRun } from '../films/manifest';
 import { sendingQueue, URGENT } from '../jobs/queue';
@@ -127,6 +127,9 @@ const PROOF_PRIORITY = 3;
 
 /** Starts a run of the draft as it is: all of it is frozen. Throws a refusal where it cannot be delivered. */
 export async function startRun(sql: Sql, shot: ShotRow, asked: NewRun): Promise<string> {
+  // Sent again after an answer that was lost, its own files would be in the way.
+  const known = asked.key && (await runByKey(sql, asked.key));
+  if (known) return known;
   const wanted = await drafted(sql, shot, asked);
   const of = asked.proof ? { ...wanted, recipe: proofRecipe(wanted.recipe) } : wanted;
   const fault = leftovers(of).find((f) => f.stops);

@@ -1,9 +1,11 @@
+import { createReadStream } from 'node:fs';
 import { join } from 'node:path';
 import { MANIFEST_NAME } from '@/core/runs';
 import { fileHash, folderWords, writeWhole } from '@/node/folder';
 import { isAway } from '../db/away';
+import { blobBytes } from '../db/blobs';
 import { announce, CHANNEL, type Sql } from '../db/connection';
-import { noteNotPlaced, notePlaced, type WaitingFile, waitingFiles } from '../db/run-files';
+import { noteNotPlaced, notePlaced, placedElsewhere, type WaitingFile, waitingFiles } from '../db/run-files';
 import { manifestOf } from '../films/manifest';
 import { readChunks } from '../storage/blobs';
 
@@ -21,13 +23,26 @@ async function mayStand(file: WaitingFile, path: string): Promise<'write' | 'the
   return !there || file.overwrites || there.sha256 === file.placedHash ? 'write' : 'no';
 }
 
+/**
+ * The content of a packed file. Two runs may have packed the same, and the copy has gone with the first that was put into its
+ * folder: it is taken from there. Throws where it is nowhere.
+ */
+async function contentOf(sql: Sql, file: WaitingFile): Promise<AsyncIterable<Uint8Array>> {
+  if ((await blobBytes(sql, file.hash)) !== null) return readChunks(sql, file.hash, file.bytes);
+  for (const { folder, name } of await placedElsewhere(sql, file)) {
+    const path = join(folder, name);
+    if ((await fileHash(path).catch(() => null))?.sha256 === file.hash) return createReadStream(path);
+  }
+  throw new Error('its content is not there any more: render the frame again');
+}
+
 /** Puts a packed file into its run's folder. Never takes the place of a file that is not the run's own unasked. */
 export async function placeFile(sql: Sql, file: WaitingFile): Promise<void> {
   const path = join(file.folder, file.name);
   try {
     const may = await mayStand(file, path);
     if (may === 'no') return noteNotPlaced(sql, file, 'another file has that name in the folder');
-    if (may === 'write') await writeWhole(file.folder, file.name, readChunks(sql, file.hash, file.bytes));
+    if (may === 'write') await writeWhole(file.folder, file.name, await contentOf(sql, file));
   } catch (error) {
     if (isAway(error)) throw error;
     return noteNotPlaced(sql, file, folderWords(error, file.folder));

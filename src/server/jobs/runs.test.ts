@@ -139,6 +139,26 @@ test('equal pictures are equal bytes, whoever renders them and when', async () =
   expect(await bytes(run)).toBe(await bytes(first));
 });
 
+test('what two runs packed alike is put into both folders, though the copy went with the first', async () => {
+  const ids = [await start({ frames: '5' }), await start({ frames: '5' })];
+  await work();
+  await sql`delete from blob where hash in (select hash from run_file where run_id = ${ids[1]})`;
+  const waiting = await waitingFiles(sql, 50);
+  // Nobody has it yet: it says so, and is tried again.
+  await placeFile(sql, waiting.find((f) => f.run === ids[1])!);
+  expect((await runById(sql, ids[1]))!.fault).toMatch(/is not there any more: render the frame again$/);
+  await againOf(sql, (await runById(sql, ids[0]))!, { which: [(await framesOfRun(sql, ids[0]))[0].id], urgent: false });
+  await againOf(sql, (await runById(sql, ids[0]))!, { which: [(await framesOfRun(sql, ids[0]))[1].id], urgent: false });
+  await work();
+  for (const f of (await waitingFiles(sql, 50)).filter((w) => w.run === ids[0])) await placeFile(sql, f);
+  await sql`update run_file set fault = null`;
+  await place();
+  const [first, second] = await Promise.all(ids.map(async (id) => (await runById(sql, id))!));
+  expect([first.files.placed, second.files.placed, second.fault]).toEqual([3, 3, null]);
+  await editRun(sql, ids[0], { removed: true }, queue.addFrames, queue.takeBack);
+  await editRun(sql, ids[1], { removed: true }, queue.addFrames, queue.takeBack);
+});
+
 test('three files that are gone or changed are rendered anew, and no others', async () => {
   const [run] = await listRuns(sql, shot);
   const other = (await listRuns(sql, shot))[1];
