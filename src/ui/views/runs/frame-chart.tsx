@@ -9,6 +9,8 @@ import { clock, percent } from '../../state/format';
 const HEIGHT = 40;
 /** Least width of a frame's bar; more frames than there is room for share one. */
 const LEAST_PX = 3;
+/** Most of it: a few frames do not fill the chart. */
+const MOST_PX = 60;
 
 /** Frames that share a bar: the noisiest of them, and the mean of their times. */
 interface Bin {
@@ -54,7 +56,7 @@ export function FrameChart({
   const [root, setRoot] = useState<HTMLDivElement | null>(null);
   const { width } = useSize(root);
   const bins = binned(rows, Math.floor(width / LEAST_PX));
-  const step = width / Math.max(1, bins.length);
+  const step = Math.min(MOST_PX, width / Math.max(1, bins.length));
   const time = scaleLinear([0, max(bins, (b) => b.seconds ?? 0) || 1], [0, HEIGHT - 4]);
   const noise = scaleLinear([0, max(bins, (b) => b.noise ?? 0) || 1], [HEIGHT - 3, 3]);
   const [least, most] = extent(rows.flatMap((r) => (r.state === 'done' && r.noise !== null ? [r.noise] : [])));
@@ -116,7 +118,7 @@ export function FrameChart({
             <circle cx="5" cy="5" r="2.4" fill="#f0f0f0" />
           </svg>
         </dt>
-        <dd>{least === undefined ? 'noise' : `${percent(least)} – ${percent(most)}`}</dd>
+        <dd>{least === undefined ? 'noise' : spanOf(percent(least), percent(most))}</dd>
         <dt title="time">
           <span className="block h-2 w-2 bg-[#8a8a8a]" />
         </dt>
@@ -126,7 +128,10 @@ export function FrameChart({
   );
 }
 
+/** From one to the other; once where they are the same. */
+const spanOf = (least: string, most: string) => (least === most ? least : `${least} – ${most}`);
+
 function timesOf(rows: readonly RunFrame[]): string {
   const [least, most] = extent(rows.flatMap((r) => (r.state === 'done' && r.seconds !== null ? [r.seconds] : [])));
-  return least === undefined ? 'time' : `${clock(least)} – ${clock(most)}`;
+  return least === undefined ? 'time' : spanOf(clock(least), clock(most));
 }

@@ -164,13 +164,16 @@ export function NewRun() {
           <TextField
             label="folder of the run"
             value={choice.folder}
-            placeholder={room.data?.folder ?? 'a folder of its own'}
+            placeholder="a folder of its own"
             onChange={(folder) => set({ folder })}
             className="num min-w-0 flex-1 !py-0.5 text-[11.5px]"
           />
         </Row>
-        {room.data?.freeBytes != null && (
-          <p className="num pb-0.5 pl-[92px] text-[11px] text-dim">{bytes(room.data.freeBytes)} free there</p>
+        {room.data && (
+          <p className="num pb-0.5 pr-3.5 pl-[92px] text-[11px] leading-[15px] break-all text-dim" data-testid="room">
+            {choice.folder === '' && `${room.data.folder} · `}
+            {room.data.freeBytes !== null && `${bytes(room.data.freeBytes)} free there`}
+          </p>
         )}
         <Row
           words="order"
