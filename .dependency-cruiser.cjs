@@ -43,7 +43,9 @@ module.exports = {
     core('outputs', ['film', 'kernel', 'recipe', 'scene', 'exr']),
     core('stacks', ['comp', 'outputs', 'scene', 'film', 'exr']),
     core('cut', ['outputs', 'denoise', 'film', 'exr']),
-    core('runs', ['stacks', 'comp', 'outputs', 'film', 'recipe', 'scene']),
+    core('runs', ['stacks', 'comp', 'outputs', 'film', 'image', 'recipe', 'scene']),
+    core('words', []),
+    core('report', ['words']),
     core('denoise', ['kernel', 'film', 'image', 'stats']),
     core('shots', ['scene', 'image', 'fmath']),
     {

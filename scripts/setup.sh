@@ -6,7 +6,7 @@ set -euo pipefail
 cd "$root"
 need=()
 have() { dpkg -s "$1" >/dev/null 2>&1; }
-have postgresql || need+=(postgresql)
+for p in postgresql ffmpeg; do have "$p" || need+=("$p"); done
 if [ "${1:-}" = --tests ]; then for p in chromium openexr openimageio-tools; do have "$p" || need+=("$p"); done; fi
 # Debian's packages and node's come from other places: neither waits for the other.
 debian=""

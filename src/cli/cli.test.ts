@@ -5,9 +5,8 @@ import { join } from 'node:path';
 import { Document, WebIO } from '@gltf-transform/core';
 import { box, sphere } from '@/core/scene';
 import { readLayers, withExr } from './exr-files';
-import { refusal } from './testing';
+import { LANTERN, onOneThread, refusal } from './testing';
 
-const lantern = join(__dirname, '../../bin/lantern');
 const folder = mkdtempSync(join(tmpdir(), 'lantern-cli-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 const at = (name: string) => join(folder, name);
@@ -25,7 +24,7 @@ function run(command: string, args: string[]): Promise<Run> {
     );
   });
 }
-const cli = (...args: string[]) => run(lantern, args);
+const cli = (...args: string[]) => run(LANTERN, onOneThread(args));
 const small = ['--size', '96x54', '--set', 'sampling.cameraMin=2', 'sampling.cameraMax=4', 'rayDepth.all=8'];
 
 describe('render', () => {

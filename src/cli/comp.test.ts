@@ -5,9 +5,8 @@ import { join } from 'node:path';
 import { decodePng, encodePng } from '@/core/image';
 import { comp } from './comp';
 import { readLayers, withExr } from './exr-files';
-import { refusal } from './testing';
+import { LANTERN, refusal } from './testing';
 
-const lantern = join(__dirname, '../../bin/lantern');
 const folder = mkdtempSync(join(tmpdir(), 'lantern-comp-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 const at = (name: string) => join(folder, name);
@@ -22,7 +21,7 @@ const layersOf = (name: string) => withExr(at(name), readLayers);
 beforeAll(() => {
   const set = ['sampling.cameraMin=8', 'sampling.cameraMax=8', 'rayDepth.all=4'];
   const options = ['--recipe', 'Sketch', '--size', `${WIDTH}x${HEIGHT}`, '--depth', 'float', '--set', ...set];
-  execFileSync(lantern, ['render', 'quay-dawn', ...options, '--out', at('quay.exr')]);
+  execFileSync(LANTERN, ['render', 'quay-dawn', ...options, '--out', at('quay.exr')]);
   const grey = new Uint16Array(WIDTH * HEIGHT * 3).fill(30000);
   writeFileSync(at('plate.png'), encodePng(WIDTH, HEIGHT, grey, 3));
   writeFileSync(at('dusk.cube'), 'LUT_1D_SIZE 2\n0 0 0\n1 0.5 1\n');
@@ -42,8 +41,8 @@ test('light groups added up are the beauty at its exposure, as other tools read 
   const exposure = Number(/lantern:exposure \(type double\): (\S+)/.exec(header)![1]);
   expect(b[700] / own[700]).toBeCloseTo(exposure, 6);
   expect(execFileSync('exrheader', [at('sum.exr')], { encoding: 'utf8' })).toMatch(/lantern:stack.*"Sum"/);
-  const measure = execFileSync(lantern, ['measure', at('quay.exr'), '--json', '-'], { encoding: 'utf8' });
-  const told = execFileSync(lantern, ['comp', at('whole.json'), '--out', at('w.exr'), '--json', '-'], {
+  const measure = execFileSync(LANTERN, ['measure', at('quay.exr'), '--json', '-'], { encoding: 'utf8' });
+  const told = execFileSync(LANTERN, ['comp', at('whole.json'), '--out', at('w.exr'), '--json', '-'], {
     encoding: 'utf8',
   });
   expect(JSON.parse(told).written[0].noise).toBeCloseTo(JSON.parse(measure).noise.rms, 3);

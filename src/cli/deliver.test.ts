@@ -1,16 +1,12 @@
-import { execFileSync, spawnSync } from 'node:child_process';
+import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readdirSync, readFileSync, rmSync, unlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { manifestSchema } from '@/core/runs';
-import { refusal } from './testing';
+import { lantern, refusal } from './testing';
 
 const folder = mkdtempSync(join(tmpdir(), 'lantern-deliver-'));
 const at = (name: string) => join(folder, name);
-const cli = (...args: string[]) => {
-  const { status, stdout, stderr } = spawnSync(join(__dirname, '../../bin/lantern'), args, { encoding: 'utf8' });
-  return { code: status, out: stdout, err: stderr };
-};
 const OUTPUTS = at('outputs.json');
 writeFileSync(
   OUTPUTS,
@@ -28,17 +24,17 @@ const frames = ['run', 'quay-dawn', '--outputs', OUTPUTS, '--frames', '1-3x2', .
 
 test('frames are delivered once, checked, and what is gone is rendered to the same bits', () => {
   const dir = at('delivered');
-  const first = cli(...frames, '--out', dir, '--json', '-');
+  const first = lantern(...frames, '--out', dir, '--json', '-');
   expect([first.code, JSON.parse(first.out)]).toMatchObject([0, { complete: true, rendered: 4, files: 4 }]);
   const names = ['dark', 'main'].flatMap((o) => [1, 3].map((f) => `quay-dawn_${o}_01.000${f}.exr`));
   expect(readdirSync(dir).sort()).toEqual(['manifest.json', ...names]);
   const manifest = manifestSchema.parse(JSON.parse(readFileSync(join(dir, 'manifest.json'), 'utf8')));
   expect(manifest).toMatchObject({ shot: 'quay-dawn', frames: '1,3', complete: true });
   expect(execFileSync('exrinfo', [join(dir, names[3])]).toString()).toContain('group.sun');
-  expect(cli('verify', dir).code).toBe(0);
+  expect(lantern('verify', dir).code).toBe(0);
   unlinkSync(join(dir, names[2]));
   writeFileSync(join(dir, names[0]), 'something else');
-  const told = cli('verify', dir, '--json', '-');
+  const told = lantern('verify', dir, '--json', '-');
   expect([told.code, JSON.parse(told.out).faults]).toEqual([
     1,
     [
@@ -46,9 +42,9 @@ test('frames are delivered once, checked, and what is gone is rendered to the sa
       { name: names[2], fault: 'it is not there' },
     ],
   ]);
-  const again = cli(...frames, '--out', dir, '--missing', '--json', '-');
+  const again = lantern(...frames, '--out', dir, '--missing', '--json', '-');
   expect([again.code, JSON.parse(again.out)]).toMatchObject([0, { complete: true, rendered: 2 }]);
-  expect(cli('verify', dir).code).toBe(0);
+  expect(lantern('verify', dir).code).toBe(0);
   const after = manifestSchema.parse(JSON.parse(readFileSync(join(dir, 'manifest.json'), 'utf8')));
   expect(after.files).toEqual(manifest.files);
 });

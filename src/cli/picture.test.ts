@@ -1,16 +1,12 @@
-import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { readLayers, withExr } from './exr-files';
+import { lantern } from './testing';
 
 const folder = mkdtempSync(join(tmpdir(), 'lantern-pictures-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 const at = (name: string) => join(folder, name);
-const cli = (...args: string[]) => {
-  const r = spawnSync(join(__dirname, '../../bin/lantern'), args, { encoding: 'utf8' });
-  return { code: r.status, out: r.stdout, err: r.stderr };
-};
 const planesOf = (path: string, layer: string) =>
   withExr(path, async (source, file) => (await readLayers(source, file)).layers.get(layer)!.planes);
 const mean = (planes: readonly ArrayLike<number>[]) =>
@@ -29,7 +25,7 @@ const outputs = (name: string, variants: Record<string, object | null>) => {
 };
 const lean = ['film.groups=false', 'film.classes=false', 'sampling.cameraMin=2', 'sampling.cameraMax=2'];
 const render = (of: string, out: string, ...more: string[]) =>
-  cli(
+  lantern(
     'render',
     'keepers-desk',
     '--recipe',
@@ -66,7 +62,7 @@ test('every variant of a launch is a film beside the shot’s own, and each is s
     ['f.exr', ['parts.0001.exr']],
     ['f.mug.exr', ['mug.0001.exr']],
   ] as const) {
-    expect(cli('split', at(film), '--outputs', of, '--dir', at(`${film}-files`)).code).toBe(0);
+    expect(lantern('split', at(film), '--outputs', of, '--dir', at(`${film}-files`)).code).toBe(0);
     expect(readdirSync(at(`${film}-files`))).toEqual(files);
   }
   const [whole, own] = [
@@ -75,7 +71,7 @@ test('every variant of a launch is a film beside the shot’s own, and each is s
   ];
   expect(own).toEqual(whole);
   const alone = outputs('alone.json', { parts: null });
-  const refused = cli('split', at('f.mug.exr'), '--outputs', alone, '--dir', at('none'));
+  const refused = lantern('split', at('f.mug.exr'), '--outputs', alone, '--dir', at('none'));
   expect([refused.code, refused.err]).toEqual([2, expect.stringContaining('it is a variant; no output')]);
 });
 

@@ -1,17 +1,13 @@
-import { execFileSync, spawnSync } from 'node:child_process';
+import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { readLayers, withExr } from './exr-files';
+import { lantern } from './testing';
 
-const lantern = join(__dirname, '../../bin/lantern');
 const folder = mkdtempSync(join(tmpdir(), 'lantern-split-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 const at = (name: string) => join(folder, name);
-const cli = (...args: string[]) => {
-  const r = spawnSync(lantern, args, { encoding: 'utf8', maxBuffer: 1 << 26 });
-  return { code: r.status, out: r.stdout, err: r.stderr };
-};
 const layersOf = (path: string) => withExr(path, async (source, file) => (await readLayers(source, file)).layers);
 
 const names = [
@@ -51,7 +47,7 @@ beforeAll(() => {
     'sampling.cameraMin=2',
     'sampling.cameraMax=4',
   ];
-  const r = cli(
+  const r = lantern(
     'render',
     'keepers-desk',
     '--recipe',
@@ -71,7 +67,7 @@ beforeAll(() => {
 });
 
 test('a film keeps what outputs write, and they are written under the names they were given', async () => {
-  const r = cli(
+  const r = lantern(
     'split',
     at('f.exr'),
     '--outputs',
@@ -138,7 +134,8 @@ test('PXR24 is what the library makes of it, bit for bit, both ways; depth and i
     grouping: 'one',
   };
   expect(
-    cli('split', at('f.exr'), '--outputs', outputs('lossy.json', lossy), '--dir', at('lossy'), '--shot', 'desk').code,
+    lantern('split', at('f.exr'), '--outputs', outputs('lossy.json', lossy), '--dir', at('lossy'), '--shot', 'desk')
+      .code,
   ).toBe(0);
   const ours = at('lossy/desk_all.0001.exr');
   expect(execFileSync('exrinfo', ['-a', ours]).toString()).toMatch(/compression 'pxr24'[\s\S]*compression 'zip'/);
@@ -162,7 +159,7 @@ test.each<[string, object[], string]>([
   ['outputs of the same names', [{ ...parts, names: data }, { ...parts }], 'list.0.names'],
   ['an unknown key', [{ ...data, bits: 3 }], 'bits'],
 ])('%s is one clear line, and nothing is written', (_, list, fault) => {
-  const r = cli('split', at('f.exr'), '--outputs', outputs('bad.json', ...list), '--dir', at('none'));
+  const r = lantern('split', at('f.exr'), '--outputs', outputs('bad.json', ...list), '--dir', at('none'));
   expect([r.code, r.out]).toEqual([2, '']);
   expect(r.err).toContain(fault);
   expect(r.err.trim().split('\n')).toHaveLength(1);
@@ -179,20 +176,20 @@ const masked = (name: string, of: object[]) => {
 
 test('a mask of a set is written as a plane, the same as picked by the names of its objects', async () => {
   const glass = masked('glass.json', [{ kind: 'set', name: 'glass' }]);
-  expect(cli('split', at('f.exr'), '--outputs', glass, '--dir', at('glass'), '--shot', 'desk')).toMatchObject({
+  expect(lantern('split', at('f.exr'), '--outputs', glass, '--dir', at('glass'), '--shot', 'desk')).toMatchObject({
     code: 0,
     err: '',
   });
   const own = (await layersOf(at('glass/desk_data_00.0001.exr'))).get('mask.glass')!.planes[0];
   const picks = ['lamp shade', 'dome', 'window pane', 'tea'];
-  const r = cli('mask', at('f.exr'), '--pick', ...picks, '--out', at('m.exr'), '--json', '-');
+  const r = lantern('mask', at('f.exr'), '--pick', ...picks, '--out', at('m.exr'), '--json', '-');
   expect([r.code, r.err]).toEqual([0, '']);
   expect(JSON.parse(r.out)).toMatchObject({ mask: 'mask_object', picked: expect.arrayContaining(picks) });
   const [plane] = [...(await layersOf(at('m.exr'))).values()].map((l) => l.planes[0]);
   expect(Math.max(...plane)).toBeGreaterThan(0.9);
   expect(own).toEqual(plane);
   // As 16 bits for what reads no floats: the library agrees on the mean.
-  expect(cli('mask', at('f.exr'), '--pick', ...picks, '--out', at('m.png')).code).toBe(0);
+  expect(lantern('mask', at('f.exr'), '--pick', ...picks, '--out', at('m.png')).code).toBe(0);
   const told = execFileSync('oiiotool', ['--stats', at('m.png')]).toString();
   const mean = Number(/Stats Avg: ([\d.]+)/.exec(told)?.[1]) / 65535;
   expect(mean).toBeCloseTo(plane.reduce((s, v) => s + v, 0) / plane.length, 3);
@@ -203,13 +200,13 @@ test.each<[string, string[], string]>([
   ['another kind of file', ['mask', 'f.exr', '--pick', 'dome', '--out', 'a.tga'], 'written as .exr or .png'],
   ['a pick without a file', ['mask', 'f.exr', '--pick', 'dome'], 'go together'],
 ])('a mask of %s is one clear line', (_, args, fault) => {
-  const r = cli(...args.map((a) => (/^[af]\./.test(a) ? at(a) : a)));
+  const r = lantern(...args.map((a) => (/^[af]\./.test(a) ? at(a) : a)));
   expect([r.code, r.out]).toEqual([2, '']);
   expect(r.err).toContain(fault);
 });
 
 test('a mask of what the film has not is one clear line', () => {
-  const r = cli(
+  const r = lantern(
     'split',
     at('f.exr'),
     '--outputs',
@@ -222,7 +219,7 @@ test('a mask of what the film has not is one clear line', () => {
 
 test('masks, remainders and openness are no layers that a film keeps, and are asked for before the render', async () => {
   const bad = masked('nosail.json', [{ kind: 'set', name: 'sail' }]);
-  const r = cli('render', 'keepers-desk', '--recipe', 'Sketch', '--outputs', bad, '--out', at('t.exr'));
+  const r = lantern('render', 'keepers-desk', '--recipe', 'Sketch', '--outputs', bad, '--out', at('t.exr'));
   expect([r.code, r.err]).toEqual([2, expect.stringContaining('mask glass: the scene has no set sail')]);
   const list = [
     { ...data, layers: ['rest.group', 'occlusion', 'mask.near'], compression: 'dwaa', tilePx: 32, parts: 'many' },
@@ -238,8 +235,8 @@ test('masks, remainders and openness are no layers that a film keeps, and are as
     'sampling.cameraMax=2',
   ];
   const options = ['--recipe', 'Sketch', '--size', '32x18', '--outputs', made, '--set', ...lean];
-  expect(cli('render', 'keepers-desk', ...options, '--out', at('made.exr'))).toMatchObject({ code: 0, err: '' });
-  expect(cli('split', at('made.exr'), '--outputs', made, '--dir', at('made'), '--shot', 'desk')).toMatchObject({
+  expect(lantern('render', 'keepers-desk', ...options, '--out', at('made.exr'))).toMatchObject({ code: 0, err: '' });
+  expect(lantern('split', at('made.exr'), '--outputs', made, '--dir', at('made'), '--shot', 'desk')).toMatchObject({
     code: 0,
   });
   const told = execFileSync('exrinfo', ['-a', at('made/desk_data_00.0001.exr')]).toString();
@@ -259,16 +256,16 @@ test('masks, remainders and openness are no layers that a film keeps, and are as
 
 test('a light group that the scene has not is told before anything is rendered', () => {
   const bad = outputs('torch.json', { ...data, layers: ['group.torch'] });
-  const r = cli('render', 'keepers-desk', '--recipe', 'Sketch', '--outputs', bad, '--out', at('t.exr'));
+  const r = lantern('render', 'keepers-desk', '--recipe', 'Sketch', '--outputs', bad, '--out', at('t.exr'));
   expect([r.code, r.err]).toEqual([2, expect.stringContaining('output data writes group.torch')]);
 });
 
 test('a light that was left out is named by the tally with its share', async () => {
   const layers = ['beauty', 'group.lamp', 'group.stove'];
   const some = outputs('some.json', { ...parts, layers, grouping: 'one', prefix: 'desk_' });
-  expect(cli('split', at('f.exr'), '--outputs', some, '--dir', at('some'), '--shot', 'desk').code).toBe(0);
-  const r = cli('tally', at('some/desk_all.0001.exr'));
-  expect(cli('info', at('some/desk_all.0001.exr')).out).toContain('desk_group.lamp.R');
+  expect(lantern('split', at('f.exr'), '--outputs', some, '--dir', at('some'), '--shot', 'desk').code).toBe(0);
+  const r = lantern('tally', at('some/desk_all.0001.exr'));
+  expect(lantern('info', at('some/desk_all.0001.exr')).out).toContain('desk_group.lamp.R');
   expect(r.code).toBe(1);
   const share = Number(/left out: light group dusk_sky; ([\d.]+) % of the light/.exec(r.out)?.[1]);
   const film = await layersOf(at('f.exr'));
@@ -277,7 +274,7 @@ test('a light that was left out is named by the tally with its share', async () 
     return red.reduce((s, v, i) => s + 0.2126 * v + 0.7152 * green[i] + 0.0722 * blue[i], 0);
   };
   expect(share / 100).toBeCloseTo(meanOf('group.dusk_sky') / meanOf('beauty'), 2);
-  expect(cli('tally', at('f.exr'))).toMatchObject({ code: 0, err: '' });
+  expect(lantern('tally', at('f.exr'))).toMatchObject({ code: 0, err: '' });
   // Written as one layer, what was left out is there again.
   const whole = outputs('whole.json', {
     ...parts,
@@ -285,8 +282,8 @@ test('a light that was left out is named by the tally with its share', async () 
     depth: 'float',
     grouping: 'one',
   });
-  expect(cli('split', at('f.exr'), '--outputs', whole, '--dir', at('whole'), '--shot', 'desk').code).toBe(0);
-  expect(cli('tally', at('whole/desk_all.0001.exr'))).toMatchObject({ code: 0, err: '' });
+  expect(lantern('split', at('f.exr'), '--outputs', whole, '--dir', at('whole'), '--shot', 'desk').code).toBe(0);
+  expect(lantern('tally', at('whole/desk_all.0001.exr'))).toMatchObject({ code: 0, err: '' });
   const rest = (await layersOf(at('whole/desk_all.0001.exr'))).get('rest.group')!.planes[0];
   const sky = film.get('group.dusk_sky')!.planes[0];
   expect(Math.max(...rest.map((v, i) => Math.abs(v - sky[i])))).toBeLessThan(1e-4 * Math.max(...sky));

@@ -137,5 +137,5 @@ test('events are told apart by their type, and far smaller than what the databas
 test('a draft says which tab saved it; the house counts whole workers', () => {
   expect(faults(draftChangeSchema, { recipe: {}, by: ID })).toEqual([]);
   expect(faults(draftChangeSchema, { by: 'x'.repeat(61) })).toEqual(['by']);
-  expect(faults(houseSchema, { workers: 1.5, storedBytes: 0 })).toEqual(['workers']);
+  expect(faults(houseSchema, { workers: 1.5, delivers: true, storedBytes: 0 })).toEqual(['workers']);
 });

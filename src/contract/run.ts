@@ -58,6 +58,8 @@ export const runFrameSchema = z.object({
   seconds: z.number().nullable(),
   machine: z.string().nullable(),
   fault: z.string().nullable(),
+  /** How far it stands out from what the frames beside it lead to expect, in percent of display white; null until both are there. */
+  step: z.number().nullable(),
 });
 export type RunFrame = z.infer<typeof runFrameSchema>;
 

@@ -60,5 +60,10 @@ export const draftChangeSchema = z.strictObject({
 export const baselineSchema = z.strictObject({ trial: z.string().nullable() });
 
 /** What is there to render with and to store in. */
-export const houseSchema = z.object({ workers: z.number().int(), storedBytes: z.number() });
+export const houseSchema = z.object({
+  workers: z.number().int(),
+  /** Whether a worker on the server's machine puts files into the folders of runs. */
+  delivers: z.boolean(),
+  storedBytes: z.number(),
+});
 export type House = z.infer<typeof houseSchema>;

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import type { FilmFigures, FilmSpec } from '@/core/film';
 import { type Outputs, variantSchema } from '@/core/outputs';
 import type { frameOf, Recipe } from '@/core/recipe';
+import { efficiency } from '@/core/stats';
 import { denoisedLineSchema, noiseSchema } from './denoised';
 import { identifier, predictionSchema } from './terms';
 
@@ -143,3 +144,20 @@ export const running = (t: Pick<TrialLine, 'state'>) =>
 /** Whether it is being timed: nothing else may take the machine's time then. */
 export const timed = (t: Pick<TrialLine, 'state' | 'untimed' | 'run'>) =>
   t.run === null && !t.untimed && (t.state === 'rendering' || t.state === 'storing');
+
+type Compared = Pick<TrialLine, 'revision' | 'camera' | 'frame' | 'pixels'>;
+
+/** Whether two trials render the same pixels of the same scene: otherwise neither noise nor time of one says anything of the other. */
+export function comparable(a: Compared, b: Compared): boolean {
+  const of = ({ revision, camera, frame, pixels: { width, height, region: r } }: Compared) =>
+    JSON.stringify([revision, camera, frame, width, height, r.x, r.y, r.width, r.height]);
+  return of(a) === of(b);
+}
+
+/** Efficiency of a trial as a multiple of the baseline's. Null where either lacks a measurement, or where they do not compare. */
+export function relativeEfficiency(t: TrialLine | null, baseline: TrialLine | null): number | null {
+  const [own, other] = [t?.seconds?.calibrated, baseline?.seconds?.calibrated];
+  if (!t?.noise || !own || !baseline?.noise || !other || !comparable(t, baseline)) return null;
+  const base = efficiency(baseline.noise.rms, other);
+  return base > 0 ? efficiency(t.noise.rms, own) / base : null;
+}

@@ -44,9 +44,10 @@ export interface PreparedScene {
   triangleCount: number;
   plan: PackPlan;
   scene: Scene;
-  /** Where the tree of what stands in world space begins, and that over all trees. */
+  /** Where the tree of what stands in world space begins, those of what changes its shape, and that over all trees. */
   groundAt: number;
-  worldAt?: number;
+  shapesAt: number;
+  worldAt: number;
 }
 
 /** What else a render needs to know: flags of `STUDY`, the frame, and the first of the shot. */
@@ -192,9 +193,18 @@ export function sizeFault(scene: Scene): string | null {
   return tooLarge(plan.triangleCount, planBytes(plan));
 }
 
-/** Packs a scene and builds its trees; `planes` and `threads` say how much scratch to leave room for. */
-export function prepareScene(module: WebAssembly.Module, scene: Scene, planes: number, threads: number): PreparedScene {
-  const plan = planPack(scene);
+/**
+ * Packs a scene and builds its trees; `planes` and `threads` say how much scratch to leave room for. What is not `shaded` is
+ * for tracing rays alone.
+ */
+export function prepareScene(
+  module: WebAssembly.Module,
+  scene: Scene,
+  planes: number,
+  threads: number,
+  shaded = true,
+): PreparedScene {
+  const plan = planPack(scene, shaded);
   const most = Math.max(planBytes(plan), plan.temp + scratchBytes(planes, plan.posedBytes) * threads) + 65536;
   const fault = tooLarge(plan.triangleCount, most);
   if (fault) throw new Error(fault);
@@ -202,31 +212,45 @@ export function prepareScene(module: WebAssembly.Module, scene: Scene, planes: n
   packScene(memory.buffer, scene, plan);
   const kernel = new Kernel(module, memory);
   kernel.beginTrees();
-  // Shared trees first: they stay as they are when objects move.
-  let end = plan.tree;
-  for (let i = 1; i < plan.treeTriangles.length; i++) {
-    end = kernel.buildTree(plan.trees + i * TREE_BYTES, end, plan.temp, plan.treeTriangles[i]);
-  }
+  // In the order of how seldom they change: shared trees that keep their shape stay as they are when objects move.
+  const end = buildShared(kernel, plan, plan.tree, false);
   const placed = plan.instancing.shared.reduce((n, t) => n + t.triangles * t.objects.length, 0);
-  const prepared = { memory, plan, scene, groundAt: end, end, triangleCount: plan.treeTriangles[0] + placed };
+  const triangleCount = plan.treeTriangles[0] + placed;
+  const prepared = { memory, plan, scene, groundAt: end, shapesAt: end, worldAt: end, end, triangleCount };
   buildGround(kernel, prepared);
   return prepared;
 }
 
-/** Builds the tree of what stands in world space, and that over all trees. */
+/** Builds the shared trees that change their shape, or those that keep it, one behind the other; returns where they end. */
+function buildShared(kernel: Kernel, plan: PackPlan, at: number, shaped: boolean): number {
+  return plan.instancing.shared.reduce(
+    (end, t, i) =>
+      t.shapes > 0 === shaped
+        ? kernel.buildTree(plan.trees + (i + 1) * TREE_BYTES, end, plan.temp, plan.treeTriangles[i + 1])
+        : end,
+    at,
+  );
+}
+
+/** Builds the tree of what stands in world space, and what lies behind it. */
 function buildGround(kernel: Kernel, p: PreparedScene): void {
-  const end = kernel.buildTree(p.plan.trees, p.groundAt, p.plan.temp, p.plan.treeTriangles[0]);
-  p.worldAt = end;
+  p.shapesAt = kernel.buildTree(p.plan.trees, p.groundAt, p.plan.temp, p.plan.treeTriangles[0]);
+  buildShapes(kernel, p);
+}
+
+/** Builds the trees of what changes its shape, and that over all trees. */
+function buildShapes(kernel: Kernel, p: PreparedScene): void {
+  p.worldAt = buildShared(kernel, p.plan, p.shapesAt, true);
   buildWorld(kernel, p);
 }
 
 function buildWorld(kernel: Kernel, p: PreparedScene): void {
   placeInstances(p.memory.buffer, p.scene, p.plan);
-  p.end = (kernel.buildWorld(p.worldAt!, p.plan.temp) + 65535) & ~65535;
+  p.end = (kernel.buildWorld(p.worldAt, p.plan.temp) + 65535) & ~65535;
 }
 
 /** What an update had to do. */
-export type Rebuilt = 'records' | 'instances' | 'ground' | 'all';
+export type Rebuilt = 'records' | 'instances' | 'shapes' | 'ground' | 'all';
 
 /** What trees are made of, besides where objects stand: whose change means building anew. */
 function treeKey(scene: Scene): string {
@@ -251,14 +275,12 @@ function treeKey(scene: Scene): string {
 
 /**
  * Brings a prepared scene up to date, doing no more than the change asks for: records of materials, lights,
- * environment and fog are written in place; moved instances mean a new tree of instances; other moved objects a
- * new tree of what stands in world space. Null when the scene must be prepared anew.
+ * environment and fog are written in place; moved instances mean a new tree of instances; surfaces that change their
+ * shape new trees of their own; other moved objects a new tree of what stands in world space. Null when the scene must be prepared anew.
  * No thread may be tracing, and each must take its scratch area again.
  */
 export function updateScene(module: WebAssembly.Module, p: PreparedScene, scene: Scene): Rebuilt | null {
   if (scene.geometry !== p.scene.geometry || treeKey(scene) !== treeKey(p.scene)) return null;
-  // Trees of surfaces that change hold the shapes of one frame.
-  if ([p.scene, scene].some((s) => [...(s.poses?.values() ?? [])].some((pose) => pose.shapes))) return null;
   const plan = planPack(scene);
   const places = (x: PackPlan) => [
     x.light.records,
@@ -292,6 +314,10 @@ export function updateScene(module: WebAssembly.Module, p: PreparedScene, scene:
   if (moved.some((i) => ground.has(i))) {
     buildGround(kernel, p);
     return 'ground';
+  }
+  if (plan.instancing.shared.some((t) => t.shapes > 0)) {
+    buildShapes(kernel, p);
+    return 'shapes';
   }
   buildWorld(kernel, p);
   return 'instances';

@@ -53,8 +53,17 @@ function discPoints(radii: number, angles: number, half: boolean): DiscPoints {
   return points;
 }
 
-const ROUND = discPoints(72, 24, true);
-const STRETCHED = discPoints(32, 32, false);
+// Made when first asked for: what only loads this file need not wait.
+let round: DiscPoints | undefined;
+let stretched: DiscPoints | undefined;
+function pointsFor(anisotropy: number): DiscPoints {
+  if (anisotropy === 0) {
+    round ??= discPoints(48, 16, true);
+    return round;
+  }
+  stretched ??= discPoints(32, 32, false);
+  return stretched;
+}
 
 /** Unpolarised Fresnel reflectance; `eta` = index beyond over index before. */
 function fresnel(c: number, eta: number): number {
@@ -96,7 +105,7 @@ export interface Facets {
  */
 export function keptEnergy({ kind, index, roughness, anisotropy }: Facets, mu: number, across = 0): [number, number] {
   const [ax, ay] = alphasOf(roughness, anisotropy);
-  const { x, y, weight } = anisotropy === 0 ? ROUND : STRETCHED;
+  const { x, y, weight } = pointsFor(anisotropy);
   const flat = sqrt(max(0, 1 - mu * mu));
   const wx = flat * sqrt(1 - across);
   const wy = flat * sqrt(across);

@@ -1,26 +1,24 @@
 import { luminance } from '../image';
 import { groupNumber, lightGroups, partOf, type Scene, withOuter } from '../scene';
-import { environmentPicture } from '../sky';
+import { type EnvironmentPicture, madeEnvironment } from '../sky';
 import { planLights } from './light-plan';
 
 type Vec = [number, number, number];
 
-/** Colours of environments as they were last asked for: a sky's picture takes longer to make than to look at. */
-const known = new WeakMap<object, Vec>();
+/** Mean colours of environments' pictures. */
+const known = new WeakMap<EnvironmentPicture, Vec>();
 
-/** Colour of an environment: the mean of its picture over the sphere. A picture is looked up in the scene, so its own is not kept. */
+/** Colour of an environment: the mean of its picture over the sphere. */
 function environmentColor(scene: Scene): Vec {
-  const { environment } = scene.document;
-  if (!environment || environment.kind === 'picture') return meanColor(scene);
-  const color = known.get(environment) ?? meanColor(scene);
-  known.set(environment, color);
+  const picture = madeEnvironment(scene)?.picture;
+  if (!picture) return [0, 0, 0];
+  const color = known.get(picture) ?? meanColor(picture);
+  known.set(picture, color);
   return [...color];
 }
 
-function meanColor(scene: Scene): Vec {
-  const picture = environmentPicture(scene);
+function meanColor(picture: EnvironmentPicture): Vec {
   const sum: Vec = [0, 0, 0];
-  if (!picture) return sum;
   for (let y = 0; y < picture.height; y++) {
     const weight = Math.sin(((y + 0.5) / picture.height) * Math.PI);
     for (let x = 0; x < picture.width; x++)

@@ -58,7 +58,7 @@ const foggy: TestScene = { ...corner, fog: { density: 0.15, albedo: [0.9, 0.9, 0
 /** Scenes without limits: each is rendered once. */
 const unlimited = new Map<TestScene, ReturnType<typeof measure>>();
 const wholeOf = (t: TestScene) => {
-  const known = unlimited.get(t) ?? measure({}, 1024, t);
+  const known = unlimited.get(t) ?? measure({}, 512, t);
   unlimited.set(t, known);
   return known;
 };
@@ -73,7 +73,7 @@ test.each<[string, object, TestScene?]>([
   ['all', { all: 1 }, foggy],
 ])('what a limit on %s keeps away is what a render without it has more: %j', async (kind, limits, t = corner) => {
   const whole = await wholeOf(t);
-  const cut = await measure({ rayDepth: limits, film: { lostLight: true, lostChance: 0.5 } }, 1024, t);
+  const cut = await measure({ rayDepth: limits, film: { lostLight: true, lostChance: 0.5 } }, 512, t);
   const lost = meanOf(cut.layers, 'lost', 1);
   expect(lost).toBeGreaterThan(0);
   // The lost light's own spread is that of what is missing, seen by half of the paths.

@@ -131,8 +131,11 @@ function energyOf(materials: Material[]): EnergySlab[] {
   return [...new Map(all.map((s) => [`${s.kind} ${s.index} ${s.anisotropy}`, s])).values()].slice(0, MOST_ENERGY_SLABS);
 }
 
-/** Plans the memory of a scene from its document alone and the environment's size. */
-export function planPack(scene: Scene): PackPlan {
+/**
+ * Plans the memory of a scene from its document alone and the environment's size. What is not `shaded` has no tables of energy:
+ * only rays are traced in it.
+ */
+export function planPack(scene: Scene, shaded = true): PackPlan {
   const { document } = scene;
   const byName = new Map(document.geometry.meshes.map((m) => [m.name, m]));
   const instancing = instancingOf(scene);
@@ -169,7 +172,7 @@ export function planPack(scene: Scene): PackPlan {
   const fog = take(FOG_BYTES);
   const light = planLights(scene, take);
   const places = placesOf(scene, instancing, instances);
-  const energy = energyOf(document.materials);
+  const energy = shaded ? energyOf(document.materials) : [];
   const energySlabs = take(energy.reduce((n, s) => n + ENERGY_HEAD_BYTES + slabFloats(s) * 4, 0));
   const textures = planTextures(scene, take);
   const envPixels = take(envWidth * envHeight * 12);

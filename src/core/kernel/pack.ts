@@ -1,5 +1,5 @@
 import { lightGroups, type Scene } from '../scene';
-import { type EnvironmentPicture, environmentDistribution, environmentPicture } from '../sky';
+import { madeEnvironment } from '../sky';
 import { slabFloats, slabValues } from './energy';
 import { ENERGY_HEAD_BYTES, ENERGY_KINDS, fieldOffset, HEADER_FIELDS, SCENE_BASE } from './layout';
 import { packFog } from './pack-fog';
@@ -63,7 +63,7 @@ export function packRecords(memory: ArrayBufferLike, scene: Scene, plan: PackPla
     new Float32Array(memory, at + ENERGY_HEAD_BYTES, floats).set(slabValues(slab));
     at += bytes;
   }
-  const environment = environmentOf(scene);
+  const environment = madeEnvironment(scene);
   if (environment) {
     const { picture, distribution } = environment;
     const { marginal, conditional, rows } = distribution;
@@ -78,24 +78,4 @@ export function packRecords(memory: ArrayBufferLike, scene: Scene, plan: PackPla
   packLights(memory, scene, plan, groups, environment?.distribution ?? null, header);
   packFog(memory, scene, plan, header);
   packRules(memory, scene, plan, header);
-}
-
-interface MadeEnvironment {
-  picture: EnvironmentPicture;
-  distribution: ReturnType<typeof environmentDistribution>;
-}
-
-/** Environments last made, by what they were made of: an edit elsewhere need not make them anew. */
-const made = new WeakMap<object, MadeEnvironment>();
-
-function environmentOf(scene: Scene): MadeEnvironment | null {
-  const key = scene.document.environment;
-  if (!key) return null;
-  const known = made.get(key);
-  if (known) return known;
-  const picture = environmentPicture(scene)!;
-  const environment = { picture, distribution: environmentDistribution(picture) };
-  // A picture is looked up by name in the scene, so its document alone does not tell it.
-  if (key.kind !== 'picture') made.set(key, environment);
-  return environment;
 }

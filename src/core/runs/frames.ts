@@ -54,3 +54,9 @@ export function inOrder(frames: readonly number[], order: Order): number[] {
   const early = [0, frames.length >> 1, frames.length - 1];
   return [...early.map((i) => frames[i]), ...frames.filter((_, i) => !early.includes(i))];
 }
+
+/** So many of a list, evenly, its first and last among them; all of it where there are no more. */
+export function evenly<T>(list: readonly T[], most: number): T[] {
+  if (list.length <= most) return [...list];
+  return Array.from({ length: most }, (_, i) => list[Math.round((i * (list.length - 1)) / (most - 1))]);
+}

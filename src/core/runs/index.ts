@@ -8,7 +8,7 @@ export {
   workAhead,
   workLeft,
 } from './forecast';
-export { FramesError, framesText, inOrder, ORDERS, type Order, parseFrames } from './frames';
+export { evenly, FramesError, framesText, inOrder, ORDERS, type Order, parseFrames } from './frames';
 export { MANIFEST_NAME, type Manifest, type ManifestFile, manifestSchema, verifyFiles } from './manifest';
 export {
   COMP,
@@ -23,3 +23,4 @@ export {
   type RunPicture,
   runPictures,
 } from './plan';
+export { framesBeside, glanceOf, stepOf } from './steps';

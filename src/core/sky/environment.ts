@@ -133,6 +133,36 @@ export function environmentDistribution(picture: EnvironmentPicture): {
   return { marginal, conditional, rows, total };
 }
 
+/** An environment as a picture, and how it is sampled. */
+export interface MadeEnvironment {
+  picture: EnvironmentPicture;
+  distribution: ReturnType<typeof environmentDistribution>;
+}
+
+/** What was made last, since skies take longer to make than to look at: of each picture one, of all else the last few. */
+const ofPictures = new WeakMap<object, { key: string; made: MadeEnvironment }>();
+const ofSkies = new Map<string, MadeEnvironment>();
+const MOST_SKIES = 3;
+
+/** The same as `environmentPicture` with its distribution, made once for as long as it stays the same; not to be written to. */
+export function madeEnvironment(scene: Scene): MadeEnvironment | null {
+  const { environment } = scene.document;
+  if (!environment) return null;
+  const key = JSON.stringify(environment);
+  const source = environment.kind === 'picture' ? scene.pictures.get(environment.picture) : undefined;
+  const kept = source && ofPictures.get(source);
+  const known = source ? (kept?.key === key ? kept.made : undefined) : ofSkies.get(key);
+  if (known) return known;
+  const picture = environmentPicture(scene)!;
+  const made = { picture, distribution: environmentDistribution(picture) };
+  if (source) ofPictures.set(source, { key, made });
+  else {
+    if (ofSkies.size >= MOST_SKIES) ofSkies.delete(ofSkies.keys().next().value!);
+    ofSkies.set(key, made);
+  }
+  return made;
+}
+
 /** Half angle of the patch about the brightest pixel that counts as the brightest place. */
 const PATCH_DEGREES = 3;
 

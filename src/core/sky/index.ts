@@ -4,5 +4,6 @@ export {
   environmentDistribution,
   environmentPicture,
   environmentSize,
+  madeEnvironment,
 } from './environment';
 export { skyPicture, sunRadiance } from './sky';

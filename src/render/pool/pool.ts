@@ -273,10 +273,10 @@ export class RenderPool {
     return this.prepared?.triangleCount ?? 0;
   }
 
-  /** Makes what is loaded that scene as the recipe has it traced, unless it is. */
-  async stand(scene: Scene, recipe: Recipe, camera: Camera, frame: number): Promise<void> {
-    if (scene !== this.source || worldKey(scene, recipe, camera, frame) !== this.key)
-      await this.follow(scene, recipe, camera, frame);
+  /** Makes what is loaded that scene as the recipe has it traced, unless it is; tells what had to be built, null for nothing. */
+  async stand(scene: Scene, recipe: Recipe, camera: Camera, frame: number): Promise<Rebuilt | null> {
+    if (scene === this.source && worldKey(scene, recipe, camera, frame) === this.key) return null;
+    return this.follow(scene, recipe, camera, frame);
   }
 
   get isLoaded(): boolean {

@@ -34,7 +34,7 @@ export class SpeedProbe {
     module: WebAssembly.Module,
     private readonly now: () => number,
   ) {
-    const prepared = prepareScene(module, probeScene(), 64, 1);
+    const prepared = prepareScene(module, probeScene(), 64, 1, false);
     this.kernel = new Kernel(module, prepared.memory);
     this.kernel.bindBare(prepared.end);
     this.rays = prepared.end + 16384;

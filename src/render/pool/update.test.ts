@@ -1,4 +1,4 @@
-import { box, plane, type Scene, sphere, transformed } from '@/core/scene';
+import { box, plane, type Scene, sceneSchema, sphere, transformed } from '@/core/scene';
 import { filmHash } from '../node/film-digest';
 import { testKernel, testRecipe, testScene } from '../testing';
 import { RenderPool } from './pool';
@@ -87,4 +87,49 @@ test.each<[string, 'records' | 'instances' | 'ground' | 'all', (s: Scene) => Sce
   await pool.update(scene);
   expect(await hashOf(pool, scene)).toBe(before);
   for (const p of [pool, fresh]) p.close();
+});
+
+test('from frame to frame only what changes its shape is built anew, to the bits of a scene loaded anew', async () => {
+  const plain = testScene({
+    meshes: {
+      sail: box(1, 1, 0.02),
+      'shape b': transformed(box(0.4, 1.2, 0.02), [0.3, 0, 0]),
+      ball: transformed(sphere(0.4, 16), [1, 0, 0]),
+      // Stretched, so that the tree has another number of nodes.
+      'shape c': transformed(sphere(0.6, 16), [1, 0.3, 0]),
+      floor: transformed(box(6, 0.1, 6), [0, -1, 0]),
+    },
+    environment: [0.6, 0.4, 0.3],
+  });
+  const shapes = {
+    sail: [
+      { frame: 0, mesh: 'sail' },
+      { frame: 5, mesh: 'shape b' },
+    ],
+    ball: [
+      { frame: 0, mesh: 'ball' },
+      { frame: 5, mesh: 'shape c' },
+    ],
+  };
+  const objects = plain.document.objects.flatMap((o) =>
+    o.name.startsWith('shape ') ? [] : [{ ...o, shapes: shapes[o.name as 'sail'] }],
+  );
+  const scene = { ...plain, document: sceneSchema.parse({ ...plain.document, objects }) };
+  const camera = scene.document.cameras[0];
+  const pool = new RenderPool(testKernel(), spawnInline, 2);
+  await pool.load(scene, recipe, camera, 1);
+  const hashes = new Set<string>();
+  for (const frame of [1, 4, 2, 3, 1]) {
+    const rebuilt = await pool.stand(scene, recipe, camera, frame);
+    expect(rebuilt).toBe(hashes.size === 0 ? null : 'shapes');
+    const { film } = await pool.render(scene, recipe, camera, { frame });
+    const fresh = new RenderPool(testKernel(), spawnInline, 1);
+    await fresh.load(scene, recipe, camera, frame);
+    const anew = await fresh.render(scene, recipe, camera, { frame });
+    expect(filmHash(film)).toBe(filmHash(anew.film));
+    hashes.add(filmHash(film));
+    fresh.close();
+  }
+  expect(hashes.size).toBe(4);
+  pool.close();
 });

@@ -90,9 +90,9 @@ export async function filesOfRun(sql: Sql, run: string): Promise<FileLine[]> {
 export async function filesOfFrame(
   sql: Sql,
   trial: string,
-): Promise<{ name: string; hash: string; layers: string[]; folder: string }[]> {
+): Promise<{ name: string; output: string; hash: string; layers: string[]; folder: string }[]> {
   return sql`
-    select name, hash, layers, folder from run_file join run on run.id = run_id where trial_id = ${trial} order by name`;
+    select name, output, hash, layers, folder from run_file join run on run.id = run_id where trial_id = ${trial} order by name`;
 }
 
 /** What a run's manifest tells of its frames. */

@@ -120,7 +120,7 @@ export async function runOfFrame(
 }
 
 const row = (sql: Sql) => sql`
-  id, frame, picture, state, fraction, noise -> 'rms' as noise, machine, fault,
+  id, frame, picture, state, fraction, noise -> 'rms' as noise, machine, fault, step::float8 as step,
   (seconds ->> 'load')::float8 + (seconds ->> 'trace')::float8 + (seconds ->> 'write')::float8 as seconds`;
 
 /** One frame of a run; null when it is not there. */
@@ -133,7 +133,7 @@ export async function frameOfRun(sql: Sql, id: string): Promise<RunFrame | null>
 export async function framesText(sql: Sql, run: string): Promise<string> {
   const [{ text }] = await sql<{ text: string | null }[]>`
     select json_agg(json_build_array(id, frame, picture, state, round(fraction::numeric, 3), noise -> 'rms',
-        (seconds ->> 'load')::float8 + (seconds ->> 'trace')::float8 + (seconds ->> 'write')::float8, machine, fault)
+        (seconds ->> 'load')::float8 + (seconds ->> 'trace')::float8 + (seconds ->> 'write')::float8, machine, fault, round(step::numeric, 4))
       order by frame, picture)::text as text
     from trial where run_id = ${run}`;
   return text ?? '[]';

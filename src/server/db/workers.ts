@@ -10,6 +10,8 @@ export interface WorkerNote {
   threads: number;
   /** What it was built from. */
   mark: string;
+  /** Whether it puts files into the folders of runs, which are on its machine. */
+  delivers: boolean;
 }
 
 /** What a page has set for a machine, and what the server was built from; null mark where no server has been started yet. */
@@ -23,7 +25,7 @@ export interface Wanted {
 export async function seeWorker(sql: Sql, w: WorkerNote): Promise<Wanted> {
   await sql`insert into machine (name, cores) values (${w.machine}, ${w.cores})
     on conflict (name) do update set cores = excluded.cores, seen_at = now()`;
-  await sql`insert into worker (id, machine, threads, mark) values (${w.id}, ${w.machine}, ${w.threads}, ${w.mark})
+  await sql`insert into worker (id, machine, threads, mark, delivers) values (${w.id}, ${w.machine}, ${w.threads}, ${w.mark}, ${w.delivers})
     on conflict (id) do update set threads = excluded.threads, seen_at = now()`;
   const [row] = await sql<Wanted[]>`
     select threads, drained, (select mark from house) as mark from machine where name = ${w.machine}`;
@@ -62,6 +64,13 @@ export async function liveWorkers(sql: Sql): Promise<number> {
     where w.seen_at > now() - ${GONE_SECONDS} * interval '1 second' and not m.drained
       and w.mark = coalesce((select mark from house), w.mark)`;
   return row.n;
+}
+
+/** Whether any worker heard from in the last half minute puts files into the folders of runs. */
+export async function isDelivering(sql: Sql): Promise<boolean> {
+  const [row] = await sql<{ is: boolean }[]>`
+    select exists (select 1 from worker where delivers and seen_at > now() - ${GONE_SECONDS} * interval '1 second') as is`;
+  return row.is;
 }
 
 /** All workers that were heard of lately, by machine, with what each does. Those long gone are forgotten. */

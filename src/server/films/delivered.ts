@@ -9,11 +9,13 @@ import type { Sql } from '../db/connection';
 import { filesOfFrame } from '../db/run-files';
 import { blobSource } from '../storage/blobs';
 
+type Source = ByteSource & { close?: () => Promise<void> };
+
 /** A file of a run where it is now: waiting for its folder, or in it. Null when it is in neither. */
-async function sourceOf(
+export async function sourceOf(
   sql: Sql,
   { folder, name, hash }: { folder: string; name: string; hash: string },
-): Promise<(ByteSource & { close?: () => Promise<void> }) | null> {
+): Promise<Source | null> {
   const waiting = await blobBytes(sql, hash);
   if (waiting !== null) return blobSource(sql, hash, waiting);
   return fileSource(join(folder, name)).catch(() => null);
@@ -30,7 +32,14 @@ export async function deliveredLayer(
 ): Promise<{ values: Float32Array<ArrayBuffer>; width: number; height: number; channels: string[] } | null> {
   const file = (await filesOfFrame(sql, trial)).find((f) => f.layers.includes(name));
   const source = file && (await sourceOf(sql, file));
-  if (!source) return null;
+  return source ? layerOf(source, name) : null;
+}
+
+/** A layer of a file, which is closed then. */
+export async function layerOf(
+  source: Source,
+  name: string,
+): Promise<{ values: Float32Array<ArrayBuffer>; width: number; height: number; channels: string[] } | null> {
   try {
     const headers = await readHeaders(source);
     const film: OpenedFilm = { parts: headers.parts, read: (part) => readPart(source, headers, part, nodeInflate) };

@@ -204,7 +204,7 @@ describe('worker process', () => {
     const list = Object.entries(variants).map(([name, variant]) => ({ id: name, name, layers: ['beauty'], variant }));
     const { version } = (await draftOf(sql, shot))!;
     await saveDraft(sql, shot, version, { outputs: parseOutputs({ list }) });
-    const base = smallRecipe(240, 96);
+    const base = smallRecipe(120, 96);
     const first = await start();
     const launched: TrialRow[] = [];
     for (const { name } of list) {

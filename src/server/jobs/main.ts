@@ -13,6 +13,7 @@ import { purgeRemoved } from '../db/trials';
 import { leaveWorker, MachinePlace, noteDoing, noteDone, seeWorker, type Wanted } from '../db/workers';
 import { DenoiseRunner } from './denoise-film';
 import { buildMark } from './mark';
+import { serveMovies } from './movies';
 import { servePlacing } from './place';
 import { type TrialJob, TrialQueue } from './queue';
 import { logSamples } from './samples';
@@ -36,7 +37,8 @@ async function work(): Promise<void> {
   const sql = database();
   const cores = availableParallelism();
   const started = Number(process.env.LANTERN_THREADS) || cores;
-  const note = { id: newId(), machine: hostname(), cores, threads: started, mark: buildMark(root) };
+  const delivers = process.env.LANTERN_DELIVERS === 'on';
+  const note = { id: newId(), machine: hostname(), cores, threads: started, mark: buildMark(root), delivers };
   const closing = new AbortController();
   for (const signal of ['SIGTERM', 'SIGINT']) process.on(signal, () => closing.abort());
   const compiled = (name: string) => compileWasm(new URL(`public/wasm/${name}.wasm`, root));
@@ -61,8 +63,7 @@ async function work(): Promise<void> {
   // The page comes first: it is up, and has its own picture, some seconds after a start.
   if (process.env.LANTERN_SAMPLES === 'on')
     setTimeout(() => void logSamples(sql, queue.addLast).catch(() => {}), SAMPLES_AFTER_MS);
-  const placing =
-    process.env.LANTERN_DELIVERS === 'on' ? servePlacing(sql, version, closing.signal) : Promise.resolve();
+  const delivering = delivers ? [servePlacing(sql, version, closing.signal), serveMovies(sql, closing.signal)] : [];
   /** What is wanted of the machine is done between jobs. */
   const mayTake = async () => {
     wanted = await seeWorker(sql, note);
@@ -85,7 +86,7 @@ async function work(): Promise<void> {
     }
   };
   await serve({ sql, queue, place, mayTake, run, signal: closing.signal });
-  await placing;
+  await Promise.all(delivering);
   clearInterval(beat);
   clearInterval(broom);
   studio.close();

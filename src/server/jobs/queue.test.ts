@@ -9,6 +9,7 @@ import { transaction } from '../db/transaction';
 import { beginTrial, noteProgress, strandedTrials } from '../db/trial-life';
 import { addTrial, editTrial, trialById } from '../db/trials';
 import {
+  isDelivering,
   leaveWorker,
   listWorkers,
   liveWorkers,
@@ -144,17 +145,20 @@ test('workers of a machine share its cores: as many threads render as there are,
 });
 
 test('a page sets threads of a machine and drains it; workers of another build are told apart', async () => {
-  const note = { id: newId(), machine: 'skerry', cores: 4, threads: 4, mark: 'a'.repeat(64) };
+  const note = { id: newId(), machine: 'skerry', cores: 4, threads: 4, mark: 'a'.repeat(64), delivers: false };
   expect(await seeWorker(sql, note)).toEqual({ threads: null, drained: false, mark: null });
   await noteHouse(sql, note.mark);
   await seeWorker(sql, { ...note, id: newId(), machine: 'holm', mark: 'b'.repeat(64) });
-  expect(await liveWorkers(sql)).toBe(1);
+  expect([await liveWorkers(sql), await isDelivering(sql)]).toEqual([1, false]);
+  await seeWorker(sql, { ...note, id: newId(), delivers: true });
+  expect(await isDelivering(sql)).toBe(true);
   expect(await setMachine(sql, 'skerry', { threads: 2, drained: true })).toBe(true);
   expect(await setMachine(sql, 'nowhere', { drained: true })).toBe(false);
   expect(await seeWorker(sql, note)).toEqual({ threads: 2, drained: true, mark: note.mark });
   const id = await log(forgotten);
   await noteDoing(sql, note.id, id);
-  const [holm, skerry] = await listWorkers(sql);
+  const [holm, ...of] = await listWorkers(sql);
+  const skerry = of.find((w) => w.id === note.id);
   expect(holm).toMatchObject({ machine: 'holm', isOther: true, doing: null });
   expect(skerry).toMatchObject({
     isOther: false,
@@ -163,11 +167,11 @@ test('a page sets threads of a machine and drains it; workers of another build a
     gone: false,
     doing: { shot: 'test-shot' },
   });
-  await sql`update worker set seen_at = now() - interval '1 minute' where id = ${note.id}`;
-  expect((await listWorkers(sql))[1]).toMatchObject({ gone: true });
-  expect(await liveWorkers(sql)).toBe(0);
+  await sql`update worker set seen_at = now() - interval '1 minute' where machine = 'skerry'`;
+  expect((await listWorkers(sql)).filter((w) => w.machine === 'skerry').map((w) => w.gone)).toEqual([true, true]);
+  expect([await liveWorkers(sql), await isDelivering(sql)]).toEqual([0, false]);
   await leaveWorker(sql, note.id);
-  expect(await listWorkers(sql)).toHaveLength(1);
+  expect(await listWorkers(sql)).toHaveLength(2);
 });
 
 test('a worker takes one trial after another, gives back what broke off, and ends when told', async () => {

@@ -202,7 +202,7 @@ test('a run that is paused leaves the queue, keeps what is there, and goes on; a
 test('a frame whose run is paused while it is rendered goes on later to the same bits', async () => {
   const id = await start({ frames: '7', order: 'rising' });
   await sql`update run set recipe = jsonb_set(recipe, '{name}', '"slow"') where id = ${id}`;
-  const slow = smallRecipe(1000, 64);
+  const slow = smallRecipe(400, 64);
   await sql`update recipe set document = ${sql.json(slow as never)} where hash in (select recipe_hash from trial where run_id = ${id} and picture = 0)`;
   const job = (await queue.take())!;
   const trial = (job.data as { trial: string }).trial;

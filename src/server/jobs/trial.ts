@@ -12,6 +12,7 @@ import { beginTrial, failTrial, finishTrial, giveBack, noteKept, noteProgress, n
 import { dropPreview, savePreview, type TrialRow, trialById } from '../db/trials';
 import { type Filtering, packFrame } from '../films/pack';
 import { previewBytes } from '../films/pictures';
+import { noteSteps } from '../films/steps';
 import { type MeasuredFilm, type StoredFilm, storeFilm } from '../films/store';
 import { Interrupted, Later, renderFilm, Superseded } from './render-film';
 import type { Studio } from './studio';
@@ -169,6 +170,7 @@ export class TrialRunner {
       else if (denoise.on && finished) await askFor(denoise, this.denoise)(tx, of);
     };
     if (!(await patiently(signal, () => finishTrial(sql, id, holder, result, then)))) throw new Superseded();
+    if (trial.run) await noteSteps(sql, id).catch(() => {});
     // What is left over of these is swept up later.
     if (finished) await dropCheckpoint(sql, id).catch(() => {});
     await dropPreview(sql, id).catch(() => {});

@@ -5,11 +5,11 @@ import { type PointerEvent, useState } from 'react';
 import { isFiltered } from '@/contract/denoised';
 import type { Prediction } from '@/contract/terms';
 import type { TrialLine } from '@/contract/trial';
+import { comparable } from '@/contract/trial';
+import { clock, percent, two } from '@/core/words';
 import { useSize } from '../parts/use-size';
 import { useAnswer } from '../state/cure-store';
 import { useDesk } from '../state/desk-store';
-import { comparable } from '../state/figures';
-import { clock, percent, two } from '../state/format';
 import { useBaseline, useSlotTrial } from '../state/slots';
 import { type ListedTrial, useFinished, useForetold } from '../state/trials-store';
 

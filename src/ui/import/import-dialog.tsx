@@ -3,12 +3,12 @@
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { freeMesh, freeName, picturedEnvironment, type SceneDocument } from '@/core/scene';
+import { counted } from '@/core/words';
 import { Plain, Primary } from '../parts/controls';
 import { Dialog } from '../parts/dialog';
 import { api } from '../state/api';
 import { useDesk } from '../state/desk-store';
 import { saveDraftNow } from '../state/draft';
-import { counted } from '../state/format';
 import { useScene } from '../state/scene-store';
 import { kindOf, stillNumber } from './choose';
 import { ImportClient, importPicture, type ReadMessage } from './import-client';

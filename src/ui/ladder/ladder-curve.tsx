@@ -3,8 +3,8 @@
 import { scaleLog, scalePoint } from 'd3';
 import { useState } from 'react';
 import type { Knee, LadderPoint } from '@/core/stats';
+import { clock, percent } from '@/core/words';
 import { useSize } from '../parts/use-size';
-import { clock, percent } from '../state/format';
 
 const LABEL = 13;
 const PAD = { left: 56, right: 60, top: 12, bottom: 22 };

@@ -1,17 +1,18 @@
 'use client';
 
 import { useEffect, useRef } from 'react';
-import { finished, running, type TrialLine } from '@/contract/trial';
+import { finished, relativeEfficiency, running, type TrialLine } from '@/contract/trial';
 import { kneeOf, type LadderPoint } from '@/core/stats';
+import { clock, percent, two } from '@/core/words';
 import type { Stills } from '@/render/questions/stills';
 import type { Area } from '@/render/views/place';
 import { Plain, Tip } from '../parts/controls';
 import { Dialog } from '../parts/dialog';
+import { saveFile } from '../parts/save-file';
+import { sheetPng } from '../parts/sheet-png';
 import { api } from '../state/api';
 import { useAsk } from '../state/ask';
 import { useDesk } from '../state/desk-store';
-import { relativeEfficiency } from '../state/figures';
-import { clock, percent, two } from '../state/format';
 import { saying } from '../state/log-trial';
 import { useRecipe } from '../state/recipe-store';
 import { useShot } from '../state/shot-store';
@@ -21,7 +22,6 @@ import { tell } from '../state/tell';
 import { type ListedTrial, useAllTrials } from '../state/trials-store';
 import { LadderCurve } from './ladder-curve';
 import { useLadder } from './ladder-store';
-import { sheetPng } from './sheet-png';
 
 const MOST = 24;
 
@@ -98,12 +98,7 @@ function Sheet({ of }: { of: SheetOf }) {
         return { picture, title: titleOf(t), figures: figures(t) };
       }),
     );
-    const url = URL.createObjectURL(await sheetPng(`${shot} · ${heading}`, tiles, across));
-    const link = document.createElement('a');
-    link.href = url;
-    link.download = `${shot}-sheet.png`;
-    link.click();
-    URL.revokeObjectURL(url);
+    saveFile(await sheetPng(`${shot} · ${heading}`, tiles, across), `${shot}-sheet.png`);
   };
   const close = () => useLadder.setState({ sheet: null });
   return (

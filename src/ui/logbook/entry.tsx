@@ -1,21 +1,21 @@
 'use client';
 
-import { Flag, LayoutGrid, Play, RotateCw, Star, Trash2 } from 'lucide-react';
+import { FileText, Flag, LayoutGrid, Play, RotateCw, Star, Trash2 } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { toast } from 'sonner';
 import { isFiltered } from '@/contract/denoised';
-import { finished, running, type TrialLine } from '@/contract/trial';
+import { finished, relativeEfficiency, running, type TrialLine } from '@/contract/trial';
+import { clock, percent, two } from '@/core/words';
 import { useLadder } from '../ladder/ladder-store';
 import { Tip } from '../parts/controls';
 import { api } from '../state/api';
 import { useDesk } from '../state/desk-store';
-import { relativeEfficiency } from '../state/figures';
-import { clock, percent, two } from '../state/format';
 import { saying } from '../state/log-trial';
 import { shortened } from '../state/shortened';
 import { useShot } from '../state/shot-store';
 import { useBaseline } from '../state/slots';
 import { takeRecipe } from '../state/take-recipe';
+import { takeReport } from '../state/take-report';
 import { tell } from '../state/tell';
 import { useTrial } from '../state/trials-store';
 import { About } from './about';
@@ -179,6 +179,15 @@ function Deeds({ trial }: { trial: TrialLine }) {
       >
         <Flag size={12} />
       </Deed>
+      {finished(trial) && (
+        <Deed
+          label="report"
+          tip="A report of it as one HTML file, against the trial in B where there is one: pictures, recipe, noise and time, where they come from, what was tried"
+          onClick={() => takeReport(trial.id)}
+        >
+          <FileText size={12} />
+        </Deed>
+      )}
       {trial.state === 'stopped' && (
         <Deed
           label="go on"

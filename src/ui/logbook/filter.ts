@@ -1,5 +1,5 @@
 import type { TrialLine } from '@/contract/trial';
-import { words } from '../state/format';
+import { words } from '@/core/words';
 
 /** Whether a part of the frame was rendered. */
 const isPart = ({ pixels: { width, height, region } }: TrialLine) => region.width < width || region.height < height;

@@ -1,4 +1,4 @@
-import { clock, two } from '../state/format';
+import { clock, two } from '@/core/words';
 import { useTimedTrial } from '../state/trials-store';
 
 /** When what needs the machine to itself can be asked: after the trial that is being timed. Nothing when that is now. */

@@ -2,9 +2,9 @@
 
 import { interpolateCividis, interpolateMagma, interpolateViridis } from 'd3';
 import { Slider } from 'radix-ui';
+import { linear } from '@/core/words';
 import type { Legend as LegendData, ScaleName } from '@/render/views/painting';
 import { Word } from '../parts/controls';
-import { linear } from '../state/format';
 
 function gradient(scale: ScaleName): string {
   if (scale === 'a-b') return 'linear-gradient(90deg, var(--color-b), #141414, var(--color-a))';

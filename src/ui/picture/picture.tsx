@@ -1,11 +1,11 @@
 'use client';
 
 import { type PointerEvent, useEffect, useMemo, useRef, useState, type WheelEvent } from 'react';
+import { two } from '@/core/words';
 import type { ToFilm } from '@/render/page/protocol';
 import { useSize } from '../parts/use-size';
 import { useClient } from '../state/client';
 import { type Compare, type Pick, type Surround, useDesk } from '../state/desk-store';
-import { two } from '../state/format';
 import { isAgainstB } from '../state/overlays';
 import { useProbe } from '../state/probe-store';
 import { useRecipe } from '../state/recipe-store';

@@ -2,12 +2,12 @@
 
 import { Square } from 'lucide-react';
 import { running, type TrialLine, timed } from '@/contract/trial';
+import { clock, count, linear, percent, two } from '@/core/words';
 import type { ProbeValue } from '@/render/page/probe';
 import { Tip, Word } from '../parts/controls';
 import { api } from '../state/api';
 import { useDesk } from '../state/desk-store';
 import { useFigures } from '../state/figures';
-import { clock, count, linear, percent, two } from '../state/format';
 import { useLive } from '../state/live-store';
 import { saying } from '../state/log-trial';
 import { useProbe } from '../state/probe-store';

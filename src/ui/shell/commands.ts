@@ -7,6 +7,7 @@ import { PRESETS, type PresetName } from '@/core/recipe';
 import { useImport } from '../import/import-store';
 import { useLadder } from '../ladder/ladder-store';
 import { removeSamples } from '../logbook/samples';
+import { copyPicture } from '../picture/copy';
 import { useAim } from '../state/aim-store';
 import { api } from '../state/api';
 import { toggleDenoised } from '../state/denoising';
@@ -19,6 +20,7 @@ import { isAgainstB, OVERLAYS, type OverlayName } from '../state/overlays';
 import { useRecipe } from '../state/recipe-store';
 import { useShot } from '../state/shot-store';
 import { takeRecipe } from '../state/take-recipe';
+import { takeReport } from '../state/take-report';
 import { tell } from '../state/tell';
 import { trialsOf, useTrials } from '../state/trials-store';
 import { choose, roleNow } from '../state/variants';
@@ -174,6 +176,13 @@ const PICTURE: Command[] = [
         pan: { x: 0, y: 0 },
       }),
   },
+  {
+    name: 'Copy the picture',
+    section: 'Picture',
+    keys: 'mod+shift+c',
+    shown: 'Ctrl Shift C',
+    run: () => void copyPicture(),
+  },
   surround('dark', 'dark'),
   surround('18 % grey', 'grey'),
   surround('light', 'light'),
@@ -231,6 +240,14 @@ const TRIALS: Command[] = [
     run: () => {
       const id = trialA();
       if (id) saying(api.setBaseline(useShot.getState().id, id));
+    },
+  },
+  {
+    name: 'Report of A, against B',
+    section: 'Trials',
+    run: () => {
+      const id = trialA();
+      if (id) takeReport(id);
     },
   },
   {

@@ -3,10 +3,10 @@
 import { Film, Pause, Play } from 'lucide-react';
 import { useEffect } from 'react';
 import { toast } from 'sonner';
+import { clock } from '@/core/words';
 import { Tip } from '../parts/controls';
 import { useClient } from '../state/client';
 import { useDesk } from '../state/desk-store';
-import { clock } from '../state/format';
 import { useReady } from '../state/live-store';
 import { useMixOverFrames } from '../state/mixing';
 import { usePlayer } from '../state/player-store';

@@ -1,10 +1,10 @@
 'use client';
 
 import { ChevronDown, CircleHelp } from 'lucide-react';
+import { bytes } from '@/core/words';
 import { Key, Tip } from '../parts/controls';
 import { Menu, MenuItem } from '../parts/menu';
 import { useDesk } from '../state/desk-store';
-import { bytes } from '../state/format';
 import { useHouse } from '../state/house';
 import { useCamera, useDocument } from '../state/scene-now';
 import { VIEWS, viewNamed } from '../views/registry';

@@ -1,6 +1,7 @@
 import type { AskDenoised, Denoised } from '@/contract/denoised';
 import type { LastDesk } from '@/contract/desk';
 import { faultSchema } from '@/contract/fault';
+import { type Movie, movieSchema, type NewMovie } from '@/contract/movie';
 import { type Proof, proofSchema } from '@/contract/proof';
 import {
   type Again,
@@ -178,6 +179,11 @@ export const api = {
     ask<{ frames: number }>(`/api/runs/${id}/again`, { method: 'POST', json: asked }),
   placeAgain: (id: string, overwrites: boolean) =>
     ask(`/api/runs/${id}/place`, { method: 'POST', json: { overwrites } }),
+  movies: async (run: string): Promise<Movie[]> =>
+    movieSchema.array().parse((await ask<{ movies: unknown }>(`/api/runs/${run}/movies`)).movies),
+  makeMovie: (run: string, asked: NewMovie) =>
+    ask<{ id: string }>(`/api/runs/${run}/movies`, { method: 'POST', json: asked }),
+  removeMovie: (id: string) => ask(`/api/movies/${id}`, { method: 'DELETE' }),
   workers: async (): Promise<Workers> => workersSchema.parse(await ask('/api/workers')),
   editMachine: (change: EditMachine) => ask('/api/workers', { method: 'PATCH', json: change }),
   setStrengths: (id: string, strengths: Strengths) =>

@@ -1,7 +1,7 @@
 import { useMemo } from 'react';
 import { finished, type Trial, type TrialLine } from '@/contract/trial';
 import type { NoiseShares, ObjectShare, RayCounts, TimeShares } from '@/core/film';
-import { efficiency, type HotPixels, type Noise } from '@/core/stats';
+import type { HotPixels, Noise } from '@/core/stats';
 import type { LiveStatus, Slot } from '@/render/page/told';
 import { useDesk } from './desk-store';
 import { useLive } from './live-store';
@@ -100,21 +100,4 @@ export function useGoverning(): { figures: Figures; of: 'A' | 'region' } {
     () => (ofA ? { figures: a, of: region ? 'region' : 'A' } : { figures: liveFigures(status), of: 'region' }),
     [ofA, a, region, status],
   );
-}
-
-type Compared = Pick<TrialLine, 'revision' | 'camera' | 'frame' | 'pixels'>;
-
-/** Whether two trials render the same pixels of the same scene: otherwise neither noise nor time of one says anything of the other. */
-export function comparable(a: Compared, b: Compared): boolean {
-  const of = ({ revision, camera, frame, pixels: { width, height, region: r } }: Compared) =>
-    JSON.stringify([revision, camera, frame, width, height, r.x, r.y, r.width, r.height]);
-  return of(a) === of(b);
-}
-
-/** Efficiency of a trial as a multiple of the baseline's. Null where either lacks a measurement, or where they do not compare. */
-export function relativeEfficiency(t: TrialLine | null, baseline: TrialLine | null): number | null {
-  const [own, other] = [t?.seconds?.calibrated, baseline?.seconds?.calibrated];
-  if (!t?.noise || !own || !baseline?.noise || !other || !comparable(t, baseline)) return null;
-  const base = efficiency(baseline.noise.rms, other);
-  return base > 0 ? efficiency(t.noise.rms, own) / base : null;
 }

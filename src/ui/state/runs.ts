@@ -1,5 +1,6 @@
 import { type QueryClient, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useMemo } from 'react';
+import type { Movie } from '@/contract/movie';
 import type { Run, RunFrame, RunLine } from '@/contract/run';
 import { api } from './api';
 import { useDesk } from './desk-store';
@@ -62,6 +63,7 @@ export function useRunEvents(): {
     return {
       changed: (id, frames) => {
         lines(['runs']);
+        lines(['movies']);
         if (frames) wholes(id === null ? ['run'] : ['run', id]);
       },
       frame: (run, row) => {
@@ -97,6 +99,14 @@ export function useRun(id: string | null): Run | null {
     placeholderData: (before, query) => (query?.queryKey[1] === id ? before : undefined),
   });
   return data ?? null;
+}
+
+const NO_MOVIES: Movie[] = [];
+
+/** Movies of a run, the last one first. */
+export function useMovies(id: string): Movie[] {
+  const { data } = useQuery({ queryKey: ['movies', id], queryFn: () => api.movies(id) });
+  return data ?? NO_MOVIES;
 }
 
 /** Takes in the line of a frame that is looked at. */

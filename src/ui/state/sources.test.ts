@@ -1,5 +1,6 @@
+import { comparable, relativeEfficiency } from '@/contract/trial';
 import { parseRecipe } from '@/core/recipe';
-import { comparable, relativeEfficiency, trialFigures } from './figures';
+import { trialFigures } from './figures';
 import { sourceOf, trialLayers } from './sources';
 import { trialLine, wholeTrial } from './testing';
 import type { ListedTrial } from './trials-store';

@@ -3,10 +3,10 @@
 import { useState } from 'react';
 import { type GroupMix, isKept, isNeutral, missingGroups, mixFactors, mixOf, taken, whyDark } from '@/core/moods';
 import { type GroupNode, groupTree, partOf, withOuter } from '@/core/scene';
+import { percent, share, words } from '@/core/words';
 import { Plain, Stat, Tip } from '../../parts/controls';
 import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
-import { percent, share, words } from '../../state/format';
 import { type Mixed, useFactors, useMixed, useMixedState, useMixNow, useSceneOf } from '../../state/mixing';
 import { useMoods } from '../../state/moods-store';
 import { useDocument, useSceneExposure } from '../../state/scene-now';

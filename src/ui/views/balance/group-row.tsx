@@ -4,13 +4,13 @@ import { ChevronDown, ChevronRight } from 'lucide-react';
 import { LAYER } from '@/core/film';
 import { colorFactors, type GroupMix } from '@/core/moods';
 import { type GroupNode, partOf } from '@/core/scene';
+import { percent, share as shareText, words } from '@/core/words';
 import { MOST_STOPS as MOST_ROOM } from '@/render/advice/bounds';
 import type { FilmAt } from '@/render/questions/film-at';
 import { Tip, Word } from '../../parts/controls';
 import { Small } from '../../parts/small-picture';
 import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
-import { percent, share as shareText, words } from '../../state/format';
 import { settle } from '../../state/history';
 
 import { ColorMenu } from './color-menu';

@@ -5,13 +5,13 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import type { Factors } from '@/core/film';
 import { asEarlier, forgotten, isKept, kept, type Mood, type Moods, moved, renamed, type Timed } from '@/core/moods';
+import { percent } from '@/core/words';
 import type { FilmAt } from '@/render/questions/film-at';
 import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
 import { NameDialog } from '../../parts/name-dialog';
 import { Small } from '../../parts/small-picture';
 import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
-import { percent } from '../../state/format';
 import { useMoods } from '../../state/moods-store';
 import { saveMood, takeMood } from './actions';
 

@@ -17,11 +17,11 @@ import {
   withOuter,
   withParts,
 } from '@/core/scene';
+import { bytes, share, words } from '@/core/words';
 import type { RecordingCost } from '@/render/advice/recording';
 import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
 import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
-import { bytes, share, words } from '../../state/format';
 import { useLive } from '../../state/live-store';
 import { useRecipe } from '../../state/recipe-store';
 import { keepApart, regroup } from '../../state/regroup';

@@ -3,11 +3,11 @@
 import { useMemo } from 'react';
 import { type Mix, mixFactors } from '@/core/moods';
 import { lightGroups, type SceneDocument, sceneChanges } from '@/core/scene';
+import { words } from '@/core/words';
 import type { Patient } from '@/render/advice/patient';
 import type { Rewritten } from '@/render/advice/rewritten';
 import type { FilmClient } from '@/render/page/client';
 import { Word } from '../../parts/controls';
-import { words } from '../../state/format';
 import type { OwnColors } from '../../state/mixing';
 import { useRewritten } from '../../state/rewritten-store';
 import { useDocument } from '../../state/scene-now';

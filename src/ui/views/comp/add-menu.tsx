@@ -6,11 +6,11 @@ import { freeName, type Operation, type Place, readCube, SHOWN, shownIn, TableEr
 import { FAMILIES, type FamilyName, layerInfo } from '@/core/film';
 import { possibleLayers } from '@/core/outputs';
 import { cameraAt, type SceneDocument } from '@/core/scene';
+import { two } from '@/core/words';
 import { chooseFiles } from '../../import/choose';
 import { useImport } from '../../import/import-store';
 import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
 import { api } from '../../state/api';
-import { two } from '../../state/format';
 import { together } from '../../state/history';
 import { useRecipe } from '../../state/recipe-store';
 import { useCamera, useDocument, useSceneGroups } from '../../state/scene-now';

@@ -2,9 +2,9 @@
 
 import type { PartsIn } from '@/core/comp';
 import { FAMILIES, layerInfo } from '@/core/film';
+import { percent, share } from '@/core/words';
 import { Stat } from '../../parts/controls';
 import { useDesk } from '../../state/desk-store';
-import { percent, share } from '../../state/format';
 import type { Stacked } from '../../state/stacking';
 import { useStackFigures } from './use-figures';
 

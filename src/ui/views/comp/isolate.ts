@@ -3,7 +3,7 @@ import { finished } from '@/contract/trial';
 import { entriesOf, OF_TRIAL, type Place, type Stack, withAt } from '@/core/comp';
 import { FAMILIES, layerInfo } from '@/core/film';
 import { frameOf } from '@/core/recipe';
-import { two } from '../../state/format';
+import { two } from '@/core/words';
 import { together } from '../../state/history';
 import { useRecipe } from '../../state/recipe-store';
 import { useSlotTrial } from '../../state/slots';

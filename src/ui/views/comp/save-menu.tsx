@@ -3,11 +3,11 @@
 import { type ReactNode, useState } from 'react';
 import { toast } from 'sonner';
 import { parseStack, SHOWN, StackError } from '@/core/comp';
+import { bytes, two } from '@/core/words';
 import { chooseFiles } from '../../import/choose';
 import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
 import { saveFile } from '../../parts/save-file';
 import { useClient } from '../../state/client';
-import { bytes, two } from '../../state/format';
 import { useShot } from '../../state/shot-store';
 import { useSlotTrial } from '../../state/slots';
 import type { Stacked } from '../../state/stacking';

@@ -1,9 +1,9 @@
 'use client';
 
 import { useEffect, useRef } from 'react';
+import { share } from '@/core/words';
 import type { Scopes } from '@/render/questions/scopes';
 import { useAsk } from '../../state/ask';
-import { share } from '../../state/format';
 import { type Stacked, useStacked } from '../../state/stacking';
 import { usePictureTick } from './use-figures';
 

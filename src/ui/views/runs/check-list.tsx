@@ -4,8 +4,8 @@ import { Check, Octagon, TriangleAlert } from 'lucide-react';
 import type { ReactNode } from 'react';
 import type { Room } from '@/contract/run';
 import type { Finding } from '@/core/runs';
+import { counted } from '@/core/words';
 import { Word } from '../../parts/controls';
-import { counted } from '../../state/format';
 import { repairAll } from './checked';
 
 interface Props {

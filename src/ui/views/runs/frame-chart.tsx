@@ -3,8 +3,8 @@
 import { extent, max, scaleLinear } from 'd3';
 import { useState } from 'react';
 import type { RunFrame } from '@/contract/run';
+import { clock, percent } from '@/core/words';
 import { useSize } from '../../parts/use-size';
-import { clock, percent } from '../../state/format';
 
 const HEIGHT = 40;
 /** Least width of a frame's bar; more frames than there is room for share one. */
@@ -12,10 +12,11 @@ const LEAST_PX = 3;
 /** Most of it: a few frames do not fill the chart. */
 const MOST_PX = 60;
 
-/** Frames that share a bar: the noisiest of them, and the mean of their times. */
+/** Frames that share a bar: the noisiest of them, that which stands out the most, and the mean of their times. */
 interface Bin {
   frames: RunFrame[];
   noise: number | null;
+  step: number | null;
   seconds: number | null;
 }
 
@@ -29,6 +30,7 @@ function binned(rows: readonly RunFrame[], most: number): Bin[] {
     bins.push({
       frames,
       noise: max(done, (f) => f.noise ?? Number.NaN) ?? null,
+      step: max(done, (f) => f.step ?? Number.NaN) ?? null,
       seconds: times.length > 0 ? times.reduce((a, b) => a + b, 0) / times.length : null,
     });
   }
@@ -40,10 +42,14 @@ const saying = (b: Bin): string => {
   const which = first === last ? `frame ${first}` : `frames ${first} to ${last}`;
   const failed = b.frames.filter((f) => f.state === 'failed').length;
   const told = b.seconds === null ? b.frames[0].state : `${percent(b.noise)} in ${clock(b.seconds)}`;
-  return `${which}: ${failed > 0 ? `${failed} failed` : told}`;
+  const out = b.step === null ? '' : `, stands out by ${percent(b.step)}`;
+  return `${which}: ${failed > 0 ? `${failed} failed` : `${told}${out}`}`;
 };
 
-/** Time of every frame as a bar and its noise as a dot, each from nothing to the most there is; a click shows a frame. */
+/**
+ * Time of every frame as a bar, its noise as a dot and how far it stands out from those beside it as a dash, each from nothing to the
+ * most there is; a click shows a frame.
+ */
 export function FrameChart({
   rows,
   shown,
@@ -59,7 +65,10 @@ export function FrameChart({
   const step = Math.min(MOST_PX, width / Math.max(1, bins.length));
   const time = scaleLinear([0, max(bins, (b) => b.seconds ?? 0) || 1], [0, HEIGHT - 4]);
   const noise = scaleLinear([0, max(bins, (b) => b.noise ?? 0) || 1], [HEIGHT - 3, 3]);
-  const [least, most] = extent(rows.flatMap((r) => (r.state === 'done' && r.noise !== null ? [r.noise] : [])));
+  const standing = scaleLinear([0, max(bins, (b) => b.step ?? 0) || 1], [HEIGHT - 3, 3]);
+  const ofDone = (of: 'noise' | 'step') => rows.flatMap((r) => (r.state === 'done' && r[of] !== null ? [r[of]] : []));
+  const [least, most] = extent(ofDone('noise'));
+  const [even, uneven] = extent(ofDone('step'));
   return (
     <div className="flex shrink-0 items-stretch gap-2">
       <div ref={setRoot} className="min-w-0 flex-1">
@@ -67,7 +76,7 @@ export function FrameChart({
           width={width}
           height={HEIGHT}
           role="img"
-          aria-label="time and noise of every frame"
+          aria-label="time and noise of every frame, and how far it stands out"
           className="block bg-pit"
         >
           {bins.map((b, i) => {
@@ -104,6 +113,15 @@ export function FrameChart({
                     fill="none"
                   />
                 )}
+                {b.step !== null && Number.isFinite(b.step) && (
+                  <rect
+                    x={i * step + Math.max(0, step / 2 - 4)}
+                    y={standing(b.step) - 0.75}
+                    width={Math.min(8, step)}
+                    height={1.5}
+                    fill="#f0f0f0"
+                  />
+                )}
                 {b.noise !== null && Number.isFinite(b.noise) && (
                   <circle cx={i * step + step / 2} cy={noise(b.noise)} r={2.2} fill="#f0f0f0" stroke="#1b1b1b" />
                 )}
@@ -119,6 +137,14 @@ export function FrameChart({
           </svg>
         </dt>
         <dd>{least === undefined ? 'noise' : spanOf(percent(least), percent(most))}</dd>
+        {even !== undefined && (
+          <>
+            <dt title="how far frames stand out from those beside them">
+              <span className="block h-[1.5px] w-2.5 bg-[#f0f0f0]" />
+            </dt>
+            <dd>{spanOf(percent(even), percent(uneven))}</dd>
+          </>
+        )}
         <dt title="time">
           <span className="block h-2 w-2 bg-[#8a8a8a]" />
         </dt>

@@ -3,14 +3,15 @@
 import { Pause, Play } from 'lucide-react';
 import { type UIEvent, useEffect, useRef, useState } from 'react';
 import type { Run, RunFrame } from '@/contract/run';
+import { clock, counted, percent } from '@/core/words';
 import { Tip, Word } from '../../parts/controls';
 import { useSize } from '../../parts/use-size';
 import { api } from '../../state/api';
 import { useDesk } from '../../state/desk-store';
-import { clock, counted, percent } from '../../state/format';
 import { saying } from '../../state/log-trial';
 import { showFrame, usePickedRun, useRun } from '../../state/runs';
 import { FrameChart } from './frame-chart';
+import { pictureNames } from './picture-names';
 import { togglePlaying, useFramesPlaying, usePlaying } from './playing';
 
 const CELL = 112;
@@ -29,14 +30,6 @@ export function FramesFace() {
       </p>
     );
   return run ? <Frames run={run} /> : null;
-}
-
-/** What the pictures of a run are called: by their outputs. */
-function pictureNames({ variants, outputs }: Run): string[] {
-  return variants.map((v) => {
-    const own = outputs.list.filter((o) => JSON.stringify(o.variant ?? {}) === JSON.stringify(v ?? {}));
-    return v === null || Object.keys(v).length === 0 ? 'the shot’s own' : own.map((o) => o.name).join(', ');
-  });
 }
 
 function Frames({ run }: { run: Run }) {
@@ -86,6 +79,11 @@ function About({ run, row }: { run: Run; row: RunFrame }) {
         frame {row.frame}
         {row.noise !== null && ` · ${percent(row.noise)}`}
         {row.seconds !== null && row.state === 'done' && ` · ${clock(row.seconds)}`}
+        {row.step !== null && (
+          <Tip text="How far this frame stands out from what those before and after it lead to expect, in percent of display white: RMS over cells of 1/24 of the width. Even motion gives little; a flash or another recipe much.">
+            <span className="text-soft"> · steps {percent(row.step)}</span>
+          </Tip>
+        )}
         {row.machine && <span className="text-dim"> on {row.machine}</span>}
       </span>
       {isDone ? (

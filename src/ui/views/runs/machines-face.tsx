@@ -4,10 +4,10 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Copy } from 'lucide-react';
 import { toast } from 'sonner';
 import type { EditMachine, Worker } from '@/contract/worker';
+import { clock, two } from '@/core/words';
 import { NumberField } from '../../fields/number-field';
 import { Tip, Word } from '../../parts/controls';
 import { api } from '../../state/api';
-import { clock, two } from '../../state/format';
 import { tell } from '../../state/tell';
 
 const EVERY_MS = 2000;

@@ -3,9 +3,9 @@
 import { useMemo } from 'react';
 import { frameOf } from '@/core/recipe';
 import { type Checked, runPictures, summed, type TimeLeft, timeLeft, workAhead } from '@/core/runs';
+import { clock } from '@/core/words';
 import { Tip, Word } from '../../parts/controls';
 import { useAsk } from '../../state/ask';
-import { clock } from '../../state/format';
 import { useHouse } from '../../state/house';
 import { overheads } from '../../state/overheads';
 import { useRuns } from '../../state/runs';

@@ -1,17 +1,19 @@
 'use client';
 
-import { ChevronDown, Download, Pause, Play, Square } from 'lucide-react';
-import type { ReactNode } from 'react';
+import { ChevronDown, Pause, Play, Square } from 'lucide-react';
 import { toast } from 'sonner';
 import { isOver, type Run, type RunLine } from '@/contract/run';
+import { bytes, clock, counted, percent, two } from '@/core/words';
 import { Plain, Primary, Stat, Tip, Word } from '../../parts/controls';
 import { Menu, MenuItem, MenuLine } from '../../parts/menu';
 import { api } from '../../state/api';
 import { useDesk } from '../../state/desk-store';
-import { bytes, clock, counted, percent, two } from '../../state/format';
 import { useHouse } from '../../state/house';
 import { saying } from '../../state/log-trial';
 import { showFrame, useRun } from '../../state/runs';
+import { Fact } from './fact';
+import { Movies } from './movies';
+import { Take } from './take';
 import { betweenTimes, runLeft, timeOfDay } from './times';
 
 /** A run that has been started: how far it is, when it is done, what it delivered, and what can be done about it. */
@@ -70,6 +72,12 @@ export function RunDetails({ run }: { run: RunLine }) {
             {' · '}
             {bytes(files.bytes)}
           </p>
+          {files.packed > files.placed && house?.delivers === false && (
+            <p role="alert">
+              They wait: no worker puts files into folders. Start one on the server’s machine with{' '}
+              <span className="num break-all">LANTERN_DELIVERS=on bin/lantern worker</span>
+            </p>
+          )}
         </Fact>
         {run.fault && (
           <div className="mx-3.5 my-1 border border-line px-2 py-1.5" role="alert">
@@ -82,20 +90,12 @@ export function RunDetails({ run }: { run: RunLine }) {
             </Word>
           </div>
         )}
+        <Movies run={run} />
         {whole && <Frozen whole={whole} />}
         {whole && <Machines whole={whole} />}
         {whole && <Faults whole={whole} />}
       </div>
     </>
-  );
-}
-
-function Fact({ words, children, testid }: { words: string; children: ReactNode; testid?: string }) {
-  return (
-    <div className="flex px-3.5 py-0.5" data-testid={testid}>
-      <span className="w-[74px] shrink-0 text-dim">{words}</span>
-      <div className="min-w-0 flex-1">{children}</div>
-    </div>
   );
 }
 
@@ -200,16 +200,7 @@ function Actions({ run }: { run: RunLine }) {
         <MenuItem onSelect={remove}>take out of the list</MenuItem>
       </Menu>
       <span className="flex-1" />
-      <Tip text="All files that are there and their manifest, as one .zip." side="bottom">
-        <a
-          href={`/api/runs/${run.id}/files.zip`}
-          download
-          aria-disabled={run.files.packed === 0}
-          className="flex items-center gap-1.5 rounded-sm px-1.5 py-0.5 text-soft hover:text-ink aria-disabled:pointer-events-none aria-disabled:opacity-45"
-        >
-          <Download size={13} aria-hidden="true" /> .zip
-        </a>
-      </Tip>
+      <Take run={run} />
     </>
   );
 }

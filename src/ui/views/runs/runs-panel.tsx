@@ -2,9 +2,9 @@
 
 import type { RunLine } from '@/contract/run';
 import { isOver } from '@/contract/run';
+import { two } from '@/core/words';
 import { Word } from '../../parts/controls';
 import { useDesk } from '../../state/desk-store';
-import { two } from '../../state/format';
 import { usePickedRun, useRuns } from '../../state/runs';
 import { NewRun } from './new-run';
 import { RunDetails } from './run-details';

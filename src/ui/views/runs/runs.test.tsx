@@ -1,5 +1,6 @@
 /** @jest-environment <rootDir>/jest.page.cjs */
 import { act, fireEvent, screen, within } from '@testing-library/react';
+import type { Movie } from '@/contract/movie';
 import type { Room, RunFrame, RunLine } from '@/contract/run';
 import { parseOutputs } from '@/core/outputs';
 import { parseRecipe } from '@/core/recipe';
@@ -51,6 +52,7 @@ const row = (n: number, change: Partial<RunFrame> = {}): RunFrame => ({
   seconds: 10,
   machine: 'skerry',
   fault: null,
+  step: null,
   ...change,
 });
 const line: RunLine = {
@@ -74,7 +76,7 @@ const line: RunLine = {
 };
 const rows = [
   row(1),
-  row(2),
+  row(2, { step: 0.25 }),
   row(3),
   row(4, { state: 'failed', fault: 'the film would take 9 GB', noise: null, seconds: null }),
   row(5, { state: 'rendering', fraction: 0.5, noise: null, seconds: null }),
@@ -82,11 +84,13 @@ const rows = [
 ];
 
 let runs: RunLine[] = [];
+let movies: Movie[] = [];
 let room: Room;
 const sent: { path: string; method: string; body: unknown }[] = [];
 beforeAll(completePage);
 beforeEach(() => {
   runs = [];
+  movies = [];
   sent.length = 0;
   room = { folder: '/films/rock-run04', taken: [], freeBytes: 5e9, missing: [], fault: null, next: 4 };
   const answers = (path: string): unknown => {
@@ -95,9 +99,21 @@ beforeEach(() => {
     if (path === `/api/runs/${RUN}`)
       return {
         run: { ...line, revision: RUN, recipe, outputs, variants: [null] },
-        rows: rows.map((r) => [r.id, r.frame, r.picture, r.state, r.fraction, r.noise, r.seconds, r.machine, r.fault]),
+        rows: rows.map((r) => [
+          r.id,
+          r.frame,
+          r.picture,
+          r.state,
+          r.fraction,
+          r.noise,
+          r.seconds,
+          r.machine,
+          r.fault,
+          r.step,
+        ]),
       };
-    if (path === '/api/house') return { workers: 2, storedBytes: 0 };
+    if (path === `/api/runs/${RUN}/movies`) return { movies, id: frameId(80) };
+    if (path === '/api/house') return { workers: 2, delivers: true, storedBytes: 0 };
     if (path === '/api/workers')
       return {
         join: ['ssh -fN -L 5480:127.0.0.1:5480 keeper@skerry'],
@@ -206,8 +222,52 @@ test('frames stand in a row with noise and time, and say what they are while the
   fireEvent.click(screen.getByRole('button', { name: 'again, next' }));
   expect(sent.at(-1)?.body).toEqual({ which: [frameId(4)], urgent: true });
   // Where there is no room, frames share a bar, which says that one of them failed.
-  const chart = screen.getByRole('img', { name: 'time and noise of every frame' });
+  const chart = screen.getByRole('img', { name: 'time and noise of every frame, and how far it stands out' });
   expect([...chart.querySelectorAll('title')].map((t) => t.textContent)).toEqual(['frames 1 to 6: 1 failed']);
+});
+
+test('a frame says how far it stands out from those beside it', async () => {
+  runs = [line];
+  act(() => useDesk.getState().set({ run: RUN, a: { kind: 'trial', id: frameId(2) } }));
+  shown(<FramesFace />);
+  await passes();
+  await passes();
+  expect(screen.getByTestId('frame-about').textContent).toContain('frame 2 · 1.20 % · 0:10 · steps 0.25 % on skerry');
+});
+
+test('a movie is asked for by rate and codec, tells how far it is, and what was read back of it', async () => {
+  const movie = { id: frameId(81), run: RUN, picture: 0, shows: 'beauty', codec: 'av1', rate: 24 } as const;
+  const facts = { codec: 'av1', width: 640, height: 360, frames: 6, rate: 24, seconds: 0.25, bytes: 4e5, held: 3 };
+  movies = [
+    { ...movie, state: 'making', fraction: 0.4, fault: null, name: null, facts: null },
+    { ...movie, id: frameId(82), state: 'done', fraction: 1, fault: null, name: 'rock-run03.webm', facts },
+  ];
+  runs = [line];
+  act(() => useDesk.getState().set({ run: RUN }));
+  shown(<RunsPanel />);
+  await passes();
+  await passes();
+  const list = screen.getByTestId('movies');
+  expect(list.textContent).toContain('40 % · AV1');
+  expect(list.textContent).toContain('AV1 · 6 frames · 24 a second · 0.25 s · 640×360 · 400 kB · 3 stand still');
+  fireEvent.keyDown(screen.getByRole('button', { name: 'Take' }), { key: 'Enter' });
+  fireEvent.click(screen.getByRole('menuitem', { name: /a movie/ }));
+  const dialog = screen.getByTestId('movie-dialog');
+  expect(dialog.textContent).toContain('3 of 6 frames are done');
+  const rate = within(dialog).getByLabelText('frames a second');
+  fireEvent.change(rate, { target: { value: '0' } });
+  fireEvent.blur(rate);
+  fireEvent.change(rate, { target: { value: '12' } });
+  fireEvent.blur(rate);
+  fireEvent.click(within(dialog).getByRole('button', { name: 'Make the movie' }));
+  await passes();
+  expect(sent.at(-1)).toEqual({
+    path: `/api/runs/${RUN}/movies`,
+    method: 'POST',
+    body: { picture: 0, shows: 'beauty', codec: 'av1', rate: 12 },
+  });
+  fireEvent.click(within(screen.getByTestId('movies')).getByRole('button', { name: 'stop' }));
+  expect(sent.at(-1)).toMatchObject({ path: `/api/movies/${frameId(81)}`, method: 'DELETE' });
 });
 
 test('machines tell what they do; one of another build says why it is given nothing', async () => {

@@ -2,6 +2,7 @@
 
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
+import { count, linear, share, words } from '@/core/words';
 import type { Cause } from '@/render/advice/diagnosis/diagnose';
 import { fixRecipe, fixScene } from '@/render/advice/diagnosis/fix';
 import type { Patient } from '@/render/advice/patient';
@@ -11,7 +12,6 @@ import { Tabs } from '../../parts/tabs';
 import { useAim } from '../../state/aim-store';
 import { useAsk } from '../../state/ask';
 import { useClient } from '../../state/client';
-import { count, linear, share, words } from '../../state/format';
 import { useLive, useReady } from '../../state/live-store';
 import { useRecipe } from '../../state/recipe-store';
 import { useCamera, usePatient } from '../../state/scene-now';

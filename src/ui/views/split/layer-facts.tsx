@@ -3,10 +3,10 @@
 import type { Trial } from '@/contract/trial';
 import { layerInfo } from '@/core/film';
 import type { Output } from '@/core/outputs';
+import { bytes, percent } from '@/core/words';
 import type { LayerNoise } from '@/render/questions/layer-noise';
 import { Word } from '../../parts/controls';
 import { useDesk } from '../../state/desk-store';
-import { bytes, percent } from '../../state/format';
 import { sizeOf } from './sizes';
 
 /** What is known of the layer that is looked at: the noise that it brings, also in the worst mood, and its size before packing. */

@@ -8,12 +8,12 @@ import { FAMILIES, type FamilyName, LAYER, layerInfo, OPENNESS, PARTINGS, stillK
 import { COVERAGE_SLOTS, PATH_CLASSES } from '@/core/kernel';
 import { allOf, type Mask, type Output, toggled, WHOLE_FAMILIES, writes } from '@/core/outputs';
 import { MOST_GROUPS, namedGroups } from '@/core/scene';
+import { count, percent as percentOfWhite, words as plainWords, two } from '@/core/words';
 import { SearchField } from '../../fields/search-field';
 import { Tip, Word } from '../../parts/controls';
 import { Menu, MenuHeading, MenuItem } from '../../parts/menu';
 import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
-import { count, percent as percentOfWhite, words as plainWords, two } from '../../state/format';
 import { maskOf } from '../../state/masks';
 import { useOutputs } from '../../state/outputs-store';
 import { useDocument } from '../../state/scene-now';

@@ -4,8 +4,8 @@ import { Eye } from 'lucide-react';
 import { Checkbox } from 'radix-ui';
 import type { Trial } from '@/contract/trial';
 import { layerInfo } from '@/core/film';
+import { two } from '@/core/words';
 import { useDesk } from '../../state/desk-store';
-import { two } from '../../state/format';
 
 /** A layer: whether it is written, its words that show it, and one figure of it. */
 export function LayerRow({

@@ -3,11 +3,11 @@
 import { finished } from '@/contract/trial';
 import { layerInfo } from '@/core/film';
 import { writes } from '@/core/outputs';
+import { percent as percentOfWhite, two } from '@/core/words';
 import type { FilmOf } from '@/render/views/film-of';
 import { Small } from '../../parts/small-picture';
 import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
-import { percent as percentOfWhite, two } from '../../state/format';
 import { pickedOutput, useOutputs } from '../../state/outputs-store';
 import { useSlotFilm, useWholeSlot } from '../../state/slots';
 import { trialLayers } from '../../state/sources';

@@ -25,12 +25,12 @@ import {
   type SceneDocument,
   UNASSIGNED,
 } from '@/core/scene';
+import { two } from '@/core/words';
 import type { LightPicture } from '@/render/questions/light-pictures';
 import { Tip, Word } from '../../parts/controls';
 import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
 import { Small } from '../../parts/small-picture';
 import { useAsk } from '../../state/ask';
-import { two } from '../../state/format';
 import { regroup, renameGroup } from '../../state/regroup';
 import { useDocument, usePatient } from '../../state/scene-now';
 import { percent } from './layers';

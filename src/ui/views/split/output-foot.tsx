@@ -17,10 +17,10 @@ import {
   type OutputFile,
   type Outputs,
 } from '@/core/outputs';
+import { bytes, counted, two } from '@/core/words';
 import { Tip, Word } from '../../parts/controls';
 import { Menu, MenuItem, MenuLine } from '../../parts/menu';
 import { cutQuery } from '../../state/cut-query';
-import { bytes, counted, two } from '../../state/format';
 import { useOutputs } from '../../state/outputs-store';
 import { useIsDenoised, useSlotTrial } from '../../state/slots';
 import { NameChips } from './name-chips';

@@ -18,12 +18,12 @@ import {
   variantOf,
 } from '@/core/outputs';
 import { canonicalJson } from '@/core/recipe';
+import { counted, two } from '@/core/words';
 import { Tip, Word } from '../../parts/controls';
 import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
 import { NameDialog } from '../../parts/name-dialog';
 import { api } from '../../state/api';
 import { useDesk } from '../../state/desk-store';
-import { counted, two } from '../../state/format';
 import { useOutputs } from '../../state/outputs-store';
 import { useRecipe } from '../../state/recipe-store';
 import { useDocument, useSceneGroups } from '../../state/scene-now';

@@ -4,8 +4,8 @@ import { ChevronDown } from 'lucide-react';
 import { Fragment } from 'react';
 import { isLossy } from '@/core/exr';
 import { type Output, PACKINGS, TILES } from '@/core/outputs';
+import { packingWords } from '@/core/words';
 import { Menu, MenuHeading, MenuItem } from '../../parts/menu';
-import { packingWords } from '../../state/format';
 
 /** What each packing does, beside its name. */
 const PACKING_LINES: Record<Output['compression'], string> = {

@@ -5,10 +5,10 @@ import { useState } from 'react';
 import type { Proof } from '@/contract/proof';
 import { layerInfo } from '@/core/film';
 import type { Mask } from '@/core/outputs';
+import { bytes, packingWords, share } from '@/core/words';
 import { Tip, Word } from '../../parts/controls';
 import { api } from '../../state/api';
 import { saveDraftNow } from '../../state/draft';
-import { bytes, packingWords, share } from '../../state/format';
 import { useShot } from '../../state/shot-store';
 
 /** What the cheapest repair changes of an output, and how it is said. */

@@ -11,6 +11,7 @@ import {
   secondsUntil,
   sequenceSeconds,
 } from '@/core/stats';
+import { clock, percent } from '@/core/words';
 import { LEAST_OF_EVEN, MOST_OF_EVEN, MOST_TOLD } from '@/render/advice/bounds';
 import type { DenoisedAdvice } from '@/render/advice/denoised';
 import type { SequenceFrame } from '@/render/advice/sequence';
@@ -18,7 +19,6 @@ import { NumberField } from '../../fields/number-field';
 import { Plain, Tip, Word } from '../../parts/controls';
 import { useCure } from '../../state/cure-store';
 import { useDesk } from '../../state/desk-store';
-import { clock, percent } from '../../state/format';
 import { useHouse } from '../../state/house';
 import { useReady } from '../../state/live-store';
 import { median, overheads, RECENT } from '../../state/overheads';

@@ -1,10 +1,10 @@
 import type { Interval } from '@/core/stats';
+import { clock, percent } from '@/core/words';
 import { MOST_TOLD } from '@/render/advice/bounds';
 import type { DenoisedAdvice } from '@/render/advice/denoised';
 import { Plain, Primary, Tip } from '../../parts/controls';
 import { cleanRecipe, useCure } from '../../state/cure-store';
 import { useDesk } from '../../state/desk-store';
-import { clock, percent } from '../../state/format';
 import { useReady } from '../../state/live-store';
 import { logTrial } from '../../state/log-trial';
 import { useRecipe } from '../../state/recipe-store';

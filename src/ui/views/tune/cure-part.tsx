@@ -3,10 +3,10 @@
 import { useEffect } from 'react';
 import { changeText, differences } from '@/core/recipe';
 import type { Interval } from '@/core/stats';
+import { clock, percent } from '@/core/words';
 import { Plain, Primary, Tip, Word } from '../../parts/controls';
 import { useCure } from '../../state/cure-store';
 import { useDesk } from '../../state/desk-store';
-import { clock, percent } from '../../state/format';
 import { useReady } from '../../state/live-store';
 import { logTrial } from '../../state/log-trial';
 import { useRecipe } from '../../state/recipe-store';

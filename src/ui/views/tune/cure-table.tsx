@@ -1,12 +1,12 @@
 'use client';
 
+import { clock, percent } from '@/core/words';
 import type { TriedCure } from '@/render/advice/cures/try-cures';
 import type { SmallPicture } from '@/render/views/place';
 import { Plain, Tip, Word } from '../../parts/controls';
 import { Small } from '../../parts/small-picture';
 import { makeCure, useCure } from '../../state/cure-store';
 import { useGoverning } from '../../state/figures';
-import { clock, percent } from '../../state/format';
 import { useReady } from '../../state/live-store';
 import { logTrial } from '../../state/log-trial';
 import { useRecipe } from '../../state/recipe-store';

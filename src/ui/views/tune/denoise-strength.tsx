@@ -1,10 +1,10 @@
 import { Slider } from 'radix-ui';
 import type { ReactNode } from 'react';
 import type { Strengths } from '@/core/denoise';
+import { words } from '@/core/words';
 import { NumberField } from '../../fields/number-field';
 import { Tip, Word } from '../../parts/controls';
 import { takeStrengths } from '../../state/denoising';
-import { words } from '../../state/format';
 import { useWhole } from '../../state/slots';
 import type { ListedTrial } from '../../state/trials-store';
 

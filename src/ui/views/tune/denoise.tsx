@@ -2,6 +2,7 @@ import { type Denoised, type DenoisedFigures, type FrameAbout, isFiltered, isUnd
 import { finished } from '@/contract/trial';
 import type { Look } from '@/core/denoise';
 import type { Interval } from '@/core/stats';
+import { clock, percent, share, two, words } from '@/core/words';
 import type { Judged, JudgedPlace } from '@/render/questions/judged';
 import { Key, Plain, Primary, Tip, Word } from '../../parts/controls';
 import { Small } from '../../parts/small-picture';
@@ -9,7 +10,6 @@ import { api } from '../../state/api';
 import { useAsk } from '../../state/ask';
 import { toggleDenoised } from '../../state/denoising';
 import { useDesk } from '../../state/desk-store';
-import { clock, percent, share, two, words } from '../../state/format';
 import { saying } from '../../state/log-trial';
 import { useRecipe } from '../../state/recipe-store';
 import { useIsDenoised, useMade, useSlotTrial } from '../../state/slots';

@@ -1,7 +1,9 @@
 'use client';
 
 import { useState } from 'react';
+import { relativeEfficiency } from '@/contract/trial';
 import { efficiency, type Noise } from '@/core/stats';
+import { clock, percent } from '@/core/words';
 import type { WithinBoth } from '@/render/questions/within';
 import type { Within } from '@/render/views/overlap';
 import type { Area } from '@/render/views/place';
@@ -9,8 +11,7 @@ import { Word } from '../../parts/controls';
 import { Tabs } from '../../parts/tabs';
 import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
-import { type Figures, relativeEfficiency, useFigures } from '../../state/figures';
-import { clock, percent } from '../../state/format';
+import { type Figures, useFigures } from '../../state/figures';
 import { useProbe } from '../../state/probe-store';
 import { useRecipe } from '../../state/recipe-store';
 import { useSlotTrial, useWholeSlot } from '../../state/slots';

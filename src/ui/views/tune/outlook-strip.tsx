@@ -3,10 +3,10 @@
 import { create } from 'zustand';
 import type { Prediction } from '@/contract/terms';
 import { settingAt, settingLabel } from '@/core/recipe';
+import { clock } from '@/core/words';
 import { Tip, Word } from '../../parts/controls';
 import { useCure } from '../../state/cure-store';
 import { useGoverning } from '../../state/figures';
-import { clock } from '../../state/format';
 import { useReady } from '../../state/live-store';
 import { useRecipe } from '../../state/recipe-store';
 import { useTimed } from '../../state/trials-store';

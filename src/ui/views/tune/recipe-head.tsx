@@ -16,6 +16,7 @@ import {
   RecipeError,
 } from '@/core/recipe';
 import type { SceneDocument } from '@/core/scene';
+import { count } from '@/core/words';
 import { chooseFiles } from '../../import/choose';
 import { Tip } from '../../parts/controls';
 import { Menu, MenuItem, MenuLine } from '../../parts/menu';
@@ -24,7 +25,6 @@ import { saveFile } from '../../parts/save-file';
 import { UndoButtons } from '../../parts/undo-buttons';
 import { api } from '../../state/api';
 import { useGoverning } from '../../state/figures';
-import { count } from '../../state/format';
 import { useRecipe } from '../../state/recipe-store';
 import { useDocument } from '../../state/scene-now';
 import { tell } from '../../state/tell';

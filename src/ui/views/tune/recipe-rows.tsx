@@ -11,12 +11,12 @@ import {
   settingAt,
   settingRows,
 } from '@/core/recipe';
+import { share } from '@/core/words';
 import { Choice } from '../../fields/choice';
 import { NumberField } from '../../fields/number-field';
 import { Toggle } from '../../fields/toggle';
 import { GrainBar, Tip, ToneBar } from '../../parts/controls';
 import { type Figures, useGoverning } from '../../state/figures';
-import { share } from '../../state/format';
 import { useRecipe } from '../../state/recipe-store';
 import { idleWords } from './consequences';
 import { noiseShareOf, timeShareOf } from './governs';

@@ -1,9 +1,9 @@
 'use client';
 
+import { share, words } from '@/core/words';
 import { GrainBar, Tip, Word } from '../../parts/controls';
 import { useDesk } from '../../state/desk-store';
 import { useGoverning } from '../../state/figures';
-import { share, words } from '../../state/format';
 import { CureTable } from './cure-table';
 import { topSources } from './governs';
 

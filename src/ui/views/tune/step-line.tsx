@@ -1,6 +1,6 @@
+import { clock } from '@/core/words';
 import { WaitsFor } from '../../logbook/waits-for';
 import { type Asked, useCure } from '../../state/cure-store';
-import { clock } from '../../state/format';
 
 /** How far pilots or cures that are being tried have come, with the time left. */
 export function StepLine({ of }: { of: Asked }) {

@@ -3,12 +3,12 @@
 import { ChevronDown } from 'lucide-react';
 import { finished } from '@/contract/trial';
 import type { Mood } from '@/core/moods';
+import { percent, words } from '@/core/words';
 import { MOST_STOPS } from '@/render/advice/bounds';
 import { Tip, Word } from '../../parts/controls';
 import { Menu, MenuItem } from '../../parts/menu';
 import { useAsk } from '../../state/ask';
 import { useDesk } from '../../state/desk-store';
-import { percent, words } from '../../state/format';
 import { useMoods } from '../../state/moods-store';
 import { useGroups, useSlotFilm, useWholeSlot } from '../../state/slots';
 

@@ -1,11 +1,12 @@
 'use client';
 
+import { relativeEfficiency } from '@/contract/trial';
 import { DARKER_STOPS } from '@/core/stats';
+import { clock, percent, share, two, words } from '@/core/words';
 import { useLadder } from '../../ladder/ladder-store';
 import { Key, Plain, Primary, Stat, Tip, Word } from '../../parts/controls';
 import { useDesk } from '../../state/desk-store';
-import { type Figures, relativeEfficiency, useFigures, useGoverning } from '../../state/figures';
-import { clock, percent, share, two, words } from '../../state/format';
+import { type Figures, useFigures, useGoverning } from '../../state/figures';
 import { useLive, useReady } from '../../state/live-store';
 import { logTrial } from '../../state/log-trial';
 import { useRecipe } from '../../state/recipe-store';

@@ -1,4 +1,4 @@
-import { bytes, clock, count, linear, percent, share, words } from './format';
+import { bytes, clock, count, linear, percent, share, words } from '.';
 
 test.each([
   [0.1234, '0.12 %'],
