@@ -4,6 +4,8 @@ const config: NextConfig = {
   reactStrictMode: true,
   poweredByHeader: false,
   devIndicators: false,
+  // Over loopback, packing takes longer than sending.
+  compress: false,
   // `npm test` checks the types of everything, once.
   typescript: { ignoreBuildErrors: true },
   serverExternalPackages: ['postgres', 'pg-boss'],

@@ -49,6 +49,11 @@ const check = () => page.getByTestId('check');
 const cell = (frame: number) => page.getByRole('button', { name: new RegExp(`^frame ${frame}:`) });
 const done = () => page.getByTestId('run-done');
 
+const take = async (name: RegExp) => {
+  await page.getByRole('button', { name: 'Take', exact: true }).click();
+  await page.getByRole('menuitem', { name }).click();
+};
+
 test('what is left over is told before the start, each with what puts it right', async () => {
   await expect(page.getByTestId('file-count')).toHaveText('144');
   await page.keyboard.press('k');
@@ -114,7 +119,7 @@ test('files that are gone are rendered again to the same bits, and all come as o
     })
     .toContain('9 of 9 files');
   const waiting = page.waitForEvent('download');
-  await page.getByRole('link', { name: '.zip' }).click();
+  await take(/as \.zip/);
   const path = await (await waiting).path();
   const told = execFileSync('python3', [
     '-c',
@@ -122,6 +127,43 @@ test('files that are gone are rendered again to the same bits, and all come as o
     path,
   ]);
   expect(told.toString().trim()).toBe('None 10');
+});
+
+test('its frames become a movie that plays, a sheet, and a report that opens by itself', async ({ browser }) => {
+  await take(/a movie/);
+  await page.getByRole('button', { name: 'Make the movie' }).click();
+  const movies = page.getByTestId('movies');
+  await expect(movies).toContainText('3 frames · 24 a second · 0.13 s · 128×72');
+  const [name] = readdirSync(folder).filter((f) => f.endsWith('.webm'));
+  const counted = ['-v', 'error', '-count_frames', '-show_entries', 'stream=nb_read_frames', '-of', 'csv=p=0'];
+  expect(
+    execFileSync('ffprobe', [...counted, join(folder, name)])
+      .toString()
+      .trim(),
+  ).toBe('3');
+  await movies.getByRole('button', { name: 'watch' }).click();
+  const seconds = () => page.locator('video').evaluate((v: HTMLVideoElement) => [v.duration, v.videoWidth]);
+  await expect.poll(seconds).toEqual([expect.closeTo(0.125, 2), 128]);
+  await page.getByRole('button', { name: 'Close' }).click();
+  const sheet = page.waitForEvent('download');
+  await take(/a sheet/);
+  expect(
+    readFileSync(await (await sheet).path())
+      .subarray(1, 4)
+      .toString(),
+  ).toBe('PNG');
+  const report = page.waitForEvent('download');
+  await take(/a report/);
+  const file = join(folder, 'report.html');
+  await (await report).saveAs(file);
+  const other = await browser.newPage();
+  const asked: string[] = [];
+  other.on('request', (r) => asked.push(r.url().slice(0, 5)));
+  await other.goto(`file://${file}`);
+  await expect(other.getByRole('heading', { level: 1 })).toHaveText(/^quay-dawn: run \d\d/);
+  await expect(other.locator('img').first()).toHaveJSProperty('complete', true);
+  expect(new Set(asked)).toEqual(new Set(['file:', 'data:']));
+  await other.close();
 });
 
 test('a run is paused, goes on and is ended; what is delivered is found again after a reload', async () => {

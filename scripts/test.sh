@@ -4,6 +4,7 @@ set -euo pipefail
 . "$(dirname "${BASH_SOURCE[0]}")/lib.sh"
 cd "$root"
 bash scripts/setup.sh --tests
+echo "== set-up: $SECONDS s"
 data="${LANTERN_TEST_DATA:-$root/.data/test}"
 web=""; worker=""; running=""; beside=""
 finish() {
@@ -18,11 +19,12 @@ trap finish EXIT
 # A step that hangs is ended after 30 minutes with all it started, so that nobody waits for ever to hear which it was.
 step() {
   echo "== $1"
-  local name="$1" code=0
+  local name="$1" code=0 from=$SECONDS
   shift
   timeout --kill-after=10 "${LANTERN_STEP_SECONDS:-1800}" "$@" & running=$!
   wait "$running" || code=$?
   running=""
+  echo "== $name: $((SECONDS - from)) s"
   [ "$code" != 124 ] || echo "npm test: $name did not end within ${LANTERN_STEP_SECONDS:-1800} seconds" >&2
   return "$code"
 }
@@ -46,7 +48,9 @@ psql "$DATABASE_URL" -qc "create database lantern_story"
 export DATABASE_URL="${DATABASE_URL%/*}/lantern_story"
 node build/migrate.mjs
 echo "== pages"
+from=$SECONDS
 web_build
+echo "== pages: $((SECONDS - from)) s"
 port="${LANTERN_TEST_PORT:-4181}"
 export LANTERN_DELIVERED="$data/delivered"
 node node_modules/next/dist/bin/next start -H 127.0.0.1 -p "$port" > "$data/web.log" 2>&1 & web=$!
@@ -54,4 +58,4 @@ LANTERN_DELIVERS=on node build/worker.mjs worker > "$data/worker.log" 2>&1 & wor
 await_web "$web" "$port" "$data/web.log"
 export LANTERN_URL="http://127.0.0.1:$port"
 step "story in the browser" npx --no-install playwright test
-echo "all checks passed"
+echo "all checks passed in $SECONDS s"

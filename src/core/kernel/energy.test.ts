@@ -12,7 +12,7 @@ const lambda = ([x, y, z]: V, ax: number, ay: number) =>
  * [Walter et al. 2007, eq. 20 and 33; Heitz 2014, eq. 99]: another variable and another formula than the tables'.
  */
 function summed(wo: V, ax: number, ay: number): number {
-  const steps = 700;
+  const steps = 400;
   let sum = 0;
   for (let i = 0; i < steps; i++) {
     // Normals by the tangent of their angle, tan θ = a·s/(1 − s), so that tails of any length are met.

@@ -10,7 +10,7 @@ import { sceneAt } from '../scene/shape/animate';
 /** What moves while the shutter is open, against pictures of the moments between. */
 const SIZE = 32;
 /** Pixels across where lights move: none of their edges is in the picture. */
-const SMALLER = 24;
+const SMALLER = 20;
 type Key = { frame: number; transform: number[] };
 const move = (x: number, y: number, z: number) => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, x, y, z, 1];
 const turn = (degrees: number, x = 0) => {
@@ -60,7 +60,7 @@ async function meanOfMoments(
   }
   return sum;
 }
-async function expectMoments(scene: Scene, layer: string, tolerance: number, samples = 4, moments = 48, size = SIZE) {
+async function expectMoments(scene: Scene, layer: string, tolerance: number, samples = 4, moments = 36, size = SIZE) {
   const { layers } = await render(scene, testRecipe(size, 64 * samples));
   const blurred = layers.layers.get(layer)!.planes[0];
   const truth = await meanOfMoments(scene, layer, moments, samples, size);

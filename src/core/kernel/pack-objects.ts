@@ -10,7 +10,7 @@ import {
   TREE_FIELDS,
   TRIANGLE_MATERIAL_SHIFT,
 } from './layout';
-import { isMoving, type PackPlan } from './pack-plan';
+import { isMoving, type PackPlan, poseBytes, verticesOf } from './pack-plan';
 
 /** Writes all triangles, tree after tree, and the records of trees and instances; instances' boxes are left to `placeInstances`. */
 export function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPlan): void {
@@ -85,11 +85,12 @@ export function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPla
     tree(k + 1, from);
     if (shapes) {
       const { shapeNow, shapeNext } = scene.poses!.get(shared.objects[0])!;
-      for (const shape of [...shapes.slice(1), shapeNow!, shapeNext!]) {
-        positions.set(shape.positions, vertex * 3);
-        normals.set(shape.normals, vertex * 3);
-        vertex += shared.vertices;
-      }
+      [...shapes.slice(1), shapeNow!, shapeNext!].forEach((shape, i) => {
+        const at = (vertex + i * shared.vertices) * 3;
+        positions.set(shape.positions, at);
+        normals.set(shape.normals, at);
+      });
+      vertex += verticesOf(shared) - shared.vertices;
       const moves = shapes.length > 1 ? shapes.length : 0;
       view.setInt32(plan.trees + (k + 1) * TREE_BYTES + fieldOffset(TREE_FIELDS, 'shapes'), moves, true);
       view.setInt32(plan.trees + (k + 1) * TREE_BYTES + fieldOffset(TREE_FIELDS, 'stride'), shared.vertices * 12, true);
@@ -113,15 +114,15 @@ export function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPla
       whole('shapes', pose?.shapes?.length ?? 0);
       whole('stride', pose?.shapes ? shared.vertices * 12 : 0);
       if (pose) {
-        [...pose.steps, pose.now, pose.next].forEach((m, k) => {
-          const place = new Float32Array(memory, poseAt, POSE_BYTES / 4);
+        const places = [...pose.steps, pose.now, pose.next];
+        places.forEach((m, k) => {
+          const place = new Float32Array(memory, poseAt + k * POSE_BYTES, POSE_BYTES / 4);
           place.set(instanceMatrices(m, document.objects[i].name).toWorld);
           place[POSE_TIME / 4] = pose.times[k] ?? 0;
-          poseAt += POSE_BYTES;
         });
         const times = pose.shapeTimes ?? [];
-        new Float32Array(memory, poseAt, times.length).set(times);
-        poseAt += (times.length * 4 + 15) & ~15;
+        new Float32Array(memory, poseAt + places.length * POSE_BYTES, times.length).set(times);
+        poseAt += poseBytes(pose);
       }
       record += INSTANCE_BYTES;
     }

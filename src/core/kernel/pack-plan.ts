@@ -1,7 +1,7 @@
 import type { Material, Pose, Scene } from '../scene';
 import { environmentSize } from '../sky';
 import { type EnergySlab, slabFloats } from './energy';
-import { type Instancing, instancingOf } from './instancing';
+import { type Instancing, instancingOf, type SharedTree } from './instancing';
 import {
   BLOCK_BYTES,
   ENERGY_HEAD_BYTES,
@@ -68,8 +68,16 @@ export interface PackPlan {
 export const isMoving = (pose: Pose | undefined) =>
   pose !== undefined && (pose.steps.length > 1 || (pose.shapes?.length ?? 0) > 1);
 
+/** Rooms for moments come by fours: how many the shutter holds changes from frame to frame, where arrays lie should not. */
+const ROOMS = 4;
+const roomFor = (moments: number) => Math.ceil(moments / ROOMS) * ROOMS;
+
+/** Vertices that a shared tree has room for: in every shape it takes, and as it is at the frame and the next. */
+export const verticesOf = (t: SharedTree) => t.vertices * (t.shapes ? roomFor(t.shapes) + 2 : 1);
+
 /** Room for an object's placements, and the times of its shapes. */
-const poseBytes = (p: Pose) => (p.steps.length + 2) * POSE_BYTES + align((p.shapeTimes?.length ?? 0) * 4);
+export const poseBytes = (p: Pose) =>
+  (roomFor(p.steps.length) + 2) * POSE_BYTES + align(roomFor(p.shapeTimes?.length ?? 0) * 4);
 
 // No bit arithmetic: plans beyond 2 GiB are made too, to be refused by their size.
 const align = (n: number, to = 16) => Math.ceil(n / to) * to;
@@ -145,7 +153,7 @@ export function planPack(scene: Scene, shaded = true): PackPlan {
   ];
   const vertexCount =
     instancing.ground.reduce((n, i) => n + byName.get(document.objects[i].mesh)!.vertices, 0) +
-    instancing.shared.reduce((n, t) => n + t.vertices * (t.shapes ? t.shapes + 2 : 1), 0);
+    instancing.shared.reduce((n, t) => n + verticesOf(t), 0);
   const triangleCount = treeTriangles.reduce((a, b) => a + b, 0);
   const instanceCount = instancing.shared.reduce((n, t) => n + t.objects.length, 0);
   const env = document.environment;

@@ -44,6 +44,7 @@ figcaption { color: #5a5a5a; font-size: 12px; padding: 3px 0 8px; font-variant-n
 .share { display: inline-block; height: 9px; background: #6e6e6e; vertical-align: baseline; }
 dl { display: grid; grid-template-columns: 180px 1fr; gap: 4px 14px; font-size: 12.5px; }
 dt { color: #5a5a5a; } dd { margin: 0; }
+table + table, svg, svg + table { margin-top: 12px; }
 svg { display: block; max-width: 100%; }
 tr { break-inside: avoid; }
 @media print { body { margin: 0; max-width: none; padding: 0; font-size: 11px; } h2 { break-after: avoid; } }

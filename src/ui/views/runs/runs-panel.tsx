@@ -31,8 +31,8 @@ export function stateWords(run: RunLine): string {
 function RunList({ runs, picked }: { runs: RunLine[]; picked: RunLine | null }) {
   const pick = (run: string | null) => useDesk.getState().set({ run });
   return (
-    <div className="max-h-[136px] shrink-0 overflow-y-auto border-b border-line py-1" data-testid="runs">
-      <ul>
+    <div className="shrink-0 border-b border-line py-1" data-testid="runs">
+      <ul className="max-h-[125px] overflow-y-auto">
         {runs.map((r) => (
           <li key={r.id}>
             <button
