@@ -65,7 +65,10 @@ test('a trial against another: what was measured of both, by which settings they
   expect(rows).toContainEqual(['camera samples', '4', '16', expect.anything()]);
   expect(rows.find(([r]) => r === 'FLIP')?.[1]).toMatch(/^0\.\d{4}$/);
   expect(rows.find(([r]) => r.endsWith('by group'))?.[1]).toMatch(/e-\d+$/);
-  expect(rows.filter(([r]) => /^0[12] (?!.* against )/.test(r)).map(([r]) => r)).toEqual(['02 four times', '01 as it was']);
+  expect(rows.filter(([r]) => /^0[12] (?!.* against )/.test(r)).map(([r]) => r)).toEqual([
+    '02 four times',
+    '01 as it was',
+  ]);
   expect(html.match(/<img /g)).toHaveLength(3);
   expect(html).toContain('for &lt;b&gt;Holm&lt;/b&gt; &amp; co');
   // The shares of the noise are those that were measured, the largest first.
