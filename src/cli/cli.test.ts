@@ -311,7 +311,7 @@ describe('bad input ends with 2, one line and no file', () => {
   test.each<[string[], RegExp]>([
     [
       ['render', 'harbour', ...out],
-      /harbour: neither a shot \(lantern-room, keepers-desk, quay-dawn\) nor a .glb or .json file/,
+      /harbour: neither a shot \(lantern-room, keepers-desk, quay-dawn\) nor a .glb, .json or .tar file/,
     ],
     [['render', at('harbour.json'), ...out], /harbour.json: lights.beam.power: Invalid input/],
     [['render', at('words.json'), ...out], /words.json: lamps: unknown key/],

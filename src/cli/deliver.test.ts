@@ -2,7 +2,12 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readdirSync, readFileSync, rmSync, unlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { NO_MOODS } from '@/core/moods';
+import { parseRecipe } from '@/core/recipe';
 import { manifestSchema } from '@/core/runs';
+import { emptyShot } from '@/core/scene';
+import { sha256 } from '@/node/hash';
+import { tarOf } from '@/node/package';
 import { lantern, refusal } from './testing';
 
 const folder = mkdtempSync(join(tmpdir(), 'lantern-deliver-'));
@@ -64,4 +69,68 @@ test('what would be delivered by mistake is refused, or told', async () => {
   expect(await refusal(...frames, '--out', delivered)).toMatch(/0001.exr: it is there already; --missing/);
   expect(await refusal(...frames, '--out', delivered, '--missing', '--seed', '9')).toMatch(/of something else/);
   expect(await refusal('verify', folder)).toMatch(/manifest.json: no such file/);
+});
+
+/** A shot of its own with recipe, outputs and stack, as a server packs it. */
+async function packedShot(path: string): Promise<void> {
+  const scene = emptyShot('rock');
+  const shot = {
+    schema: 1,
+    program: 'test',
+    name: 'rock',
+    scene: { ...scene, geometry: { ...scene.geometry, hash: sha256(new Uint8Array(0)) } },
+    recipe: parseRecipe({
+      name: 'small',
+      size: { width: 32, height: 18, scale: 100 },
+      sampling: { cameraMin: 4, cameraMax: 4, adapt: 'even', stopNoise: 0 },
+      denoise: { on: true, strength: 100 },
+      film: { guides: true },
+    }),
+    outputs: { list: [{ id: 'a', name: 'main', layers: ['beauty'], depth: 'float' }] },
+    moods: NO_MOODS,
+    stack: {
+      schema: 1,
+      films: { shown: 'A' },
+      entries: [
+        { kind: 'layer', name: 'beauty', source: { from: 'film', film: 'shown', layer: 'beauty', alpha: 'whole' } },
+        { kind: 'operation', name: 'up', operation: { does: 'exposure', stops: 1 } },
+      ],
+    },
+  };
+  const text = Buffer.from(JSON.stringify(shot));
+  const parts: Uint8Array[] = [];
+  const files = [
+    { name: 'shot.json', bytes: text.length, pieces: () => [text] },
+    { name: `content/${sha256(new Uint8Array(0))}`, bytes: 0, pieces: () => [] },
+  ];
+  for await (const piece of tarOf(files)) parts.push(piece.slice());
+  writeFileSync(path, Buffer.concat(parts));
+}
+
+test('a packed shot is delivered by its own recipe and outputs, denoised, with what its stack makes', async () => {
+  await packedShot(at('rock.tar'));
+  const dir = at('rock');
+  const run = lantern('run', at('rock.tar'), '--frames', '1', '--comp', 'exr', '--out', dir, '--json', '-');
+  expect([run.code, run.err]).toEqual([0, expect.any(String)]);
+  expect(JSON.parse(run.out)).toMatchObject({ complete: true, rendered: 1, files: 2 });
+  expect(readdirSync(dir).sort()).toEqual(['manifest.json', 'rock_comp_01.0001.exr', 'rock_main_01.0001.exr']);
+  expect(execFileSync('exrheader', [join(dir, 'rock_main_01.0001.exr')]).toString()).toMatch(/lantern:denoised/);
+  const mean = (name: string) => {
+    const told = execFileSync('oiiotool', ['--stats', join(dir, name)]).toString();
+    return Number(/Stats Avg: ([\d.e+-]+)/.exec(told)![1]);
+  };
+  const told = execFileSync('exrheader', [join(dir, 'rock_main_01.0001.exr')]).toString();
+  const exposure = Number(/lantern:exposure \(type double\): (\S+)/.exec(told)![1]);
+  // Twice the light, in display white.
+  expect(mean('rock_comp_01.0001.exr') / (mean('rock_main_01.0001.exr') * exposure)).toBeCloseTo(2, 2);
+  expect(lantern('verify', dir).code).toBe(0);
+  const plain = lantern('render', at('rock.tar'), '--out', at('rock.exr'), '--json', '-');
+  expect([plain.code, JSON.parse(plain.out).samples]).toEqual([0, 32 * 18 * 4]);
+});
+
+test('what is no package, or has no stack, is refused by its name', async () => {
+  writeFileSync(at('text.tar'), 'no tar');
+  expect(await refusal('run', at('text.tar'), '--out', at('none'))).toMatch(/text\.tar: /);
+  expect(await refusal('render', at('absent.tar'), '--out', at('x.exr'))).toMatch(/absent\.tar: /);
+  expect(await refusal(...frames, '--comp', 'exr', '--out', at('none'))).toMatch(/^--comp: only a package/);
 });

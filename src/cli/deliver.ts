@@ -1,9 +1,13 @@
 import { availableParallelism, freemem, hostname } from 'node:os';
 import { basename, extname, join } from 'node:path';
-import { filmBytes, makeSpec, measureFilm } from '@/core/film';
+import { layersNamed } from '@/core/cut';
+import { type Film, filmBytes, makeSpec, measureFilm } from '@/core/film';
 import { displayOf } from '@/core/image';
 import { canonicalJson, parseRecipe, type Recipe, RecipeError } from '@/core/recipe';
 import {
+  COMP,
+  COMP_KINDS,
+  type CompKind,
   filesOfRun,
   framesText,
   inOrder,
@@ -13,29 +17,34 @@ import {
   type ManifestFile,
   ORDERS,
   type Order,
+  type RunFile,
   runPictures,
   verifyFiles,
 } from '@/core/runs';
 import type { Camera, Scene } from '@/core/scene';
 import { fileHash, hashed, namesIn, writeWhole } from '@/node/folder';
 import { sha256 } from '@/node/hash';
+import { compFile, compFrame } from '@/render/node/comp-frame';
+import { denoisedFrame, type Filtering } from '@/render/node/denoised-frame';
 import type { FilmOrigin } from '@/render/node/film-exr';
 import { frameFiles, openedFilm } from '@/render/node/frame-files';
 import { compileWasm, spawnNode } from '@/render/node/threads';
 import { RenderPool } from '@/render/pool/pool';
 import { cameraNamed } from '@/render/pool/scenes';
+import { Besides } from '@/render/views/besides';
 import { type Arguments, one, parseArguments, print, UsageError, wholeNumber } from './args';
 import type { Assets } from './assets';
 import { framesOf } from './frames';
 import { progressTeller } from './progress';
 import { loadRecipe, loadScene } from './render';
-import type { Warning } from './scenes';
+import { loadPackage, type Warning } from './scenes';
 import { loadOutputs } from './split';
 import { manifestIn } from './verify';
 
 const OPTIONS = {
   frames: 'value',
   outputs: 'value',
+  comp: 'value',
   out: 'value',
   recipe: 'value',
   set: 'values',
@@ -58,6 +67,7 @@ const MOST_OF_MEMORY = 0.6;
 class Pools {
   private readonly pools = new Map<number, RenderPool>();
   private module: WebAssembly.Module | null = null;
+  private filter: WebAssembly.Module | null = null;
 
   constructor(
     private readonly assets: Assets,
@@ -72,6 +82,12 @@ class Pools {
     this.pools.set(picture, pool);
     await pool.load(scene, recipe, camera, frame);
     return pool;
+  }
+
+  /** What denoises their frames. */
+  async filtering(): Promise<Filtering> {
+    this.filter ??= await compileWasm(this.assets.filter);
+    return { module: this.filter, spawn: spawnNode(this.assets.thread), threads: this.threads };
   }
 
   close(): void {
@@ -93,8 +109,9 @@ async function thereAlready(dir: string, wanted: Manifest): Promise<Map<string, 
 }
 
 /** What the arguments ask to be delivered. */
-async function planned(args: Arguments, name: string, outputsPath: string, warnings: Warning[]) {
-  const scene = await loadScene(name, args, warnings);
+async function planned(args: Arguments, name: string, warnings: Warning[]) {
+  const packed = extname(name) === '.tar' ? await loadPackage(name) : null;
+  const scene = await loadScene(name, args, warnings, packed?.scene);
   const { document } = scene;
   const camera = cameraNamed(scene, one(args, 'camera'));
   if (!camera) {
@@ -104,21 +121,27 @@ async function planned(args: Arguments, name: string, outputsPath: string, warni
   const { first, last } = document.frames;
   const frames = framesOf(one(args, 'frames') ?? `${first}-${last}`, document.frames);
   const natural = camera.size ?? { width: document.width, height: document.height };
-  const recipe = await loadRecipe(args, natural).catch((error) => {
+  const recipe = await loadRecipe(args, natural, packed?.shot.recipe).catch((error) => {
     throw error instanceof RecipeError ? new UsageError(error.message) : error;
   });
-  const outputs = await loadOutputs(outputsPath);
+  const outputsPath = one(args, 'outputs');
+  const outputs = outputsPath === undefined && packed ? packed.shot.outputs : await loadOutputs(outputsPath!);
+  const as = one(args, 'comp');
+  if (as !== undefined && !COMP_KINDS.includes(as as CompKind))
+    throw new UsageError(`--comp ${as}: must be ${COMP_KINDS.join(' or ')}`);
+  if (as !== undefined && !packed) throw new UsageError('--comp: only a package of a shot (.tar) has its stack');
+  const comp = as !== undefined && packed ? { stack: packed.shot.stack, as: as as CompKind } : null;
   const names = {
-    shot: one(args, 'name') ?? basename(name, extname(name)),
+    shot: one(args, 'name') ?? packed?.shot.name ?? basename(name, extname(name)),
     recipe: recipe.name,
     camera: camera.name,
     frames: { first: frames[0], last: frames[frames.length - 1] },
     trial: 1,
     date: new Date(),
   };
-  const of = { document, recipe, outputs, camera: camera.name, frames, names };
+  const of = { document, recipe, outputs, comp, camera: camera.name, frames, names };
   for (const { stops, words, code } of leftovers(of)) {
-    if (stops) throw new UsageError(`${outputsPath}: ${words}`);
+    if (stops) throw new UsageError(`${outputsPath ?? name}: ${words}`);
     warnings.push({ code, path: 'run', message: words });
   }
   const pictures = runPictures(of).map((p) => ({ ...p, recipe: parseRecipe(p.recipe) }));
@@ -128,21 +151,52 @@ async function planned(args: Arguments, name: string, outputsPath: string, warni
     throw new UsageError(
       `a film takes ${Math.ceil(need / 1e6)} MB, of which ${Math.floor(room / 1e6)} MB may be used: keep fewer planes`,
     );
-  return { scene, camera, of, pictures };
+  return { scene, camera, of, pictures, packed };
+}
+
+type Planned = Awaited<ReturnType<typeof planned>>;
+
+/** The files of a frame that was rendered: cut from its film, denoised where its recipe says so, and what the stack makes of it. */
+async function* frameOf(
+  film: Film,
+  origin: FilmOrigin,
+  {
+    of: { outputs, comp },
+    files,
+    filtering,
+    packed,
+  }: Pick<Planned, 'of' | 'packed'> & { files: readonly RunFile[]; filtering: Filtering | null },
+): AsyncGenerator<{ file: RunFile; pieces: AsyncIterable<Uint8Array> | Iterable<Uint8Array> }> {
+  const opened = openedFilm(film, origin);
+  const made = await denoisedFrame(film, origin, filtering);
+  const plain = files.filter((f) => f.output !== COMP);
+  for await (const { file, stream } of frameFiles(opened, origin, outputs, plain, made))
+    yield { file, pieces: stream.bytes };
+  const last = files.find((f) => f.output === COMP);
+  if (!last || !comp || !packed) return;
+  const noFilm = async () => {
+    throw new Error('films of trials do not go with a package');
+  };
+  const besides = new Besides({ film: noFilm }, async (hash) => packed.contentOf(hash));
+  const by = { stack: comp.stack, moods: packed.shot.moods, masks: outputs.masks };
+  const read = (layers: readonly string[]) => layersNamed(opened, made, layers);
+  const shown = await compFrame(read, film.spec, origin, by, besides, new Map());
+  yield { file: last, pieces: [await compFile(shown, comp.as, origin, opened.parts[0], comp.stack)] };
 }
 
 /** `lantern run`: renders frames of a shot and delivers the files of its outputs into a folder. Returns the exit code. */
 export async function deliver(argv: string[], assets: Assets): Promise<number> {
   const args = parseArguments(argv, OPTIONS);
   if (args.positional.length !== 1) throw new UsageError('run needs one shot or file');
-  const [outputsPath, dir] = [one(args, 'outputs'), one(args, 'out')];
-  if (outputsPath === undefined || dir === undefined)
-    throw new UsageError('run needs --outputs file.json and --out folder');
+  const dir = one(args, 'out');
+  const isPacked = extname(args.positional[0]) === '.tar';
+  if ((one(args, 'outputs') === undefined && !isPacked) || dir === undefined)
+    throw new UsageError('run needs --outputs file.json (a package has its own) and --out folder');
   const order = one(args, 'order') ?? 'ends';
   if (!ORDERS.includes(order as Order)) throw new UsageError(`--order ${order}: must be ${ORDERS.join(' or ')}`);
   const threads = wholeNumber(args, 'threads', 1, 256) ?? availableParallelism();
   const warnings: Warning[] = [];
-  const { scene, camera, of, pictures } = await planned(args, args.positional[0], outputsPath, warnings);
+  const { scene, camera, of, pictures, packed } = await planned(args, args.positional[0], warnings);
   const { document, recipe, outputs, frames, names } = of;
   const sceneHash = sha256(canonicalJson(document), scene.geometry);
   const manifest: Manifest = {
@@ -210,8 +264,9 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
         ...{ scene, sceneHash, camera, frame, recipe: own, recipeHash: sha256(canonicalJson(own)), variant },
         ...{ noisePercent: noise?.rms ?? null, traceSeconds: traceMs / 1000, version: assets.version },
       };
-      for await (const { file, stream } of frameFiles(openedFilm(film, origin), origin, outputs, files)) {
-        const told = hashed(stream.bytes);
+      const filtering = own.denoise.on ? await pools.filtering() : null;
+      for await (const { file, pieces } of frameOf(film, origin, { of, files, filtering, packed })) {
+        const told = hashed(pieces);
         await writeWhole(dir, file.name, told.pieces);
         const { bytes, sha256: hash } = told.found();
         const { name, output, layers } = file;

@@ -22,7 +22,7 @@ import { cameraNamed } from '@/render/pool/scenes';
 import { type Arguments, one, parseArguments, UsageError, wholeNumber } from './args';
 import type { Assets } from './assets';
 import { bandsOf, type Launch, type Picture, renderPicture } from './picture';
-import { file, loadBase, type Warning } from './scenes';
+import { file, loadBase, loadPackage, type Warning } from './scenes';
 import { loadOutputs } from './split';
 
 const OPTIONS = {
@@ -44,8 +44,9 @@ const OPTIONS = {
   denoise: 'value',
 } as const;
 
-export async function loadScene(name: string, args: Arguments, warnings: Warning[]): Promise<Scene> {
-  const scene = await loadBase(name, warnings);
+/** The scene of a name or file, under the environment that the arguments name; `base` where it has been read already. */
+export async function loadScene(name: string, args: Arguments, warnings: Warning[], base?: Scene): Promise<Scene> {
+  const scene = base ?? (await loadBase(name, warnings));
   const env = one(args, 'env');
   if (env !== undefined) {
     try {
@@ -67,11 +68,20 @@ function parseJsonValue(text: string): unknown {
   }
 }
 
-/** The recipe that the arguments ask for; `natural` is the picture's size where they name none. */
-export async function loadRecipe(args: Arguments, natural: { width: number; height: number }): Promise<Recipe> {
-  const name = one(args, 'recipe') ?? 'Check';
+/**
+ * The recipe that the arguments ask for; `natural` is the picture's size where they name none. A package has one of its own, which is
+ * taken where none is named.
+ */
+export async function loadRecipe(
+  args: Arguments,
+  natural: { width: number; height: number },
+  packed: Recipe | null = null,
+): Promise<Recipe> {
+  const asked = one(args, 'recipe');
+  const name = asked ?? 'Check';
   let value: unknown;
-  if (isPreset(name)) value = { ...PRESETS[name], size: { ...PRESETS[name].size, ...natural } };
+  if (packed && asked === undefined) value = packed;
+  else if (isPreset(name)) value = { ...PRESETS[name], size: { ...PRESETS[name].size, ...natural } };
   else if (extname(name) === '.json') {
     const text = new TextDecoder().decode(await file(name));
     try {
@@ -160,7 +170,9 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
   const threads = wholeNumber(args, 'threads', 1, 256) ?? availableParallelism();
   const warnings: Warning[] = [];
   const started = performance.now();
-  const scene = await loadScene(args.positional[0], args, warnings);
+  const name = args.positional[0];
+  const packed = extname(name) === '.tar' ? await loadPackage(name) : null;
+  const scene = await loadScene(name, args, warnings, packed?.scene);
   const camera = cameraNamed(scene, one(args, 'camera'));
   if (!camera)
     throw new UsageError(
@@ -169,6 +181,7 @@ export async function render(argv: string[], assets: Assets): Promise<number> {
   const asked = await loadRecipe(
     args,
     camera.size ?? { width: scene.document.width, height: scene.document.height },
+    packed?.shot.recipe,
   ).catch((error) => {
     throw error instanceof RecipeError ? new UsageError(error.message) : error;
   });

@@ -25,8 +25,8 @@ const HELP = `lantern: renders, inspects and checks films.
   lantern mask film.exr [--pick NAME … --out mask.exr|png] [--json -]
   lantern balance film.exr --mood mood.json --out file.exr [--json -]
   lantern comp stack.json --out file.exr|png [--frames 1-48] [--json -]
-  lantern run <shot | file.glb> --outputs file.json --out folder [--frames 1-10,15,20-48x2] [--missing] [--overwrite]
-                 [--recipe …] [--set key=value …] [--camera NAME] [--size WxH] [--order ends|rising] [--name SHOT]
+  lantern run <shot | file.glb | shot.tar> --outputs file.json --out folder [--frames 1-10,15,20-48x2] [--missing]
+                 [--overwrite] [--comp exr|png] [--recipe …] [--set key=value …] [--camera NAME] [--size WxH] [--order ends|rising] [--name SHOT]
                  [--threads N] [--json -]
   lantern verify folder [--json -]
   lantern export <shot | file.glb | scene.json> --out file.glb|scene.json

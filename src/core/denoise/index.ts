@@ -3,6 +3,7 @@ export { type Size, SquareFilter } from './filter';
 export type { HotLight } from './hot';
 export { SURFACE_GUIDES } from './layout';
 export { varianceOf } from './lead';
+export { isFiltered, isNeeded } from './needed';
 export {
   type Frame,
   flicker,

@@ -1,5 +1,5 @@
-import { blendLayer, neededToBlend, type Strengths } from '@/core/denoise';
-import { type FilmLayers, type FilmSpec, LAYER, layerInfo, noiseOfLayers } from '@/core/film';
+import { blendLayer, isFiltered, isNeeded, neededToBlend, type Strengths } from '@/core/denoise';
+import { type FilmLayers, type FilmSpec, LAYER, noiseOfLayers } from '@/core/film';
 import type { Display } from '@/core/image';
 import type { Noise } from '@/core/stats';
 import { streamLayers } from '@/render/node/film-exr';
@@ -7,12 +7,6 @@ import type { Sql } from '../db/connection';
 import { type TrialAbout, trialsAbout } from '../db/denoised';
 import { putStream } from '../storage/blobs';
 import { type LayerPlace, readLayers } from './open';
-
-const GUIDES = [LAYER.guides('a'), LAYER.guides('b'), 'depth', 'albedo', 'N', 'alpha', 'motion'];
-const FILTERED = new Set(['beauty', 'half', 'group', 'group_half', 'class', 'bounce', 'pair']);
-
-/** Whether denoising goes by a layer. */
-export const isNeeded = (name: string) => GUIDES.includes(name) || FILTERED.has(layerInfo(name).family);
 
 /** Bytes of layers that denoising goes by, whose copies and results it holds in memory as well. */
 const MOST_BYTES = 1.5e9;
@@ -38,7 +32,7 @@ export async function trialsToJoin(sql: Sql, trial: string, places: readonly Lay
   return trialsAbout(
     sql,
     trial,
-    names.filter((n) => n === 'motion' || FILTERED.has(layerInfo(n).family)),
+    names.filter((n) => n === 'motion' || isFiltered(n)),
   );
 }
 

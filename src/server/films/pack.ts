@@ -1,13 +1,11 @@
 import type { Picture } from '@/core/comp';
-import { layersNamed, type OpenedMade } from '@/core/cut';
-import { type Film, layerNames, makeLayer } from '@/core/film';
-import { displayOf, exposureScale, scaleOf } from '@/core/image';
+import { layersNamed } from '@/core/cut';
+import type { Film } from '@/core/film';
+import { displayOf, exposureScale } from '@/core/image';
 import { COMP, filesOfFrame, parseFrames, type RunFile } from '@/core/runs';
 import { compFile, compFrame, trialsIn } from '@/render/node/comp-frame';
-import type { FilmOrigin } from '@/render/node/film-exr';
-import { frameFiles, openedFilm, openedLayers } from '@/render/node/frame-files';
-import { denoiseFrame } from '@/render/pool/denoise-frame';
-import type { DenoiseOptions } from '@/render/pool/denoiser';
+import { denoisedFrame, type Filtering } from '@/render/node/denoised-frame';
+import { frameFiles, openedFilm } from '@/render/node/frame-files';
 import { Besides } from '@/render/views/besides';
 import type { FilmOf } from '@/render/views/film-of';
 import { unscaled } from '@/render/views/stack';
@@ -17,7 +15,6 @@ import type { PackedFile } from '../db/run-files';
 import { runOfFrame } from '../db/runs';
 import { trialById } from '../db/trials';
 import { getBlob, putStream } from '../storage/blobs';
-import { isNeeded } from './denoised';
 import { readLayers } from './open';
 import { thumbnail } from './pictures';
 import type { MeasuredFilm } from './store';
@@ -46,28 +43,6 @@ function besidesOf(sql: Sql): Besides {
   });
   kept.set(sql, made);
   return made;
-}
-
-/** What denoises frames: the filter's inner loops, and threads. */
-export type Filtering = Pick<DenoiseOptions, 'module' | 'spawn' | 'threads'>;
-
-/** A frame denoised by itself at its recipe's strength; null where that does not ask for it. */
-async function denoisedOf(
-  film: Film,
-  { recipe, camera, scene }: FilmOrigin,
-  filtering: Filtering | null,
-): Promise<OpenedMade | null> {
-  if (!recipe.denoise.on) return null;
-  if (!filtering) throw new Error('this worker cannot denoise');
-  const names = layerNames(film.spec).filter(isNeeded);
-  const { width, height } = film.spec.region;
-  const layers = { width, height, layers: new Map(names.map((n) => [n, makeLayer(film, n)!])) };
-  const display = displayOf(camera.exposure, scene.document.look);
-  const done = await denoiseFrame(layers, [], { ...filtering, display, scale: scaleOf(display) });
-  return {
-    film: openedLayers(done.film, done.names, film.spec),
-    strengths: { all: recipe.denoise.strength / 100, groups: {} },
-  };
 }
 
 /** Films of finished trials that a stack takes; those that are not there are left out. */
@@ -106,7 +81,7 @@ export async function packFrame(
   const of = { document, recipe, outputs, comp: comp && { stack, as: comp } };
   const own = filesOfFrame(of, names, frame).files[picture];
   const opened = openedFilm(film, origin);
-  const made = await denoisedOf(film, origin, filtering);
+  const made = await denoisedFrame(film, origin, filtering);
   const files: PackedFile[] = [];
   const keep = async ({ name, output, layers }: RunFile, bytes: AsyncIterable<Uint8Array> | Iterable<Uint8Array>) => {
     const put = await putStream(sql, bytes);

@@ -1,5 +1,6 @@
 import type { Film } from '@/core/film';
 import type { Recipe } from '@/core/recipe';
+import type { Filtering } from '@/render/node/denoised-frame';
 import { faultWords, isAway, patiently } from '../db/away';
 import { dropCheckpoint } from '../db/checkpoints';
 import { announce, type Sql } from '../db/connection';
@@ -10,7 +11,7 @@ import { frameOfRun, runOfFrame } from '../db/runs';
 import type { Inside } from '../db/transaction';
 import { beginTrial, failTrial, finishTrial, giveBack, noteKept, noteProgress, noteStoring } from '../db/trial-life';
 import { dropPreview, savePreview, type TrialRow, trialById } from '../db/trials';
-import { type Filtering, packFrame } from '../films/pack';
+import { packFrame } from '../films/pack';
 import { previewBytes } from '../films/pictures';
 import { noteSteps } from '../films/steps';
 import { type MeasuredFilm, type StoredFilm, storeFilm } from '../films/store';

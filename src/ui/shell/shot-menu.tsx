@@ -3,7 +3,9 @@
 import { useQuery } from '@tanstack/react-query';
 import { ChevronDown } from 'lucide-react';
 import { useState } from 'react';
+import { toast } from 'sonner';
 import { emptyShot } from '@/core/scene';
+import { bytes } from '@/core/words';
 import { useImport } from '../import/import-store';
 import { Menu, MenuItem, MenuLine } from '../parts/menu';
 import { NameDialog } from '../parts/name-dialog';
@@ -36,6 +38,36 @@ async function newShot(shot: string, names: string[]): Promise<void> {
   } catch (error) {
     tell(error);
   }
+}
+
+/** Takes the shot along as one file: with all of its content, as it is now. */
+async function takeAlong(shot: string): Promise<void> {
+  try {
+    await saveDraftNow(shot);
+    window.location.assign(`/api/shots/${shot}/package.tar`);
+  } catch (error) {
+    tell(error);
+  }
+}
+
+/** Asks for a packed shot, brings it in, and opens it. */
+function bringShot(shot: string): void {
+  const input = Object.assign(document.createElement('input'), { type: 'file', accept: '.tar' });
+  input.onchange = async () => {
+    const [tar] = input.files ?? [];
+    if (!tar) return;
+    const telling = toast.loading(`Bringing in ${tar.name}, ${bytes(tar.size)}`);
+    try {
+      await saveDraftNow(shot);
+      const { name } = await api.bringShot(tar);
+      window.location.assign(`?shot=${encodeURIComponent(name)}`);
+    } catch (error) {
+      tell(error);
+    } finally {
+      toast.dismiss(telling);
+    }
+  };
+  input.click();
 }
 
 /** Gives the shot another name, and opens it under that. */
@@ -117,7 +149,9 @@ function Shots({ id, name, onRename }: { id: string; name: string; onRename: () 
       ))}
       <MenuLine />
       <MenuItem onSelect={() => void useImport.getState().open()}>Bring in a file</MenuItem>
+      <MenuItem onSelect={() => bringShot(id)}>Bring in a packed shot (.tar)</MenuItem>
       <MenuItem onSelect={() => void newShot(id, names)}>New shot</MenuItem>
+      <MenuItem onSelect={() => void takeAlong(id)}>Take the shot along (.tar)</MenuItem>
       <MenuItem onSelect={onRename}>Rename</MenuItem>
       <MenuItem disabled={names.length < 2} onSelect={() => void takeOut(id, name, names)}>
         Take out of the list

@@ -120,6 +120,8 @@ export const api = {
     ask(`/api/shots/${id}/baseline`, { method: 'PUT', json: { trial } }),
   addShot: (name: string, scene: SceneDocument) =>
     ask<{ id: string; name: string }>('/api/shots', { method: 'POST', json: { name, scene } }),
+  /** Brings in a packed shot, under its name or one like it. */
+  bringShot: (tar: Blob) => ask<{ id: string; name: string }>('/api/shots/package', { method: 'POST', body: tar }),
   recipes: () => ask<{ recipes: Recipe[] }>('/api/recipes'),
   keepRecipe: (recipe: Recipe) => ask<{ name: string }>('/api/recipes', { method: 'PUT', json: recipe }),
   dropRecipe: (name: string) => ask('/api/recipes', { method: 'DELETE', json: { name } }),
