@@ -1,4 +1,4 @@
-import { execFileSync } from 'node:child_process';
+import { execFileSync, spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -110,4 +110,24 @@ test.each([
   stack('lost.json', [{ kind: 'layer', source: film('group.moon') }]);
   stack('key.json', [{ kind: 'layer', source: film('beauty'), opacity: 3 }]);
   expect(await refusal('comp', ...args.map((a) => (/\.(json|exr|jpg)$/.test(a) ? at(a) : a)))).toMatch(message);
+});
+
+test('the grade of a stack leaves as a .cube, which grades as the stack does; what is not in it is told', async () => {
+  const [base, grade] = [
+    { kind: 'layer', source: film('beauty', 'whole') },
+    { kind: 'operation', name: 'up', operation: { does: 'exposure', stops: 0.5 } },
+  ];
+  const shine = { kind: 'operation', name: 'shine', operation: { does: 'glow', amount: 0.5 } };
+  const path = stack('graded.json', [base, grade, shine]);
+  const told = spawnSync(LANTERN, ['comp', path, '--out', at('up.cube'), '--most', '16'], { encoding: 'utf8' });
+  expect([told.status, told.stderr]).toEqual([0, 'warning: not in the table: shine\n']);
+  const tabled = { kind: 'operation', operation: { does: 'table', table: 'up', encoding: 'srgb' } };
+  await comp([stack('by-table.json', [base, tabled], { tables: { up: 'up.cube' } }), '--out', at('by-table.exr')]);
+  await comp([stack('by-grade.json', [base, grade]), '--out', at('by-grade.exr')]);
+  const [a, b] = [await layersOf('by-table.exr'), await layersOf('by-grade.exr')].map((l) => l.layers.get('beauty')!);
+  for (let c = 0; c < 3; c++)
+    a.planes[c].forEach((v, i) => {
+      expect(Math.abs(v - b.planes[c][i])).toBeLessThan(0.02 * Math.max(0.1, b.planes[c][i]));
+    });
+  expect(await refusal('comp', stack('bare.json', [base]), '--out', at('none.cube'))).toMatch(/^nothing grades/);
 });

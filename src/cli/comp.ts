@@ -4,6 +4,7 @@ import {
   checkStack,
   evaluate,
   exposed,
+  gradeCube,
   type LookTable,
   type MoodFactors,
   type Picture,
@@ -24,10 +25,13 @@ import { type FilmLayers, layerInfo } from '@/core/film';
 import { type Noise, noiseOf } from '@/core/stats';
 import { nodeDeflate, nodeInflate } from '@/node/zlib';
 import { readPicture } from '@/render/import/read-picture';
-import { one, parseArguments, print, UsageError } from './args';
+import { one, parseArguments, print, UsageError, wholeNumber } from './args';
 import { readLayers, withExr, writeWhole } from './exr-files';
 import { framesOf } from './frames';
 import { factorsIn, moodOf } from './moods';
+
+/** Entries along each axis of a table that is made of a grade. */
+const GRADE_SIZE = 33;
 
 /** A path at a frame: a run of # stands for its digits. */
 const atFrame = (path: string, frame: number): string =>
@@ -120,14 +124,22 @@ function noiseOfResult(stack: Stack, read: Read): Noise | null {
 const fileOf = async (picture: Picture, path: string, header: PartHeader | null, { name }: Stack) =>
   extname(path) === '.png' ? picturePng(picture) : pictureExr(picture, { stack: name, header }, nodeDeflate);
 
+/** The grade above a stack's last layer as a .cube, up to so many times display white; what is not in it is told. */
+function gradeOf(stack: Stack, { tables }: Read, most: number): Uint8Array {
+  const made = gradeCube(stack, (name) => tables.get(name)!, { size: GRADE_SIZE, most });
+  if (!made) throw new UsageError('nothing grades the picture: a grade stands above the last layer, without a mask');
+  if (made.left.length > 0) process.stderr.write(`warning: not in the table: ${made.left.join(', ')}\n`);
+  return Buffer.from(made.text);
+}
+
 /** `lantern comp`: a stack over the films and pictures that it names, as pictures. Returns the exit code. */
 export async function comp(argv: string[]): Promise<number> {
-  const args = parseArguments(argv, { out: 'value', frames: 'value', json: 'value' });
+  const args = parseArguments(argv, { out: 'value', frames: 'value', most: 'value', json: 'value' });
   if (args.positional.length !== 1) throw new UsageError('comp needs one stack, a .json file');
   const [path] = args.positional;
   const out = one(args, 'out');
-  if (out === undefined || !['.exr', '.png'].includes(extname(out)))
-    throw new UsageError('comp needs --out file.exr or file.png');
+  if (out === undefined || !['.exr', '.png', '.cube'].includes(extname(out)))
+    throw new UsageError('comp needs --out file.exr, file.png or file.cube');
   const frames = framesOf(one(args, 'frames') ?? '1');
   if (frames.length > 1 && !out.includes('#'))
     throw new UsageError(`--out ${out}: #### is wanted where the frame goes`);
@@ -144,8 +156,13 @@ export async function comp(argv: string[]): Promise<number> {
     for (const frame of frames) {
       const stack = stackAt(document, frame);
       const read = await readAll(stack, dirname(path), frame);
-      const picture = evaluate(stack, sourcesOf(read));
       const file = atFrame(out, frame);
+      if (extname(file) === '.cube') {
+        await writeWhole(file, gradeOf(stack, read, wholeNumber(args, 'most', 1, 1000) ?? 1));
+        written.push({ file, frame, noise: null });
+        continue;
+      }
+      const picture = evaluate(stack, sourcesOf(read));
       await writeWhole(file, await fileOf(picture, file, read.header, stack));
       written.push({ file, frame, noise: noiseOfResult(stack, read)?.rms ?? null });
     }

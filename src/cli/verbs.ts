@@ -24,7 +24,7 @@ const HELP = `lantern: renders, inspects and checks films.
   lantern split film.exr --outputs file.json --dir folder [--shot NAME] [--trial N] [--json -]
   lantern mask film.exr [--pick NAME … --out mask.exr|png] [--json -]
   lantern balance film.exr --mood mood.json --out file.exr [--json -]
-  lantern comp stack.json --out file.exr|png [--frames 1-48] [--json -]
+  lantern comp stack.json --out file.exr|png|cube [--frames 1-48] [--most WHITES] [--json -]
   lantern run <shot | file.glb | shot.tar> --outputs file.json --out folder [--frames 1-10,15,20-48x2] [--missing]
                  [--overwrite] [--comp exr|png] [--recipe …] [--set key=value …] [--camera NAME] [--size WxH] [--order ends|rising] [--name SHOT]
                  [--threads N] [--json -]

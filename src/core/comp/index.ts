@@ -23,6 +23,7 @@ export {
 export { evaluate, type Sources, StackMemo } from './evaluate';
 export { exposed } from './exposed';
 export { type MoodFactors, type Read, sourcesOf } from './film-sources';
+export { type GradeCube, gradeCube } from './grade-cube';
 export { type Keyed, keyFrames, keyOf, valueAt } from './keys';
 export type { MaskData, StackMask } from './mask-schema';
 export { maskPlane } from './masks';

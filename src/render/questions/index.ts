@@ -11,6 +11,7 @@ import { errors } from './errors';
 import { gather } from './gather';
 import { geometry } from './geometry';
 import { glb } from './glb';
+import { gradeTable } from './grade-table';
 import { headroom } from './headroom';
 import { histogram } from './histogram';
 import { hours } from './hours';
@@ -73,6 +74,7 @@ export const QUESTIONS = {
   see,
   sequence,
   stackFigures,
+  gradeTable,
   stackFile,
   stackPixel,
   stills,

@@ -55,6 +55,19 @@ export function SaveMenu({ stacked, trigger }: { stacked: Stacked; trigger: Reac
       .catch(tell)
       .finally(() => setBusy(false));
   };
+  const saveGrade = (most: number) => {
+    setBusy(true);
+    client
+      .ask('gradeTable', { over: stacked.over, most })
+      .then((made) => {
+        if (!made) throw new Error('nothing grades the picture: a grade stands above the last layer, without a mask');
+        saveFile(new Blob([made.text], { type: 'text/plain' }), `${stem}.cube`);
+        const left = made.left.length > 0 ? `; not in it: ${made.left.join(', ')}` : '';
+        toast.success(`${stem}.cube: 33×33×33, up to ${most} × white${left}`);
+      })
+      .catch(tell)
+      .finally(() => setBusy(false));
+  };
   return (
     <Menu align="end" trigger={trigger}>
       <MenuHeading>The picture, frame {stacked.frame}</MenuHeading>
@@ -63,6 +76,14 @@ export function SaveMenu({ stacked, trigger }: { stacked: Stacked; trigger: Reac
       </MenuItem>
       <MenuItem disabled={busy} onSelect={() => save('png')}>
         PNG <span className="text-dim">16 bits, as displayed</span>
+      </MenuItem>
+      <MenuLine />
+      <MenuHeading>The grade above the last layer</MenuHeading>
+      <MenuItem disabled={busy} onSelect={() => saveGrade(1)}>
+        .cube <span className="text-dim">up to white</span>
+      </MenuItem>
+      <MenuItem disabled={busy} onSelect={() => saveGrade(16)}>
+        .cube <span className="text-dim">up to 16 × white</span>
       </MenuItem>
       <MenuLine />
       <MenuHeading>The stack</MenuHeading>
