@@ -39,8 +39,13 @@ export async function readTar(
     for await (const piece of stream)
       if (!tar.write(Buffer.from(piece.buffer, piece.byteOffset, piece.byteLength)))
         await new Promise<void>((resolve) => {
-          tar.once('drain', () => resolve());
-          tar.once('close', () => resolve());
+          const end = () => {
+            tar.off('drain', end);
+            tar.off('close', end);
+            resolve();
+          };
+          tar.on('drain', end);
+          tar.on('close', end);
         });
     tar.end(null);
   })();
