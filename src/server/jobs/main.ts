@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { availableParallelism, hostname } from 'node:os';
 import { isOver } from '@/contract/run';
+import { writeWhole } from '@/node/folder';
 import { compileWasm, spawnNode } from '@/render/node/threads';
 import { faultWords, patiently } from '../db/away';
 import { sweepBlobs } from '../db/blobs';
@@ -11,6 +12,7 @@ import { listShots } from '../db/shots';
 import { listWaiting } from '../db/trial-life';
 import { purgeRemoved } from '../db/trials';
 import { leaveWorker, MachinePlace, noteDoing, noteDone, seeWorker, type Wanted } from '../db/workers';
+import { asked } from '../report/verb';
 import { DenoiseRunner } from './denoise-film';
 import { buildMark } from './mark';
 import { serveMovies } from './movies';
@@ -124,7 +126,21 @@ async function runs(): Promise<void> {
   await sql.end();
 }
 
-const VERBS: Record<string, () => Promise<void>> = { queue: list, runs, worker: work };
+/** `lantern report`: a trial, one against another, or a run as an HTML file, here or on the standard output. */
+async function report(): Promise<void> {
+  const sql = database();
+  const words = process.argv.slice(3);
+  const isPiped = words.at(-1) === '-';
+  const { html, name } = await asked(sql, isPiped ? words.slice(0, -1) : words, version);
+  if (isPiped) await new Promise((resolve) => process.stdout.write(html, resolve));
+  else {
+    await writeWhole('.', name, [Buffer.from(html)]);
+    process.stdout.write(`${name}\n`);
+  }
+  await sql.end();
+}
+
+const VERBS: Record<string, () => Promise<void>> = { queue: list, report, runs, worker: work };
 const verb = process.argv[2] ?? 'worker';
 (VERBS[verb] ?? work)().catch((error) => {
   process.stderr.write(`lantern ${verb}: ${faultWords(error)}\n`);

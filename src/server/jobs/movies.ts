@@ -15,7 +15,7 @@ import { ofRun } from '../films/manifest';
 import { type ShownFrame, shownFrame } from '../films/shown';
 
 const IDLE_MS = 3000;
-const NOTE_MS = 700;
+const BEAT_MS = 1000;
 /** Of the work, what decoding each frame again to count it takes about. */
 const COUNTING = 0.08;
 const MOST_NAMES = 999;
@@ -60,17 +60,18 @@ export async function makeMovie(sql: Sql, movie: Movie, closing: AbortSignal): P
   const end = () => stop.abort();
   closing.addEventListener('abort', end);
   let held = 0;
-  let notedAt = -Infinity;
-  const note = async (fraction: number) => {
-    if (performance.now() - notedAt < NOTE_MS) return;
-    notedAt = performance.now();
-    if (!(await noteMovie(sql, movie.id, fraction))) throw new GivenUp();
-    await announce(sql, { type: 'run', id: run.id, shot: run.shot, frames: false });
-  };
+  let fraction = 0;
+  let isGivenUp = false;
+  // Told as often while the end is waited for, so that no other maker takes it up.
+  const beat = setInterval(async () => {
+    isGivenUp = !(await noteMovie(sql, movie.id, fraction).catch(() => true));
+    if (isGivenUp) end();
+    await announce(sql, { type: 'run', id: run.id, shot: run.shot, frames: false }).catch(() => {});
+  }, BEAT_MS);
   async function* frames(): AsyncGenerator<Uint8Array> {
     let last = first!;
     for (const [i, frame] of wanted.entries()) {
-      await note(((1 - COUNTING) * i) / wanted.length);
+      fraction = ((1 - COUNTING) * i) / wanted.length;
       const own = await read(frame);
       if (!own) held++;
       else if (own.width !== width || own.height !== height)
@@ -93,7 +94,10 @@ export async function makeMovie(sql: Sql, movie: Movie, closing: AbortSignal): P
     const { size } = await stat(beside);
     await rename(beside, join(run.folder, name));
     await noteMade(sql, movie.id, name, { ...facts, bytes: size, held });
+  } catch (error) {
+    throw isGivenUp ? new GivenUp() : error;
   } finally {
+    clearInterval(beat);
     closing.removeEventListener('abort', end);
     await rm(beside, { force: true });
   }

@@ -10,6 +10,7 @@ import { framesOfRun, type RunRow } from '../db/runs';
 import { revisionById, type ShotRow, shotById } from '../db/shots';
 import { thumbnailOf } from '../db/trials';
 import { ofRun } from '../films/manifest';
+import { reportName } from './names';
 import { minute, settingText } from './trial';
 
 /** Small pictures of a report, and frames that it lists one by one. */
@@ -158,6 +159,6 @@ export async function runReport(sql: Sql, run: RunRow, version: string): Promise
     ],
     terms,
   };
-  const name = `${shot.name.replace(/[^A-Za-z0-9._-]+/g, '-')}-run${two(run.number)}-report.html`;
+  const name = await reportName(sql, run.shot, { run: run.number });
   return { html: reportHtml(report), name };
 }

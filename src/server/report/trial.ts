@@ -1,5 +1,6 @@
 import { comparable, relativeEfficiency, type TrialLine } from '@/contract/trial';
-import { type FilmLayers, layerInfo, PARTINGS, tally } from '@/core/film';
+import { readNamed } from '@/core/cut';
+import { type FilmLayers, LAYER, layerInfo, PARTINGS, tally } from '@/core/film';
 import { type Display, displayOf, encodePng } from '@/core/image';
 import { differences, SETTINGS, settingLabel } from '@/core/recipe';
 import { type Block, type ReportPage, reportHtml, type Section, TERM_WORDS, type Term } from '@/core/report';
@@ -8,9 +9,10 @@ import { clock, count, counted, percent, two, words } from '@/core/words';
 import type { Sql } from '../db/connection';
 import { denoisedOf } from '../db/denoised';
 import { revisionById, type ShotRow, shotById } from '../db/shots';
-import { listTrials, type TrialRow, trialById } from '../db/trials';
-import { readLayers } from '../films/open';
+import { layersOf, listTrials, type TrialRow, trialById } from '../db/trials';
+import { openFilm, readLayers } from '../films/open';
 import { type ShownFrame, shownFilm } from '../films/shown';
+import { reportName } from './names';
 
 /** Trials that a report lists, the last ones first. */
 const MOST_TRIED = 60;
@@ -41,12 +43,10 @@ async function seen(sql: Sql, trial: TrialRow): Promise<Seen> {
   const document = (await revisionById(sql, trial.revision))?.document;
   const camera = document?.cameras.find((c) => c.name === trial.camera) ?? document?.cameras[0];
   const display = document && camera ? displayOf(camera.exposure, document.look) : 1;
-  const parts = (name: string) => name === 'beauty' || PARTINGS.includes(layerInfo(name).family as never);
-  const film = trial.film ? await readLayers(sql, trial.film, parts) : null;
+  const beautyOf = (hash: string | null) => (hash ? readLayers(sql, hash, (name) => name === 'beauty') : null);
   const made = await denoisedOf(sql, trial.id);
-  const result = made?.state === 'done' ? made.result : null;
-  const denoised = result ? await readLayers(sql, result, (name) => name === 'beauty') : null;
-  return { trial, film, denoised, display };
+  const denoised = made?.state === 'done' ? made.result : null;
+  return { trial, film: await beautyOf(trial.film), denoised: await beautyOf(denoised), display };
 }
 
 /** The displayed difference of two pictures, eight times as bright. */
@@ -171,19 +171,27 @@ function sources({ figures: f }: TrialRow, terms: Term[]): Section[] {
   return out;
 }
 
-function tallies({ film }: Seen, terms: Term[]): Block[] {
-  const rows = PARTINGS.flatMap((parting) => {
-    const found = film && tally(film, parting);
-    return found
-      ? [
-          [
-            `${counted(found.parts.length, 'part')} by ${parting}`,
-            found.maxError.toExponential(2),
-            `${found.decibels.toFixed(0)} dB`,
-          ],
-        ]
-      : [];
-  });
+/** Whether the parts of a stored film add up: part by part, so that one is in memory beside the sum. */
+async function tallies(sql: Sql, { trial, film }: Seen, terms: Term[]): Promise<Block[]> {
+  const opened = trial.film && film ? await openFilm(sql, trial.film) : null;
+  if (!opened || !film) return [];
+  const names = (await layersOf(sql, trial.id)).map((l) => l.name);
+  const rows: string[][] = [];
+  for (const parting of PARTINGS) {
+    const parts = names.filter((n) => layerInfo(n).family === parting || n === LAYER.rest(parting));
+    if (parts.length === 0) continue;
+    const sums = [0, 1, 2].map(() => new Float64Array(film.width * film.height));
+    for (const name of parts) {
+      const { planes } = (await readNamed(opened, (n) => n === name)).layers.get(name)!;
+      sums.forEach((sum, c) => {
+        for (let i = 0; i < sum.length; i++) sum[i] += planes[c][i];
+      });
+    }
+    const whole = { ...film.layers.get('beauty')!, name: parts[0], planes: sums.map((s) => Float32Array.from(s)) };
+    const found = tally({ ...film, layers: new Map([...film.layers, [parts[0], whole]]) }, parting)!;
+    const decibels = Number.isFinite(found.decibels) ? `${found.decibels.toFixed(0)} dB` : 'exact';
+    rows.push([`${counted(parts.length, 'part')} by ${parting}`, found.maxError.toExponential(2), decibels]);
+  }
   if (rows.length === 0) return [];
   terms.push('tally');
   return [{ kind: 'table', head: ['', 'largest', 'RMS'], figures: 1, rows }];
@@ -248,11 +256,11 @@ export async function trialReport(
         blocks: measure && measure.id !== trial.id ? [recipeBlock(trial, measure)] : [],
       },
       ...sources(trial, terms),
-      { title: 'Whether the parts add up', blocks: tallies(own, terms) },
+      { title: 'Whether the parts add up', blocks: await tallies(sql, own, terms) },
       { title: 'What was tried', blocks: tried(page.trials, page.total, baseline) },
     ],
     terms,
   };
-  const name = `${shot.name.replace(/[^A-Za-z0-9._-]+/g, '-')}-${two(trial.number)}${against ? `-against-${two(against.number)}` : ''}-report.html`;
+  const name = await reportName(sql, trial.shot, { trial: trial.number, against: against?.number });
   return { html: reportHtml(report), name };
 }

@@ -15,10 +15,10 @@ import { shortened } from '../state/shortened';
 import { useShot } from '../state/shot-store';
 import { useBaseline } from '../state/slots';
 import { takeRecipe } from '../state/take-recipe';
-import { takeReport } from '../state/take-report';
 import { tell } from '../state/tell';
 import { useTrial } from '../state/trials-store';
 import { About } from './about';
+import { takeReport } from './take-report';
 
 export const ENTRY_WIDTH = 148;
 /** Signs of a name that two lines hold. */

@@ -6,3 +6,8 @@ export function saveFile(bytes: Blob, name: string): void {
   link.click();
   setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
 }
+
+/** Takes away a file that the server makes; one that it cannot make leaves the page as it is. */
+export function takeFile(href: string): void {
+  Object.assign(document.createElement('a'), { href, download: '' }).click();
+}

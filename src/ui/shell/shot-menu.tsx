@@ -9,6 +9,7 @@ import { bytes } from '@/core/words';
 import { useImport } from '../import/import-store';
 import { Menu, MenuItem, MenuLine } from '../parts/menu';
 import { NameDialog } from '../parts/name-dialog';
+import { takeFile } from '../parts/save-file';
 import { api } from '../state/api';
 import { saveDraftNow } from '../state/draft';
 import { useDocument, useSceneGroups } from '../state/scene-now';
@@ -44,7 +45,7 @@ async function newShot(shot: string, names: string[]): Promise<void> {
 async function takeAlong(shot: string): Promise<void> {
   try {
     await saveDraftNow(shot);
-    window.location.assign(`/api/shots/${shot}/package.tar`);
+    takeFile(`/api/shots/${shot}/package.tar`);
   } catch (error) {
     tell(error);
   }

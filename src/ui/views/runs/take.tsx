@@ -7,7 +7,7 @@ import { evenly } from '@/core/runs';
 import { clock, counted, percent, two } from '@/core/words';
 import { Plain } from '../../parts/controls';
 import { Menu, MenuItem } from '../../parts/menu';
-import { saveFile } from '../../parts/save-file';
+import { saveFile, takeFile } from '../../parts/save-file';
 import { sheetPng, type Tile } from '../../parts/sheet-png';
 import { useRun } from '../../state/runs';
 import { useShot } from '../../state/shot-store';
@@ -50,18 +50,13 @@ export function Take({ run }: { run: RunLine }) {
         }
         width="min-w-64"
       >
-        <MenuItem
-          disabled={run.files.packed === 0}
-          onSelect={() => window.location.assign(`/api/runs/${run.id}/files.zip`)}
-        >
+        <MenuItem disabled={run.files.packed === 0} onSelect={() => takeFile(`/api/runs/${run.id}/files.zip`)}>
           all files and the manifest, as .zip
         </MenuItem>
         <MenuItem disabled={none} onSelect={() => ask(true)}>
           a movie of the frames…
         </MenuItem>
-        <MenuItem onSelect={() => window.location.assign(`/api/runs/${run.id}/report.html`)}>
-          a report of it, as HTML
-        </MenuItem>
+        <MenuItem onSelect={() => takeFile(`/api/runs/${run.id}/report.html`)}>a report of it, as HTML</MenuItem>
         <MenuItem
           disabled={none || !whole}
           onSelect={() => void saveSheet(shot, whole!, wanted < run.pictures ? wanted : 0).catch(tell)}

@@ -20,6 +20,7 @@ import {
 import { bytes, counted, two } from '@/core/words';
 import { Tip, Word } from '../../parts/controls';
 import { Menu, MenuItem, MenuLine } from '../../parts/menu';
+import { takeFile } from '../../parts/save-file';
 import { cutQuery } from '../../state/cut-query';
 import { useOutputs } from '../../state/outputs-store';
 import { useIsDenoised, useSlotTrial } from '../../state/slots';
@@ -219,8 +220,7 @@ const APART_MS = 400;
 /** Takes files away one after another. */
 async function takeAll(addresses: readonly string[]): Promise<void> {
   for (const href of addresses) {
-    const link = Object.assign(document.createElement('a'), { href, download: '' });
-    link.click();
+    takeFile(href);
     await new Promise((done) => setTimeout(done, APART_MS));
   }
 }

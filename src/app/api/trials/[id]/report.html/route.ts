@@ -1,8 +1,8 @@
 import { database } from '@/server/db/connection';
 import { findTrial } from '@/server/http/find';
-import { reportResponse, version } from '@/server/http/report';
+import { reportResponse } from '@/server/http/report';
 import { answer } from '@/server/http/respond';
-import { trialReport } from '@/server/report/trial';
+import { reportName } from '@/server/report/names';
 
 export const dynamic = 'force-dynamic';
 
@@ -12,5 +12,6 @@ export const GET = (request: Request, { params }: { params: Promise<{ id: string
     const trial = await findTrial((await params).id);
     const asked = new URL(request.url).searchParams.get('against');
     const against = asked === null ? null : await findTrial(asked);
-    return reportResponse(await trialReport(database(), trial, against, version()));
+    const name = await reportName(database(), trial.shot, { trial: trial.number, against: against?.number });
+    return reportResponse(['--trial', trial.id, ...(against ? [against.id] : [])], name);
   });
