@@ -1,3 +1,7 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { decode } from 'fast-png';
 import { coverageOf, fromBytes, layersOf, readHeaders, readPart } from '@/core/exr';
 import {
@@ -20,7 +24,7 @@ import type { Sql } from '../db/connection';
 import { smallScene, testDatabase } from '../testing';
 import { cutFilm, planarLayer } from './cut';
 import { proveCut } from './proof';
-import { stillOf } from './still';
+import { stillOf, stillsZip } from './still';
 import { measured, type StoredFilm, storeFilm } from './store';
 
 let sql: Sql;
@@ -318,5 +322,23 @@ describe('one layer as a PNG', () => {
   test('holds no data of other ranges', async () => {
     await expect(still('depth')).rejects.toThrow('depth is no data from 0 to 1: take it as OpenEXR');
     await expect(still('occlusion_bands')).rejects.toThrow('take it as OpenEXR');
+  });
+
+  test('or all that have one as files of one .zip, the same bytes each', async () => {
+    const asked = { layers: ['beauty', 'depth', 'occlusion', 'group.bulb'], reachMetres: 1 };
+    const parts: Uint8Array[] = [];
+    for await (const piece of stillsZip(sql, stored.hash, asked, null, 1, 'rock_07')) parts.push(piece.slice());
+    const path = join(mkdtempSync(join(tmpdir(), 'lantern-stills-')), 'stills.zip');
+    writeFileSync(path, Buffer.concat(parts));
+    const code =
+      'import sys,zipfile,hashlib;z=zipfile.ZipFile(sys.argv[1]);z.testzip();[print(n,hashlib.sha256(z.read(n)).hexdigest()) for n in z.namelist()]';
+    const told = execFileSync('python3', ['-c', code, path]).toString().trim().split('\n');
+    const hash = async (layer: string) =>
+      sha256((await stillOf(sql, stored.hash, { ...asked, layers: [layer] }, null, 1))!);
+    expect(told).toEqual([
+      `rock_07_beauty.png ${await hash('beauty')}`,
+      `rock_07_occlusion.png ${await hash('occlusion')}`,
+      `rock_07_group.bulb.png ${await hash('group.bulb')}`,
+    ]);
   });
 });

@@ -1,3 +1,5 @@
+import { Readable } from 'node:stream';
+import { ZipFile } from 'yazl';
 import type { Cut } from '@/core/cut';
 import { boxHeight, boxWidth } from '@/core/exr';
 import { stillKind } from '@/core/film';
@@ -45,4 +47,26 @@ export async function stillOf(
   const [r, g, b] = rgb!;
   toDisplayBytes(r, g, b, width * height, exposure, pixels);
   return encodePng(width, height, pixels);
+}
+
+/** Layers of a stored film as PNGs in one .zip, each made when its turn comes; those that PNG cannot hold are left out. */
+export function stillsZip(
+  sql: Sql,
+  hash: string,
+  cut: Omit<Cut, 'depth' | 'compression' | 'parting'>,
+  made: Made | null,
+  exposure: Display,
+  stem: string,
+): AsyncIterable<Uint8Array> {
+  const zip = new ZipFile();
+  for (const layer of cut.layers.filter((l) => stillKind(l) !== null)) {
+    const png = async function* () {
+      const bytes = await stillOf(sql, hash, { ...cut, layers: [layer] }, made, exposure);
+      if (bytes) yield bytes;
+    };
+    const name = `${stem}_${layer.replace(/[^A-Za-z0-9._-]+/g, '-')}.png`;
+    zip.addReadStreamLazy(name, { compress: false }, (done) => done(null, Readable.from(png(), { objectMode: false })));
+  }
+  zip.end();
+  return zip.outputStream as unknown as AsyncIterable<Uint8Array>;
 }

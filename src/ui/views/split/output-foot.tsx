@@ -5,7 +5,7 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { isFiltered } from '@/contract/denoised';
 import type { Trial } from '@/contract/trial';
-import { LAYER, layerInfo } from '@/core/film';
+import { LAYER, layerInfo, stillKind } from '@/core/film';
 import {
   allFiles,
   apartByLayer,
@@ -76,6 +76,7 @@ export function OutputFoot({ outputs, output, chosen, absent, gone, all, trial, 
   const query = (layers: readonly string[]) => cutQuery(output, layers, denoised ?? 'no');
   const href = (file: OutputFile) => `/api/trials/${trial!.id}/film.exr?${query(file.layers)}&name=${file.name}`;
   const { files, faults } = plan;
+  const stills = chosen.filter((n) => stillKind(n) !== null).length;
   const written = outputs.masks.filter((m) => chosen.includes(LAYER.mask(m.name)));
   return (
     <section className="border-t border-line px-3.5 py-2" aria-label="Output">
@@ -178,7 +179,22 @@ export function OutputFoot({ outputs, output, chosen, absent, gone, all, trial, 
       )}
       <div className="flex items-center gap-2">
         {trial && chosen.length > 0 && faults.length === 0 ? (
-          <Files files={files} href={href} number={trial.number} bytesOf={bytesOf} />
+          <>
+            <Files files={files} href={href} number={trial.number} bytesOf={bytesOf} />
+            {stills > 0 && (
+              <Tip text="Each chosen layer as a PNG of its own, in one .zip: light as it is displayed, in 8 bits, and data from 0 to 1 as they are, in 16. What PNG cannot hold is left out.">
+                <Word
+                  onClick={() =>
+                    takeFile(
+                      `/api/trials/${trial.id}/stills.zip?${cutQuery(output, chosen, denoised && denoised !== 'no' ? 'instead' : 'no')}`,
+                    )
+                  }
+                >
+                  {stills === chosen.length ? 'as PNG' : `${stills} as PNG`}
+                </Word>
+              </Tip>
+            )}
+          </>
         ) : (
           <span className="text-soft">
             {chosen.length === 0
