@@ -12,6 +12,9 @@ export const LEAST_DELIVERED = 3;
 const T95 = [12.71, 4.3, 3.18, 2.78, 2.57, 2.45, 2.36, 2.31, 2.26, 2.23, 2.2, 2.18, 2.16, 2.14, 2.13];
 const quantile = (freedom: number) => T95[freedom - 1] ?? 1.96 + 2.4 / freedom;
 
+/** How far the speed of a machine drifts from one hour to the next, nineteen times of twenty, as a share. */
+const DRIFT = 0.3;
+
 export interface Delivered {
   frame: number;
   /** By the clock, from taking it up to its files being there. */
@@ -38,8 +41,9 @@ const rising = <T extends { frame: number }>(list: readonly T[]): T[] => [...lis
 
 /**
  * Seconds of work that frames take which are not delivered yet: each as those about it took. How far that may be off is told by
- * leaving out each delivered frame in turn: of the mean of the others as much as of all frames' own scatter. Null before
- * `LEAST_DELIVERED` frames are there.
+ * leaving out each delivered frame in turn: of the mean of the others as much as of all frames' own scatter. What all of them have in
+ * common does not show in that: a machine drifts, the less the more of the time has been seen. Null before `LEAST_DELIVERED`
+ * frames are there.
  */
 export function workLeft(delivered: readonly Delivered[], left: readonly Left[]): TimeLeft | null {
   if (left.length === 0) return { value: 0, low: 0, high: 0 };
@@ -53,7 +57,9 @@ export function workLeft(delivered: readonly Delivered[], left: readonly Left[])
   const n = off.length;
   const mean = off.reduce((a, b) => a + b, 0) / n;
   const spread = Math.sqrt(off.reduce((a, b) => a + (b - mean) ** 2, 0) / (n - 1));
-  const reach = quantile(n - 1) * spread * Math.sqrt(1 / n + 1 / left.length);
+  const scatter = quantile(n - 1) * spread * Math.sqrt(1 / n + 1 / left.length);
+  const parts = left.reduce((sum, l) => sum + l.part, 0);
+  const reach = Math.hypot(scatter, (DRIFT * parts) / (parts + n));
   return { value, low: value * Math.max(0, 1 - reach), high: value * (1 + reach) };
 }
 
