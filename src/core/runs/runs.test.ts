@@ -303,3 +303,15 @@ test('files are held against their manifest: gone, cut short, or changed', async
     { name: 'gone', fault: 'it is not there' },
   ]);
 });
+
+test('frames that agree leave room for what they have in common: a machine that drifts, the less the less is left', () => {
+  const agreeing = [1, 2, 3].map((frame) => ({ frame, seconds: 10 }));
+  const reach = (left: number) => {
+    const rest = Array.from({ length: left }, (_, i) => ({ frame: 4 + i, part: 1 }));
+    const { value, low, high } = workLeft(agreeing, rest)!;
+    expect(high - value).toBeCloseTo(value - low, 9);
+    return high / value - 1;
+  };
+  expect(reach(21)).toBeCloseTo(0.3 * (21 / 24), 9);
+  expect(reach(1)).toBeCloseTo(0.3 / 4, 9);
+});
