@@ -184,6 +184,7 @@ export function OutputFoot({ outputs, output, chosen, absent, gone, all, trial, 
             {stills > 0 && (
               <Tip text="Each chosen layer as a PNG of its own, in one .zip: light as it is displayed, in 8 bits, and data from 0 to 1 as they are, in 16. What PNG cannot hold is left out.">
                 <Word
+                  className="shrink-0 whitespace-nowrap underline"
                   onClick={() =>
                     takeFile(
                       `/api/trials/${trial.id}/stills.zip?${cutQuery(output, chosen, denoised && denoised !== 'no' ? 'instead' : 'no')}`,
@@ -206,10 +207,12 @@ export function OutputFoot({ outputs, output, chosen, absent, gone, all, trial, 
         )}
         <span className="flex-1" />
         {trial && chosen.length > 0 && (
-          <span className="num text-dim">
-            {chosen.length} layers, {output.depth === 'auto' ? 'up to ' : ''}
-            {bytes(bytesOf(chosen))} unpacked
-          </span>
+          <Tip text="What the chosen layers take before they are packed.">
+            <span className="num whitespace-nowrap text-dim">
+              {chosen.length} layers, {output.depth === 'auto' ? '≤ ' : ''}
+              {bytes(bytesOf(chosen))}
+            </span>
+          </Tip>
         )}
       </div>
     </section>
