@@ -44,7 +44,7 @@ module.exports = {
     core('stacks', ['comp', 'outputs', 'scene', 'film', 'exr']),
     core('cut', ['outputs', 'denoise', 'film', 'exr']),
     core('runs', ['stacks', 'comp', 'outputs', 'film', 'image', 'recipe', 'scene']),
-    core('package', ['scene', 'recipe', 'outputs', 'moods', 'comp', 'film', 'image', 'exr']),
+    core('package', ['scene', 'recipe', 'outputs', 'moods', 'comp']),
     core('words', []),
     core('report', ['words']),
     core('denoise', ['kernel', 'film', 'image', 'stats']),

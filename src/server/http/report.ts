@@ -1,11 +1,6 @@
 import { spawn } from 'node:child_process';
-import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Refusal } from './respond';
-
-/** The program's version. */
-export const version = (): string =>
-  JSON.parse(readFileSync(join(process.cwd(), 'package.json'), 'utf8')).version as string;
 
 /** A report made by a process of its own, since pictures are read and compared for it; to be saved under a name. */
 export async function reportResponse(words: readonly string[], name: string): Promise<Response> {

@@ -12,7 +12,7 @@ import { listShots } from '../db/shots';
 import { listWaiting } from '../db/trial-life';
 import { purgeRemoved } from '../db/trials';
 import { leaveWorker, MachinePlace, noteDoing, noteDone, seeWorker, type Wanted } from '../db/workers';
-import { asked } from '../report/verb';
+import { askedReport } from '../report/verb';
 import { DenoiseRunner } from './denoise-film';
 import { buildMark } from './mark';
 import { serveMovies } from './movies';
@@ -131,7 +131,7 @@ async function report(): Promise<void> {
   const sql = database();
   const words = process.argv.slice(3);
   const isPiped = words.at(-1) === '-';
-  const { html, name } = await asked(sql, isPiped ? words.slice(0, -1) : words, version);
+  const { html, name } = await askedReport(sql, isPiped ? words.slice(0, -1) : words, version);
   if (isPiped) await new Promise((resolve) => process.stdout.write(html, resolve));
   else {
     await writeWhole('.', name, [Buffer.from(html)]);

@@ -1,18 +1,24 @@
 import { mkdir, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import { z } from 'zod';
 import type { Movie } from '@/contract/movie';
 import { displayOf, exposureScale } from '@/core/image';
 import { parseFrames, runPictures } from '@/core/runs';
+import { two } from '@/core/words';
 import { folderWords, namesIn } from '@/node/folder';
 import { readMovie, writeMovie } from '@/render/node/movie';
 import { unscaled } from '@/render/views/stack';
 import { isAway } from '../db/away';
-import { announce, CHANNEL, type Sql } from '../db/connection';
+import { announce, type Sql } from '../db/connection';
 import { framesDone, noteMade, noteMovie, noteNotMade, takeMovie } from '../db/movies';
 import { runById } from '../db/runs';
 import { revisionById, shotById } from '../db/shots';
 import { ofRun } from '../films/manifest';
 import { type ShownFrame, shownFrame } from '../films/shown';
+import { Bell } from './bell';
+
+/** News of a run, as of a movie that is asked for. */
+const asked = z.object({ type: z.literal('run'), frames: z.literal(false) });
 
 const IDLE_MS = 3000;
 const BEAT_MS = 1000;
@@ -90,7 +96,7 @@ export async function makeMovie(sql: Sql, movie: Movie, closing: AbortSignal): P
     if (!(await noteMovie(sql, movie.id, 1))) throw new GivenUp();
     const { variant } = runPictures(ofRun(run, document))[movie.picture] ?? { variant: null };
     const which = movie.shows === 'comp' ? 'comp' : variant === null ? '' : `picture${movie.picture + 1}`;
-    const name = await freeName(run.folder, [shot.name, `run${String(run.number).padStart(2, '0')}`, which]);
+    const name = await freeName(run.folder, [shot.name, `run${two(run.number)}`, which]);
     const { size } = await stat(beside);
     await rename(beside, join(run.folder, name));
     await noteMade(sql, movie.id, name, { ...facts, bytes: size, held });
@@ -105,13 +111,7 @@ export async function makeMovie(sql: Sql, movie: Movie, closing: AbortSignal): P
 
 /** Makes movies that are asked for, one by one, on the machine that has the folders of runs, until it is told to end. */
 export async function serveMovies(sql: Sql, signal: AbortSignal): Promise<void> {
-  let wake = () => {};
-  const ring = () => wake();
-  const hear = (event: string) => {
-    if (event.includes('"run"')) wake();
-  };
-  const heard = await sql.listen(CHANNEL, hear, ring);
-  signal.addEventListener('abort', ring);
+  const bell = await Bell.hung(sql, signal, (news) => asked.safeParse(news).success);
   while (!signal.aborted) {
     const movie = await takeMovie(sql).catch(() => null);
     if (movie) {
@@ -127,13 +127,7 @@ export async function serveMovies(sql: Sql, signal: AbortSignal): Promise<void> 
       continue;
     }
     if (signal.aborted) break;
-    await new Promise<void>((resolve) => {
-      const timer = setTimeout(resolve, IDLE_MS);
-      wake = () => {
-        clearTimeout(timer);
-        resolve();
-      };
-    });
+    await bell.wait(IDLE_MS);
   }
-  await heard.unlisten().catch(() => {});
+  await bell.close();
 }

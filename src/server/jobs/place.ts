@@ -4,10 +4,11 @@ import { MANIFEST_NAME } from '@/core/runs';
 import { fileHash, folderWords, writeWhole } from '@/node/folder';
 import { isAway } from '../db/away';
 import { blobBytes } from '../db/blobs';
-import { announce, CHANNEL, type Sql } from '../db/connection';
+import { announce, type Sql } from '../db/connection';
 import { noteNotPlaced, notePlaced, placedElsewhere, type WaitingFile, waitingFiles } from '../db/run-files';
 import { manifestOf } from '../films/manifest';
 import { readChunks } from '../storage/blobs';
+import { Bell } from './bell';
 
 /** Files that are looked for at a time. */
 const AT_ONCE = 50;
@@ -63,10 +64,7 @@ export async function writeManifest(sql: Sql, run: string, version: string): Pro
  * until it is told to end.
  */
 export async function servePlacing(sql: Sql, version: string, signal: AbortSignal): Promise<void> {
-  let wake = () => {};
-  const ring = () => wake();
-  const heard = await sql.listen(CHANNEL, ring, ring);
-  signal.addEventListener('abort', ring);
+  const bell = await Bell.hung(sql, signal, () => true);
   /** Runs whose manifest is behind, and when the next may be written. */
   const behind = new Map<string, number>();
   const manifests = async (isIdle: boolean) => {
@@ -97,13 +95,7 @@ export async function servePlacing(sql: Sql, version: string, signal: AbortSigna
       // A database that is away is waited for.
     }
     if (signal.aborted) break;
-    await new Promise<void>((resolve) => {
-      const timer = setTimeout(resolve, IDLE_MS);
-      wake = () => {
-        clearTimeout(timer);
-        resolve();
-      };
-    });
+    await bell.wait(IDLE_MS);
   }
-  await heard.unlisten().catch(() => {});
+  await bell.close();
 }

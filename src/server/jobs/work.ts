@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { faultWords, patiently } from '../db/away';
-import { CHANNEL, type Sql } from '../db/connection';
+import type { Sql } from '../db/connection';
 import type { MachinePlace } from '../db/workers';
+import { Bell } from './bell';
 import { BEAT_MS, type TrialJob, type TrialQueue } from './queue';
 
 /** How long a worker that hears of nothing waits before it looks again. */
@@ -13,25 +14,6 @@ const queued = z.union([
   z.object({ type: z.literal('trial'), state: z.literal('queued') }),
   z.object({ type: z.literal('run'), frames: z.literal(true) }),
 ]);
-
-/** Wakes whoever waits when there may be something to do. */
-class Bell {
-  private wake = () => {};
-
-  ring(): void {
-    this.wake();
-  }
-
-  wait(ms: number): Promise<void> {
-    return new Promise((resolve) => {
-      const timer = setTimeout(resolve, ms);
-      this.wake = () => {
-        clearTimeout(timer);
-        resolve();
-      };
-    });
-  }
-}
 
 export interface Work {
   sql: Sql;
@@ -54,10 +36,7 @@ export interface Work {
  * is waited for.
  */
 export async function serve({ sql, queue, place, mayTake = async () => true, run, signal }: Work): Promise<void> {
-  const bell = new Bell();
-  const hear = (payload: string) => queued.safeParse(JSON.parse(payload)).success && bell.ring();
-  const heard = await sql.listen(CHANNEL, hear, () => bell.ring());
-  signal.addEventListener('abort', () => bell.ring());
+  const bell = await Bell.hung(sql, signal, (news) => queued.safeParse(news).success);
   let adopted = Number.NEGATIVE_INFINITY;
 
   const next = async (): Promise<TrialJob | null> => {
@@ -108,5 +87,5 @@ export async function serve({ sql, queue, place, mayTake = async () => true, run
     }
   }
   await finishing.catch(() => {});
-  await heard.unlisten().catch(() => {});
+  await bell.close();
 }

@@ -16,7 +16,7 @@ import { testRunner } from '../jobs/testing';
 import { seedShot, smallRecipe, smallScene, testDatabase } from '../testing';
 import { runReport } from './run';
 import { trialReport } from './trial';
-import { asked } from './verb';
+import { askedReport } from './verb';
 
 let sql: Sql;
 let close: () => Promise<void>;
@@ -72,11 +72,13 @@ test('a trial against another: what was measured of both, by which settings they
   ]);
   expect(html.match(/<img /g)).toHaveLength(3);
   expect(html).toContain('for &lt;b&gt;Holm&lt;/b&gt; &amp; co');
-  const asWords = await asked(sql, ['test-shot', '2', '1'], '0.0');
+  const asWords = await askedReport(sql, ['test-shot', '2', '1'], '0.0');
   expect(asWords.html.replace(/made .* UTC/, '')).toBe(html.replace(/made .* UTC/, ''));
-  await expect(asked(sql, ['test-shot', '9'], '0.0')).rejects.toThrow('the shot has no trial 9');
-  await expect(asked(sql, ['nowhere', '1'], '0.0')).rejects.toThrow('there is no shot nowhere; there are test-shot');
-  await expect(asked(sql, ['test-shot'], '0.0')).rejects.toThrow(/^report needs a shot and a trial/);
+  await expect(askedReport(sql, ['test-shot', '9'], '0.0')).rejects.toThrow('the shot has no trial 9');
+  await expect(askedReport(sql, ['nowhere', '1'], '0.0')).rejects.toThrow(
+    'there is no shot nowhere; there are test-shot',
+  );
+  await expect(askedReport(sql, ['test-shot'], '0.0')).rejects.toThrow(/^report needs a shot and a trial/);
   // The shares of the noise are those that were measured, the largest first.
   const shares = b.figures!.shares!.groupClass.map((g) => g.share).sort((x, y) => y - x);
   expect(html).toContain(`${(shares[0] * 100).toFixed(1)} %`);
@@ -108,6 +110,6 @@ test('a run: every frame with its noise and time, what was delivered, and what f
   expect(rows.find(([r]) => r === '4')?.at(-1)).toBe('failed: the disk is full');
   expect(rows.find(([r]) => r === 'main')?.slice(0, 2)).toEqual(['main', '3']);
   expect(html).toContain('3 of 4 done, 1 failed');
-  expect((await asked(sql, ['test-shot', 'run', '1'], '0.0')).name).toBe(name);
+  expect((await askedReport(sql, ['test-shot', 'run', '1'], '0.0')).name).toBe(name);
   await queue.close();
 });

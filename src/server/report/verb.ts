@@ -34,7 +34,7 @@ async function known(sql: Sql, id: string): Promise<TrialRow> {
  * The report that words ask for: `SHOT 7`, `SHOT 7 6` for the seventh trial against the sixth, `SHOT run 5`; or by identifiers,
  * `--trial ID [ID]` and `--run ID`. Throws in words.
  */
-export async function asked(
+export async function askedReport(
   sql: Sql,
   [first, second, third]: readonly string[],
   version: string,

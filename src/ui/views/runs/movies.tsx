@@ -8,6 +8,7 @@ import { Choice } from '../../fields/choice';
 import { NumberField } from '../../fields/number-field';
 import { Plain, Primary, Word } from '../../parts/controls';
 import { Dialog } from '../../parts/dialog';
+import { takeFile } from '../../parts/save-file';
 import { api } from '../../state/api';
 import { saying } from '../../state/log-trial';
 import { useMovies } from '../../state/runs';
@@ -70,13 +71,9 @@ function Line({ movie, onWatch }: { movie: Movie; onWatch: () => void }) {
       <Word className="-ml-1.5 underline" onClick={onWatch}>
         watch
       </Word>
-      <a
-        className="rounded-sm px-1.5 py-0.5 text-soft underline hover:text-ink"
-        href={`/api/movies/${movie.id}`}
-        download={movie.name ?? undefined}
-      >
+      <Word className="underline" onClick={() => takeFile(`/api/movies/${movie.id}`)}>
         take
-      </a>
+      </Word>
       <Word className="underline" onClick={remove}>
         forget
       </Word>

@@ -1,9 +1,9 @@
 import { database } from '@/server/db/connection';
 import { findShot } from '@/server/http/find';
 import { packageOf } from '@/server/http/package';
-import { version } from '@/server/http/report';
 import { answer } from '@/server/http/respond';
 import { streamOf } from '@/server/http/stream';
+import { version } from '@/server/http/version';
 
 export const dynamic = 'force-dynamic';
 
