@@ -2,13 +2,12 @@ import { type ChildProcess, spawn } from 'node:child_process';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import postgres from 'postgres';
 import { parseOutputs } from '@/core/outputs';
 import { canonicalJson, parseRecipe, type Recipe } from '@/core/recipe';
 import { inOrder, workLeft } from '@/core/runs';
 import { SHOTS } from '@/core/shots';
 import { sha256 } from '@/node/hash';
-import type { Sql } from '@/server/db/connection';
+import { connect, type Sql } from '@/server/db/connection';
 import { newId } from '@/server/db/ids';
 import { migrate } from '@/server/db/migrate';
 import { notePacked } from '@/server/db/run-files';
@@ -68,12 +67,12 @@ async function started(
 /** A database beside the one that is named, made afresh. */
 async function otherDatabase(name: string): Promise<{ sql: Sql; url: string }> {
   const base = process.env.DATABASE_URL!;
-  const admin = postgres(base, { max: 1, onnotice: () => {} });
+  const admin = connect(base, { max: 1 });
   await admin.unsafe(`drop database if exists ${name} with (force)`);
   await admin.unsafe(`create database ${name}`);
   await admin.end();
   const url = base.replace(/\/[^/]*$/, `/${name}`);
-  const sql = postgres(url, { max: 10, onnotice: () => {} });
+  const sql = connect(url, { max: 10 });
   await migrate(sql, new URL('../src/server/db/migrations/', import.meta.url));
   return { sql, url };
 }
@@ -167,7 +166,7 @@ const percentile = (v: number[], p: number) => [...v].sort((a, b) => a - b)[Math
  * queue, frames that were finished twice, and how long the server takes to list runs and the frames of that one meanwhile.
  */
 export async function simulateFarm(sql: Sql, url: string) {
-  const pool = postgres(process.env.DATABASE_URL!, { max: 48, onnotice: () => {} });
+  const pool = connect(process.env.DATABASE_URL!, { max: 48 });
   const queue = await TrialQueue.open(pool, false);
   const recipe = parseRecipe({ name: 'farm' });
   const of = await seeded(sql, 'farm', recipe);

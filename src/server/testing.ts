@@ -1,12 +1,11 @@
-import { connect, createServer, type Socket } from 'node:net';
+import { createServer, connect as dial, type Socket } from 'node:net';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
-import postgres from 'postgres';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import type { Scene } from '@/core/scene';
 import { sphere } from '@/core/scene';
 import { testScene } from '@/render/testing';
-import type { Sql } from './db/connection';
+import { connect, type Sql } from './db/connection';
 import { migrate } from './db/migrate';
 import { latestRevision, putShot } from './db/shots';
 import { putBlob } from './storage/blobs';
@@ -15,12 +14,12 @@ import { putBlob } from './storage/blobs';
 export async function testDatabase(name: string): Promise<{ sql: Sql; url: string; close: () => Promise<void> }> {
   const base = process.env.DATABASE_URL;
   if (!base) throw new Error('DATABASE_URL is not set: run npm test, which starts a database');
-  const admin = postgres(base, { max: 1, onnotice: () => {} });
+  const admin = connect(base, { max: 1 });
   await admin.unsafe(`drop database if exists ${name} with (force)`);
   await admin.unsafe(`create database ${name}`);
   await admin.end();
   const url = base.replace(/\/[^/]*$/, `/${name}`);
-  const sql = postgres(url, { max: 6, onnotice: () => {} });
+  const sql = connect(url, { max: 6 });
   await migrate(sql, pathToFileURL(`${join(__dirname, 'db/migrations')}/`));
   return { sql, url, close: () => sql.end({ timeout: 2 }) };
 }
@@ -52,7 +51,7 @@ export async function cuttableLine(
   let whole = true;
   const server = createServer((near) => {
     if (!whole) return void near.destroy();
-    const far = connect(Number(port), hostname);
+    const far = dial(Number(port), hostname);
     for (const [from, to] of [
       [near, far],
       [far, near],

@@ -1,9 +1,8 @@
 import { randomBytes } from 'node:crypto';
-import postgres from 'postgres';
 import { makeLayers } from '@/core/film';
 import { canonicalJson } from '@/core/recipe';
 import { sha256 } from '@/node/hash';
-import type { Sql } from '../db/connection';
+import { connect, type Sql } from '../db/connection';
 import { newId } from '../db/ids';
 import { transaction } from '../db/transaction';
 import { beginTrial, noteProgress, strandedTrials } from '../db/trial-life';
@@ -197,7 +196,7 @@ test('a worker takes one trial after another, gives back what broke off, and end
 });
 
 test('connections that are lost in the middle of transactions end in an error each, and the next ones work', async () => {
-  const own = postgres(url, { max: 3, onnotice: () => {} });
+  const own = connect(url, { max: 3 });
   for (let i = 0; i < 8; i++) {
     const broken = transaction(own, async (tx) => {
       const [{ pid }] = await tx`select pg_backend_pid() as pid`;
@@ -224,7 +223,7 @@ test('connections that are lost in the middle of transactions end in an error ea
 
 test('a database that is away for seconds, again and again, costs no sample: the trial ends with the same film', async () => {
   const line = await cuttableLine(url);
-  const far = postgres(line.url, { max: 4, connect_timeout: 5, onnotice: () => {} });
+  const far = connect(line.url, { max: 4, connect_timeout: 5 });
   const long = smallRecipe(900, 64);
   const { id } = await addTrial(sql, row(long), forgotten);
   let over = false;
