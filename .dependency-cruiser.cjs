@@ -79,7 +79,7 @@ module.exports = {
     within('scene-documents', 'src/core/scene', 'document', []),
     within('scene-shapes', 'src/core/scene', 'shape', ['document']),
     within('scene-edits', 'src/core/scene', 'edit', ['document', 'shape']),
-    floor('node', []),
+    floor('node', ['core']),
     floor('render', ['core', 'node']),
     within('render-pool', 'src/render', 'pool', []),
     within('render-node', 'src/render', 'node', ['pool', 'views']),

@@ -1,4 +1,5 @@
 import { writeFileSync } from 'node:fs';
+import { packOnThreads } from '@/node/zlib';
 import { compileWasm } from '@/render/node/threads';
 import { database } from '@/server/db/connection';
 import { measureStacks } from './comp';
@@ -40,6 +41,7 @@ function sayRays(name: string, r: RayRates, javascriptTarget: number): void {
 
 async function main(): Promise<void> {
   const module = await compileWasm(new URL('../public/wasm/kernel.wasm', import.meta.url));
+  packOnThreads(new URL('./packing.mjs', import.meta.url));
   const thread = new URL('./thread.mjs', import.meta.url);
   const room = lanternRoom();
   const rays = { hard: measureRays(module, hardScene()), 'lantern-room': measureRays(module, room) };

@@ -8,6 +8,7 @@ const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 const entries = {
   cli: 'src/cli/main.ts',
   thread: 'src/render/node/thread.ts',
+  packing: 'src/node/packing/thread.ts',
   worker: 'src/server/jobs/main.ts',
   migrate: 'src/server/db/main.ts',
 };

@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import { packOnThreads } from '@/node/zlib';
 import { UsageError } from './args';
 import type { Assets } from './assets';
 import { run } from './verbs';
@@ -11,6 +12,7 @@ const assets: Assets = {
   version: JSON.parse(readFileSync(new URL('package.json', root), 'utf8')).version,
 };
 
+packOnThreads(new URL('./packing.mjs', import.meta.url));
 run(process.argv.slice(2), assets).then(
   (code) => {
     process.exitCode = code;

@@ -1,6 +1,6 @@
 import { type FilmLayers, isExact, type Layer, OPEN_REACHES, OPENNESS, opennessAt, reachNumber, restOf } from '../film';
+import { fitsHalf } from './codecs/numbers';
 import { type Depth, layerOfChannel, MEMBERS, PREFIX, pixelTypeOf, type ReadPart } from './film-file';
-import { fitsHalf } from './half';
 import {
   type Channel,
   COMPRESSIONS,

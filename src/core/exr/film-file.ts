@@ -9,8 +9,8 @@ import {
   MASK_LAYERS,
   type MaskLayer,
 } from '../film';
+import { fitsHalf, halfIsSafe } from './codecs/numbers';
 import { maskHex, maskId, maskKey } from './cryptomatte';
-import { fitsHalf, halfIsSafe } from './half';
 import type { Attribute, Box, Compression, Part, PixelType } from './types';
 import type { LatePart } from './write';
 

@@ -51,30 +51,3 @@ export function halfTable(): Float32Array {
   table ??= Float32Array.from({ length: 65536 }, (_, i) => fromHalf(i));
   return table;
 }
-
-/** Whether every finite value stays finite as half. */
-export function fitsHalf(plane: Float32Array): boolean {
-  for (let i = 0; i < plane.length; i++) {
-    const size = Math.abs(plane[i]);
-    if (size >= 65520 && size !== Infinity) return false;
-  }
-  return true;
-}
-
-/**
- * Whether a plane may be stored as half: no finite value beyond 65504, and a relative rounding error
- * of at most 1e-3 in the root mean square.
- */
-export function halfIsSafe(plane: Float32Array): boolean {
-  let error = 0;
-  let power = 0;
-  for (let i = 0; i < plane.length; i++) {
-    const v = plane[i];
-    if (!Number.isFinite(v)) continue;
-    if (Math.abs(v) > 65504) return false;
-    const d = fromHalf(toHalf(v)) - v;
-    error += d * d;
-    power += v * v;
-  }
-  return error <= power * 1e-6;
-}

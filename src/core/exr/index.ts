@@ -1,5 +1,7 @@
-export type { Deflate, Inflate } from './codecs/codec';
-export { halfPlane } from './codecs/numbers';
+export { packHere, unpackHere } from './codecs';
+export type { Block } from './codecs/block';
+export type { ChunkThreads, Deflate, Inflate, Packing } from './codecs/codec';
+export { halfIsSafe, halfPlane } from './codecs/numbers';
 export { maskBits, maskHex, murmur3 } from './cryptomatte';
 export { cutPart, type FileLayer, inOnePart, layersInFile, opennessPart, prefixed, restPart } from './cut';
 export {
@@ -14,7 +16,7 @@ export {
   type ReadPart,
   withLayers,
 } from './film-file';
-export { fromHalf, halfIsSafe, toHalf } from './half';
+export { fromHalf, toHalf } from './half';
 export {
   coverageOf,
   type FileMask,

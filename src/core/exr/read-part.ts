@@ -1,4 +1,4 @@
-import { CODECS } from './codecs';
+import { chunksAtOnce, leavesArranged, unpackChunk } from './codecs';
 import { type Block, blockOf } from './codecs/block';
 import type { Inflate } from './codecs/codec';
 import { numbersOf, numbersOfArranged } from './codecs/numbers';
@@ -93,7 +93,7 @@ export async function readPart(
     const packed = await source.read(offset + head, size);
     const isPacked = size < expected;
     const block = blockOf(part.channels, across, rows);
-    const unpacked = isPacked ? await unpackChunk(part.compression, packed, expected, block, offset, inflate) : packed;
+    const unpacked = isPacked ? await unpack(part.compression, packed, expected, block, offset, inflate) : packed;
     const isArranged = isPacked && leavesArranged(part.compression);
     if (isAllHalf) {
       const numbers = isArranged ? numbersOfArranged(unpacked) : numbersOf(unpacked);
@@ -115,7 +115,6 @@ export async function readPart(
       for (let y = 0; y < rows; y++) planes[c].set(tile.subarray(y * across, (y + 1) * across), (y0 + y) * w + x0);
     });
   };
-  // A few chunks at once, so that a host with threads inflates on some while others are unpacked.
   const left = file.chunks[index].values();
   let fault: unknown = null;
   const readOn = async () => {
@@ -126,18 +125,12 @@ export async function readPart(
       });
     }
   };
-  await Promise.all(Array.from({ length: CHUNKS_AT_ONCE }, readOn));
+  await Promise.all(Array.from({ length: chunksAtOnce(part.compression, inflate) }, readOn));
   if (fault !== null) throw fault;
   return planes;
 }
 
-const CHUNKS_AT_ONCE = 8;
-
-/** Whether what is unpacked is what the predictor made of the bytes: differences, low bytes of words before the high ones. */
-const leavesArranged = (compression: Compression) =>
-  compression !== 'none' && CODECS[compression].leavesArranged === true;
-
-async function unpackChunk(
+async function unpack(
   compression: Compression,
   packed: Uint8Array,
   expected: number,
@@ -147,7 +140,7 @@ async function unpackChunk(
 ): Promise<Uint8Array> {
   if (compression === 'none') throw new ExrError(`chunk of ${packed.length} bytes, expected ${expected}`, offset);
   try {
-    return await CODECS[compression].unpack(packed, expected, block, inflate);
+    return await unpackChunk(compression, packed, expected, block, inflate);
   } catch (error) {
     throw new ExrError(`chunk does not unpack: ${(error as Error).message}`, offset);
   }

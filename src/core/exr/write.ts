@@ -1,12 +1,11 @@
-import { CODECS, isSlow } from './codecs';
-import { type Block, blockOf } from './codecs/block';
+import { chunksAtOnce, packChunk } from './codecs';
+import { blockOf } from './codecs/block';
 import type { Deflate } from './codecs/codec';
-import { halfPlane } from './codecs/numbers';
+import { halfLines, halfPlane } from './codecs/numbers';
 import {
   type Attribute,
   type Box,
   COMPRESSIONS,
-  type Compression,
   FLAG_LONG_NAMES,
   FLAG_MULTI_PART,
   FLAG_TILED,
@@ -173,8 +172,17 @@ function rawOf(part: Part, order: number[], place: Place): Uint8Array {
   const out = new Uint8Array(bytesAt(part, place));
   const words = new Uint16Array(out.buffer);
   const view = new DataView(out.buffer);
+  const isAllHalf = part.channels.every((c) => c.type === 'half');
   let at = 0;
-  for (let y = y0; y < y0 + rows; y++)
+  for (let y = y0; y < y0 + rows; y++) {
+    if (isAllHalf) {
+      const base = y * w + x0;
+      const count = across * order.length;
+      const lines = order.map((i) => (part.planes[i] as Float32Array).subarray(base, base + across));
+      halfLines(lines, words.subarray(at / 2, at / 2 + count));
+      at += count * 2;
+      continue;
+    }
     for (const i of order) {
       const { type } = part.channels[i];
       const base = y * w + x0;
@@ -186,6 +194,7 @@ function rawOf(part: Part, order: number[], place: Place): Uint8Array {
       } else if (type === 'float') for (let x = 0; x < across; x++, at += 4) view.setFloat32(at, line[x], true);
       else for (let x = 0; x < across; x++, at += 4) view.setUint32(at, line[x], true);
     }
+  }
   return out;
 }
 
@@ -220,29 +229,19 @@ async function planesOf(part: LatePart): Promise<Part> {
   return { ...part, planes };
 }
 
-/** The bytes of a chunk, packed where that makes them fewer. */
-async function pack(compression: Compression, raw: Uint8Array, block: Block, deflate: Deflate): Promise<Uint8Array> {
-  if (compression === 'none') return raw;
-  const packed = await CODECS[compression].pack(raw, block, deflate);
-  return packed && packed.length < raw.length ? packed : raw;
-}
-
-const CHUNKS_AT_ONCE = 8;
-
 /** Packed chunks of a part. */
 async function packPart(part: Part, order: number[], deflate: Deflate): Promise<Uint8Array[]> {
   const channels = order.map((c) => part.channels[c]);
   const places = placesOf(part);
   const chunks: Uint8Array[] = [];
-  // A few at once, so that a host with threads deflates some while others are laid out.
   const left = places.entries();
   const packOn = async () => {
     for (const [k, place] of left) {
       const block = blockOf(channels, place.across, place.rows);
-      chunks[k] = await pack(part.compression, rawOf(part, order, place), block, deflate);
+      chunks[k] = await packChunk(part.compression, rawOf(part, order, place), block, deflate);
     }
   };
-  await Promise.all(Array.from({ length: isSlow(part.compression) ? 1 : CHUNKS_AT_ONCE }, packOn));
+  await Promise.all(Array.from({ length: chunksAtOnce(part.compression, deflate) }, packOn));
   return chunks;
 }
 

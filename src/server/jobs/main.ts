@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { availableParallelism, hostname } from 'node:os';
 import { isOver } from '@/contract/run';
 import { writeWhole } from '@/node/folder';
+import { packOnThreads } from '@/node/zlib';
 import { compileWasm, spawnNode } from '@/render/node/threads';
 import { faultWords, patiently } from '../db/away';
 import { sweepBlobs } from '../db/blobs';
@@ -44,6 +45,7 @@ async function work(): Promise<void> {
   const closing = new AbortController();
   for (const signal of ['SIGTERM', 'SIGINT']) process.on(signal, () => closing.abort());
   const compiled = (name: string) => compileWasm(new URL(`public/wasm/${name}.wasm`, root));
+  packOnThreads(new URL('./packing.mjs', import.meta.url));
   const spawn = spawnNode(new URL('./thread.mjs', import.meta.url));
   const studio = new Studio(sql, { module: await compiled('kernel'), spawn, threads: started, version });
   const queue = await patiently(closing.signal, () => TrialQueue.open(sql, true));

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { fromHalf, halfTable, toHalf } from '../half';
-import { AREA, packLight, unpackLight } from './dwa-light';
+import { AREA, packLights, unpackLights } from './dwa-light';
 import { put, room } from './hot';
 
 const SIDE = 8;
@@ -53,7 +53,7 @@ test('the order of frequencies begins in the corner and goes to and fro', () => 
     const words = Uint16Array.from([...(k > 0 ? [0xff00 | k] : []), 0x3c00, 0xff00]);
     const plane = new Uint16Array(AREA);
     const light = { planes: [plane], isPerceptual: true, width: SIDE, rows: SIDE };
-    unpackLight(light, { words: new Uint16Array(1), at: 0 }, { words, at: 0 });
+    unpackLights([light], new Uint16Array(1), words);
     const found = through(Float32Array.from(plane, fromHalf), 'toFrequencies').map((v) => Math.round(v * 100));
     return found.indexOf(100);
   });
@@ -65,18 +65,14 @@ test('the order of frequencies begins in the corner and goes to and fro', () => 
 test('blocks at the edge are mirrored: an even picture of any size is its corners alone', () => {
   const plane = new Uint16Array(13 * 11).fill(0x3800);
   const light = { planes: [plane], isPerceptual: true, width: 13, rows: 11 };
-  const [dc, ac] = [
-    { words: new Uint16Array(4), at: 0 },
-    { words: new Uint16Array(4 * 63), at: 0 },
-  ];
-  packLight(light, dc, ac);
-  expect(Array.from(dc.words, fromHalf)).toEqual([4, 4, 4, 4]);
-  expect(Array.from(ac.words.subarray(0, ac.at))).toEqual([0xff00, 0xff00, 0xff00, 0xff00]);
+  const { dc, ac } = packLights([light]);
+  expect(Array.from(dc, fromHalf)).toEqual([4, 4, 4, 4]);
+  expect(Array.from(ac)).toEqual([0xff00, 0xff00, 0xff00, 0xff00]);
   const back = new Uint16Array(13 * 11);
-  unpackLight({ ...light, planes: [back] }, { ...dc, at: 0 }, { words: ac.words.subarray(0, 4), at: 0 });
+  unpackLights([{ ...light, planes: [back] }], dc, ac);
   expect(back).toEqual(plane);
-  expect(() => unpackLight(light, { ...dc, at: 0 }, { words: ac.words.subarray(0, 3), at: 0 })).toThrow('cut short');
-  expect(() => unpackLight(light, { ...dc, at: 1 }, { ...ac, at: 0 })).toThrow('cut short');
+  expect(() => unpackLights([light], dc, ac.subarray(0, 3))).toThrow('cut short');
+  expect(() => unpackLights([light], dc.subarray(1), ac)).toThrow('cut short');
 });
 
 test('of all halves within an error none has fewer bits than the one that is taken', () => {

@@ -3,7 +3,7 @@
  * and runs of zeros counted. The corner of each block goes one way (`dc`), the others another (`ac`).
  */
 import { fromHalf, toHalf } from '../half';
-import { put, type Room, room } from './hot';
+import { put, room } from './hot';
 
 /** Values on a side of a block, and in it. */
 const SIDE = 8;
@@ -48,12 +48,6 @@ const errors = Float64Array.from([...LUMA, ...CHROMA]);
 /** Blocks of a channel. */
 export const blocksOf = (width: number, rows: number): number => Math.ceil(width / SIDE) * Math.ceil(rows / SIDE);
 
-/** Where words of a direction go, or come from. */
-export interface Words {
-  words: Uint16Array;
-  at: number;
-}
-
 /** One channel, or three of a colour; halves of `width` × `rows`. */
 export interface Light {
   planes: readonly Uint16Array[];
@@ -64,51 +58,52 @@ export interface Light {
 
 const AT_MOST = AREA - 1;
 
-/** Puts planes one after another. */
-function putPlanes(own: Room, at: number, planes: readonly Uint16Array[]): void {
-  planes.forEach((plane, c) => {
-    put(own, at + c * plane.byteLength, plane);
-  });
-}
+const cornersOf = ({ planes, width, rows }: Light): number => blocksOf(width, rows) * planes.length;
+const bytesOf = ({ planes, width, rows }: Light): number => planes.length * width * rows * 2;
+const sum = (lights: readonly Light[], of: (light: Light) => number): number => lights.reduce((n, l) => n + of(l), 0);
+const largest = (lights: readonly Light[]): number => lights.reduce((n, l) => Math.max(n, bytesOf(l)), 0);
 
-/** Packs the blocks of one channel or one colour. There must be room for 63 words of `ac` a block and channel. */
-export function packLight({ planes, isPerceptual, width, rows }: Light, dc: Words, ac: Words): void {
+/** Packs the blocks of lights, one after another. */
+export function packLights(lights: readonly Light[]): { dc: Uint16Array; ac: Uint16Array } {
   const { bent } = scales();
-  const corners = blocksOf(width, rows) * planes.length;
-  const size = width * rows * 2 * planes.length;
-  const own = room(size, bent.byteLength, errors.byteLength, corners * 2, corners * AT_MOST * 2);
+  const corners = sum(lights, cornersOf);
+  const own = room(largest(lights), bent.byteLength, errors.byteLength, corners * 2, corners * AT_MOST * 2);
   const [planesAt, bentAt, errorsAt, dcAt, acAt] = own.at;
-  putPlanes(own, planesAt, planes);
   put(own, bentAt, bent);
   put(own, errorsAt, errors);
-  const { packLight: pack } = own.loops;
-  const end = pack(planesAt, planes.length, width, rows, isPerceptual ? 0 : bentAt, errorsAt, dcAt, acAt);
-  const count = (end - acAt) / 2;
-  dc.words.set(new Uint16Array(own.memory, dcAt, corners), dc.at);
-  ac.words.set(new Uint16Array(own.memory, acAt, count), ac.at);
-  dc.at += corners;
-  ac.at += count;
+  let [dc, ac] = [dcAt, acAt];
+  for (const light of lights) {
+    const { planes, isPerceptual, width, rows } = light;
+    planes.forEach((plane, c) => {
+      put(own, planesAt + c * plane.byteLength, plane);
+    });
+    ac = own.loops.packLight(planesAt, planes.length, width, rows, isPerceptual ? 0 : bentAt, errorsAt, dc, ac);
+    dc += cornersOf(light) * 2;
+  }
+  return {
+    dc: new Uint16Array(own.memory, dcAt, corners).slice(),
+    ac: new Uint16Array(own.memory, acAt, (ac - acAt) / 2).slice(),
+  };
 }
 
 /** The halves again, into the planes. Throws where there are not words enough. */
-export function unpackLight({ planes, isPerceptual, width, rows }: Light, dc: Words, ac: Words): void {
+export function unpackLights(lights: readonly Light[], dc: Uint16Array, ac: Uint16Array): void {
   const { linear } = scales();
-  const corners = blocksOf(width, rows) * planes.length;
-  if (dc.at + corners > dc.words.length) throw new Error('blocks are cut short');
-  const size = width * rows * 2;
-  const words = ac.words.subarray(ac.at, ac.at + corners * AT_MOST);
-  const own = room(corners * 2, words.byteLength, linear.byteLength, size * planes.length);
+  if (sum(lights, cornersOf) > dc.length) throw new Error('blocks are cut short');
+  const own = room(dc.byteLength, ac.byteLength, linear.byteLength, largest(lights));
   const [dcAt, acAt, linearAt, planesAt] = own.at;
-  put(own, dcAt, dc.words.subarray(dc.at, dc.at + corners));
-  put(own, acAt, words);
+  put(own, dcAt, dc);
+  put(own, acAt, ac);
   put(own, linearAt, linear);
-  const { unpackLight: unpack } = own.loops;
-  const acEnd = acAt + words.byteLength;
-  const end = unpack(dcAt, acAt, acEnd, isPerceptual ? 0 : linearAt, planes.length, width, rows, planesAt);
-  if (end === 0) throw new Error('blocks are cut short');
-  planes.forEach((plane, c) => {
-    plane.set(new Uint16Array(own.memory, planesAt + c * size, plane.length));
-  });
-  dc.at += corners;
-  ac.at += (end - acAt) / 2;
+  const end = acAt + ac.byteLength;
+  let [corner, at] = [dcAt, acAt];
+  for (const light of lights) {
+    const { planes, isPerceptual, width, rows } = light;
+    at = own.loops.unpackLight(corner, at, end, isPerceptual ? 0 : linearAt, planes.length, width, rows, planesAt);
+    if (at === 0) throw new Error('blocks are cut short');
+    planes.forEach((plane, c) => {
+      plane.set(new Uint16Array(own.memory, planesAt + c * plane.byteLength, plane.length));
+    });
+    corner += cornersOf(light) * 2;
+  }
 }

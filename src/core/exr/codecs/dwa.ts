@@ -5,7 +5,7 @@
 import type { Block } from './block';
 import type { Deflate, Inflate } from './codec';
 import { isOf, OLD_RULES, packRules, RULES, type Rule, type Sorted, sortChannels, unpackRules } from './dwa-channels';
-import { AREA, blocksOf, type Light, packLight, unpackLight } from './dwa-light';
+import { AREA, blocksOf, type Light, packLights, unpackLights } from './dwa-light';
 import { packWords, unpackWords } from './huffman';
 import { halfPlane, numbersOf } from './numbers';
 import { bytesOf, channelStarts, channelsOf, countWords, linesOf, wordsOf } from './planar';
@@ -121,27 +121,27 @@ const EMPTY = new Uint8Array(0);
 
 /** Lines packed. */
 export async function packDwa(raw: Uint8Array, block: Block, deflate: Deflate): Promise<Uint8Array> {
-  const { types, width, rows, words: perSample } = block;
+  const { types, words: perSample } = block;
   const plan = new Plan(block, RULES);
   const words = channelsOf(raw, block);
   const plainBytes = joined(plan.channelsBy('plain').map((c) => bytesOf(plan.own(words, c).slice())));
   const runBytes = joined(plan.channelsBy('runs').map((c) => bytesApart(plan.own(words, c), perSample[c])));
-  const blocks = blocksOf(width, rows) * plan.channelsBy('cosine').length;
-  const dc = { words: new Uint16Array(blocks), at: 0 };
-  const ac = { words: new Uint16Array(blocks * (AREA - 1)), at: 0 };
-  for (const channels of plan.lights()) {
-    const planes = channels.map((c) => halvesOf(plan.own(words, c), types[c] === 'float'));
-    packLight(plan.light(channels, planes), dc, ac);
-  }
-  const used = ac.words.subarray(0, ac.at);
+  const { dc, ac } = packLights(
+    plan.lights().map((channels) =>
+      plan.light(
+        channels,
+        channels.map((c) => halvesOf(plan.own(words, c), types[c] === 'float')),
+      ),
+    ),
+  );
   // Codes of words are at most a few bits longer than the words; their table has its own room.
-  const codes = ac.at === 0 ? EMPTY : packWords(used, used.length * 4 + (1 << 17));
+  const codes = ac.length === 0 ? EMPTY : packWords(ac, ac.length * 4 + (1 << 17));
   const runs = runBytes.length === 0 ? EMPTY : packRuns(runBytes, runBytes.length * 2 + 2)!;
   const [plain, dcBytes, runsDeflated, acDeflated] = await Promise.all([
     plainBytes.length === 0 ? EMPTY : deflate(plainBytes),
-    blocks === 0 ? EMPTY : deflate(arrange(bytesOf(dc.words))),
+    dc.length === 0 ? EMPTY : deflate(arrange(bytesOf(dc))),
     runs.length === 0 ? EMPTY : deflate(runs),
-    codes ? EMPTY : deflate(bytesOf(used.slice())),
+    codes ? EMPTY : deflate(bytesOf(ac)),
   ]);
   const acBytes = codes ?? acDeflated;
   const head: Head = {
@@ -153,8 +153,8 @@ export async function packDwa(raw: Uint8Array, block: Block, deflate: Deflate): 
     runs: runsDeflated.length,
     runsPacked: runs.length,
     runsRaw: runBytes.length,
-    acWords: ac.at,
-    dcWords: blocks,
+    acWords: ac.length,
+    dcWords: dc.length,
     acBy: codes ? BY_HUFFMAN : BY_DEFLATE,
   };
   const first = new Uint8Array(HEAD_BYTES);
@@ -229,22 +229,26 @@ export async function unpackDwa(bytes: Uint8Array, block: Block, inflate: Inflat
     }
   }
   if (blocks > 0) {
-    const corners = await inflated(dcBytes, blocks * 2);
-    const dc = { words: wordsOf(restore(corners)), at: 0 };
+    const corners = wordsOf(restore(await inflated(dcBytes, blocks * 2)));
     const coefficients =
       head.acBy === BY_HUFFMAN
         ? unpackWords(acBytes, head.acWords)
         : wordsOf(await inflated(acBytes, head.acWords * 2));
-    const ac = { words: coefficients, at: 0 };
-    for (const channels of plan.lights()) {
-      const planes = channels.map((c) => (types[c] === 'float' ? new Uint16Array(width * rows) : plan.own(all, c)));
-      unpackLight(plan.light(channels, planes), dc, ac);
+    const sets = plan.lights().map((channels) => ({
+      channels,
+      planes: channels.map((c) => (types[c] === 'float' ? new Uint16Array(width * rows) : plan.own(all, c))),
+    }));
+    unpackLights(
+      sets.map(({ channels, planes }) => plan.light(channels, planes)),
+      corners,
+      coefficients,
+    );
+    for (const { channels, planes } of sets)
       channels.forEach((c, k) => {
         if (types[c] !== 'float') return;
         const floats = numbersOf(bytesOf(planes[k]));
         plan.own(all, c).set(new Uint16Array(floats.buffer, floats.byteOffset, floats.length * 2));
       });
-    }
   }
   return linesOf(all, block);
 }

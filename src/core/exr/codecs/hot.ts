@@ -11,11 +11,13 @@ export interface Loops {
   floatsApart(low: number, high: number, to: number, count: number): void;
   toFloats(from: number, to: number, count: number): void;
   toHalves(from: number, to: number, count: number): void;
+  largestFinite(from: number, count: number): number;
+  addLosses(from: number, count: number, to: number): void;
   packRuns(from: number, n: number, to: number, most: number): number;
   unpackRuns(from: number, n: number, to: number, most: number): number;
   toWavelets(at: number, nx: number, ny: number, ox: number, oy: number, isNarrow: boolean): void;
   fromWavelets(at: number, nx: number, ny: number, ox: number, oy: number, isNarrow: boolean): void;
-  encode(words: number, n: number, codes: number, lengths: number, run: number, to: number): number;
+  encode(words: number, n: number, codes: number, run: number, to: number): number;
   decode(
     from: number,
     bits: number,

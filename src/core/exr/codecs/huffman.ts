@@ -123,16 +123,16 @@ export function packWords(words: Uint16Array, most: number): Uint8Array | null {
   let mostBits = 0;
   for (let s = from; s <= run; s++) {
     if (lengths[s] === 0) continue;
-    codes[s] = first[lengths[s]]++;
+    // However long, a code is less than twice as many symbols as there are: its length fits beside it.
+    codes[s] = (first[lengths[s]]++ << 6) | lengths[s];
     mostBits += often[s] * lengths[s];
   }
   const table = packLengths(lengths, from, run);
-  const own = room(words.byteLength, codes.byteLength, lengths.length, Math.ceil(mostBits / 8));
-  const [wordsAt, codesAt, lengthsAt, to] = own.at;
+  const own = room(words.byteLength, codes.byteLength, Math.ceil(mostBits / 8));
+  const [wordsAt, codesAt, to] = own.at;
   put(own, wordsAt, words);
   put(own, codesAt, codes);
-  put(own, lengthsAt, lengths);
-  const bits = own.loops.encode(wordsAt, words.length, codesAt, lengthsAt, run, to);
+  const bits = own.loops.encode(wordsAt, words.length, codesAt, run, to);
   const packed = new Uint8Array(own.memory, to, Math.ceil(bits / 8));
   if (HEAD + table.length + packed.length > most) return null;
   const out = new Uint8Array(HEAD + table.length + packed.length);

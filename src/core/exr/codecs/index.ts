@@ -1,7 +1,7 @@
 import type { Compression } from '../types';
 import { packB44, unpackB44 } from './b44';
 import type { Block } from './block';
-import type { Deflate, Inflate } from './codec';
+import type { ChunkThreads, Deflate, Inflate, Packing } from './codec';
 import { packDwa, unpackDwa } from './dwa';
 import { pause } from './pause';
 import { packPiz, unpackPiz } from './piz';
@@ -17,7 +17,7 @@ interface Codec {
   unpack(packed: Uint8Array, expected: number, block: Block, inflate: Inflate): Promise<Uint8Array>;
   /** Whether what is unpacked is what `arrange` made of the bytes. */
   leavesArranged?: boolean;
-  /** Whether the thread that asks does the work, chunk after chunk with others let in between. */
+  /** Whether it takes so long that other threads do it where the host has some, and others are let in between where not. */
   isSlow?: boolean;
 }
 
@@ -33,32 +33,19 @@ const zip: Codec = {
   leavesArranged: true,
 };
 
-/** Packing that takes long on this thread lets others have it after each chunk. */
-const withPauses = ({ pack, unpack }: Codec): Codec => ({
-  pack: async (...a) => {
-    await pause();
-    return pack(...a);
-  },
-  unpack: async (...a) => {
-    const raw = await unpack(...a);
-    await pause();
-    return raw;
-  },
+const b44 = (flat: boolean): Codec => ({
+  pack: async (raw, block) => packB44(raw, block, flat),
+  unpack: async (packed, _, block) => unpackB44(packed, block),
   isSlow: true,
 });
 
-const b44 = (flat: boolean): Codec =>
-  withPauses({
-    pack: async (raw, block) => packB44(raw, block, flat),
-    unpack: async (packed, _, block) => unpackB44(packed, block),
-  });
-
-const dwa = withPauses({
+const dwa: Codec = {
   pack: packDwa,
   unpack: (packed, _, block, inflate) => unpackDwa(packed, block, inflate),
-});
+  isSlow: true,
+};
 
-export const CODECS: Record<Exclude<Compression, 'none'>, Codec> = {
+const CODECS: Record<Packing, Codec> = {
   rle: {
     pack: async (raw) => packRuns(arrange(raw), raw.length),
     unpack: async (packed, expected) => unpackRuns(packed, expected),
@@ -66,10 +53,11 @@ export const CODECS: Record<Exclude<Compression, 'none'>, Codec> = {
   },
   zips: zip,
   zip,
-  piz: withPauses({
+  piz: {
     pack: async (raw, block) => packPiz(raw, block),
     unpack: async (packed, _, block) => unpackPiz(packed, block),
-  }),
+    isSlow: true,
+  },
   pxr24: {
     pack: async (raw, block, deflate) => deflate(arrangePxr24(raw, block)),
     unpack: async (packed, _, block, inflate) =>
@@ -81,5 +69,68 @@ export const CODECS: Record<Exclude<Compression, 'none'>, Codec> = {
   dwab: dwa,
 };
 
-export const isSlow = (compression: Compression): boolean =>
-  compression !== 'none' && CODECS[compression].isSlow === true;
+const isSlow = (compression: Compression): boolean => compression !== 'none' && CODECS[compression].isSlow === true;
+
+/** The host's threads for chunks of a packing that takes long; null where they are packed by the thread that asks. */
+const threadsFor = (compression: Compression, host: Deflate | Inflate): ChunkThreads | null =>
+  isSlow(compression) ? (host.threads?.() ?? null) : null;
+
+const CHUNKS_AT_ONCE = 8;
+
+/** Chunks to have under way at once, so that a host with threads packs some while others are laid out. */
+export const chunksAtOnce = (compression: Compression, host: Deflate | Inflate): number =>
+  isSlow(compression) ? (threadsFor(compression, host)?.atOnce ?? 1) : CHUNKS_AT_ONCE;
+
+/** The bytes of a chunk, packed by this thread where that makes them fewer. */
+export async function packHere(
+  compression: Packing,
+  raw: Uint8Array,
+  block: Block,
+  deflate: Deflate,
+): Promise<Uint8Array> {
+  const packed = await CODECS[compression].pack(raw, block, deflate);
+  return packed && packed.length < raw.length ? packed : raw;
+}
+
+/** What was packed, as `leavesArranged` says, by this thread. Throws where the bytes do not hold so many. */
+export const unpackHere = (
+  compression: Packing,
+  packed: Uint8Array,
+  expected: number,
+  block: Block,
+  inflate: Inflate,
+): Promise<Uint8Array> => CODECS[compression].unpack(packed, expected, block, inflate);
+
+/** The bytes of a chunk, packed where that makes them fewer; `raw` may be gone afterwards. */
+export async function packChunk(
+  compression: Compression,
+  raw: Uint8Array,
+  block: Block,
+  deflate: Deflate,
+): Promise<Uint8Array> {
+  if (compression === 'none') return raw;
+  const threads = threadsFor(compression, deflate);
+  if (threads) return threads.pack(compression, raw, block);
+  if (isSlow(compression)) await pause();
+  return packHere(compression, raw, block, deflate);
+}
+
+/** What was packed, as `leavesArranged` says. Throws where the bytes do not hold so many. */
+export async function unpackChunk(
+  compression: Packing,
+  packed: Uint8Array,
+  expected: number,
+  block: Block,
+  inflate: Inflate,
+): Promise<Uint8Array> {
+  const threads = threadsFor(compression, inflate);
+  // A copy, also of a host's buffers, whose slices are none.
+  if (threads) return threads.unpack(compression, new Uint8Array(packed), expected, block);
+  const raw = await unpackHere(compression, packed, expected, block, inflate);
+  if (isSlow(compression)) await pause();
+  return raw;
+}
+
+/** Whether what is unpacked is what the predictor made of the bytes: differences, low bytes of words before the high ones. */
+export const leavesArranged = (compression: Compression): boolean =>
+  compression !== 'none' && CODECS[compression].leavesArranged === true;

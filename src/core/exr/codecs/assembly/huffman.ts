@@ -8,12 +8,13 @@ const MOST_REPEATS: u32 = 255;
 const WORD: u32 = 32;
 
 /**
- * Writes the codes of `n` words at `to`, up to a word of 32 bits more; the number of bits. Codes are 32 bits each and their lengths bytes,
- * both by word; `run` is the code for repeats.
+ * Writes the codes of `n` words at `to`, up to a word of 32 bits more; the number of bits. `codes` has code · 64 + length by word; `run`
+ * is the code for repeats.
  */
-export function encode(words: usize, n: u32, codes: usize, lengths: usize, run: u32, to: usize): u32 {
+export function encode(words: usize, n: u32, codes: usize, run: u32, to: usize): u32 {
   const begin = to;
-  const runCode = load<u32>(codes + (run << 2)), runLength: u32 = load<u8>(lengths + run);
+  const ofRun = load<u32>(codes + (run << 2));
+  const runCode = ofRun >> 6, runLength = ofRun & 63;
   let held: u64 = 0, count: u32 = 0;
   for (let i: u32 = 0; i < n; ) {
     const word: u32 = load<u16>(words + (i << 1));
@@ -23,7 +24,8 @@ export function encode(words: usize, n: u32, codes: usize, lengths: usize, run: 
       repeats++;
       i++;
     }
-    const code = load<u32>(codes + (word << 2)), length: u32 = load<u8>(lengths + word);
+    const ofWord = load<u32>(codes + (word << 2));
+    const code = ofWord >> 6, length = ofWord & 63;
     const isRun = length + runLength + 8 < length * repeats;
     // A run is its word once, then the code for repeats with their count.
     for (let times: u32 = isRun ? 2 : repeats + 1; times > 0; times--) {
@@ -83,13 +85,21 @@ export function decode(
       left -= length;
       if (left < 0) return BEYOND_THE_END;
     } else {
-      let code = <u32>(held >> (64 - LOOKED_UP)), length = LOOKED_UP;
-      held <<= LOOKED_UP;
-      count -= LOOKED_UP;
-      left -= LOOKED_UP;
-      let known: u32 = 0, own: u32 = 0;
+      // As many bits as there are for certain are tried at once, longer codes bit by bit.
+      const top = <u32>(held >> WORD);
+      let length = LOOKED_UP, code: u32 = 0, place: u32 = 0, known: u32 = 0;
       do {
-        if (left <= 0) return BEYOND_THE_END;
+        length++;
+        code = top >> (WORD - length);
+        known = load<u32>(counts + (length << 2));
+        place = code - load<u32>(first + (length << 2));
+      } while (place >= known && length < WORD);
+      held <<= length;
+      count -= length;
+      left -= length;
+      if (left < 0) return BEYOND_THE_END;
+      while (place >= known) {
+        if (left == 0) return BEYOND_THE_END;
         if (count == 0) {
           held = <u64>bswap<u32>(load<u32>(from)) << WORD;
           from += 4;
@@ -104,9 +114,9 @@ export function decode(
         length++;
         if (length > MOST_LENGTH) return NO_CODE;
         known = load<u32>(counts + (length << 2));
-        own = load<u32>(first + (length << 2));
-      } while (code < own || code - own >= known);
-      symbol = load<u32>(symbols + ((load<u32>(begins + (length << 2)) + code - own) << 2));
+        place = code - load<u32>(first + (length << 2));
+      }
+      symbol = load<u32>(symbols + ((load<u32>(begins + (length << 2)) + place) << 2));
     }
     if (symbol != run) {
       if (to >= end) return TOO_MANY;

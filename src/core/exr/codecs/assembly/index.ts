@@ -1,6 +1,6 @@
 // The loops that packing and unpacking spend their time in. Each works on memory that its caller has laid out.
 export { toFrequencies, toValues } from './cosines';
-export { toFloats, toHalves } from './halves';
+export { addLosses, largestFinite, toFloats, toHalves } from './halves';
 export { decode, encode } from './huffman';
 export { fewestBits, packLight, unpackLight } from './light';
 export { addUp, floatsApart, putTogether, takeApart, takeDifferences } from './predictor';

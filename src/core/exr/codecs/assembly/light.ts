@@ -15,6 +15,9 @@ const ZIGZAG: StaticArray<u8> = [
   62, 63,
 ];
 
+/** What a transform along one axis makes of a corner alone: √⅛. */
+const FLAT_STEP: f32 = 0.35355338;
+
 /** The floats of a block of each channel, row by row, and the halves of one. */
 const tiles: usize = memory.data(3 * 64 * 4, 16);
 const halves: usize = memory.data(64 * 2, 16);
@@ -146,10 +149,17 @@ export function unpackLight(
   let n = 0;
   for (let y = 0; y < rows; y += SIDE)
     for (let x = 0; x < width; x += SIDE, n++) {
+      let flat = 0;
       for (let c = 0; c < channels; c++) {
-        const tile = tileAt(c);
-        memory.fill(tile, 0, AREA << 2);
-        store<f32>(tile, floatOf(load<u16>(dc + ((c * blocks + n) << 1))));
+        const tile = tileAt(c), corner = floatOf(load<u16>(dc + ((c * blocks + n) << 1)));
+        if (ac < end && load<u16>(ac) == ZEROS) {
+          ac += 2;
+          flat++;
+          fillFlat(tile, corner);
+          continue;
+        }
+        fillAll(tile, 0);
+        store<f32>(tile, corner);
         for (let k = 1; k < AREA; ) {
           if (ac >= end) return 0;
           const word: u32 = load<u16>(ac);
@@ -166,17 +176,48 @@ export function unpackLight(
       }
       if (channels == 3) fromDifferences();
       const across = min(SIDE, width - x), down = min(SIDE, rows - y);
+      const isFlat = flat == channels;
       for (let c = 0; c < channels; c++) {
-        toHalves(tileAt(c), halves, AREA);
-        for (let j = 0; j < down; j++) {
-          const to = planes + c * bytes + (((y + j) * width + x) << 1);
-          for (let i = 0; i < across; i++) {
-            let h: u32 = load<u16>(halves + ((j * SIDE + i) << 1));
-            if (linear) h = load<u16>(linear + (h << 1));
-            store<u16>(to + (i << 1), h);
-          }
-        }
+        toHalves(tileAt(c), halves, isFlat ? SIDE : AREA);
+        const to = planes + c * bytes + ((y * width + x) << 1);
+        scatter(to, <usize>width << 1, across, down, linear, isFlat);
       }
     }
   return ac;
+}
+
+/** The values of a block that has its corner alone, by the same products as `toValues` has them. */
+// @ts-ignore: decorator
+@inline
+function fillFlat(tile: usize, corner: f32): void {
+  fillAll(tile, FLAT_STEP * (FLAT_STEP * corner) + 0);
+}
+
+// @ts-ignore: decorator
+@inline
+function fillAll(tile: usize, value: f32): void {
+  const four = f32x4.splat(value);
+  for (let i: usize = 0; i < <usize>AREA * 4; i += 64) {
+    v128.store(tile + i, four);
+    v128.store(tile + i, four, 16);
+    v128.store(tile + i, four, 32);
+    v128.store(tile + i, four, 48);
+  }
+}
+
+/** The halves of a block to their lines, through `linear` where that is one; of a flat block there is one line. */
+// @ts-ignore: decorator
+@inline
+function scatter(to: usize, line: usize, across: i32, down: i32, linear: usize, isFlat: bool): void {
+  const count = isFlat ? SIDE : AREA;
+  if (linear)
+    for (let i = 0; i < count; i++) {
+      const at = halves + (<usize>i << 1);
+      store<u16>(at, load<u16>(linear + (<usize>load<u16>(at) << 1)));
+    }
+  for (let j = 0; j < down; j++, to += line) {
+    const from = halves + (isFlat ? 0 : <usize>(j * SIDE) << 1);
+    if (across == SIDE) v128.store(to, v128.load(from));
+    else for (let i = 0; i < across; i++) store<u16>(to + (<usize>i << 1), load<u16>(from + (<usize>i << 1)));
+  }
 }
