@@ -9,7 +9,7 @@ const NOWHERE = '00000000-0000-7000-8000-000000000000';
 interface Shot {
   shot: { id: string; baseline: string | null };
   revision: { id: string; document: { cameras: { name: string }[] } };
-  draft: { version: number };
+  draft: { version: number; moods: { list: { name: string }[] } };
 }
 async function shot(request: APIRequestContext): Promise<Shot> {
   const { shots } = await (await request.get('/api/shots')).json();
@@ -157,7 +157,7 @@ test('content that says it is too large is refused before it is sent', async ({ 
   expect(refused).toBe(413);
 });
 
-test('a server killed in the middle of an upload loses nothing that was kept and keeps nothing half', async ({
+test('a server killed in the middle of an upload loses nothing that was kept, moods neither, and keeps nothing half', async ({
   request,
 }) => {
   const port = Number(new URL(process.env.LANTERN_URL ?? 'http://127.0.0.1:4181').port) + 10;
@@ -179,14 +179,40 @@ test('a server killed in the middle of an upload loses nothing that was kept and
   let server = await start();
   try {
     expect(await upload(base, kept).status).toBe(201);
+    const { shot: own, draft } = await shot(request);
+    const save = (mood: string, version: number) =>
+      fetch(`${base}/api/shots/${own.id}/draft`, {
+        method: 'PATCH',
+        headers: { 'content-type': 'application/json', 'if-match': String(version) },
+        body: JSON.stringify({ moods: { list: [{ id: mood, name: mood, mix: {} }] } }),
+      }).catch(() => null);
+    expect((await save('storm', draft.version))?.status).toBe(200);
     const broken = upload(base, content, 0.7);
     await pause(500);
+    const saving = save('calm', draft.version + 1);
     server.kill('SIGKILL');
+    await saving;
     expect(await broken.status).toBeNull();
     // The other server, on the same database, sees only what was whole.
     expect((await request.get(`/api/blobs/${hashOf(content)}`)).status()).toBe(404);
     expect((await (await request.get(`/api/blobs/${hashOf(kept)}`)).body()).equals(kept)).toBe(true);
+    // Of what was being saved either all is there or nothing is.
+    const moods = (await shot(request)).draft;
+    const names = moods.moods.list.map((m) => m.name);
+    expect([
+      { names: ['storm'], version: draft.version + 1 },
+      { names: ['calm'], version: draft.version + 2 },
+    ]).toContainEqual({
+      names,
+      version: moods.version,
+    });
     server = await start();
+    const { status } = await fetch(`${base}/api/shots/${own.id}/draft`, {
+      method: 'PATCH',
+      headers: { 'content-type': 'application/json', 'if-match': String(moods.version) },
+      body: JSON.stringify({ moods: draft.moods }),
+    });
+    expect(status).toBe(200);
     expect(await upload(base, content).status).toBe(201);
     expect((await (await request.get(`/api/blobs/${hashOf(content)}`)).body()).equals(content)).toBe(true);
   } finally {

@@ -5,6 +5,7 @@ import type { Step } from '@/render/page/client';
 import type { Answered, Asked, QuestionName } from '@/render/questions';
 import { useClient } from './client';
 import { useReady } from './live-store';
+import { usePlaying } from './player-store';
 
 /** How far questions under way have come, by their keys. */
 const useSteps = create<Record<string, Step | undefined>>(() => ({}));
@@ -69,7 +70,7 @@ interface AskOptions {
 
 /**
  * Asks the film worker a question for as long as the component is there: again when what is asked changes, given up when nobody
- * looks any more. `asked` is null while there is nothing to ask.
+ * looks any more, and not while frames play, which are to come quickly. `asked` is null while there is nothing to ask.
  */
 export function useAsk<K extends QuestionName>(
   what: K,
@@ -78,6 +79,7 @@ export function useAsk<K extends QuestionName>(
 ): Answer<Answered<K>> {
   const client = useClient();
   const ready = useReady();
+  const playing = usePlaying((s) => s.on);
   const settled = useSettled({ asked, of }, byOf ? keyOf([asked === null, of]) : keyOf({ asked, of }), afterMs);
   const key = ['ask', what, byOf ? keyOf([settled?.asked === null, settled?.of]) : keyOf(settled)];
   const query = useQuery({
@@ -90,7 +92,7 @@ export function useAsk<K extends QuestionName>(
         useSteps.setState({ [key.join()]: undefined });
       }
     },
-    enabled: ready && settled != null && settled.asked !== null && byItself,
+    enabled: ready && !playing && settled != null && settled.asked !== null && byItself,
     placeholderData: keep ? (before: unknown) => before as never : undefined,
     retry: false,
     gcTime: 0,

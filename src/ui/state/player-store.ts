@@ -12,3 +12,6 @@ interface Player {
 
 /** Kept pictures of frames, and whether they are being played. */
 export const usePlayer = create<Player>(() => ({ kept: [], parted: [], playing: false, frame: null, gathering: null }));
+
+/** Whether the frames of a run play, and which of its pictures. */
+export const usePlaying = create<{ on: boolean; picture: number }>(() => ({ on: false, picture: 0 }));

@@ -1,18 +1,18 @@
-import { useQuery } from '@tanstack/react-query';
+import { queryOptions, useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { type Denoised, isFiltered } from '@/contract/denoised';
 import { finished, type Trial } from '@/contract/trial';
 import type { Slot } from '@/render/page/told';
 import type { FilmOf } from '@/render/views/film-of';
 import { api } from './api';
-import { type Pick, useDesk } from './desk-store';
+import { type Pick as Picked, useDesk } from './desk-store';
 import { useLive } from './live-store';
 import { useSceneGroups } from './scene-now';
 import { useShot } from './shot-store';
 import { takenOf } from './sources';
 import { type ListedTrial, useTimedTrial, useTrial } from './trials-store';
 
-const idOf = (pick: Pick | null) => (pick?.kind === 'trial' ? pick.id : null);
+const idOf = (pick: Picked | null) => (pick?.kind === 'trial' ? pick.id : null);
 
 /** The trial in a slot; null where it shows something else. */
 export const useSlotTrial = (slot: Slot): ListedTrial | null =>
@@ -29,14 +29,19 @@ export function useMeanwhile(): ListedTrial | null {
 /** The trial that others are compared with. */
 export const useBaseline = (): ListedTrial | null => useTrial(useShot((s) => s.baseline));
 
-/** Of a trial what the logbook leaves out: its recipe, figures and film. Null until it is there. */
-export function useWhole(trial: { id: string; state: Trial['state'] } | null): Trial | null {
-  const { data } = useQuery({
-    queryKey: ['trial', trial?.id, trial?.state],
-    queryFn: () => api.trial(trial!.id),
-    enabled: trial !== null,
+/** How a whole trial is asked for. */
+export const wholeTrial = ({ id, state }: Pick<Trial, 'id' | 'state'>) =>
+  queryOptions({
+    queryKey: ['trial', id, state],
+    queryFn: () => api.trial(id),
     staleTime: Number.POSITIVE_INFINITY,
   });
+
+const NO_TRIAL = { id: '', state: 'queued' } as const;
+
+/** Of a trial what the logbook leaves out: its recipe, figures and film. Null until it is there. */
+export function useWhole(trial: { id: string; state: Trial['state'] } | null): Trial | null {
+  const { data } = useQuery({ ...wholeTrial(trial ?? NO_TRIAL), enabled: trial !== null });
   return data?.trial ?? null;
 }
 

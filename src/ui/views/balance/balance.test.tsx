@@ -1,5 +1,7 @@
 /** @jest-environment <rootDir>/jest.page.cjs */
 import { act, fireEvent, screen, within } from '@testing-library/react';
+import type { Run } from '@/contract/run';
+import type { Trial } from '@/contract/trial';
 import { mixOf, NO_MOODS } from '@/core/moods';
 import { FIRST_OUTPUTS } from '@/core/outputs';
 import { parseRecipe } from '@/core/recipe';
@@ -8,13 +10,17 @@ import type { LiveStatus } from '@/render/page/told';
 import { useDesk } from '../../state/desk-store';
 import { forget, undo, useHistory } from '../../state/history';
 import { useLive } from '../../state/live-store';
+import type { Mixed } from '../../state/mixing';
 import { useMoods } from '../../state/moods-store';
 import { useOutputs } from '../../state/outputs-store';
+import { usePlaying } from '../../state/player-store';
 import { useRecipe } from '../../state/recipe-store';
 import { useScene } from '../../state/scene-store';
+import { type ListedTrial, useTrials } from '../../state/trials-store';
 import { completePage, PlayedWorker, passes, shown } from '../../testing';
 import { stepAlone } from './actions';
 import { BalancePanel } from './balance-panel';
+import { KeyStrip } from './key-strip';
 import { MoodsFace } from './moods-face';
 import { costWords } from './row-menu';
 import { patchWords } from './written';
@@ -279,4 +285,27 @@ test('a mix is keyed at frames; then it changes with the frame that is looked at
   fireEvent.keyDown(screen.getByRole('button', { name: 'key at frame 24' }), { key: 'Delete' });
   fireEvent.keyDown(screen.getByRole('button', { name: 'key at frame 1' }), { key: 'Delete' });
   expect(moods().now).toMatchObject({ mix: {}, keys: [] });
+});
+
+test('over a frame of a run its own frames are gone through, and play', () => {
+  act(() => useScene.getState().load(sceneSchema.parse({ ...document, frames: { first: 1, last: 25 } })));
+  const rows = [1, 9, 17, 25].map((frame) => ({
+    id: `f${frame}`,
+    frame,
+    picture: 0,
+    state: frame < 25 ? 'done' : 'queued',
+  }));
+  const run = { id: 'r', number: 4, rows } as unknown as Run;
+  const trial = { id: 'f9', frame: 9, run: { id: 'r', number: 4, picture: 0 } } as Trial;
+  for (const { id } of rows) useTrials.getState().put([{ id } as ListedTrial]);
+  const mixed: Mixed = { of: 'live', trial, groups: ['lamp'], own: null, frame: 9 };
+  shown(<KeyStrip moods={moods()} mixed={mixed} run={run} />);
+  const strip = screen.getByLabelText('frame of the mix');
+  // The nearest that is done: the last one waits.
+  fireEvent.change(strip, { target: { value: '24' } });
+  expect(useDesk.getState().a).toEqual({ kind: 'trial', id: 'f17' });
+  fireEvent.click(screen.getByRole('button', { name: 'play the run' }));
+  expect(usePlaying.getState()).toEqual({ on: true, picture: 0 });
+  fireEvent.click(screen.getByRole('button', { name: 'stop playing the run' }));
+  expect(usePlaying.getState().on).toBe(false);
 });

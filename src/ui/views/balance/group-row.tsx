@@ -139,7 +139,7 @@ export function GroupRow({
           onSettled={settle}
         />
         <Tip text="How far it can be lifted from here until the picture’s noise is above the target; hatched from there on.">
-          <span className={FIGURE}>{roomText(silent || black ? null : room)}</span>
+          <span className={`${FIGURE} !w-auto min-w-[44px]`}>{roomText(silent || black ? null : room)}</span>
         </Tip>
         <RowMenu group={group} off={!value.on} />
       </div>

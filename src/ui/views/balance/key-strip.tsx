@@ -1,16 +1,19 @@
 'use client';
 
-import { extent, line, scaleLinear } from 'd3';
+import { extent, leastIndex, line, scaleLinear } from 'd3';
 import { type PointerEvent, useMemo, useRef } from 'react';
 import { toast } from 'sonner';
+import type { Run } from '@/contract/run';
 import { keyedAt, type Moods, mixAt, mixingOf, movedKey, type Timed, unkeyedAt } from '@/core/moods';
 import { words } from '@/core/words';
 import { Tip, Word } from '../../parts/controls';
 import { useDesk } from '../../state/desk-store';
+import { playable } from '../../state/frames-playing';
 import { settle } from '../../state/history';
 import type { Mixed, OwnColors } from '../../state/mixing';
 import { useMoods } from '../../state/moods-store';
-import { usePlayer } from '../../state/player-store';
+import { usePlayer, usePlaying } from '../../state/player-store';
+import { showFrame } from '../../state/runs';
 import { useDocument } from '../../state/scene-now';
 import { swatch } from './color-menu';
 
@@ -46,9 +49,15 @@ function curvesOf(timed: Timed, { groups, own }: Mixed, first: number, last: num
   );
 }
 
-/** The mix at hand over the frames of the shot: its keys, which can be moved, and the gains that go between them. */
-export function KeyStrip({ moods, mixed }: { moods: Moods; mixed: Mixed }) {
-  const { first, last } = useDocument().frames;
+/**
+ * The mix at hand over the frames of the shot: its keys, which can be moved, and the gains that go between them. Where A shows a
+ * frame of a run, its frames are gone through, and play.
+ */
+export function KeyStrip({ moods, mixed, run }: { moods: Moods; mixed: Mixed; run: Run | null }) {
+  const { first, last, perSecond } = useDocument().frames;
+  const on = usePlaying((s) => s.on);
+  const picture = mixed.trial?.run?.picture ?? 0;
+  const frames = run ? playable(run.rows, picture) : [];
   const strip = useRef<HTMLDivElement>(null);
   const { now } = moods;
   const curves = useMemo(() => curvesOf(now, mixed, first, last), [now, mixed, first, last]);
@@ -64,7 +73,11 @@ export function KeyStrip({ moods, mixed }: { moods: Moods; mixed: Mixed }) {
     const { left, width } = strip.current!.getBoundingClientRect();
     return Math.round(first + Math.min(1, Math.max(0, (e.clientX - left) / width)) * (last - first));
   };
-  const go = (f: number) => useDesk.getState().set({ frame: f });
+  const go = (f: number) => {
+    if (!run) return useDesk.getState().set({ frame: f });
+    const near = frames[leastIndex(frames, (a, b) => Math.abs(a.frame - f) - Math.abs(b.frame - f)) ?? 0];
+    if (near && near.id !== mixed.trial?.id) void showFrame(near.id);
+  };
   // From where the drag began: a key that is passed on the way stays.
   const dragged = useRef<{ from: number; to: number; timed: Timed } | null>(null);
   const drag = (to: number) => {
@@ -89,6 +102,20 @@ export function KeyStrip({ moods, mixed }: { moods: Moods; mixed: Mixed }) {
           {isHere ? `remove key at ${frame}` : `key at frame ${frame}`}
         </Word>
       </Tip>
+      {run && (
+        <Tip
+          text={`Plays the frames of run ${run.number} that are done in this mix, each as it is keyed there, at ${perSecond} a second or as fast as they come.`}
+        >
+          <Word
+            className="min-w-[4.9rem] !px-0 text-left whitespace-nowrap"
+            disabled={frames.length < 2}
+            onClick={() => usePlaying.setState({ on: !on, picture })}
+            aria-label={on ? 'stop playing the run' : 'play the run'}
+          >
+            {on ? 'stop' : `play run ${run.number}`}
+          </Word>
+        </Tip>
+      )}
       <div
         ref={strip}
         className="relative h-9 min-w-0 flex-1 bg-pit"
@@ -119,7 +146,7 @@ export function KeyStrip({ moods, mixed }: { moods: Moods; mixed: Mixed }) {
           max={last}
           step={1}
           value={frame}
-          disabled={mixed.trial !== null}
+          disabled={mixed.trial !== null && frames.length < 2}
           className="absolute inset-0 m-0 h-full w-full cursor-col-resize opacity-0"
           onChange={(e) => go(Number(e.target.value))}
         />

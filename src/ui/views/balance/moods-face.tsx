@@ -2,9 +2,11 @@
 
 import { useMemo } from 'react';
 import { toast } from 'sonner';
+import type { Run } from '@/contract/run';
 import { broughtBack, type Moods } from '@/core/moods';
 import { Word } from '../../parts/controls';
 import { Menu, MenuItem } from '../../parts/menu';
+import { useFramesPlaying, useRunInA } from '../../state/frames-playing';
 import { type Mixed, useMixed, useMixedState, useMoodFactors } from '../../state/mixing';
 import { useMoods } from '../../state/moods-store';
 import { takeMoodFiles } from './actions';
@@ -19,13 +21,15 @@ const AS_RENDERED = {};
 export function MoodsFace() {
   const moods = useMoods((s) => s.moods);
   const mixed = useMixed('A');
+  const run = useRunInA();
+  useFramesPlaying(run);
   if (!moods) return null;
   if (!mixed)
     return <p className="px-3 py-2 text-soft">Put the live picture or a finished trial with light groups into A.</p>;
-  return <MoodCards moods={moods} mixed={mixed} />;
+  return <MoodCards moods={moods} mixed={mixed} run={run} />;
 }
 
-function MoodCards({ moods, mixed }: { moods: Moods; mixed: Mixed }) {
+function MoodCards({ moods, mixed, run }: { moods: Moods; mixed: Mixed; run: Run | null }) {
   const { of, groups, own, frame } = mixed;
   const { tick, isThere, isWhole } = useMixedState(mixed);
   const factors = useMoodFactors(groups.length > 0 ? groups : NO_GROUPS, own, frame);
@@ -66,7 +70,7 @@ function MoodCards({ moods, mixed }: { moods: Moods; mixed: Mixed }) {
           </Menu>
         )}
       </div>
-      <KeyStrip moods={moods} mixed={mixed} />
+      <KeyStrip moods={moods} mixed={mixed} run={run} />
       <ul
         aria-label="moods"
         className="grid min-h-0 flex-1 grid-cols-[repeat(auto-fill,minmax(144px,1fr))] content-start gap-x-2 gap-y-1.5 overflow-y-auto px-3 pt-1 pb-2"

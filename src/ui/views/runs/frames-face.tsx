@@ -8,11 +8,12 @@ import { Tip, Word } from '../../parts/controls';
 import { useSize } from '../../parts/use-size';
 import { api } from '../../state/api';
 import { useDesk } from '../../state/desk-store';
+import { togglePlaying, useFramesPlaying } from '../../state/frames-playing';
 import { saying } from '../../state/log-trial';
+import { usePlaying } from '../../state/player-store';
 import { showFrame, usePickedRun, useRun } from '../../state/runs';
 import { FrameChart } from './frame-chart';
 import { pictureNames } from './picture-names';
-import { togglePlaying, useFramesPlaying, usePlaying } from './playing';
 
 const CELL = 112;
 /** Cells beside those in sight that are there already. */

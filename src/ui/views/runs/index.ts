@@ -1,8 +1,8 @@
+import { togglePlaying } from '../../state/frames-playing';
 import { BEAUTY } from '../../state/showing';
 import type { ViewEntry } from '../entry';
 import { FramesFace } from './frames-face';
 import { MachinesFace } from './machines-face';
-import { togglePlaying } from './playing';
 import { RunsPanel } from './runs-panel';
 import { SheetFace } from './sheet-face';
 

@@ -11,12 +11,12 @@ import { Dialog } from '../../parts/dialog';
 import { takeFile } from '../../parts/save-file';
 import { api } from '../../state/api';
 import { saying } from '../../state/log-trial';
+import { usePlaying } from '../../state/player-store';
 import { useMovies } from '../../state/runs';
 import { useDocument } from '../../state/scene-now';
 import { tell } from '../../state/tell';
 import { Fact } from './fact';
 import { pictureNames } from './picture-names';
-import { usePlaying } from './playing';
 
 const CODEC_WORDS = { av1: 'AV1', vp9: 'VP9' } as const;
 const SHOW_WORDS = { beauty: 'the beauty, as displayed', comp: 'the stack' } as const;

@@ -9,11 +9,11 @@ import { Plain } from '../../parts/controls';
 import { Menu, MenuItem } from '../../parts/menu';
 import { saveFile, takeFile } from '../../parts/save-file';
 import { sheetPng, type Tile } from '../../parts/sheet-png';
+import { usePlaying } from '../../state/player-store';
 import { useRun } from '../../state/runs';
 import { useShot } from '../../state/shot-store';
 import { tell } from '../../state/tell';
 import { MovieDialog } from './movies';
-import { usePlaying } from './playing';
 
 /** More small pictures than this are not looked through on one sheet. */
 const MOST_TILES = 240;

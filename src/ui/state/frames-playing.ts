@@ -1,17 +1,15 @@
-import { useQueryClient } from '@tanstack/react-query';
+import { type QueryClient, useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
-import { create } from 'zustand';
 import type { Run, RunFrame } from '@/contract/run';
 import type { FilmClient } from '@/render/page/client';
-import { api } from '../../state/api';
-import { useClient } from '../../state/client';
-import { useDesk } from '../../state/desk-store';
-import { takeFrame } from '../../state/runs';
-import { useDocument } from '../../state/scene-now';
-import { useTrials } from '../../state/trials-store';
-
-/** Whether the frames of a run play, and which of its pictures. */
-export const usePlaying = create<{ on: boolean; picture: number }>(() => ({ on: false, picture: 0 }));
+import { api } from './api';
+import { useClient } from './client';
+import { useDesk } from './desk-store';
+import { usePlaying } from './player-store';
+import { takeFrame, useRun } from './runs';
+import { useDocument } from './scene-now';
+import { wholeTrial } from './slots';
+import { useTrial, useTrials } from './trials-store';
 
 export const togglePlaying = (): void => usePlaying.setState(({ on }) => ({ on: !on }));
 
@@ -30,8 +28,14 @@ const drawn = (client: FilmClient): Promise<void> =>
     const timer = setTimeout(end, LATE_MS);
   });
 
-async function show(client: FilmClient, id: string, beside: string | null): Promise<void> {
-  for (const one of [id, beside]) if (one && !useTrials.getState().byId.has(one)) await takeFrame(one);
+/** Shows frames in A and B, with all that views tell of them at hand, so that they show them at once as they show others. */
+async function show(client: FilmClient, queries: QueryClient, id: string, beside: string | null): Promise<void> {
+  for (const one of [id, beside]) {
+    if (one === null) continue;
+    if (!useTrials.getState().byId.has(one)) await takeFrame(one);
+    const line = useTrials.getState().byId.get(one);
+    if (line) await queries.ensureQueryData(wholeTrial(line));
+  }
   const { a, set } = useDesk.getState();
   if (a.kind === 'trial' && a.id === id) return;
   const shown = drawn(client);
@@ -39,7 +43,8 @@ async function show(client: FilmClient, id: string, beside: string | null): Prom
   await shown;
 }
 
-const playable = (rows: readonly RunFrame[], picture: number) =>
+/** Frames of a picture of a run that can be shown. */
+export const playable = (rows: readonly RunFrame[], picture: number) =>
   rows.filter((r) => r.picture === picture && r.state === 'done');
 
 /**
@@ -69,7 +74,7 @@ export function useFramesPlaying(run: Run | null): void {
         else {
           last = due;
           const row = rows[due % rows.length];
-          await show(client, row.id, others.find((o) => o.frame === row.frame)?.id ?? null);
+          await show(client, queries, row.id, others.find((o) => o.frame === row.frame)?.id ?? null);
         }
       }
     };
@@ -81,4 +86,10 @@ export function useFramesPlaying(run: Run | null): void {
   // Another run, or none, plays nothing.
   // biome-ignore lint/correctness/useExhaustiveDependencies: ends with the run that played
   useEffect(() => () => usePlaying.setState({ on: false }), [id]);
+}
+
+/** The run of which A shows a frame; null where it shows something else. */
+export function useRunInA(): Run | null {
+  const id = useDesk(({ a }) => (a.kind === 'trial' ? a.id : null));
+  return useRun(useTrial(id)?.run?.id ?? null);
 }
