@@ -24,56 +24,9 @@ writeFileSync(
 );
 afterAll(() => rmSync(folder, { recursive: true }));
 
-const small = ['--recipe', 'Sketch', '--size', '32x18', '--set', 'sampling.cameraMin=2', 'sampling.cameraMax=4'];
-const frames = ['run', 'quay-dawn', '--outputs', OUTPUTS, '--frames', '1-3x2', ...small];
-
-test('frames are delivered once, checked, and what is gone is rendered to the same bits', () => {
-  const dir = at('delivered');
-  const first = lantern(...frames, '--out', dir, '--json', '-');
-  expect([first.code, JSON.parse(first.out)]).toMatchObject([0, { complete: true, rendered: 4, files: 4 }]);
-  const names = ['dark', 'main'].flatMap((o) => [1, 3].map((f) => `quay-dawn_${o}_01.000${f}.exr`));
-  expect(readdirSync(dir).sort()).toEqual(['manifest.json', ...names]);
-  const manifest = manifestSchema.parse(JSON.parse(readFileSync(join(dir, 'manifest.json'), 'utf8')));
-  expect(manifest).toMatchObject({ shot: 'quay-dawn', frames: '1,3', complete: true });
-  expect(execFileSync('exrinfo', [join(dir, names[3])]).toString()).toContain('group.sun');
-  expect(lantern('verify', dir).code).toBe(0);
-  unlinkSync(join(dir, names[2]));
-  writeFileSync(join(dir, names[0]), 'something else');
-  const told = lantern('verify', dir, '--json', '-');
-  expect([told.code, JSON.parse(told.out).faults]).toEqual([
-    1,
-    [
-      { name: names[0], fault: `it has 14 bytes, not ${manifest.files[0].bytes}` },
-      { name: names[2], fault: 'it is not there' },
-    ],
-  ]);
-  const again = lantern(...frames, '--out', dir, '--missing', '--json', '-');
-  expect([again.code, JSON.parse(again.out)]).toMatchObject([0, { complete: true, rendered: 2 }]);
-  expect(lantern('verify', dir).code).toBe(0);
-  const after = manifestSchema.parse(JSON.parse(readFileSync(join(dir, 'manifest.json'), 'utf8')));
-  expect(after.files).toEqual(manifest.files);
-});
-
-test('what would be delivered by mistake is refused, or told', async () => {
-  const dir = at('never');
-  writeFileSync(at('taken.json'), '');
-  const run = (...more: string[]) => refusal(...frames.slice(0, 4), '--out', dir, ...more);
-  expect(await refusal('run', 'quay-dawn', '--out', dir)).toMatch(/needs --outputs/);
-  expect(await run('--frames', '1-60')).toBe('--frames 1-60: the shot has frames 1 to 48');
-  expect(await run('--frames', 'all')).toMatch(/^--frames all: a frame as 5/);
-  expect(await run('--order', 'last')).toBe('--order last: must be ends or rising');
-  expect(await run('--missing=yes')).toBe('--missing takes no value');
-  writeFileSync(at('none.json'), '{"list": []}');
-  expect(await refusal('run', 'quay-dawn', '--outputs', at('none.json'), '--out', dir)).toMatch(/no output is chosen/);
-  const delivered = at('delivered');
-  expect(await refusal(...frames, '--out', delivered)).toMatch(/0001.exr: it is there already; --missing/);
-  expect(await refusal(...frames, '--out', delivered, '--missing', '--seed', '9')).toMatch(/of something else/);
-  expect(await refusal('verify', folder)).toMatch(/manifest.json: no such file/);
-});
-
 /** A shot of its own with recipe, outputs and stack, as a server packs it. */
 async function packedShot(path: string): Promise<void> {
-  const scene = emptyShot('rock');
+  const scene = { ...emptyShot('rock'), frames: { first: 1, last: 3, perSecond: 24 } };
   const shot = {
     schema: 1,
     program: 'test',
@@ -106,9 +59,56 @@ async function packedShot(path: string): Promise<void> {
   for await (const piece of tarOf(files)) parts.push(piece.slice());
   writeFileSync(path, Buffer.concat(parts));
 }
+beforeAll(() => packedShot(at('rock.tar')));
+
+const small = ['--recipe', 'Sketch', '--size', '32x18', '--set', 'sampling.cameraMin=2', 'sampling.cameraMax=4'];
+const frames = ['run', at('rock.tar'), '--outputs', OUTPUTS, '--frames', '1-3x2', ...small];
+
+test('frames are delivered once, checked, and what is gone is rendered to the same bits', () => {
+  const dir = at('delivered');
+  const first = lantern(...frames, '--out', dir, '--json', '-');
+  expect([first.code, JSON.parse(first.out)]).toMatchObject([0, { complete: true, rendered: 4, files: 4 }]);
+  const names = ['dark', 'main'].flatMap((o) => [1, 3].map((f) => `rock_${o}_01.000${f}.exr`));
+  expect(readdirSync(dir).sort()).toEqual(['manifest.json', ...names]);
+  const manifest = manifestSchema.parse(JSON.parse(readFileSync(join(dir, 'manifest.json'), 'utf8')));
+  expect(manifest).toMatchObject({ shot: 'rock', frames: '1,3', complete: true });
+  expect(execFileSync('exrinfo', [join(dir, names[3])]).toString()).toContain('group.sky');
+  expect(lantern('verify', dir).code).toBe(0);
+  unlinkSync(join(dir, names[2]));
+  writeFileSync(join(dir, names[0]), 'something else');
+  const told = lantern('verify', dir, '--json', '-');
+  expect([told.code, JSON.parse(told.out).faults]).toEqual([
+    1,
+    [
+      { name: names[0], fault: `it has 14 bytes, not ${manifest.files[0].bytes}` },
+      { name: names[2], fault: 'it is not there' },
+    ],
+  ]);
+  const again = lantern(...frames, '--out', dir, '--missing', '--json', '-');
+  expect([again.code, JSON.parse(again.out)]).toMatchObject([0, { complete: true, rendered: 2 }]);
+  expect(lantern('verify', dir).code).toBe(0);
+  const after = manifestSchema.parse(JSON.parse(readFileSync(join(dir, 'manifest.json'), 'utf8')));
+  expect(after.files).toEqual(manifest.files);
+});
+
+test('what would be delivered by mistake is refused, or told', async () => {
+  const dir = at('never');
+  writeFileSync(at('taken.json'), '');
+  const run = (...more: string[]) => refusal(...frames.slice(0, 4), '--out', dir, ...more);
+  expect(await refusal('run', 'quay-dawn', '--out', dir)).toMatch(/needs --outputs/);
+  expect(await run('--frames', '1-60')).toBe('--frames 1-60: the shot has frames 1 to 3');
+  expect(await run('--frames', 'all')).toMatch(/^--frames all: a frame as 5/);
+  expect(await run('--order', 'last')).toBe('--order last: must be ends or rising');
+  expect(await run('--missing=yes')).toBe('--missing takes no value');
+  writeFileSync(at('none.json'), '{"list": []}');
+  expect(await refusal('run', 'quay-dawn', '--outputs', at('none.json'), '--out', dir)).toMatch(/no output is chosen/);
+  const delivered = at('delivered');
+  expect(await refusal(...frames, '--out', delivered)).toMatch(/0001.exr: it is there already; --missing/);
+  expect(await refusal(...frames, '--out', delivered, '--missing', '--seed', '9')).toMatch(/of something else/);
+  expect(await refusal('verify', folder)).toMatch(/manifest.json: no such file/);
+});
 
 test('a packed shot is delivered by its own recipe and outputs, denoised, with what its stack makes', async () => {
-  await packedShot(at('rock.tar'));
   const dir = at('rock');
   const run = lantern('run', at('rock.tar'), '--frames', '1', '--comp', 'exr', '--out', dir, '--json', '-');
   expect([run.code, run.err]).toEqual([0, expect.any(String)]);
@@ -128,9 +128,49 @@ test('a packed shot is delivered by its own recipe and outputs, denoised, with w
   expect([plain.code, JSON.parse(plain.out).samples]).toEqual([0, 32 * 18 * 4]);
 });
 
+test('a job for other queues: a task a frame beside each other, then one that gathers to what one process delivers', () => {
+  const run = (...more: string[]) => lantern('run', at('rock.tar'), '--frames', '1-3x2', ...more);
+  expect(run('--out', at('parted'), '--job', at('job.json')).code).toBe(0);
+  const template = JSON.parse(readFileSync(at('job.json'), 'utf8'));
+  expect(template).toMatchObject({
+    specificationVersion: 'jobtemplate-2023-09',
+    name: 'rock 1,3',
+    parameterDefinitions: [
+      { name: 'Program', type: 'STRING', default: 'lantern' },
+      { name: 'Shot', type: 'PATH', objectType: 'FILE', dataFlow: 'IN', default: 'rock.tar' },
+      { name: 'Folder', type: 'PATH', objectType: 'DIRECTORY', dataFlow: 'OUT', default: 'parted' },
+    ],
+    steps: [
+      { name: 'Frames', parameterSpace: { taskParameterDefinitions: [{ name: 'Frame', type: 'INT', range: '1,3' }] } },
+      { name: 'Manifest', dependencies: [{ dependsOn: 'Frames' }] },
+    ],
+  });
+  // What a queue makes of an action.
+  const called = (step: number, frame: number | null) => {
+    const values: Record<string, string> = { 'Task.Param.Frame': String(frame) };
+    for (const { name, type, default: value } of template.parameterDefinitions)
+      values[`Param.${name}`] = type === 'PATH' ? at(value) : value;
+    const { args } = template.steps[step].script.actions.onRun;
+    return lantern(...args.map((a: string) => a.replace(/\{\{(.*?)\}\}/g, (_, key) => values[key])), '--json', '-');
+  };
+  const dir = at('parted');
+  for (const frame of [3, 1]) expect(called(0, frame).code).toBe(0);
+  const piece = 'manifest.1.json';
+  expect(readdirSync(dir).sort()).toEqual([piece, 'manifest.3.json', 'rock_main_01.0001.exr', 'rock_main_01.0003.exr']);
+  // A task that comes again renders nothing, and the last one what has gone.
+  expect(JSON.parse(called(0, 1).out)).toMatchObject({ complete: true, rendered: 0, files: 1 });
+  unlinkSync(join(dir, 'rock_main_01.0003.exr'));
+  expect(JSON.parse(called(1, null).out)).toMatchObject({ complete: true, rendered: 1, files: 2 });
+  expect(run('--out', at('whole')).code).toBe(0);
+  const filesIn = (folder: string) =>
+    manifestSchema.parse(JSON.parse(readFileSync(join(at(folder), 'manifest.json'), 'utf8'))).files;
+  expect(readdirSync(dir).sort()).toEqual(readdirSync(at('whole')).sort());
+  expect(filesIn('parted')).toEqual(filesIn('whole'));
+});
+
 test('what is no package, or has no stack, is refused by its name', async () => {
   writeFileSync(at('text.tar'), 'no tar');
   expect(await refusal('run', at('text.tar'), '--out', at('none'))).toMatch(/text\.tar: /);
   expect(await refusal('render', at('absent.tar'), '--out', at('x.exr'))).toMatch(/absent\.tar: /);
-  expect(await refusal(...frames, '--comp', 'exr', '--out', at('none'))).toMatch(/^--comp: only a package/);
+  expect(await refusal('run', 'quay-dawn', ...frames.slice(2), '--comp', 'exr', '--out', at('none'))).toMatch(/^--comp: only a package/);
 });

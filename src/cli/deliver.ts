@@ -19,10 +19,9 @@ import {
   type Order,
   type RunFile,
   runPictures,
-  verifyFiles,
 } from '@/core/runs';
 import type { Camera, Scene } from '@/core/scene';
-import { fileHash, hashed, namesIn, writeWhole } from '@/node/folder';
+import { hashed, namesIn, writeWhole } from '@/node/folder';
 import { sha256 } from '@/node/hash';
 import { compFile, compFrame } from '@/render/node/comp-frame';
 import { denoisedFrame, type Filtering } from '@/render/node/denoised-frame';
@@ -35,11 +34,12 @@ import { Besides } from '@/render/views/besides';
 import { type Arguments, one, parseArguments, print, UsageError, wholeNumber } from './args';
 import type { Assets } from './assets';
 import { framesOf } from './frames';
+import { writeJob } from './job';
+import { endPieces, pieceName, thereAlready } from './pieces';
 import { progressTeller } from './progress';
 import { loadRecipe, loadScene } from './render';
 import { loadPackage, type Warning } from './scenes';
 import { loadOutputs } from './split';
-import { manifestIn } from './verify';
 
 const OPTIONS = {
   frames: 'value',
@@ -56,7 +56,9 @@ const OPTIONS = {
   order: 'value',
   name: 'value',
   json: 'value',
+  job: 'value',
   missing: 'flag',
+  piece: 'flag',
   overwrite: 'flag',
 } as const;
 
@@ -93,19 +95,6 @@ class Pools {
   close(): void {
     for (const pool of this.pools.values()) pool.close();
   }
-}
-
-/** What was delivered already of the same: its files that are as they were, by name. Throws where the folder holds something else. */
-async function thereAlready(dir: string, wanted: Manifest): Promise<Map<string, ManifestFile>> {
-  const known = await manifestIn(dir);
-  if (!known) return new Map();
-  const same = (['shot', 'camera', 'scene', 'recipe', 'outputs'] as const).every(
-    (key) => canonicalJson(known[key]) === canonicalJson(wanted[key]),
-  );
-  if (!same) throw new UsageError(`${dir}: it holds what was delivered of something else; choose another folder`);
-  const faults = new Set((await verifyFiles(known, (name) => fileHash(join(dir, name)))).map((f) => f.name));
-  wanted.rendered.push(...known.rendered);
-  return new Map(known.files.filter((f) => !faults.has(f.name)).map((f) => [f.name, f]));
 }
 
 /** What the arguments ask to be delivered. */
@@ -216,10 +205,20 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
   const filesAt = filesOfRun(of, names);
   const plan = new Map(frames.map((f) => [f, filesAt(f).files]));
   const all = [...plan.values()].flat(2).map((f) => f.name);
-  const isMissing = args.options.has('missing');
-  const there = isMissing ? await thereAlready(dir, manifest) : new Map<string, ManifestFile>();
+  const [isMissing, isPiece] = ['missing', 'piece'].map((flag) => args.options.has(flag));
+  const job = one(args, 'job');
+  if (job !== undefined) {
+    await writeJob(job, args, frames, names.shot);
+    print(one(args, 'json') === '-', { job, tasks: frames.length }, `${job}: ${frames.length} frames, a task each\n`);
+    return 0;
+  }
+  const manifestName = isPiece ? pieceName(frames) : MANIFEST_NAME;
+  // A piece looks at its own files alone, and tells of them.
+  const isLookedAt = ({ name }: ManifestFile) => !isPiece || all.includes(name);
+  const there = isMissing ? await thereAlready(dir, manifest, isLookedAt) : new Map<string, ManifestFile>();
+  if (isPiece) manifest.rendered = manifest.rendered.filter((r) => frames.includes(r.frame));
   if (!isMissing && !args.options.has('overwrite')) {
-    const [taken] = await namesIn(dir, [...all, MANIFEST_NAME]);
+    const [taken] = await namesIn(dir, [...all, manifestName]);
     if (taken !== undefined)
       throw new UsageError(
         `${join(dir, taken)}: it is there already; --missing renders what is not, --overwrite all anew`,
@@ -239,7 +238,7 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
       rendered: [...manifest.rendered].sort((a, b) => a.frame - b.frame),
       files: [...manifest.files].sort((a, b) => (a.name < b.name ? -1 : 1)),
     };
-    await writeWhole(dir, MANIFEST_NAME, [Buffer.from(`${JSON.stringify(sorted, null, 1)}\n`)]);
+    await writeWhole(dir, manifestName, [Buffer.from(`${JSON.stringify(sorted, null, 1)}\n`)]);
   };
   const abort = new AbortController();
   const onSignal = () => abort.abort();
@@ -291,6 +290,7 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
   if (process.stderr.isTTY) process.stderr.write('\n');
   if (todo.length === 0) await write(true);
   const isDone = done === todo.length;
+  if (isDone && !isPiece) await endPieces(dir);
   const bytes = manifest.files.reduce((n, f) => n + f.bytes, 0);
   print(
     one(args, 'json') === '-',

@@ -27,7 +27,7 @@ const HELP = `lantern: renders, inspects and checks films.
   lantern comp stack.json --out file.exr|png|cube [--frames 1-48] [--most WHITES] [--json -]
   lantern run <shot | file.glb | shot.tar> --outputs file.json --out folder [--frames 1-10,15,20-48x2] [--missing]
                  [--overwrite] [--comp exr|png] [--recipe …] [--set key=value …] [--camera NAME] [--size WxH] [--order ends|rising] [--name SHOT]
-                 [--threads N] [--json -]
+                 [--threads N] [--piece] [--job job.json] [--json -]
   lantern verify folder [--json -]
   lantern export <shot | file.glb | scene.json> --out file.glb|scene.json
   lantern info file.exr [--json -]

@@ -4,9 +4,9 @@ import { MANIFEST_NAME, type Manifest, manifestSchema, verifyFiles } from '@/cor
 import { fileHash } from '@/node/folder';
 import { one, parseArguments, print, UsageError } from './args';
 
-/** The manifest of a folder; null where there is none. Throws for one that cannot be read. */
-export async function manifestIn(dir: string): Promise<Manifest | null> {
-  const text = await readFile(join(dir, MANIFEST_NAME), 'utf8').catch((error: NodeJS.ErrnoException) => {
+/** The manifest of a folder, or of a piece by its name; null where there is none. Throws for one that cannot be read. */
+export async function manifestIn(dir: string, name = MANIFEST_NAME): Promise<Manifest | null> {
+  const text = await readFile(join(dir, name), 'utf8').catch((error: NodeJS.ErrnoException) => {
     if (error.code === 'ENOENT') return null;
     throw new UsageError(`${dir}: ${error.message}`);
   });
@@ -14,7 +14,7 @@ export async function manifestIn(dir: string): Promise<Manifest | null> {
   try {
     return manifestSchema.parse(JSON.parse(text));
   } catch {
-    throw new UsageError(`${join(dir, MANIFEST_NAME)}: it is no manifest of delivered files`);
+    throw new UsageError(`${join(dir, name)}: it is no manifest of delivered files`);
   }
 }
 

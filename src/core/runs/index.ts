@@ -9,6 +9,7 @@ export {
   workLeft,
 } from './forecast';
 export { evenly, FramesError, framesText, inOrder, ORDERS, type Order, parseFrames } from './frames';
+export { type JobPath, jobTemplate } from './job';
 export { MANIFEST_NAME, type Manifest, type ManifestFile, manifestSchema, verifyFiles } from './manifest';
 export {
   COMP,
