@@ -172,5 +172,7 @@ test('what is no package, or has no stack, is refused by its name', async () => 
   writeFileSync(at('text.tar'), 'no tar');
   expect(await refusal('run', at('text.tar'), '--out', at('none'))).toMatch(/text\.tar: /);
   expect(await refusal('render', at('absent.tar'), '--out', at('x.exr'))).toMatch(/absent\.tar: /);
-  expect(await refusal('run', 'quay-dawn', ...frames.slice(2), '--comp', 'exr', '--out', at('none'))).toMatch(/^--comp: only a package/);
+  expect(await refusal('run', 'quay-dawn', ...frames.slice(2), '--comp', 'exr', '--out', at('none'))).toMatch(
+    /^--comp: only a package/,
+  );
 });

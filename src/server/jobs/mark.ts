@@ -2,7 +2,13 @@ import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 
 /** Files that decide which bits a picture has. */
-const BUILT = ['build/thread.mjs', 'build/packing.mjs', 'build/worker.mjs', 'public/wasm/kernel.wasm', 'public/wasm/denoise.wasm'];
+const BUILT = [
+  'build/thread.mjs',
+  'build/packing.mjs',
+  'build/worker.mjs',
+  'public/wasm/kernel.wasm',
+  'public/wasm/denoise.wasm',
+];
 
 /** What a worker was built from: equal marks render equal bits. */
 export function buildMark(root: URL): string {
