@@ -172,11 +172,25 @@ test('all of it is there after a reload; entries are switched, moved and taken b
   // Green is halved as it is encoded.
   await expect.poll(greenOverRed, { timeout: 30000 }).toBeLessThan(0.7);
   const names = () => entries().allInnerTexts();
+  const target = page.getByRole('checkbox', { name: 'exposure on' });
+  // What is measured of the stack comes into its rows, and moves those below.
+  let before = 0;
+  await expect
+    .poll(
+      async () => {
+        const { y } = (await target.boundingBox())!;
+        const isStill = y === before;
+        before = y;
+        return isStill;
+      },
+      { intervals: [500] },
+    )
+    .toBe(true);
   const from = (await page.getByRole('button', { name: 'drag look table' }).boundingBox())!;
-  const to = (await page.getByRole('checkbox', { name: 'exposure on' }).boundingBox())!;
   await page.mouse.move(from.x + 4, from.y + 4);
   await page.mouse.down();
   await page.mouse.move(from.x + 10, from.y + 40, { steps: 4 });
+  const to = (await target.boundingBox())!;
   await page.mouse.move(to.x + 4, to.y + 4, { steps: 6 });
   await page.mouse.up();
   const isAbove = (texts: string[]) =>

@@ -72,12 +72,14 @@ test('what is left over is told before the start, each with what puts it right',
 });
 
 test('three frames in two pictures are delivered while the page goes on, with a manifest that holds', async () => {
+  await page.getByLabel('wanted by').fill('2031-02-03T08:00');
   await page.getByRole('button', { name: 'Start 3 frames' }).click();
   await expect(page.getByTestId('frames')).toBeVisible();
   await expect(cell(1)).toBeEnabled();
   await expect(done()).toHaveText('6', { timeout: 120000 });
   folder = (await page.getByTestId('run-folder').getByRole('button').textContent())!.trim();
   await expect(page.getByTestId('run-folder')).toContainText('9 files there ·');
+  await expect(page.getByTestId('run-wanted')).toContainText(/: done [\d:]+ before/);
   await expect.poll(() => readdirSync(folder).includes('manifest.json')).toBe(true);
   await expect
     .poll(() => JSON.parse(readFileSync(join(folder, 'manifest.json'), 'utf8')).complete, { timeout: 20000 })

@@ -32,6 +32,8 @@ export const runLineSchema = z.object({
   priority: z.number().int(),
   state: z.enum(RUN_STATES),
   createdAt: z.string(),
+  /** When it is wanted; null where nobody said. */
+  wantedAt: z.string().nullable(),
   /** When its last frame was finished; null while one is not. */
   endedAt: z.string().nullable(),
   pictures: z.number().int(),
@@ -78,6 +80,9 @@ export interface Run extends RunLine {
   rows: RunFrame[];
 }
 
+/** A time with its date, as 2031-02-03T08:00:00Z. */
+const moment = z.iso.datetime({ offset: true });
+
 /** What is sent to start a run; its scene, recipe and outputs are those of the draft. */
 export const newRunSchema = z.strictObject({
   frames: z.string().trim().min(1).max(2000),
@@ -98,6 +103,7 @@ export const newRunSchema = z.strictObject({
   proof: z.boolean().default(false),
   /** As which kind of file what the shot's stack makes is delivered too; null for not. */
   comp: z.enum(COMP_KINDS).nullable().default(null),
+  wantedAt: moment.nullable().default(null),
   key: identifier.nullable().default(null),
 });
 export type NewRun = z.infer<typeof newRunSchema>;
@@ -108,6 +114,7 @@ export const editRunSchema = z.strictObject({
   priority: z.number().int().min(-3).max(3).optional(),
   title: z.string().trim().min(1).max(120).optional(),
   removed: z.boolean().optional(),
+  wantedAt: moment.nullable().optional(),
 });
 export type EditRun = z.infer<typeof editRunSchema>;
 

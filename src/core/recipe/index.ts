@@ -1,3 +1,4 @@
+export { withSamples } from './effort';
 export { BEAUTY_ALONE, isPreset, NOT_DENOISED, PRESETS, type PresetName } from './presets';
 export {
   canonicalJson,

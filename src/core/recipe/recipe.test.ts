@@ -8,6 +8,7 @@ import {
   parseRecipe,
   RecipeError,
   settingAt,
+  withSamples,
   withSetting,
 } from '.';
 
@@ -80,4 +81,12 @@ describe('recipes', () => {
       { seed: 5 },
     );
   });
+});
+
+test('other numbers of samples stop at the noise that they lead to, within what a recipe takes', () => {
+  const recipe = parseRecipe({ sampling: { cameraMin: 8, cameraMax: 64, stopNoise: 2 } });
+  expect(withSamples(recipe, 4).sampling).toMatchObject({ cameraMin: 32, cameraMax: 256, stopNoise: 1 });
+  expect(withSamples(recipe, 1)).toEqual(recipe);
+  expect(withSamples(parseRecipe({ sampling: { cameraMin: 1, cameraMax: 40000 } }), 2).sampling.cameraMax).toBe(65536);
+  expect(withSamples(parseRecipe({ sampling: { cameraMin: 1, cameraMax: 1 } }), 0.25).sampling.cameraMin).toBe(1);
 });

@@ -75,6 +75,27 @@ export function workAhead(
   return { value: sum('value'), low: sum('low'), high: sum('high') };
 }
 
+/** Most workers that are thought of. */
+const MOST_WORKERS = 64;
+
+/** Whether something is done in time, or may be, or is not; by how many seconds, surely; and how many workers would do it surely. */
+export interface InTime {
+  is: 'in time' | 'open' | 'late';
+  /** To spare at least; late at most where it is open; late at least. */
+  seconds: number;
+  /** Null where it is in time, and where no number of workers is enough. */
+  needed: number | null;
+}
+
+/** Holds the time that is left on so many workers against that in which it is wanted. */
+export function inTime(leftOn: (workers: number) => TimeLeft, within: number, workers: number): InTime {
+  const { low, high } = leftOn(workers);
+  if (high <= within) return { is: 'in time', seconds: within - high, needed: null };
+  let needed: number | null = null;
+  for (let w = workers + 1; w <= MOST_WORKERS && needed === null; w++) if (leftOn(w).high <= within) needed = w;
+  return low > within ? { is: 'late', seconds: low - within, needed } : { is: 'open', seconds: high - within, needed };
+}
+
 /** The sum of times, each with its interval, whose errors may go the same way. */
 export const summed = (times: readonly TimeLeft[]): TimeLeft =>
   times.reduce((a, b) => ({ value: a.value + b.value, low: a.low + b.low, high: a.high + b.high }), {

@@ -1,6 +1,7 @@
 export { type Checked, type Finding, leftovers, MOST_FILM_BYTES, type Repair } from './check';
 export {
   type Delivered,
+  inTime,
   type Left,
   summed,
   type TimeLeft,

@@ -4,7 +4,7 @@ import { parseOutputs } from '../outputs';
 import { parseRecipe, withSetting } from '../recipe';
 import { type SceneDocument, sceneSchema } from '../scene';
 import { type Checked, leftovers } from './check';
-import { summed, timeLeft, workAhead, workLeft } from './forecast';
+import { inTime, summed, timeLeft, workAhead, workLeft } from './forecast';
 import { FramesError, framesText, inOrder, parseFrames } from './frames';
 import { verifyFiles } from './manifest';
 import { filesOfFrame, runPictures } from './plan';
@@ -250,6 +250,18 @@ test('time that is left is told of the frames about each, and not before three a
   // Three frames on two workers take two rounds.
   expect(timeLeft({ value: 30, low: 27, high: 33 }, 3, 2).value).toBeCloseTo(20);
   expect(timeLeft({ value: 300, low: 270, high: 330 }, 30, 2)).toEqual({ value: 150, low: 135, high: 165 });
+});
+
+test('a run is in time, late, or neither for certain; then so many workers would do', () => {
+  const work = { value: 3600, low: 3000, high: 4200 };
+  const leftOn = (workers: number) => timeLeft(work, 100, workers);
+  expect(inTime(leftOn, 5000, 1)).toEqual({ is: 'in time', seconds: 800, needed: null });
+  expect(inTime(leftOn, 4000, 1)).toEqual({ is: 'open', seconds: 200, needed: 2 });
+  expect(inTime(leftOn, 1500, 1)).toEqual({ is: 'late', seconds: 1500, needed: 3 });
+  // A frame is no quicker on many.
+  expect(inTime(leftOn, 30, 1)).toEqual({ is: 'late', seconds: 2970, needed: null });
+  for (let w = 1; w < 3; w++) expect(leftOn(w).high).toBeGreaterThan(1500);
+  expect(leftOn(3).high).toBeLessThanOrEqual(1500);
 });
 
 test('of noisy frame times the interval holds the truth nineteen times of twenty', () => {

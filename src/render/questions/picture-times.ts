@@ -10,4 +10,8 @@ export const pictureTimes: Question<{ patient: Patient; recipes: Recipe[]; threa
   desk,
   { patient, recipes, threads },
   asking,
-) => liveOf(desk).borrow((pool) => predictPictures(pool, desk.sceneOf, patient, recipes, threads, asking));
+) =>
+  liveOf(desk).borrow(async (pool) => {
+    const told = await predictPictures(pool, desk.sceneOf, patient, recipes, threads, asking);
+    return told.map(([own]) => own);
+  });

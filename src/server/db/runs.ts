@@ -47,12 +47,13 @@ const counted = (sql: Sql) => sql`
 
 const line = (sql: Sql) => sql`
   run.id, run.shot_id as shot, run.number, run.title, run.camera, run.frames, run.folder, run.keeps_films as "keepsFilms", run.priority,
-  run.state, run.created_at as "createdAt", counts, "endedAt", pictures, files, of_files.fault, "besideTracing"`;
+  run.state, run.created_at as "createdAt", run.wanted_at as "wantedAt", counts, "endedAt", pictures, files, of_files.fault, "besideTracing"`;
 
 const iso = (value: unknown) => (value === null ? null : new Date(value as string).toISOString());
 const asLine = <T extends RunLine>(row: T): T => ({
   ...row,
   createdAt: iso(row.createdAt)!,
+  wantedAt: iso(row.wantedAt),
   endedAt: iso(row.endedAt),
 });
 
@@ -158,6 +159,7 @@ export interface NewRunRow {
   keepsFilms: boolean;
   comp?: { as: CompKind; stack: StackDocument; moods: Moods } | null;
   priority: number;
+  wantedAt?: string | null;
   key: string | null;
   /** Its pictures by their recipes, and the outputs that are of each. */
   pictures: readonly { recipe: Recipe; recipeHash: string; outputs: Outputs }[];
@@ -186,9 +188,9 @@ export async function addRun(sql: Sql, run: NewRunRow, queue: InsideMany): Promi
     if (known) return known;
     const number = await nextRun(tx, run.shot);
     const id = newId();
-    await tx`insert into run (id, shot_id, number, title, revision_id, camera, frames, recipe, outputs, folder, overwrites, keeps_films, priority, key, comp, stack, moods)
+    await tx`insert into run (id, shot_id, number, title, revision_id, camera, frames, recipe, outputs, folder, overwrites, keeps_films, priority, wanted_at, key, comp, stack, moods)
       values (${id}, ${run.shot}, ${number}, ${run.title}, ${run.revision}, ${run.camera}, ${run.frames}, ${tx.json(run.recipe as never)}, ${tx.json(run.outputs as never)},
-              ${run.folder(number)}, ${run.overwrites}, ${run.keepsFilms}, ${run.priority}, ${run.key}, ${run.comp?.as ?? null},
+              ${run.folder(number)}, ${run.overwrites}, ${run.keepsFilms}, ${run.priority}, ${run.wantedAt ?? null}, ${run.key}, ${run.comp?.as ?? null},
               ${run.comp ? tx.json(run.comp.stack as never) : null}, ${run.comp ? tx.json(run.comp.moods as never) : null})`;
     for (const p of run.pictures)
       await tx`insert into recipe (hash, document) values (${p.recipeHash}, ${tx.json(JSON.parse(canonicalJson(p.recipe)))}) on conflict do nothing`;
@@ -231,6 +233,7 @@ export async function editRun(
     const [row] = await tx<{ state: RunState; priority: number; gone: boolean }[]>`
       update run set title = coalesce(${change.title ?? null}, title), state = coalesce(${change.state ?? null}, state),
         priority = coalesce(${change.priority ?? null}, priority),
+        wanted_at = ${change.wantedAt === undefined ? tx`wanted_at` : change.wantedAt},
         removed_at = case when ${removed}::boolean is null then removed_at when ${removed}::boolean then now() end
       where id = ${id} returning state, priority, removed_at is not null as gone`;
     if (!row) return null;

@@ -164,6 +164,7 @@ export async function startRun(sql: Sql, shot: ShotRow, asked: NewRun): Promise<
       keepsFilms: asked.keepsFilms || asked.proof,
       comp: of.comp && { ...of.comp, moods: of.moods },
       priority: asked.proof ? PROOF_PRIORITY : asked.priority,
+      wantedAt: asked.wantedAt,
       key: asked.key,
       pictures,
       order: inOrder(of.frames, asked.order),

@@ -183,8 +183,10 @@ test('three files that are gone or changed are rendered anew, and no others', as
 });
 
 test('a run that is paused leaves the queue, keeps what is there, and goes on; an urgent frame is next', async () => {
-  const id = await start({ frames: '1-6', order: 'rising' });
+  const id = await start({ frames: '1-6', order: 'rising', wantedAt: '2031-02-03T08:00:00Z' });
   expect(await work(2)).toEqual(['1a', '1b']);
+  expect((await runById(sql, id))!.wantedAt).toBe('2031-02-03T08:00:00.000Z');
+  await editRun(sql, id, { wantedAt: '2031-02-04T08:00:00+02:00' }, queue.addFrames, queue.takeBack);
   await editRun(sql, id, { state: 'paused' }, queue.addFrames, queue.takeBack);
   expect(await queue.take()).toBeNull();
   // Frames of a paused run are not stranded.
@@ -196,7 +198,10 @@ test('a run that is paused leaves the queue, keeps what is there, and goes on; a
   expect(await work(3)).toEqual(['5a', '2a', '2b']);
   await editRun(sql, id, { state: 'stopped' }, queue.addFrames, queue.takeBack);
   expect(await work()).toEqual([]);
-  expect((await runById(sql, id))!.counts).toMatchObject({ all: 12, done: 5, left: 7 });
+  expect(await runById(sql, id)).toMatchObject({
+    counts: { all: 12, done: 5, left: 7 },
+    wantedAt: '2031-02-04T06:00:00.000Z',
+  });
 });
 
 test('a frame whose run is paused while it is rendered goes on later to the same bits', async () => {

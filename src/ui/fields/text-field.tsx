@@ -2,7 +2,8 @@
 
 import type { KeyboardEvent } from 'react';
 
-const LOOK =
+/** How a field to type into looks. */
+export const LOOK =
   'rounded-sm border border-line bg-pit px-2 py-1 text-ink outline-none placeholder:text-dim focus:border-soft';
 
 /** A line of text; several with `rows`. */

@@ -15,6 +15,8 @@ export interface NewRunChoice {
   comp: CompKind | null;
   overwrites: boolean;
   title: string;
+  /** When it is wanted; null, or not there, where nobody said. */
+  wantedAt?: string | null;
 }
 
 interface NewRunState {

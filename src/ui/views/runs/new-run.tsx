@@ -21,6 +21,7 @@ import { tell } from '../../state/tell';
 import { CheckList } from './check-list';
 import { useChecked, useFrames, useLeftovers } from './checked';
 import { Outlook } from './outlook';
+import { WantedField } from './wanted';
 
 const ORDER_WORDS = { ends: 'first, middle and last first', rising: 'as they come' } as const;
 
@@ -73,10 +74,10 @@ export function NewRun() {
     setBusy(true);
     try {
       await saveDraftNow(shot);
-      const { title, folder, order, keepsFilms, overwrites } = choice;
-      const run = await api.startRun(shot, { ...asked, title, folder, order, keepsFilms, overwrites });
+      const { title, folder, order, keepsFilms, overwrites, wantedAt = null } = choice;
+      const run = await api.startRun(shot, { ...asked, title, folder, order, keepsFilms, overwrites, wantedAt });
       useDesk.getState().set({ run: run.id, face: 'frames' });
-      set({ overwrites: false, title: '' });
+      set({ overwrites: false, title: '', wantedAt: null });
     } catch (error) {
       tell(error);
     } finally {
@@ -208,6 +209,12 @@ export function NewRun() {
             films too
           </Word>
         </Row>
+        <Row
+          words="wanted by"
+          tip="When it is to be there: before the start and while it renders you are told whether it will be, and how many workers would do it."
+        >
+          <WantedField value={choice.wantedAt ?? null} onChange={(wantedAt) => set({ wantedAt })} />
+        </Row>
         {isReady && (
           <CheckList
             findings={findings}
@@ -218,7 +225,7 @@ export function NewRun() {
           />
         )}
       </div>
-      {checked && <Outlook checked={checked} />}
+      {checked && <Outlook checked={checked} wantedAt={choice.wantedAt ?? null} />}
       <div className="flex items-center gap-2 border-t border-line px-3.5 py-2.5">
         <Tip
           text="Renders one small frame of all pictures at once: every layer of every file is looked through, and what is written is held against the picture."

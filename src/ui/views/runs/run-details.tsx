@@ -15,6 +15,7 @@ import { Fact } from './fact';
 import { Movies } from './movies';
 import { Take } from './take';
 import { betweenTimes, runLeft, timeOfDay } from './times';
+import { WantedField, wantedWords } from './wanted';
 
 /** A run that has been started: how far it is, when it is done, what it delivered, and what can be done about it. */
 export function RunDetails({ run }: { run: RunLine }) {
@@ -53,6 +54,7 @@ export function RunDetails({ run }: { run: RunLine }) {
             {one && <p className="num text-dim">{timeOfDay(one.value)} with one more worker</p>}
           </Fact>
         )}
+        <WantedFact run={run} whole={whole} workers={workers} isOn={isOn} />
         <Fact words="frames">
           <span className="num break-all">{run.frames}</span> through {run.camera}
         </Fact>
@@ -96,6 +98,42 @@ export function RunDetails({ run }: { run: RunLine }) {
         {whole && <Faults whole={whole} />}
       </div>
     </>
+  );
+}
+
+/** When it is wanted, and whether it will be there. */
+function WantedFact({
+  run,
+  whole,
+  workers,
+  isOn,
+}: {
+  run: RunLine;
+  whole: Run | null;
+  workers: number;
+  isOn: boolean;
+}) {
+  const { wantedAt, endedAt } = run;
+  if (isOver(run)) {
+    if (wantedAt === null || endedAt === null) return null;
+    const spare = (new Date(wantedAt).getTime() - new Date(endedAt).getTime()) / 1000;
+    return (
+      <Fact words="wanted by" testid="run-wanted">
+        <span className="num">{new Date(wantedAt).toLocaleString()}</span>: done {clock(Math.abs(spare))}{' '}
+        {spare >= 0 ? 'before' : 'after'}
+      </Fact>
+    );
+  }
+  const left = whole && isOn ? runLeft(whole, workers) : null;
+  return (
+    <Fact words="wanted by">
+      <span className="flex items-center gap-1">
+        <WantedField value={wantedAt} onChange={(at) => saying(api.editRun(run.id, { wantedAt: at }))} />
+      </span>
+      {wantedAt !== null && left && (
+        <p data-testid="in-time">{wantedWords(wantedAt, (w) => runLeft(whole!, w)!, workers)}</p>
+      )}
+    </Fact>
   );
 }
 

@@ -17,6 +17,7 @@ import { FramesFace } from './frames-face';
 import { MachinesFace } from './machines-face';
 import { RunsPanel } from './runs-panel';
 import { betweenTimes, runLeft, timeOfDay } from './times';
+import { wantedWords } from './wanted';
 
 const SHOT = '01930abc-0000-7000-8000-000000000000';
 const RUN = '01930abc-0000-7000-8000-000000000001';
@@ -67,6 +68,7 @@ const line: RunLine = {
   priority: 0,
   state: 'on',
   createdAt: '2031-01-01T00:00:00Z',
+  wantedAt: null,
   endedAt: null,
   pictures: 1,
   counts: { all: 6, done: 3, failed: 1, left: 0, busy: 1 },
@@ -210,6 +212,30 @@ test('a run that goes on tells what is done, left, noisiest, and why a frame fai
     method: 'POST',
     body: { which: 'failed', urgent: false },
   });
+});
+
+test('when a run is wanted is said, and told against what its frames lead to expect', async () => {
+  runs = [{ ...line, wantedAt: new Date(Date.now() + 3600e3).toISOString() }];
+  act(() => useDesk.getState().set({ run: RUN }));
+  shown(<RunsPanel />);
+  await passes();
+  await passes();
+  expect(screen.getByTestId('in-time').textContent).toMatch(/in time, 59:\d\d to spare$/);
+  fireEvent.click(screen.getByRole('button', { name: 'none' }));
+  expect(sent.at(-1)?.body).toEqual({ wantedAt: null });
+  fireEvent.change(screen.getByLabelText('wanted by'), { target: { value: '2031-02-03T08:00' } });
+  expect(sent.at(-1)?.body).toEqual({ wantedAt: new Date('2031-02-03T08:00').toISOString() });
+});
+
+test('words for when a run is wanted', () => {
+  const now = new Date(2031, 0, 1, 12, 0).getTime();
+  const at = (minutes: number) => new Date(now + minutes * 60000).toISOString();
+  const leftOn = (w: number) => ({ value: 3600 / w, low: 3000 / w, high: 4200 / w });
+  const told = (minutes: number) => wantedWords(at(minutes), leftOn, 1, now);
+  expect(told(-5)).toMatch(/which has passed$/);
+  expect(told(60)).toMatch(/: it may be up to 10:00 late; 2 workers of this speed would make it$/);
+  expect(told(10)).toMatch(/: at least 40:00 late; 7 workers of this speed would make it$/);
+  expect(told(0.5)).toMatch(/more workers would not help$/);
 });
 
 test('frames stand in a row with noise and time, and say what they are while they are not done', async () => {
