@@ -276,6 +276,8 @@ async function handle(message: ToFilm): Promise<void> {
       return;
     case 'live':
       await follow(message);
+      // Why there is no picture yet is another reason now.
+      dirty = true;
       return;
     case 'halt':
       edits++;

@@ -101,7 +101,7 @@ export function Outlook({ checked, wantedAt }: { checked: Checked; wantedAt: str
           <table className="num mt-0.5 text-[11px] leading-[15px] whitespace-nowrap text-dim">
             <thead>
               <tr className="text-left">
-                <th />
+                <td />
                 <th className="font-normal">time</th>
                 <th className="font-normal">noise up to</th>
               </tr>
