@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readdirSync, readFileSync, rmSync, unlinkSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, unlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { NO_MOODS } from '@/core/moods';
@@ -161,7 +161,11 @@ test('a job for other queues: a task a frame beside each other, then one that ga
   expect(JSON.parse(called(0, 1).out)).toMatchObject({ complete: true, rendered: 0, files: 1 });
   unlinkSync(join(dir, 'rock_main_01.0003.exr'));
   expect(JSON.parse(called(1, null).out)).toMatchObject({ complete: true, rendered: 1, files: 2 });
+  // One that takes nothing of a piece together leaves it.
+  mkdirSync(at('whole'));
+  writeFileSync(join(at('whole'), 'manifest.2.json'), 'of another');
   expect(run('--out', at('whole')).code).toBe(0);
+  unlinkSync(join(at('whole'), 'manifest.2.json'));
   const filesIn = (folder: string) =>
     manifestSchema.parse(JSON.parse(readFileSync(join(at(folder), 'manifest.json'), 'utf8'))).files;
   expect(readdirSync(dir).sort()).toEqual(readdirSync(at('whole')).sort());

@@ -35,7 +35,7 @@ import { type Arguments, one, parseArguments, print, UsageError, wholeNumber } f
 import type { Assets } from './assets';
 import { framesOf } from './frames';
 import { writeJob } from './job';
-import { endPieces, pieceName, thereAlready } from './pieces';
+import { endPieces, pieceName, type There, thereAlready } from './pieces';
 import { progressTeller } from './progress';
 import { loadRecipe, loadScene } from './render';
 import { loadPackage, type Warning } from './scenes';
@@ -215,7 +215,8 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
   const manifestName = isPiece ? pieceName(frames) : MANIFEST_NAME;
   // A piece looks at its own files alone, and tells of them.
   const isLookedAt = ({ name }: ManifestFile) => !isPiece || all.includes(name);
-  const there = isMissing ? await thereAlready(dir, manifest, isLookedAt) : new Map<string, ManifestFile>();
+  const found: There = isMissing ? await thereAlready(dir, manifest, isLookedAt) : { files: new Map(), pieces: [] };
+  const there = found.files;
   if (isPiece) manifest.rendered = manifest.rendered.filter((r) => frames.includes(r.frame));
   if (!isMissing && !args.options.has('overwrite')) {
     const [taken] = await namesIn(dir, [...all, manifestName]);
@@ -290,7 +291,7 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
   if (process.stderr.isTTY) process.stderr.write('\n');
   if (todo.length === 0) await write(true);
   const isDone = done === todo.length;
-  if (isDone && !isPiece) await endPieces(dir);
+  if (isDone && !isPiece) await endPieces(dir, found.pieces);
   const bytes = manifest.files.reduce((n, f) => n + f.bytes, 0);
   print(
     one(args, 'json') === '-',

@@ -15,6 +15,12 @@ export const pieceName = (frames: readonly number[]): string => `manifest.${fram
 const piecesIn = async (dir: string): Promise<string[]> =>
   (await readdir(dir).catch(() => [])).filter((name) => PIECE.test(name)).sort();
 
+/** What was delivered already, and the manifests of pieces that told of it. */
+export interface There {
+  files: Map<string, ManifestFile>;
+  pieces: string[];
+}
+
 /**
  * What was delivered already of the same: its files that are as they were, by name, of those that `isLookedAt`; `wanted` is told when
  * they were rendered. Throws where the folder holds something else.
@@ -23,9 +29,9 @@ export async function thereAlready(
   dir: string,
   wanted: Manifest,
   isLookedAt: (file: ManifestFile) => boolean,
-): Promise<Map<string, ManifestFile>> {
-  const there = new Map<string, ManifestFile>();
-  for (const name of [MANIFEST_NAME, ...(await piecesIn(dir))]) {
+): Promise<There> {
+  const there: There = { files: new Map(), pieces: await piecesIn(dir) };
+  for (const name of [MANIFEST_NAME, ...there.pieces]) {
     const known = await manifestIn(dir, name);
     if (!known) continue;
     const same = (['shot', 'camera', 'scene', 'recipe', 'outputs'] as const).every(
@@ -37,12 +43,12 @@ export async function thereAlready(
     const again = (r: Manifest['rendered'][number]) =>
       known.rendered.some((k) => k.frame === r.frame && canonicalJson(k.variant) === canonicalJson(r.variant));
     wanted.rendered = [...wanted.rendered.filter((r) => !again(r)), ...known.rendered];
-    for (const f of files) if (!faults.has(f.name)) there.set(f.name, f);
+    for (const f of files) if (!faults.has(f.name)) there.files.set(f.name, f);
   }
   return there;
 }
 
-/** Takes the manifests of pieces away, once one has all that they had. */
-export async function endPieces(dir: string): Promise<void> {
-  for (const name of await piecesIn(dir)) await rm(join(dir, name), { force: true });
+/** Takes manifests of pieces away, once another has all that they had: those that were written meanwhile stay. */
+export async function endPieces(dir: string, pieces: readonly string[]): Promise<void> {
+  for (const name of pieces) await rm(join(dir, name), { force: true });
 }
