@@ -89,7 +89,7 @@ export async function measureStacks(): Promise<StackTimes> {
   const files = await Promise.all(
     pictures.map(async (p, k) => {
       const file = `build/bench-stack-${k}.exr`;
-      writeFileSync(file, await pictureExr(p, { stack: '', header: null }, nodeDeflate));
+      writeFileSync(file, await pictureExr(p, { stack: '', header: null, space: 'Rec.709' }, nodeDeflate));
       const bare = `build/bench-stack-${k}-bare.exr`;
       execFileSync('oiiotool', [file, '--compression', 'none', '-o', bare]);
       return bare;

@@ -97,7 +97,7 @@ test('the picture in a mood is its light groups as the mood has them', async () 
 test.each([
   [[], /comp needs one stack/],
   [['plain.json'], /--out/],
-  [['plain.json', '--out', 'x.jpg'], /file\.exr, file\.png or file\.cube/],
+  [['plain.json', '--out', 'x.jpg'], /file\.exr, file\.png, file\.tif or file\.cube/],
   [['none.json', '--out', 'x.exr'], /none\.json: no such file/],
   [['data.json', '--out', 'x.exr'], /data\.json: entries\.0\.source: data never shows/],
   [['lost.json', '--out', 'x.exr'], /films\.quay: it has no layer group\.moon/],

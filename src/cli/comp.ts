@@ -9,20 +9,21 @@ import {
   type MoodFactors,
   type Picture,
   pictureExr,
-  picturePng,
   placed,
   plateOf,
   type Read,
   readCube,
   type Stack,
   StackError,
+  shownFile,
   sourcesOf,
   stackAt,
   TableError,
 } from '@/core/comp';
 import type { PartHeader } from '@/core/exr';
 import { type FilmLayers, layerInfo } from '@/core/film';
-import { type Noise, noiseOf } from '@/core/stats';
+import { between, type Chromaticities, planesThrough, type WorkingSpace } from '@/core/image';
+import { type Noise, noiseOf, type Rgb } from '@/core/stats';
 import { nodeDeflate, nodeInflate } from '@/node/zlib';
 import { readPicture } from '@/render/import/read-picture';
 import { one, parseArguments, print, UsageError, wholeNumber } from './args';
@@ -63,13 +64,14 @@ async function tableAt(path: string): Promise<LookTable> {
   }
 }
 
-async function plateAt(path: string, plate: Stack['pictures'][string]): Promise<Picture> {
+async function plateAt(path: string, plate: Stack['pictures'][string], space: WorkingSpace): Promise<Picture> {
   const bytes = await bytesOf(path);
   return plateOf(
     await readPicture(path, bytes, nodeInflate).catch((error: Error) => {
       throw new UsageError(error.message);
     }),
     plate,
+    space,
   );
 }
 
@@ -79,20 +81,26 @@ function ofGroup(layer: string): string[] {
   return family === 'group' && group !== null ? [group] : [];
 }
 
+/** What was read for a stack, and the header of its first film. */
+type Known = Read & { header: PartHeader | null };
+
 /** All that a stack names, at a frame. Paths are relative to the stack's file. */
-async function readAll(stack: Stack, base: string, frame: number): Promise<Read & { header: PartHeader | null }> {
+async function readAll(stack: Stack, base: string, frame: number): Promise<Known> {
   const at = (path: string) => resolve(base, atFrame(path, frame));
   const films = new Map<string, FilmLayers>();
+  const primaries = new Map<string, Chromaticities>();
   let header: PartHeader | null = null;
   for (const [name, path] of Object.entries(stack.films)) {
     const read = await filmAt(at(path));
     films.set(name, read.film);
+    const told = read.header.attributes.chromaticities;
+    if (told?.type === 'chromaticities') primaries.set(name, told.value);
     header ??= read.header;
   }
   const [film] = films.values();
   const pictures = new Map<string, Picture>();
   for (const [name, plate] of Object.entries(stack.pictures)) {
-    const picture = await plateAt(at(plate.file), plate);
+    const picture = await plateAt(at(plate.file), plate, stack.space);
     // Without a film the first picture says how large the frame is.
     const frame = film ?? [...pictures.values()][0];
     pictures.set(name, frame ? placed(picture, plate.place, frame) : picture);
@@ -105,14 +113,14 @@ async function readAll(stack: Stack, base: string, frame: number): Promise<Read 
     const { factors } = factorsIn(await moodOf(at(path)), groups, [{ attributes: header?.attributes ?? {} }]);
     moods.set(name, { groups, factors });
   }
-  return { films, pictures, tables, moods, header };
+  return { films, pictures, tables, moods, header, space: stack.space, primaries };
 }
 
 /** Noise of the result: the stack over every other sample, twice; null where a layer is kept without halves. */
 function noiseOfResult(stack: Stack, read: Read): Noise | null {
   try {
     const [a, b] = (['a', 'b'] as const).map((half) => evaluate(stack, sourcesOf(read, half)));
-    const rgb = ({ planes: [r, g, bl] }: Picture) => [r, g, bl] as [Float32Array, Float32Array, Float32Array];
+    const rgb = ({ planes }: Picture) => [...planesThrough(planes, between(stack.space, 'Rec.709'))] as Rgb;
     return noiseOf(rgb(a), rgb(b), a.width, a.height, 1);
   } catch (error) {
     if (error instanceof StackError) return null;
@@ -120,9 +128,16 @@ function noiseOfResult(stack: Stack, read: Read): Noise | null {
   }
 }
 
-/** The picture as a file's bytes: OpenEXR as it is, PNG of 16 bits as displayed. */
-const fileOf = async (picture: Picture, path: string, header: PartHeader | null, { name }: Stack) =>
-  extname(path) === '.png' ? picturePng(picture) : pictureExr(picture, { stack: name, header }, nodeDeflate);
+/** Endings of files that hold a picture as it is shown. */
+const SHOWN_AS: Record<string, 'png' | 'tiff'> = { '.png': 'png', '.tif': 'tiff', '.tiff': 'tiff' };
+const ENDINGS = ['.exr', ...Object.keys(SHOWN_AS), '.cube'];
+
+/** The picture as a file's bytes: OpenEXR as it is, PNG and TIFF of 16 bits as shown. */
+async function fileOf(picture: Picture, path: string, { header, tables }: Known, stack: Stack): Promise<Uint8Array> {
+  const as = SHOWN_AS[extname(path)];
+  if (as) return shownFile(picture, as, stack, 1, (name) => tables.get(name));
+  return pictureExr(picture, { stack: stack.name, header, space: stack.space }, nodeDeflate);
+}
 
 /** The grade above a stack's last layer as a .cube, up to so many times display white; what is not in it is told. */
 function gradeOf(stack: Stack, { tables }: Read, most: number): Uint8Array {
@@ -138,8 +153,8 @@ export async function comp(argv: string[]): Promise<number> {
   if (args.positional.length !== 1) throw new UsageError('comp needs one stack, a .json file');
   const [path] = args.positional;
   const out = one(args, 'out');
-  if (out === undefined || !['.exr', '.png', '.cube'].includes(extname(out)))
-    throw new UsageError('comp needs --out file.exr, file.png or file.cube');
+  if (out === undefined || !ENDINGS.includes(extname(out)))
+    throw new UsageError('comp needs --out file.exr, file.png, file.tif or file.cube');
   const frames = framesOf(one(args, 'frames') ?? '1');
   if (frames.length > 1 && !out.includes('#'))
     throw new UsageError(`--out ${out}: #### is wanted where the frame goes`);
@@ -163,7 +178,7 @@ export async function comp(argv: string[]): Promise<number> {
         continue;
       }
       const picture = evaluate(stack, sourcesOf(read));
-      await writeWhole(file, await fileOf(picture, file, read.header, stack));
+      await writeWhole(file, await fileOf(picture, file, read, stack));
       written.push({ file, frame, noise: noiseOfResult(stack, read)?.rms ?? null });
     }
   } catch (error) {

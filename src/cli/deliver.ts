@@ -170,7 +170,7 @@ async function* frameOf(
   const by = { stack: comp.stack, moods: packed.shot.moods, masks: outputs.masks };
   const read = (layers: readonly string[]) => layersNamed(opened, made, layers);
   const shown = await compFrame(read, film.spec, origin, by, besides, new Map());
-  yield { file: last, pieces: [await compFile(shown, comp.as, origin, opened.parts[0], comp.stack)] };
+  yield { file: last, pieces: [await compFile(shown, comp.as, origin, opened.parts[0])] };
 }
 
 /** `lantern run`: renders frames of a shot and delivers the files of its outputs into a folder. Returns the exit code. */

@@ -24,9 +24,9 @@ const HELP = `lantern: renders, inspects and checks films.
   lantern split film.exr --outputs file.json --dir folder [--shot NAME] [--trial N] [--json -]
   lantern mask film.exr [--pick NAME … --out mask.exr|png] [--json -]
   lantern balance film.exr --mood mood.json --out file.exr [--json -]
-  lantern comp stack.json --out file.exr|png|cube [--frames 1-48] [--most WHITES] [--json -]
+  lantern comp stack.json --out file.exr|png|tif|cube [--frames 1-48] [--most WHITES] [--json -]
   lantern run <shot | file.glb | shot.tar> --outputs file.json --out folder [--frames 1-10,15,20-48x2] [--missing]
-                 [--overwrite] [--comp exr|png] [--recipe …] [--set key=value …] [--camera NAME] [--size WxH] [--order ends|rising] [--name SHOT]
+                 [--overwrite] [--comp exr|png|tiff] [--recipe …] [--set key=value …] [--camera NAME] [--size WxH] [--order ends|rising] [--name SHOT]
                  [--threads N] [--piece] [--job job.json] [--json -]
   lantern verify folder [--json -]
   lantern export <shot | file.glb | scene.json> --out file.glb|scene.json

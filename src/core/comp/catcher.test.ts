@@ -37,6 +37,7 @@ test('a ball with the shadow that a catcher took, over a plate, is the picture o
     ]),
     pictures: new Map(),
     tables: new Map(),
+    space: 'Rec.709' as const,
   };
   const out = evaluate(stack, sourcesOf(read));
   const [a, b] = ['half_a', 'half_b'].map((h) => full.layers.get(h)!.planes[1]);

@@ -5,7 +5,7 @@ import { wayOf } from './own-way';
 import { blank, type Picture, solid } from './picture';
 import { type Entry, type Operation, type Source, type Stack, StackError } from './stack';
 import { type Light, type Step, stepped } from './tiles';
-import { type Tone, toneOf } from './tones';
+import { inSpace, type Tone, toneOf } from './tones';
 
 /** What a stack is made of, all of one size. */
 export interface Sources extends Beside {
@@ -32,7 +32,7 @@ class Evaluation {
 
   private tone(o: Operation): Tone | 'nothing' | null {
     const { width, height } = this.sources;
-    return toneOf(o, this.sources, width, height);
+    return toneOf(o, this.sources, this.stack.space, width, height);
   }
 
   private blank(): Picture {
@@ -47,7 +47,11 @@ class Evaluation {
   }
 
   private light(entry: Exclude<Entry, { kind: 'operation' }>, at: string): Light {
-    if (entry.kind === 'layer') return entry.source.from === 'solid' ? entry.source : this.sources.light(entry.source);
+    if (entry.kind === 'layer') {
+      const { source } = entry;
+      if (source.from !== 'solid') return this.sources.light(source);
+      return { rgb: inSpace(source.rgb, this.stack.space), alpha: source.alpha };
+    }
     const gathered = this.gather(entry.entries, `${at}.entries`, null);
     return gathered.below === null ? { steps: gathered.steps } : { ...stepped(gathered.below, gathered.steps) };
   }
@@ -64,7 +68,7 @@ class Evaluation {
         continue;
       }
       const steps = tones.map((t): Step => ({ do: 'tone', tone: t, opacity: 1, mask: null }));
-      light = operateWhole(stepped(this.whole(light), steps), o as WholeOperation, this.sources);
+      light = operateWhole(stepped(this.whole(light), steps), o as WholeOperation, this.sources, this.stack.space);
       tones = [];
     }
     return { light, tones };
@@ -98,7 +102,7 @@ class Evaluation {
         if (tone) steps.push({ do: 'tone', tone, opacity, mask });
         else {
           const before = made();
-          const after = operateWhole(before, entry.operation as WholeOperation, this.sources);
+          const after = operateWhole(before, entry.operation as WholeOperation, this.sources, this.stack.space);
           if (after === before) continue;
           if (opacity === 1 && mask === null) below = after;
           else steps.push({ do: 'replace', by: after, opacity, mask });
@@ -129,9 +133,9 @@ export class StackMemo {
   private kept: { at: number; below: Picture } | null = null;
 
   evaluate(stack: Stack, sources: Sources): Picture {
-    const { entries, masks } = stack;
+    const { entries, masks, space } = stack;
     const keys = entries.map((e) =>
-      JSON.stringify([e, e.kind === 'nest' ? masks : e.mask === null ? null : masks[e.mask]]),
+      JSON.stringify([space, e, e.kind === 'nest' ? masks : e.mask === null ? null : masks[e.mask]]),
     );
     const differs = keys.findIndex((key, i) => key !== this.keys[i]);
     const changed = differs < 0 ? Math.min(keys.length, this.keys.length) : differs;

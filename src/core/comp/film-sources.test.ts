@@ -38,15 +38,17 @@ const film: FilmLayers = {
   ]),
 };
 const of = (source: object) =>
-  sourcesOf({ films: new Map([['f', film]]), pictures: new Map(), tables: new Map() }).light({
-    from: 'film',
-    film: 'f',
-    layer: 'group.sky',
-    alpha: 'of the film',
-    reachMetres: null,
-    mood: null,
-    ...source,
-  } as never);
+  sourcesOf({ films: new Map([['f', film]]), pictures: new Map(), tables: new Map(), space: 'Rec.709' as const }).light(
+    {
+      from: 'film',
+      film: 'f',
+      layer: 'group.sky',
+      alpha: 'of the film',
+      reachMetres: null,
+      mood: null,
+      ...source,
+    } as never,
+  );
 const red = (source: object) => [...of(source).planes[0]];
 const alpha = (source: object) => [...of(source).planes[3]];
 

@@ -9,6 +9,15 @@ import {
   opennessAt,
   relight,
 } from '../film';
+import {
+  between,
+  type Chromaticities,
+  isIdentity,
+  type Matrix,
+  planesThrough,
+  type Space,
+  type WorkingSpace,
+} from '../image';
 import type { Sources } from './evaluate';
 import { halfOf, maskingOfItem } from './needs';
 import type { LookTable } from './operations/cube';
@@ -26,12 +35,28 @@ export interface Read {
   masks?: ReadonlyMap<string, Masking>;
   /** Moods as factors of light groups. */
   moods?: ReadonlyMap<string, MoodFactors>;
+  /** What the stack works in; pictures are in it already. */
+  space: WorkingSpace;
+  /** Primaries of films that are not Rec.709, by their names. */
+  primaries?: ReadonlyMap<string, Space | Chromaticities>;
 }
 
 /** What a mood does to the light groups of a film. */
 export interface MoodFactors {
   groups: readonly string[];
   factors: Factors;
+}
+
+const led = new WeakMap<Float32Array, { m: Matrix; planes: readonly Float32Array[] }>();
+
+/** Light through a matrix, kept for as long as it is there; what has no three planes, or is data, stays. */
+function ledBy(planes: readonly Float32Array[], m: Matrix, isKept: boolean): readonly Float32Array[] {
+  if (planes.length < 3 || isIdentity(m)) return planes;
+  const known = led.get(planes[0]);
+  if (known?.m === m) return known.planes;
+  const made = planesThrough(planes, m);
+  if (isKept) led.set(planes[0], { m, planes: made });
+  return made;
 }
 
 /** A layer of a film; openness also of what it keeps by reach, up to so many metres. */
@@ -46,7 +71,7 @@ function layerAt({ layers }: FilmLayers, name: string, reachMetres: number | nul
  * is refused then, unless it is no light. Throws `StackError` for what is not there.
  */
 export function sourcesOf(
-  { films, pictures, tables, objects = [], masks, moods }: Read,
+  { films, pictures, tables, objects = [], masks, moods, space, primaries }: Read,
   half: Half | null = null,
 ): Sources {
   const [first] = [...films.values(), ...pictures.values()];
@@ -64,6 +89,12 @@ export function sourcesOf(
     const layer = layerAt(filmOf(film), name, reachMetres);
     if (!layer) throw new StackError(`films.${film}`, `it has no layer ${name}`);
     return layer;
+  };
+  const matrices = new Map<string, Matrix>();
+  const matrixOf = (film: string): Matrix => {
+    const made = matrices.get(film) ?? between(primaries?.get(film) ?? 'Rec.709', space);
+    matrices.set(film, made);
+    return made;
   };
   const inMood = ({ film, layer, mood }: Extract<Source, { from: 'film' }>): readonly Float32Array[] => {
     const own = moods?.get(mood!);
@@ -84,17 +115,19 @@ export function sourcesOf(
       }
       const named = half === null || layerInfo(source.layer).data ? source.layer : halfOf(source.layer, half);
       if (named === null) throw new StackError(`films.${source.film}`, `${source.layer} is kept without halves`);
-      const planes = source.mood === null ? layerOf(source.film, named, source.reachMetres).planes : inMood(source);
-      const own = source.alpha === 'whole' ? undefined : filmOf(source.film).layers.get('alpha')?.planes[0];
-      const alpha = own ?? new Float32Array(size).fill(1);
-      if (named === OPENNESS.layer && own) {
+      const isInMood = source.mood !== null;
+      const own = isInMood ? inMood(source) : layerOf(source.film, named, source.reachMetres).planes;
+      const planes = layerInfo(source.layer).data ? own : ledBy(own, matrixOf(source.film), !isInMood);
+      const there = source.alpha === 'whole' ? undefined : filmOf(source.film).layers.get('alpha')?.planes[0];
+      const alpha = there ?? new Float32Array(size).fill(1);
+      if (named === OPENNESS.layer && there) {
         // Where no surface is nothing closes it in.
-        const open = planes[0].map((v, i) => v + 1 - own[i]);
+        const open = planes[0].map((v, i) => v + 1 - there[i]);
         return { width, height, planes: [open, open, open, alpha] };
       }
       const [r, g, b] = planes.length >= 3 ? planes : [planes[0], planes[0], planes[0]];
-      if (source.alpha !== 'cut' || !own) return { width, height, planes: [r, g, b, alpha] };
-      const cut = (plane: Float32Array) => plane.map((v, i) => v * own[i]);
+      if (source.alpha !== 'cut' || !there) return { width, height, planes: [r, g, b, alpha] };
+      const cut = (plane: Float32Array) => plane.map((v, i) => v * there[i]);
       return { width, height, planes: [cut(r), cut(g), cut(b), alpha] };
     },
     mask: (item) => {

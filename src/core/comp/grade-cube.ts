@@ -1,4 +1,4 @@
-import { decodeSrgb, encodeSrgb } from '../image';
+import { between, decodeSrgb, encodeSrgb, planesThrough } from '../image';
 import { evaluate } from './evaluate';
 import type { LookTable } from './operations/cube';
 import type { Picture } from './picture';
@@ -49,7 +49,9 @@ export function gradeCube(
   const grades = above.filter(isGrade);
   if (grades.length === 0) return null;
   const left = above.filter((e) => !isGrade(e)).map(called);
-  const picture = identity(size, most);
+  const plain = identity(size, most);
+  const [r, g, b] = planesThrough(plain.planes, between('Rec.709', stack.space));
+  const picture: Picture = { ...plain, planes: [r, g, b, plain.planes[3]] };
   const none = () => {
     throw new Error('a grade takes nothing of a film');
   };
@@ -59,7 +61,8 @@ export function gradeCube(
   };
   const { width, height } = picture;
   const sources = { width, height, light: () => picture, mask: none, depth: none, table };
-  const { planes } = evaluate({ ...stack, masks: {}, entries: [base, ...grades] }, sources);
+  const { planes: made } = evaluate({ ...stack, masks: {}, entries: [base, ...grades] }, sources);
+  const planes = planesThrough(made, between(stack.space, 'Rec.709'));
   const end = encodeSrgb(most).toFixed(6);
   const lines = [
     `# ${stack.name || 'grade'}: ${grades.map(called).join(', ')}`,

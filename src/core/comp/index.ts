@@ -25,15 +25,19 @@ export { exposed } from './exposed';
 export { type MoodFactors, type Read, sourcesOf } from './film-sources';
 export { type GradeCube, gradeCube } from './grade-cube';
 export { type Keyed, keyFrames, keyOf, valueAt } from './keys';
+export { CUT_ALONE, gradeOfLook } from './look';
 export type { MaskData, StackMask } from './mask-schema';
 export { maskPlane } from './masks';
 export { ALL_GROUPS, fitted, halfOf, layersOf, type Need, shownIn, stackNeeds } from './needs';
 export { type LookTable, readCube, TableError } from './operations/cube';
+export { TABLE_ENCODINGS, type TableEncoding } from './operations/encodings';
 export { wayOf } from './own-way';
 export { type PartsIn, partsIn } from './parts';
 export type { Picture } from './picture';
 export { type FramePart, type Placing, placed } from './place';
-export { plateOf } from './plate';
+export { plateOf, spaceOfPlate } from './plate';
+export { SCREENS } from './screens';
+export { inPage, type Showing, screenLight, screenSpace, shownProfile, shownValues } from './shown';
 export {
   checkStack,
   type Entry,
@@ -42,8 +46,9 @@ export {
   type Plate,
   type Source,
   type Stack,
+  type StackDisplay,
   StackError,
   stackAt,
 } from './stack';
 export { WAYS, type Way } from './ways';
-export { pictureExr, picturePng } from './written';
+export { pictureExr, shownFile } from './written';

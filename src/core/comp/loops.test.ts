@@ -81,8 +81,8 @@ function differ(a: Picture, b: Picture): number {
 
 test('random stacks come to what one operation after the other comes to, whatever is gathered into one go', () => {
   fc.assert(
-    fc.property(entries, (list) => {
-      const stack = stackAt({ entries: list, masks }, 1);
+    fc.property(entries, fc.constantFrom('Rec.709', 'ACEScg'), (list, space) => {
+      const stack = stackAt({ entries: list, masks, space }, 1);
       expect(differ(evaluate(stack, sources), evaluatePlainly(stack, sources))).toBeLessThan(1e-4);
     }),
     { seed: 3, numRuns: 60 },

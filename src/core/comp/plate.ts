@@ -1,9 +1,29 @@
-import { type DecodedPicture, decodeSrgb, whiteOf } from '../image';
+import {
+  between,
+  type Chromaticities,
+  type DecodedPicture,
+  decodeSrgb,
+  planesThrough,
+  type Space,
+  type WorkingSpace,
+  whiteOf,
+} from '../image';
 import type { Picture } from './picture';
 import type { Plate } from './stack';
 
-/** A picture of a file in linear light, premultiplied. All levels of 16 bits stay apart; what is no number is black. */
-export function plateOf(p: DecodedPicture, { encoding, alpha }: Pick<Plate, 'encoding' | 'alpha'>): Picture {
+/** The space that a plate's light is in: what is said of it, else what its file says, else Rec.709. */
+export const spaceOfPlate = (
+  { space }: Pick<Plate, 'space'>,
+  { primaries }: Pick<DecodedPicture, 'primaries'>,
+): Space | Chromaticities => (space === 'as the file says' ? (primaries ?? 'Rec.709') : space);
+
+/** A picture of a file in linear light of a working space, premultiplied. All levels of 16 bits stay apart; what is no number is black. */
+export function plateOf(
+  p: DecodedPicture,
+  plate: Pick<Plate, 'encoding' | 'alpha' | 'space'>,
+  working: WorkingSpace,
+): Picture {
+  const { encoding, alpha } = plate;
   const { width, height, channels, values } = p;
   const white = whiteOf(values);
   const decode = encoding === 'srgb' ? decodeSrgb : (v: number) => v;
@@ -22,5 +42,6 @@ export function plateOf(p: DecodedPicture, { encoding, alpha }: Pick<Plate, 'enc
       planes[c][i] = Number.isFinite(light) ? (hasAlpha && isStraight ? light * a : light) : 0;
     }
   }
-  return { width, height, planes };
+  const [r, g, b] = planesThrough(planes, between(spaceOfPlate(plate, p), working));
+  return { width, height, planes: [r, g, b, planes[3]] };
 }

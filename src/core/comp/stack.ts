@@ -1,15 +1,27 @@
 import { z } from 'zod';
 import { layerInfo } from '../film';
+import { SPACE_NAMES, WORKING_SPACES } from '../image';
 import { atFrame, keyFrames } from './keys';
 import { maskSchema } from './mask-schema';
+import { TABLE_ENCODINGS } from './operations/encodings';
 import { OPERATION_SCHEMAS } from './operations/schemas';
 import { placingSchema } from './place';
+import { SCREENS } from './screens';
 import { WAYS } from './ways';
 
 const finite = z.number();
 const unit = finite.min(0).max(1);
 const rgb = z.tuple([finite, finite, finite]);
 const name = z.string().min(1).max(120);
+
+/** A screen, or a table of the stack that leads light, encoded so, to values for one. */
+const displaySchema = z
+  .discriminatedUnion('to', [
+    z.strictObject({ to: z.enum(SCREENS) }),
+    z.strictObject({ to: z.literal('table'), table: name, encoding: z.enum(TABLE_ENCODINGS) }),
+  ])
+  .prefault({ to: 'sRGB' });
+export type StackDisplay = z.infer<typeof displaySchema>;
 
 /** A picture that is no film. */
 const plateSchema = z.strictObject({
@@ -18,6 +30,8 @@ const plateSchema = z.strictObject({
   encoding: z.enum(['srgb', 'linear']).default('srgb'),
   /** How its alpha relates to its colours, where the file's own word is wrong; `none`: it has no say. */
   alpha: z.enum(['as the file says', 'straight', 'premultiplied', 'none']).default('as the file says'),
+  /** Its primaries, where the file's own word is wrong; Rec.709 where it has none. */
+  space: z.enum(['as the file says', ...SPACE_NAMES]).default('as the file says'),
   place: placingSchema.prefault({}),
 });
 export type Plate = z.infer<typeof plateSchema>;
@@ -103,6 +117,10 @@ const stackSchema = z.strictObject({
   pictures: z.record(name, plateSchema).default({}),
   tables: z.record(name, z.string().min(1)).default({}),
   moods: z.record(name, z.string().min(1)).default({}),
+  /** Primaries of light while it is worked on. Colours that the stack names are linear Rec.709 in either; factors are of its channels. */
+  space: z.enum(WORKING_SPACES).default('Rec.709'),
+  /** How the result is brought to a screen, last of all. */
+  display: displaySchema,
   masks: z.record(name, maskSchema).default({}),
   /** Frames over which numbers are set where the shot has one alone. */
   frames: z
@@ -145,6 +163,8 @@ function checkMood({ mood, layer }: Extract<Source, { from: 'film' }>, { moods }
 function parsed(value: unknown): Stack {
   const { data, error } = stackSchema.safeParse(value);
   if (error) throw new StackError(error.issues[0].path.join('.'), error.issues[0].message);
+  if (data.display.to === 'table' && !Object.hasOwn(data.tables, data.display.table))
+    throw new StackError('display.table', `the stack has no table ${data.display.table}`);
   for (const { entry, path } of entriesOf(data.entries)) {
     if (entry.kind === 'layer' && entry.source.from === 'film') checkMood(entry.source, data, path);
     if (entry.mask !== null && !Object.hasOwn(data.masks, entry.mask))

@@ -1,7 +1,7 @@
 import { put } from '../wasm';
 import { type LoopRoom, room } from './loops';
 import { blank, type Picture, type Rgb } from './picture';
-import { LUMINANCE, TABLE_BYTES, type Table, type Tone } from './tones';
+import { TABLE_BYTES, type Table, type Tone } from './tones';
 import { WAYS, type Way } from './ways';
 
 /** At which share something takes effect, and where. */
@@ -89,9 +89,9 @@ class Tiles {
     const n = this.count;
     const tables = tablesOf(tone).map((t) => this.places.get(t)!);
     if (tone.kind === 'scale') loops.scale(at, PLANE, ...tone.rgb, n);
-    else if (tone.kind === 'saturate') loops.saturate(at, PLANE, tone.amount, ...LUMINANCE, n);
+    else if (tone.kind === 'saturate') loops.saturate(at, PLANE, tone.amount, ...tone.weights, n);
     else if (tone.kind === 'lead') loops.lead(at, PLANE, tables[0], tables[1], tables[2], ...tone.slopes, n);
-    else if (tone.kind === 'gain') loops.gain(at, PLANE, tables[0], tables[1], tables[2], ...LUMINANCE, n);
+    else if (tone.kind === 'gain') loops.gain(at, PLANE, tables[0], tables[1], tables[2], ...tone.weights, n);
     else {
       this.load(this.beside, tone.kind === 'times' ? tone.plane : tone.depth);
       if (tone.kind === 'times') loops.times(at, PLANE, this.beside, n);

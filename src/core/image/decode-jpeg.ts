@@ -1,4 +1,6 @@
 import { decode } from 'jpeg-js';
+import { spaceOfProfile } from './icc';
+import { chromaticitiesOf } from './primaries';
 import { asPictureError, checkSize, type DecodedPicture, PictureError } from './samples';
 
 /** Most pixels that a byte stands for: one bit for each 8×8 block. */
@@ -18,6 +20,26 @@ function sizeOf(bytes: Uint8Array): [number, number] {
   }
 }
 
+const PROFILE = 'ICC_PROFILE\0';
+
+/** The profile in the segments before the picture, joined by their numbers [ISO 15076-1, annex B.4]; null without any. */
+function profileIn(bytes: Uint8Array): Uint8Array | null {
+  const pieces: Uint8Array[] = [];
+  for (let at = 2; at + 4 < bytes.length && bytes[at] === 0xff && bytes[at + 1] !== 0xda; ) {
+    if (bytes[at + 1] === 0xff) {
+      at++;
+      continue;
+    }
+    const end = at + 2 + ((bytes[at + 2] << 8) | bytes[at + 3]);
+    const from = at + 4 + PROFILE.length;
+    const isProfile = bytes[at + 1] === 0xe2 && String.fromCharCode(...bytes.subarray(at + 4, from)) === PROFILE;
+    if (isProfile) pieces[bytes[from]] = bytes.subarray(from + 2, end);
+    at = end;
+  }
+  const all = pieces.flatMap((p) => [...p]);
+  return all.length > 0 ? Uint8Array.from(all) : null;
+}
+
 /**
  * A baseline or progressive JPEG as RGBA bytes, opaque. Throws `PictureError`, before memory is taken for more than
  * the file can hold, and where its data are damaged.
@@ -33,7 +55,16 @@ export function decodeJpeg(bytes: Uint8Array): DecodedPicture {
       maxResolutionInMP: 300,
       maxMemoryUsageInMB: 4096,
     });
-    return { width: picture.width, height: picture.height, channels: 4, values: picture.data, alpha: null };
+    const profile = profileIn(bytes);
+    const space = profile && spaceOfProfile(profile);
+    return {
+      width: picture.width,
+      height: picture.height,
+      channels: 4,
+      values: picture.data,
+      alpha: null,
+      ...(space ? { primaries: chromaticitiesOf(space) } : {}),
+    };
   } catch (error) {
     throw asPictureError(error, 'JPEG');
   }

@@ -1,10 +1,16 @@
+import type { Chromaticities } from './primaries';
 import { PictureError } from './samples';
 
 /**
  * Radiance HDR (RGBE) to linear RGB, top row first, 3 floats a pixel; v = m/256·2^(e−128).
  * Takes flat and run-length-coded files with −Y +X orientation. Throws `PictureError`.
  */
-export function decodeHdr(bytes: Uint8Array): { width: number; height: number; pixels: Float32Array } {
+export function decodeHdr(bytes: Uint8Array): {
+  width: number;
+  height: number;
+  pixels: Float32Array;
+  primaries?: Chromaticities;
+} {
   let at = 0;
   const line = () => {
     let text = '';
@@ -17,10 +23,13 @@ export function decodeHdr(bytes: Uint8Array): { width: number; height: number; p
   };
   const magic = line();
   if (!magic.startsWith('#?')) throw new PictureError('not a Radiance HDR file: it must begin with #?');
+  let primaries: Chromaticities | undefined;
   for (let text = line(); text !== ''; text = line()) {
     if (at >= bytes.length) throw new PictureError('the header does not end');
     if (text.startsWith('FORMAT=') && text !== 'FORMAT=32-bit_rle_rgbe')
       throw new PictureError(`${text} is not supported`);
+    const told = /^PRIMARIES=\s*(.*)$/.exec(text)?.[1].trim().split(/\s+/).map(Number);
+    if (told?.length === 8 && told.every(Number.isFinite) && told[1] > 0 && told[7] > 0) primaries = told;
   }
   const size = /^-Y (\d+) \+X (\d+)$/.exec(line());
   if (!size) throw new PictureError('resolution line must read "-Y height +X width"');
@@ -71,5 +80,5 @@ export function decodeHdr(bytes: Uint8Array): { width: number; height: number; p
       pixels[o + 2] = row[x * 4 + 2] * f;
     }
   }
-  return { width, height, pixels };
+  return primaries ? { width, height, pixels, primaries } : { width, height, pixels };
 }

@@ -17,5 +17,23 @@ export {
   whiteGains,
 } from './display';
 export { decodeHdr } from './hdr';
+export { profileOf, type ScreenCurve, spaceOfProfile } from './icc';
+export { applied, inverse, type Matrix, times } from './matrix';
 export { encodePng } from './png';
+export {
+  adaptation,
+  between,
+  type Chromaticities,
+  chromaticitiesOf,
+  isIdentity,
+  luminanceWeights,
+  planesThrough,
+  SPACE_NAMES,
+  type Space,
+  spaceOf,
+  toXyz,
+  WORKING_SPACES,
+  type WorkingSpace,
+} from './primaries';
 export { asPictureError, checkSize, type DecodedPicture, PictureError, type Samples, whiteOf } from './samples';
+export { encodeTiff } from './tiff';

@@ -1,3 +1,5 @@
+import type { Chromaticities } from './primaries';
+
 /** Samples of a picture: bytes or 16-bit words encoded as sRGB where they are colours, or scene-linear floats. */
 export type Samples = Uint8Array | Uint16Array | Float32Array;
 
@@ -14,6 +16,8 @@ export interface DecodedPicture {
   values: Samples;
   /** How its alpha relates to its colours; null where it has none. */
   alpha: 'straight' | 'premultiplied' | null;
+  /** Primaries and white that its file tells; absent where it tells none, or a profile that is not known here. */
+  primaries?: Chromaticities;
 }
 
 /** A fault in a picture file, for people: what and where. */

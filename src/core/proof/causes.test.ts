@@ -1,8 +1,7 @@
 import { numbers } from '@/render/testing';
-import { encodeSrgb } from '../image';
+import { applied, between, encodeSrgb, type Matrix, SPACE_NAMES } from '../image';
 import { type Cause, causesOf, causeWords } from '.';
 import { blurred } from './glow';
-import { applied, between, SPACE_NAMES } from './primaries';
 import type { PartOf } from './sums';
 
 const [WIDTH, HEIGHT] = [96, 72];
@@ -36,7 +35,7 @@ const sumOf = (parts: readonly PartOf[]): Float32Array[] =>
     Float32Array.from({ length: SIZE }, (_, i) => parts.reduce((sum, p) => sum + p.planes[c][i], 0)),
   );
 const mapped = (planes: readonly Float32Array[], f: (v: number) => number) => planes.map((p) => p.map(f));
-const through = (planes: readonly Float32Array[], m: number[][]) => {
+const through = (planes: readonly Float32Array[], m: Matrix) => {
   const out = planes.map((p) => new Float32Array(p.length));
   for (let i = 0; i < SIZE; i++)
     applied(

@@ -1,8 +1,8 @@
-import { encodeSrgb, luminance } from '../image';
+import { encodeSrgb, luminance, type Matrix } from '../image';
 import { CURVES, type Curve, undone } from './curves';
 import { weightsOf } from './fit';
 import { blurred, HALOS } from './glow';
-import { type Matrix, pairOf } from './primaries';
+import { pairOf } from './pairs';
 import { apart, CHANNELS, type Colour, type Held, type PartOf, summed, type Values } from './sums';
 
 /** Why parts do not sum to the beauty. Layers are named as the file has them. */

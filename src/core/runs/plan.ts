@@ -33,7 +33,7 @@ export interface RunOf {
   comp?: { stack: StackDocument; as: CompKind } | null;
 }
 
-export const COMP_KINDS = ['exr', 'png'] as const;
+export const COMP_KINDS = ['exr', 'png', 'tiff'] as const;
 export type CompKind = (typeof COMP_KINDS)[number];
 
 /** What stands for an output in names of what the stack makes. */
@@ -93,7 +93,7 @@ export interface RunFile extends OutputFile {
 /** The file of what the stack makes of a frame. */
 function compFileOf(as: CompKind, by: NamedBy): RunFile {
   const [{ name }] = filesOf(outputSchema.parse({ id: COMP, name: COMP, layers: ['beauty'] }), ['beauty'], by).files;
-  return { name: name.replace(/exr$/, as), layers: [], output: COMP };
+  return { name: name.replace(/exr$/, as === 'tiff' ? 'tif' : as), layers: [], output: COMP };
 }
 
 /** Files of a frame, picture by picture, and why they cannot be written so. */

@@ -96,6 +96,7 @@ async function readOne({ file, use }: Extract<ToImport, { type: 'picture' }>): P
       channels: use === 'environment' ? 3 : picture.channels,
       format: formatOf(values),
       ...(picture.alpha && use !== 'environment' ? { alpha: picture.alpha } : {}),
+      ...(picture.primaries && use !== 'environment' ? { primaries: [...picture.primaries] } : {}),
     },
   });
 }

@@ -29,7 +29,15 @@ async function readExr(bytes: Uint8Array, inflate: Inflate): Promise<DecodedPict
   used.forEach((p, c) => {
     for (let i = 0; i < width * height; i++) values[i * used.length + c] = p[i];
   });
-  return { width, height, channels: used.length, values, alpha: a ? 'premultiplied' : null };
+  const told = part.attributes.chromaticities;
+  return {
+    width,
+    height,
+    channels: used.length,
+    values,
+    alpha: a ? 'premultiplied' : null,
+    ...(told?.type === 'chromaticities' ? { primaries: told.value } : {}),
+  };
 }
 
 /** Reads a picture file by what its first bytes say it is. Throws in words that name the file and the fault. */
@@ -42,8 +50,8 @@ export async function readPicture(path: string, bytes: Uint8Array, inflate: Infl
     if (starts(0xff, 0xd8)) return decodeJpeg(bytes);
     if (starts(0x76, 0x2f, 0x31, 0x01)) return await readExr(bytes, inflate);
     if (starts(0x23, 0x3f)) {
-      const { width, height, pixels } = decodeHdr(bytes);
-      return { width, height, channels: 3, values: pixels, alpha: null };
+      const { pixels, ...told } = decodeHdr(bytes);
+      return { ...told, channels: 3, values: pixels, alpha: null };
     }
     if (starts(0x49, 0x49, 0x2a, 0) || starts(0x4d, 0x4d, 0, 0x2a)) return readTiff(bytes);
     throw new Error('neither PNG, JPEG, TIFF, Radiance HDR nor OpenEXR');

@@ -1,5 +1,13 @@
 import { decode, type TiffIfd } from 'tiff';
-import { asPictureError, checkSize, type DecodedPicture, PictureError } from '@/core/image';
+import {
+  asPictureError,
+  type Chromaticities,
+  checkSize,
+  chromaticitiesOf,
+  type DecodedPicture,
+  PictureError,
+  spaceOfProfile,
+} from '@/core/image';
 import { readTiles } from './tiff-tiles';
 
 const EXTRA_SAMPLES = 338;
@@ -48,6 +56,21 @@ function checkParts(head: TiffIfd, fileBytes: number): void {
 
 const whole = (v: unknown) => typeof v === 'number' && Number.isInteger(v) && v > 0;
 
+const [WHITE_POINT, PRIMARIES, PROFILE] = [318, 319, 34675];
+
+/** Primaries that a TIFF tells: its profile's, else those of its tags. */
+function primariesOf(head: TiffIfd): { primaries?: Chromaticities } {
+  const profile: unknown = head.get(PROFILE);
+  if (profile && ArrayBuffer.isView(profile)) {
+    const space = spaceOfProfile(new Uint8Array(profile.buffer, profile.byteOffset, profile.byteLength));
+    return space ? { primaries: chromaticitiesOf(space) } : {};
+  }
+  const [told, white]: unknown[] = [head.get(PRIMARIES), head.get(WHITE_POINT)];
+  if (!Array.isArray(told) || !Array.isArray(white) || told.length !== 6 || white.length !== 2) return {};
+  const primaries = [...told, ...white].map(Number);
+  return primaries.every(Number.isFinite) && primaries[1] > 0 && primaries[7] > 0 ? { primaries } : {};
+}
+
 /**
  * The first picture of a TIFF: bytes, 16-bit words or floats, its alpha as it says. Throws `PictureError`, before memory is
  * taken for more than the file can hold.
@@ -69,7 +92,7 @@ export function readTiff(bytes: Uint8Array): DecodedPicture {
     if (palette) {
       const values = new Uint16Array(width * height * 3);
       for (let i = 0; i < width * height; i++) values.set(palette[data[i]] ?? [0, 0, 0], i * 3);
-      return { width, height, channels: 3, values, alpha: null };
+      return { width, height, channels: 3, values, alpha: null, ...primariesOf(head) };
     }
     const alpha = head.alpha ? (head.associatedAlpha ? 'premultiplied' : 'straight') : null;
     const values =
@@ -78,7 +101,7 @@ export function readTiff(bytes: Uint8Array): DecodedPicture {
         : bitsPerSample === 1
           ? (data as Uint8Array).map((v) => v * 255)
           : (data as Uint8Array | Uint16Array | Float32Array);
-    return { width, height, channels: samplesPerPixel, values, alpha };
+    return { width, height, channels: samplesPerPixel, values, alpha, ...primariesOf(head) };
   } catch (error) {
     throw asPictureError(error, 'TIFF');
   }

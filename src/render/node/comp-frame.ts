@@ -1,10 +1,19 @@
-import { OF_TRIAL, type Picture, pictureExr, picturePng, type StackDocument } from '@/core/comp';
+import {
+  type LookTable,
+  OF_TRIAL,
+  type Picture,
+  pictureExr,
+  type Stack,
+  type StackDocument,
+  shownFile,
+} from '@/core/comp';
 import type { PartHeader } from '@/core/exr';
 import { type FilmLayers, type FilmSpec, layerNames } from '@/core/film';
 import { displayOf, exposureScale } from '@/core/image';
 import { groupColors } from '@/core/kernel';
 import { type Moods, mixAt, mixFactors } from '@/core/moods';
 import type { Mask } from '@/core/outputs';
+import type { CompKind } from '@/core/runs';
 import { stackOver } from '@/core/stacks';
 import { nodeDeflate } from '@/node/zlib';
 import type { Besides } from '../views/besides';
@@ -36,7 +45,7 @@ export async function compFrame(
   { stack, moods, masks }: CompOf,
   besides: Besides,
   there: ReadonlyMap<string, FilmOf>,
-): Promise<Picture> {
+): Promise<CompMade> {
   const { groups } = spec;
   const own = groupColors(scene);
   const { over } = stackOver<FilmOf>({
@@ -55,19 +64,25 @@ export async function compFrame(
   const layers = await read([...new Set(['beauty', ...over.layers])]);
   const { region, frame: whole } = spec;
   const place = { ...whole, x: region.x, y: region.y, w: region.width, h: region.height };
-  return stackPicture(over, layers, place, await besides.of(over));
+  const beside = await besides.of(over);
+  return { picture: stackPicture(over, layers, place, beside), stack: over.stack, tables: beside.tables };
 }
 
-/** The picture as a file's bytes: OpenEXR as it is, PNG of 16 bits as displayed. */
+/** What a stack made of a frame, how it is shown, and the look tables that it has. */
+export interface CompMade {
+  picture: Picture;
+  stack: Stack;
+  tables: ReadonlyMap<string, LookTable>;
+}
+
+/** The picture as a file's bytes: OpenEXR as it is, PNG and TIFF of 16 bits as shown. */
 export async function compFile(
-  picture: Picture,
-  as: 'exr' | 'png',
+  { picture, stack, tables }: CompMade,
+  as: CompKind,
   { scene, camera }: FilmOrigin,
   header: PartHeader,
-  stack: StackDocument,
 ): Promise<Uint8Array> {
-  if (as === 'exr')
-    return pictureExr(picture, { stack: typeof stack.name === 'string' ? stack.name : '', header }, nodeDeflate);
-  const display = displayOf(camera.exposure, scene.document.look);
-  return picturePng(picture, unscaled(display, exposureScale(camera.exposure)));
+  if (as === 'exr') return pictureExr(picture, { stack: stack.name, header, space: stack.space }, nodeDeflate);
+  const display = unscaled(displayOf(camera.exposure, scene.document.look), exposureScale(camera.exposure));
+  return shownFile(picture, as, stack, display, (name) => tables.get(name));
 }

@@ -1,3 +1,4 @@
+import { screenLight } from '@/core/comp';
 import { encodeSrgb } from '@/core/image';
 import { type StackOver, stackPicture } from '../views/stack';
 import { type Histogram, histogramOf } from './histogram';
@@ -15,14 +16,15 @@ export interface Scopes {
   waves: Float32Array[];
 }
 
-/** Waveform and histogram of what a stack makes of the film of A. Values are as sRGB encodes them, before the display's shoulder. */
+/** Waveform and histogram of what a stack makes of the film of A. Values are light on the channels of the screen as sRGB encodes it, before the display's shoulder. */
 export const scopes: Question<{ over: StackOver }, Scopes> = async (desk, { over }) => {
   const known = resultOf(desk, over);
   const made = async () => {
     const { film, place } = await filmOfA(desk, ['beauty', ...over.layers]);
     return stackPicture(over, film, place, await desk.besides.of(over));
   };
-  const { width, height, planes } = known ?? (await made());
+  const { width, height, ...picture } = known ?? (await made());
+  const planes = screenLight({ width, height, ...picture }, over.stack);
   const across = Math.min(ACROSS, width);
   const waves = [0, 1, 2].map((c) => {
     const out = new Float32Array(across * LEVELS);

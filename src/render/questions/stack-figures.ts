@@ -1,5 +1,6 @@
-import { halfOf, type Picture, StackError } from '@/core/comp';
+import { halfOf, type Picture, StackError, screenLight } from '@/core/comp';
 import { type FilmLayers, type Half, isData } from '@/core/film';
+import { between, planesThrough, type WorkingSpace } from '@/core/image';
 import { type Noise, noiseOf, type Rgb } from '@/core/stats';
 import { type StackOver, stackPicture, unscaled } from '../views/stack';
 import type { Question } from './question';
@@ -8,7 +9,7 @@ import { filmOfA, resultOf } from './stack-film';
 export interface StackFigures {
   /** Of the result, from both halves led through every operation; null where a layer is kept without halves. */
   noise: Noise | null;
-  /** Share of the pixels with a value beyond white, and below nothing. */
+  /** Share of the pixels with a channel of the screen beyond white, and below nothing. */
   beyond: number;
   below: number;
   /** What the parts that are asked for lack of the beauty, as a share of its light; null where none are. */
@@ -31,10 +32,10 @@ const withHalves = (over: StackOver): StackOver => ({
   ),
 });
 
-const rgbOf = ({ planes: [r, g, b] }: Picture): Rgb => [r, g, b] as Rgb;
+/** Light as it is shown in sRGB, by which noise is told. */
+const rgbOf = ({ planes }: Picture, space: WorkingSpace): Rgb => [...planesThrough(planes, between(space, 'Rec.709'))];
 
-function share(p: Picture, is: (v: number) => boolean): number {
-  const [r, g, b] = p.planes;
+function share([r, g, b]: readonly Float32Array[], is: (v: number) => boolean): number {
   let count = 0;
   for (let i = 0; i < r.length; i++) if (is(r[i]) || is(g[i]) || is(b[i])) count++;
   return count / r.length;
@@ -71,7 +72,7 @@ export const stackFigures: Question<{ over: StackOver; parts: string[]; exact: b
   const names = [...new Set(['beauty', ...over.layers, ...parts])];
   const { film, place } = await filmOfA(desk, exact ? [...new Set(halved(names))] : names);
   const result = resultOf(desk, over) ?? stackPicture(over, film, place, beside);
-  const half = (h: Half) => rgbOf(stackPicture(over, film, place, besideHalves, h));
+  const half = (h: Half) => rgbOf(stackPicture(over, film, place, besideHalves, h), over.stack.space);
   const noiseOfHalves = async (): Promise<Noise | null> => {
     await breathe();
     const a = half('a');
@@ -79,6 +80,7 @@ export const stackFigures: Question<{ over: StackOver; parts: string[]; exact: b
     if (signal.aborted) return null;
     return noiseOf(a, half('b'), film.width, film.height, unscaled(desk.sceneExposure, over.scale));
   };
+  const light = screenLight(result, over.stack);
   let noise: Noise | null = null;
   try {
     if (exact && over.layers.length > 0) noise = await noiseOfHalves();
@@ -88,8 +90,8 @@ export const stackFigures: Question<{ over: StackOver; parts: string[]; exact: b
   }
   return {
     noise,
-    beyond: share(result, (v) => v > 1),
-    below: share(result, (v) => v < 0),
+    beyond: share(light, (v) => v > 1),
+    below: share(light, (v) => v < 0),
     lacks: lacksOf(film, parts),
   };
 };

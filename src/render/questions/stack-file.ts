@@ -1,4 +1,4 @@
-import { pictureExr, picturePng } from '@/core/comp';
+import { pictureExr, shownFile } from '@/core/comp';
 import { type StackOver, stackPicture, unscaled } from '../views/stack';
 import type { Question } from './question';
 import { filmOfA } from './stack-film';
@@ -9,16 +9,21 @@ async function deflateInPage(data: Uint8Array): Promise<Uint8Array> {
   return new Uint8Array(await new Response(stream.pipeThrough(new CompressionStream('deflate'))).arrayBuffer());
 }
 
-/** The picture that a stack makes of the film of A as a file's bytes: OpenEXR as it is, PNG of 16 bits as displayed. */
-export const stackFile: Question<{ over: StackOver; as: 'exr' | 'png' }, Uint8Array> = async (desk, { over, as }) => {
+/** The picture that a stack makes of the film of A as a file's bytes: OpenEXR as it is, PNG and TIFF of 16 bits as shown. */
+export const stackFile: Question<{ over: StackOver; as: 'exr' | 'png' | 'tiff' }, Uint8Array> = async (
+  desk,
+  { over, as },
+) => {
   const beside = await desk.besides.of(over);
   const { film, place } = await filmOfA(desk, ['beauty', ...over.layers]);
   const picture = stackPicture(over, film, place, beside);
-  if (as === 'png') return picturePng(picture, unscaled(desk.sceneExposure, over.scale));
+  const { stack } = over;
+  if (as !== 'exr')
+    return shownFile(picture, as, stack, unscaled(desk.sceneExposure, over.scale), (name) => beside.tables.get(name));
   const header = {
     attributes: {},
     dataWindow: { xMin: place.x, yMin: place.y, xMax: place.x + place.w - 1, yMax: place.y + place.h - 1 },
     displayWindow: { xMin: 0, yMin: 0, xMax: place.width - 1, yMax: place.height - 1 },
   };
-  return pictureExr(picture, { stack: over.stack.name, header }, deflateInPage);
+  return pictureExr(picture, { stack: stack.name, header, space: stack.space }, deflateInPage);
 };

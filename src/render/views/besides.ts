@@ -1,5 +1,6 @@
-import { type LookTable, type Picture, plateOf, readCube } from '@/core/comp';
+import { type LookTable, type Picture, type Plate, plateOf, readCube } from '@/core/comp';
 import type { FilmLayers } from '@/core/film';
+import type { WorkingSpace } from '@/core/image';
 import { type Content, pictureAt } from '@/core/scene';
 import type { FilmOf } from './film-of';
 import type { StackOver } from './stack';
@@ -23,12 +24,20 @@ export class Besides {
     private readonly fetchContent: (hash: string) => Promise<Uint8Array>,
   ) {}
 
-  private picture(content: Content, encoding: 'srgb' | 'linear', alpha: StackAlpha): Promise<Picture> {
-    const key = `${content.hash} ${encoding} ${alpha}`;
+  private picture(content: Content, rule: Rule, working: WorkingSpace): Promise<Picture> {
+    const key = `${content.hash} ${Object.values(rule)} ${content.primaries} ${working}`;
     const made =
       this.pictures.get(key) ??
       this.fetchContent(content.hash).then((bytes) =>
-        plateOf({ ...pictureAt(bytes, { ...content, offset: 0 }), alpha: content.alpha ?? null }, { encoding, alpha }),
+        plateOf(
+          {
+            ...pictureAt(bytes, { ...content, offset: 0 }),
+            alpha: content.alpha ?? null,
+            ...(content.primaries ? { primaries: content.primaries } : {}),
+          },
+          rule,
+          working,
+        ),
       );
     this.pictures.delete(key);
     this.pictures.set(key, made);
@@ -49,8 +58,8 @@ export class Besides {
   }
 
   async of({ stack, others, contents, tables }: StackOver): Promise<StackBeside> {
-    const rules = Object.entries(stack.pictures).map(([name, { encoding, alpha }]) => [name, encoding, alpha]);
-    const key = JSON.stringify([others, contents, tables, rules]);
+    const rules = Object.entries(stack.pictures).map(([name, plate]) => [name, ruleOf(plate)]);
+    const key = JSON.stringify([others, contents, tables, rules, stack.space]);
     const known = this.kept.get(key);
     if (known) return known;
     const films = await Promise.all(
@@ -58,8 +67,8 @@ export class Besides {
     );
     const pictures = await Promise.all(
       Object.entries(contents).map(async ([name, content]) => {
-        const { encoding, alpha } = stack.pictures[name];
-        return [name, content ? await this.picture(content, encoding, alpha) : NO_STILL] as const;
+        const rule = ruleOf(stack.pictures[name]);
+        return [name, content ? await this.picture(content, rule, stack.space) : NO_STILL] as const;
       }),
     );
     const read = await Promise.all(
@@ -75,7 +84,9 @@ export class Besides {
   }
 }
 
-type StackAlpha = StackOver['stack']['pictures'][string]['alpha'];
+/** How a plate's file is read. */
+type Rule = Pick<Plate, 'encoding' | 'alpha' | 'space'>;
+const ruleOf = ({ encoding, alpha, space }: Plate): Rule => ({ encoding, alpha, space });
 
 /** What a plate shows where it has no still: one pixel of nothing. */
 const NO_STILL: Picture = {

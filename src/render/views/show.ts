@@ -8,6 +8,7 @@ import { cost } from './cost';
 import { data } from './data';
 import { depth } from './depth';
 import { difference } from './difference';
+import { exposure } from './exposure';
 import { flip } from './flip';
 import type { Kind, Seeing } from './kind';
 import { noise } from './noise';
@@ -29,6 +30,7 @@ const VIEWS = {
   data,
   depth,
   difference,
+  exposure,
   flip,
   noise,
   openness,
@@ -62,10 +64,10 @@ export const weighsNoise = (view: View): boolean => kindOf(view).weighsNoise ===
 export function show(
   film: FilmLayers,
   view: View,
-  exposure: Display,
+  display: Display,
   other: FilmLayers | null,
   scale: Range | null = null,
   at?: Seeing['at'],
 ): Painted | null {
-  return kindOf(view).paint(film, view, { exposure, other, scale, at });
+  return kindOf(view).paint(film, view, { exposure: display, other, scale, at });
 }

@@ -1,10 +1,24 @@
-import { exposed, maskPlane, type Picture, placed, type Read, StackMemo, shownIn, sourcesOf } from '@/core/comp';
+import {
+  exposed,
+  inPage,
+  maskPlane,
+  type Picture,
+  placed,
+  type Read,
+  StackMemo,
+  screenLight,
+  shownIn,
+  shownValues,
+  sourcesOf,
+} from '@/core/comp';
 import type { FilmLayers, Half } from '@/core/film';
-import { type Display, scaleOf } from '@/core/image';
+import { between, type Display, planesThrough, scaleOf } from '@/core/image';
 import type { Over } from '@/core/stacks';
+import { striped } from './clipped';
+import { stopsPainted } from './exposure';
 import type { FilmOf } from './film-of';
 import type { Kind } from './kind';
-import { color } from './painting';
+import { color, type Painted } from './painting';
 import type { Placement } from './place';
 import type { StackBeside } from './stack-beside';
 import { thinned } from './thinned';
@@ -32,6 +46,7 @@ function readFor(over: StackOver, film: FilmLayers, place: Placement | null, bes
     objects: over.objects,
     masks: new Map(Object.entries(over.masks)),
     moods: new Map(Object.entries(over.moods)),
+    space: over.stack.space,
   };
 }
 
@@ -54,7 +69,15 @@ export function stackPicture(
   half: Half | null = null,
 ): Picture {
   if (half !== null) return new StackMemo().evaluate(over.stack, sourcesOf(readFor(over, film, place, beside), half));
-  const key = JSON.stringify([place, over.scale, over.stack.pictures, over.objects.length, over.masks, over.moods]);
+  const key = JSON.stringify([
+    place,
+    over.scale,
+    over.stack.space,
+    over.stack.pictures,
+    over.objects.length,
+    over.masks,
+    over.moods,
+  ]);
   const known = made.get(film);
   const now: Made =
     known?.key === key && known.beside === beside
@@ -75,12 +98,29 @@ export const unscaled = (display: Display, scale: number): Display =>
 /** How bright the picture stays where a mask that is looked at is not. */
 const REST = 0.12;
 
-/** The picture that a stack makes. */
-export const stack: Kind<StackOver> = {
+/** What a stack makes as this page shows it: screens of other primaries as far as sRGB has them. */
+function onPage(picture: Picture, { stack, scale }: StackOver, exposure: Display, beside?: StackBeside): Painted {
+  const display = unscaled(exposure, scale);
+  const by = inPage(stack);
+  if (by.display.to === 'sRGB') return color(screenLight(picture, by), display);
+  const values = shownValues(picture, by, display, (name) => beside?.tables.get(name));
+  const pixels = new Uint8ClampedArray(values[0].length * 4).fill(255);
+  values.forEach((plane, c) => {
+    for (let i = 0; i < plane.length; i++) pixels[i * 4 + c] = plane[i] * 255;
+  });
+  return { pixels, legend: null };
+}
+
+/** The picture that a stack makes; `told`: how bright it is instead, or with what a screen cuts. */
+export const stack: Kind<StackOver & { told?: 'exposure' | 'clipped' }> = {
   layers: ({ layers }) => ['beauty', ...layers],
   paint: (film, over, { exposure, at }) => {
-    const { planes } = stackPicture(over, film, at?.place ?? null, at?.beside);
-    const painted = color([planes[0], planes[1], planes[2]], unscaled(exposure, over.scale));
+    const picture = stackPicture(over, film, at?.place ?? null, at?.beside);
+    const scale = scaleOf(unscaled(exposure, over.scale));
+    if (over.told === 'exposure')
+      return stopsPainted(planesThrough(picture.planes, between(over.stack.space, 'Rec.709')), scale);
+    const painted = onPage(picture, over, exposure, at?.beside);
+    if (over.told === 'clipped') return striped(painted, screenLight(picture, over.stack), film.width, scale);
     const mask = over.lookedAt === null ? undefined : over.stack.masks[over.lookedAt];
     if (!mask) return painted;
     const { read } = made.get(film)!;

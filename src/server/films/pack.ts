@@ -1,9 +1,9 @@
-import type { Picture } from '@/core/comp';
+import { inPage, shownValues } from '@/core/comp';
 import { layersNamed } from '@/core/cut';
 import type { Film } from '@/core/film';
-import { displayOf, exposureScale } from '@/core/image';
+import { displayOf, encodePng, exposureScale } from '@/core/image';
 import { COMP, filesOfFrame, parseFrames, type RunFile } from '@/core/runs';
-import { compFile, compFrame, trialsIn } from '@/render/node/comp-frame';
+import { type CompMade, compFile, compFrame, trialsIn } from '@/render/node/comp-frame';
 import { denoisedFrame, type Filtering } from '@/render/node/denoised-frame';
 import { frameFiles, openedFilm } from '@/render/node/frame-files';
 import { Besides } from '@/render/views/besides';
@@ -16,7 +16,8 @@ import { runOfFrame } from '../db/runs';
 import { trialById } from '../db/trials';
 import { getBlob, putStream } from '../storage/blobs';
 import { readLayers } from './open';
-import { thumbnail } from './pictures';
+import { shrunk } from './pictures';
+import { bytesOf } from './shown';
 import type { MeasuredFilm } from './store';
 
 /** What was packed of a frame, and its small picture where that is the stack's. */
@@ -95,12 +96,15 @@ export async function packFrame(
   const read = (layers: readonly string[]) => layersNamed(opened, made, layers);
   const by = { ...run, masks: outputs.masks };
   const shown = await compFrame(read, film.spec, origin, by, besidesOf(sql), there);
-  await keep(last, [await compFile(shown, comp, origin, opened.parts[0], stack)]);
+  await keep(last, [await compFile(shown, comp, origin, opened.parts[0])]);
   return { files, thumbnail: small(shown, origin) };
 }
 
-/** The small picture of what a stack made. */
-function small({ planes, width, height }: Picture, { camera, scene }: MeasuredFilm['origin']): Uint8Array {
+/** The small picture of what a stack made, as the page shows it. */
+function small({ picture, stack, tables }: CompMade, { camera, scene }: MeasuredFilm['origin']): Uint8Array {
   const display = unscaled(displayOf(camera.exposure, scene.document.look), exposureScale(camera.exposure));
-  return thumbnail(planes.slice(0, 3), width, height, display);
+  const { planes, width, height } = shrunk(picture.planes, picture.width, picture.height);
+  const [r, g, b, a] = planes;
+  const values = shownValues({ width, height, planes: [r, g, b, a] }, inPage(stack), display, (n) => tables.get(n));
+  return encodePng(width, height, bytesOf(values), 3);
 }

@@ -17,13 +17,12 @@ export function planesPreview(planes: readonly Float32Array[]): Uint8Array {
 /** The beauty so far. */
 export const previewBytes = (film: Film): Uint8Array => planesPreview(film.beauty());
 
-/** PNG of the beauty, averaged down to the logbook's width. */
-export function thumbnail(
+/** A picture averaged down to the logbook's width. */
+export function shrunk(
   planes: readonly Float32Array[],
   width: number,
   height: number,
-  exposure: Display,
-): Uint8Array {
+): { planes: Float32Array[]; width: number; height: number } {
   const w = Math.min(width, THUMBNAIL_WIDTH);
   const h = Math.max(1, Math.round((height * w) / width));
   const small = planes.map((src) => {
@@ -41,6 +40,17 @@ export function thumbnail(
     }
     return out;
   });
+  return { planes: small, width: w, height: h };
+}
+
+/** PNG of the beauty, averaged down to the logbook's width. */
+export function thumbnail(
+  planes: readonly Float32Array[],
+  width: number,
+  height: number,
+  exposure: Display,
+): Uint8Array {
+  const { planes: small, width: w, height: h } = shrunk(planes, width, height);
   const rgba = new Uint8ClampedArray(w * h * 4);
   toDisplayBytes(small[0], small[1], small[2], w * h, exposure, rgba);
   return encodePng(w, h, rgba);

@@ -1,6 +1,19 @@
+import { inPage, type LookTable, type Picture, type Showing, shownValues } from '@/core/comp';
 import type { FilmLayers } from '@/core/film';
-import { type Display, decodePng, toDisplayBytes, whiteOf } from '@/core/image';
+import {
+  between,
+  type Chromaticities,
+  type Display,
+  decodeSrgb,
+  encodeSrgb,
+  isIdentity,
+  planesThrough,
+  toDisplayBytes,
+  whiteOf,
+} from '@/core/image';
 import { COMP } from '@/core/runs';
+import { nodeInflate } from '@/node/zlib';
+import { readPicture } from '@/render/import/read-picture';
 import type { Sql } from '../db/connection';
 import { filesOfFrame } from '../db/run-files';
 import { deliveredLayer, layerOf, sourceOf } from './delivered';
@@ -22,6 +35,15 @@ function shownBy(planes: readonly Float32Array[], width: number, height: number,
   return { width, height, rgb };
 }
 
+/** What a screen is given, 0 to 1, as bytes with channels interleaved. */
+export function bytesOf(values: readonly Float32Array[]): Uint8Array {
+  const out = new Uint8Array(values[0].length * 3);
+  values.forEach((plane, c) => {
+    for (let i = 0; i < plane.length; i++) out[i * 3 + c] = Math.round(plane[i] * 255);
+  });
+  return out;
+}
+
 /** Colour planes of a layer whose channels are in any order, one behind the other. */
 const colours = (layer: { values: Float32Array; channels: readonly string[] }): Float32Array[] => {
   const size = layer.values.length / layer.channels.length;
@@ -32,31 +54,55 @@ const colours = (layer: { values: Float32Array; channels: readonly string[] }): 
   });
 };
 
+/** How the page shows what a stack made, and the look tables that it has. */
+export interface StackShown {
+  by: Showing;
+  display: Display;
+  tables: ReadonlyMap<string, LookTable>;
+}
+
+/** Values for a screen of some primaries, encoded by the curve of sRGB, for sRGB. */
+function forPage(values: readonly Float32Array[], primaries: Chromaticities): readonly Float32Array[] {
+  const m = between(primaries, 'Rec.709');
+  if (isIdentity(m)) return values;
+  const light = planesThrough(
+    values.map((p) => p.map(decodeSrgb)),
+    m,
+  );
+  return light.map((p) => p.map((v) => encodeSrgb(Math.min(1, Math.max(0, v)))));
+}
+
 /** What the shot's stack made of a frame, of the file that was delivered of it. */
-async function shownComp(sql: Sql, trial: string, stackDisplay: Display): Promise<ShownFrame | null> {
+async function shownComp(sql: Sql, trial: string, shown: StackShown): Promise<ShownFrame | null> {
   const file = (await filesOfFrame(sql, trial)).find((f) => f.output === COMP);
   const source = file && (await sourceOf(sql, file));
   if (!source) return null;
   if (file.name.endsWith('.exr')) {
     const layer = await layerOf(source, 'beauty');
-    return layer && shownBy(colours(layer), layer.width, layer.height, stackDisplay);
+    if (!layer) return null;
+    const { width, height } = layer;
+    const [r, g, b] = colours(layer);
+    const picture: Picture = { width, height, planes: [r, g, b, new Float32Array(r.length).fill(1)] };
+    const values = shownValues(picture, inPage(shown.by), shown.display, (name) => shown.tables.get(name));
+    return { width, height, rgb: bytesOf(values) };
   }
   try {
-    const { width, height, values, channels } = decodePng(await source.read(0, source.size));
+    const bytes = await source.read(0, source.size);
+    const { width, height, values, channels, primaries } = await readPicture(file.name, bytes, nodeInflate);
     const white = whiteOf(values);
-    const rgb = new Uint8Array(width * height * 3);
-    for (let i = 0; i < width * height; i++)
-      for (let c = 0; c < 3; c++) rgb[i * 3 + c] = Math.round((values[i * channels + c] / white) * 255);
-    return { width, height, rgb };
+    const planes = [0, 1, 2].map((c) =>
+      Float32Array.from({ length: width * height }, (_, i) => values[i * channels + c] / white),
+    );
+    return { width, height, rgb: bytesOf(primaries ? forPage(planes, primaries) : planes) };
   } finally {
     await source.close?.();
   }
 }
 
-/** How frames of a run are displayed: their beauty, and light of which 1 is display white already. */
+/** How frames of a run are displayed: their beauty, and what its stack made. */
 export interface ShownAs {
   display: Display;
-  stackDisplay: Display;
+  stack: StackShown | null;
 }
 
 /**
@@ -67,9 +113,9 @@ export async function shownFrame(
   sql: Sql,
   { id, film }: { id: string; film: string | null },
   shows: 'beauty' | 'comp',
-  { display, stackDisplay }: ShownAs,
+  { display, stack }: ShownAs,
 ): Promise<ShownFrame | null> {
-  if (shows === 'comp') return shownComp(sql, id, stackDisplay);
+  if (shows === 'comp') return stack && shownComp(sql, id, stack);
   const layer = await deliveredLayer(sql, id, 'beauty');
   if (layer) return shownBy(colours(layer), layer.width, layer.height, display);
   const kept = film ? await readLayers(sql, film, (n) => n === 'beauty') : null;

@@ -117,7 +117,7 @@ test('the frames of a run become a movie beside its files: all of them, read bac
   const { document } = smallScene();
   const display = displayOf(document.cameras[0].exposure, document.look);
   const [frame] = await framesDone(sql, id, 0);
-  const shown = (await shownFrame(sql, frame, 'beauty', { display, stackDisplay: 1 }))!;
+  const shown = (await shownFrame(sql, frame, 'beauty', { display, stack: null }))!;
   const mean = shown.rgb.reduce((a, v) => a + v, 0) / shown.rgb.length;
   expect(Math.abs(beauty[0] - mean)).toBeLessThan(3);
   expect(stack[0]).toBeGreaterThan(beauty[0] * 1.1);

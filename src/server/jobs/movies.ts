@@ -2,7 +2,8 @@ import { mkdir, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { z } from 'zod';
 import type { Movie } from '@/contract/movie';
-import { displayOf, exposureScale } from '@/core/image';
+import { type LookTable, readCube, type StackDocument, stackAt } from '@/core/comp';
+import { type Display, displayOf, exposureScale } from '@/core/image';
 import { parseFrames, runPictures } from '@/core/runs';
 import { two } from '@/core/words';
 import { folderWords, namesIn } from '@/node/folder';
@@ -14,7 +15,8 @@ import { framesDone, noteMade, noteMovie, noteNotMade, takeMovie } from '../db/m
 import { runById } from '../db/runs';
 import { revisionById, shotById } from '../db/shots';
 import { ofRun } from '../films/manifest';
-import { type ShownFrame, shownFrame } from '../films/shown';
+import { type ShownFrame, type StackShown, shownFrame } from '../films/shown';
+import { getBlob } from '../storage/blobs';
 import { Bell } from './bell';
 
 /** News of a run, as of a movie that is asked for. */
@@ -39,6 +41,19 @@ async function freeName(folder: string, parts: readonly string[]): Promise<strin
   return free;
 }
 
+/** How the page shows what a run's stack made: as its first frame has it, for a movie is of one screen. */
+async function stackShown(sql: Sql, document: StackDocument, display: Display): Promise<StackShown> {
+  const by = stackAt(document, 1);
+  const tables = new Map<string, LookTable>();
+  if (by.display.to === 'table') {
+    const { table } = by.display;
+    const bytes = await getBlob(sql, by.tables[table]);
+    if (!bytes) throw new Error(`the look table ${table} is not there any more`);
+    tables.set(table, readCube(new TextDecoder().decode(bytes)));
+  }
+  return { by, display, tables };
+}
+
 /** Makes a movie of the frames of a run that are done, beside its files, and reads it back. Throws in words. */
 export async function makeMovie(sql: Sql, movie: Movie, closing: AbortSignal): Promise<void> {
   const run = await runById(sql, movie.run);
@@ -48,7 +63,9 @@ export async function makeMovie(sql: Sql, movie: Movie, closing: AbortSignal): P
   const { document } = revision;
   const camera = document.cameras.find((c) => c.name === run.camera) ?? document.cameras[0];
   const display = displayOf(camera.exposure, document.look);
-  const as = { display, stackDisplay: unscaled(display, exposureScale(camera.exposure)) };
+  const stack =
+    run.comp === null ? null : await stackShown(sql, run.stack, unscaled(display, exposureScale(camera.exposure)));
+  const as = { display, stack };
   const done = new Map((await framesDone(sql, run.id, movie.picture)).map((f) => [f.frame, f]));
   const wanted = parseFrames(run.frames);
   const read = async (frame: number): Promise<ShownFrame | null> => {

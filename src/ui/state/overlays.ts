@@ -20,6 +20,8 @@ interface Overlay {
   shown?: string;
   /** What the picture shows under it; `mix`: of its light groups, where it is shown by one. */
   view: (desk: Settings, groups: readonly string[], mix: ShownMix | null) => View;
+  /** What it tells of the picture that the stack makes, where that is shown. */
+  stack?: 'clipped' | 'exposure';
 }
 
 const OVERLAY_TABLE = {
@@ -59,6 +61,14 @@ const OVERLAY_TABLE = {
     keys: 'w',
     shown: 'W',
     view: (_desk, _groups, mix) => (mix ? { kind: 'clipped', mix } : { kind: 'clipped' }),
+    stack: 'clipped',
+  },
+  exposure: {
+    command: 'Exposure in stops from middle grey',
+    keys: 'shift+w',
+    shown: 'Shift W',
+    view: (_desk, _groups, mix) => (mix ? { kind: 'exposure', mix } : { kind: 'exposure' }),
+    stack: 'exposure',
   },
 } satisfies Record<string, Overlay>;
 

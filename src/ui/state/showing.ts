@@ -50,7 +50,8 @@ export function viewsOf(looking: Looking, shows: ((looking: Looking) => Views) |
   if (desk.overlay !== 'none') {
     const overlay = OVERLAYS[desk.overlay];
     const mixed = (slot: 'a' | 'b') => (desk.view === 'balance' ? mixes[slot] : null);
-    const a = overlay.view(desk, groups, mixed('a'));
+    const through = overlay.stack ? throughStack(looking) : BEAUTY;
+    const a = through.kind === 'stack' ? { ...through, told: overlay.stack } : overlay.view(desk, groups, mixed('a'));
     return { a, b: isAgainstB(desk.overlay) ? BEAUTY : overlay.view(desk, groups, mixed('b')) };
   }
   return shows?.(looking) ?? { a: throughStack(looking), b: BEAUTY };

@@ -8,7 +8,7 @@ const one = (r: number, g: number, b: number): Picture => ({
   planes: [r, g, b, 1].map((v) => Float32Array.of(v)) as unknown as Picture['planes'],
 });
 const through = (t: LookTable, r: number, g: number, b: number, encoding: 'linear' | 'srgb' = 'linear') =>
-  table(one(r, g, b), { encoding }, t)
+  table(one(r, g, b), { encoding }, t, 'Rec.709')
     .planes.slice(0, 3)
     .map((p) => p[0]);
 /** A table of a function of three channels. */
@@ -48,7 +48,7 @@ test('one axis a channel, ends of its own, and what lies beyond them', () => {
   );
   close(through(t, 0.5, 1.5, 2), [0.25, 1, 0.25]);
   close(through(t, -1, 9, 9), [0, 1, 0.25]);
-  expect(cutBy(one(-1, 1, 9), { encoding: 'linear' }, t)).toBe(2);
+  expect(cutBy(one(-1, 1, 9), { encoding: 'linear' }, t, 'Rec.709')).toBe(2);
 });
 
 test.each([

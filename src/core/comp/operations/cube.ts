@@ -1,5 +1,6 @@
-import { decodeSrgb, encodeSrgb } from '../../image';
+import { between, isIdentity, type Matrix, type WorkingSpace } from '../../image';
 import { graded, type Picture } from '../picture';
+import { encodingOf, type TableEncoding } from './encodings';
 
 /** A look table: `size` entries a channel (1D) or an axis (3D, red changing fastest), three values each, between two ends. */
 export interface LookTable {
@@ -89,23 +90,78 @@ function look({ kind, size, low, high, values }: LookTable, rgb: [number, number
   }
 }
 
-/** A picture through a look table; light is encoded on its way in and decoded on its way out. Beyond the table's ends it is held there. */
-export function table(p: Picture, { encoding }: { encoding: 'linear' | 'srgb' }, of: LookTable): Picture {
+/** Straight colours of a picture, of some working space, as a table is given them. */
+function encoded(encoding: TableEncoding, space: WorkingSpace): (rgb: [number, number, number]) => void {
+  const { space: own, encode } = encodingOf(encoding);
+  const m = between(space, own);
+  const led = ledBy(m);
+  return (rgb) => {
+    led(rgb);
+    for (let c = 0; c < 3; c++) rgb[c] = encode(rgb[c]);
+  };
+}
+
+/** Colours through a matrix, in place. */
+function ledBy(m: Matrix): (rgb: [number, number, number]) => void {
+  if (isIdentity(m)) return () => {};
+  return (rgb) => {
+    const [r, g, b] = rgb;
+    for (let c = 0; c < 3; c++) rgb[c] = m[c][0] * r + m[c][1] * g + m[c][2] * b;
+  };
+}
+
+/**
+ * A picture through a look table; light is encoded on its way in and decoded on its way out, with primaries as the encoding has them. Beyond the table's ends it is
+ * held there. `space`: what the picture is in.
+ */
+export function table(
+  p: Picture,
+  { encoding }: { encoding: TableEncoding },
+  of: LookTable,
+  space: WorkingSpace,
+): Picture {
+  const { space: own, decode } = encodingOf(encoding);
+  const [into, back] = [encoded(encoding, space), ledBy(between(own, space))];
   return graded(p, (rgb) => {
-    if (encoding === 'srgb') for (let c = 0; c < 3; c++) rgb[c] = encodeSrgb(rgb[c]);
+    into(rgb);
     look(of, rgb);
-    if (encoding === 'srgb') for (let c = 0; c < 3; c++) rgb[c] = decodeSrgb(rgb[c]);
+    for (let c = 0; c < 3; c++) rgb[c] = decode(rgb[c]);
+    back(rgb);
   });
 }
 
+/** Values for a screen by a table that leads light of a working space to them, pixel by pixel. */
+export function screened(
+  planes: readonly Float32Array[],
+  encoding: TableEncoding,
+  of: LookTable,
+  space: WorkingSpace,
+): [Float32Array, Float32Array, Float32Array] {
+  const into = encoded(encoding, space);
+  const [r, g, b] = planes;
+  const out: [Float32Array, Float32Array, Float32Array] = [r.slice(), g.slice(), b.slice()];
+  const rgb: [number, number, number] = [0, 0, 0];
+  for (let i = 0; i < r.length; i++) {
+    for (let c = 0; c < 3; c++) rgb[c] = out[c][i];
+    into(rgb);
+    look(of, rgb);
+    for (let c = 0; c < 3; c++) out[c][i] = rgb[c];
+  }
+  return out;
+}
+
 /** Channels of pixels that lie beyond the ends of a table, and are cut there. */
-export function cutBy(p: Picture, { encoding }: { encoding: 'linear' | 'srgb' }, { low, high }: LookTable): number {
+export function cutBy(
+  p: Picture,
+  { encoding }: { encoding: TableEncoding },
+  { low, high }: LookTable,
+  space: WorkingSpace,
+): number {
+  const into = encoded(encoding, space);
   let count = 0;
   graded(p, (rgb) => {
-    for (let c = 0; c < 3; c++) {
-      const v = encoding === 'srgb' ? encodeSrgb(rgb[c]) : rgb[c];
-      if (v < low[c] || v > high[c]) count++;
-    }
+    into(rgb);
+    for (let c = 0; c < 3; c++) if (rgb[c] < low[c] || rgb[c] > high[c]) count++;
   });
   return count;
 }

@@ -1,3 +1,4 @@
+import type { WorkingSpace } from '../../image';
 import type { Picture } from '../picture';
 import type { Operation } from '../stack';
 import { sharpen, soften } from './blur';
@@ -16,7 +17,7 @@ export interface Beside {
 export type WholeOperation = Extract<Operation, { does: 'soften' | 'sharpen' | 'glow' | 'focus' | 'table' }>;
 
 /** A picture as an operation makes it; the same one where it changes nothing. */
-export function operateWhole(p: Picture, o: WholeOperation, beside: Beside): Picture {
+export function operateWhole(p: Picture, o: WholeOperation, beside: Beside, space: WorkingSpace): Picture {
   switch (o.does) {
     case 'soften':
       return soften(p, o);
@@ -27,6 +28,6 @@ export function operateWhole(p: Picture, o: WholeOperation, beside: Beside): Pic
     case 'focus':
       return o.fStop === null ? p : focus(p, o, beside.depth(o.film));
     case 'table':
-      return table(p, o, beside.table(o.table));
+      return table(p, o, beside.table(o.table), space);
   }
 }

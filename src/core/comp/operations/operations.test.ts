@@ -35,7 +35,7 @@ const thin = ({ planes, ...p }: Picture): Picture => ({
 test('exposure and tint are factors; white turns the colour that was picked grey and keeps its luminance', () => {
   near(rgb(exposure(one(1, 2, -1), { stops: 1, tint: [1, 0.5, 2] })), [2, 2, -4]);
   const picked = [0.6, 0.4, 0.2] as const;
-  const grey = rgb(white(one(...picked), { rgb: picked }));
+  const grey = rgb(white(one(...picked), { rgb: picked }, 'Rec.709'));
   near(grey, Array(3).fill(luminance(...picked)));
 });
 
@@ -45,9 +45,9 @@ test('contrast turns about its pivot, by stops', () => {
 });
 
 test('saturation keeps luminance, and takes all colour at none', () => {
-  const out = rgb(saturation(one(1, 0.2, 0), { amount: 2 })) as [number, number, number];
+  const out = rgb(saturation(one(1, 0.2, 0), { amount: 2 }, 'Rec.709')) as [number, number, number];
   expect(luminance(...out)).toBeCloseTo(luminance(1, 0.2, 0), 6);
-  const grey = rgb(saturation(one(1, 0.2, 0), { amount: 0 }));
+  const grey = rgb(saturation(one(1, 0.2, 0), { amount: 0 }, 'Rec.709'));
   near(grey, Array(3).fill(luminance(1, 0.2, 0)));
 });
 
@@ -64,8 +64,8 @@ test('dark, middle and light part at two levels, and are everything together', (
   expect(rangeWeights(0.05, levels)[0]).toBeCloseTo(0.5, 9);
   const plain = { stops: 0, tint: [1, 1, 1] as const };
   const lifted = { ...levels, shadows: { stops: 2, tint: [1, 1, 1] as const }, middle: plain, lights: plain };
-  near(rgb(ranges(one(0.001, 0.001, 0.001), lifted)), [0.004, 0.004, 0.004]);
-  near(rgb(ranges(one(5, 5, 5), lifted)), [5, 5, 5]);
+  near(rgb(ranges(one(0.001, 0.001, 0.001), lifted, 'Rec.709')), [0.004, 0.004, 0.004]);
+  near(rgb(ranges(one(5, 5, 5), lifted, 'Rec.709')), [5, 5, 5]);
 });
 
 test('the shoulder leaves what is below it, meets without a step in slope, and never reaches white', () => {
@@ -88,9 +88,9 @@ test('grades see colours, not how much of the pixel they cover', () => {
   };
   for (const to of [
     (q: Picture) => contrast(q, { amount: 1.4, pivot: 0.3 }),
-    (q: Picture) => saturation(q, { amount: 1.3 }),
+    (q: Picture) => saturation(q, { amount: 1.3 }, 'Rec.709'),
     (q: Picture) => shoulder(q, { from: 0.5 }),
-    (q: Picture) => ranges(q, range),
+    (q: Picture) => ranges(q, range, 'Rec.709'),
     (q: Picture) => haze(q, { rgb: [0.2, 0.3, 0.4], perMetre: 0.1 }, new Float32Array(WIDTH * HEIGHT).fill(7)),
   ]) {
     const [whole, half] = [to(p), to(thin(p))];

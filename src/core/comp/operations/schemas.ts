@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { TABLE_ENCODINGS } from './encodings';
 
 const finite = z.number();
 const unit = finite.min(0).max(1);
@@ -79,9 +80,11 @@ export const OPERATION_SCHEMAS = [
     .strictObject({
       does: z.literal('table'),
       table: z.string().min(1).max(120),
-      encoding: z.enum(['linear', 'srgb']),
+      encoding: z.enum(TABLE_ENCODINGS),
     })
-    .describe('A look table, and how light is encoded on its way into it and out of it.'),
+    .describe(
+      'A look table, and how light is encoded on its way into it and out of it: Rec.709 linear or by the curve of sRGB, or ACEScg, or ACEScct.',
+    ),
   z
     .strictObject({ does: z.literal('curves'), all: curve, red: curve, green: curve, blue: curve })
     .describe(

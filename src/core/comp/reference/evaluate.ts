@@ -5,12 +5,13 @@ import { blank, type Picture, solid } from '../picture';
 import { type Entry, type Source, type Stack, StackError } from '../stack';
 import { blend, join } from './join';
 import { operate } from './operate';
+import { coloured } from './tone';
 
 class Evaluation {
   private readonly mask: ReturnType<typeof masksOf>;
 
   constructor(
-    stack: Stack,
+    private readonly stack: Stack,
     private readonly sources: Sources,
   ) {
     this.mask = masksOf(stack.masks, sources);
@@ -18,7 +19,9 @@ class Evaluation {
 
   private light(source: Source): Picture {
     const { width, height } = this.sources;
-    return source.from === 'solid' ? solid(width, height, source.rgb, source.alpha) : this.sources.light(source);
+    return source.from === 'solid'
+      ? solid(width, height, coloured(source.rgb, this.stack.space), source.alpha)
+      : this.sources.light(source);
   }
 
   /** Entries from the bottom up, over what is below. */
@@ -28,7 +31,7 @@ class Evaluation {
       if (!entry.on || entry.opacity === 0) return;
       const mask = this.mask(entry.mask);
       if (entry.kind === 'operation') {
-        below = blend(below, operate(below, entry.operation, this.sources), entry.opacity, mask);
+        below = blend(below, operate(below, entry.operation, this.sources, this.stack.space), entry.opacity, mask);
         return;
       }
       const at = `${path}.${i}`;
@@ -40,7 +43,7 @@ class Evaluation {
         entry.kind === 'nest'
           ? this.run(entry.entries, `${at}.entries`, blank(width, height))
           : this.light(entry.source);
-      const layer = entry.operations.reduce((p, o) => operate(p, o, this.sources), raw);
+      const layer = entry.operations.reduce((p, o) => operate(p, o, this.sources, this.stack.space), raw);
       below = join(below, layer, way, entry.opacity, mask);
     });
     return below;

@@ -1,6 +1,15 @@
-import { decodeSrgb, encodeSrgb, luminance } from '../../image';
+import { applied, between, decodeSrgb, encodeSrgb, luminanceWeights, type WorkingSpace } from '../../image';
 import { bentBy, endless, gainsOf, type Points, type Ranges, rolledFrom } from '../operations/tone';
 import { graded, type Picture, type Rgb, scaled } from '../picture';
+
+const luminance = (rgb: Rgb, space: WorkingSpace): number =>
+  luminanceWeights(space).reduce((sum, w, c) => sum + w * rgb[c], 0);
+
+/** A colour that is named in linear Rec.709, in the space that is worked in. */
+export function coloured(rgb: Rgb, space: WorkingSpace): Rgb {
+  const [r, g, b] = applied(between('Rec.709', space), rgb);
+  return [r, g, b];
+}
 
 /** Light times two to the power of `stops`, times a colour. */
 export function exposure(p: Picture, { stops, tint }: { stops: number; tint: Rgb }): Picture {
@@ -9,9 +18,10 @@ export function exposure(p: Picture, { stops, tint }: { stops: number; tint: Rgb
 }
 
 /** What has the colour `rgb` becomes grey of the same luminance: a factor a channel [von Kries 1902, on the channels of the working space]. */
-export function white(p: Picture, { rgb }: { rgb: Rgb }): Picture {
-  const y = luminance(...rgb);
-  if (rgb.every((c) => c === rgb[0]) || rgb.some((c) => c <= 0)) return p;
+export function white(p: Picture, { rgb: named }: { rgb: Rgb }, space: WorkingSpace): Picture {
+  const rgb = coloured(named, space);
+  const y = luminance(rgb, space);
+  if (named.every((c) => c === named[0]) || rgb.some((c) => c <= 0)) return p;
   return scaled(p, [y / rgb[0], y / rgb[1], y / rgb[2]]);
 }
 
@@ -25,20 +35,20 @@ export function contrast(p: Picture, { amount, pivot }: { amount: number; pivot:
 }
 
 /** Distance of colours from grey of their luminance, times `amount`; luminance stays. */
-export function saturation(p: Picture, { amount }: { amount: number }): Picture {
+export function saturation(p: Picture, { amount }: { amount: number }, space: WorkingSpace): Picture {
   if (amount === 1) return p;
   return graded(p, (rgb) => {
-    const y = luminance(...rgb);
+    const y = luminance(rgb, space);
     for (let c = 0; c < 3; c++) rgb[c] = y + amount * (rgb[c] - y);
   });
 }
 
 /** Gains of the dark, the middle and the light of a picture, by luminance. */
-export function ranges(p: Picture, settings: Ranges): Picture {
+export function ranges(p: Picture, settings: Ranges, space: WorkingSpace): Picture {
   const gains = gainsOf(settings);
   if (!gains) return p;
   return graded(p, (rgb) => {
-    const k = gains(luminance(...rgb));
+    const k = gains(luminance(rgb, space));
     for (let c = 0; c < 3; c++) rgb[c] *= k[c];
   });
 }

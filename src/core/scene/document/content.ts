@@ -17,6 +17,8 @@ export const contentSchema = z.strictObject({
   format: pictureFormat,
   /** How its alpha relates to its colours; absent where it has none, or where its file did not say. */
   alpha: z.enum(['straight', 'premultiplied']).optional(),
+  /** Primaries and white that its file tells: x and y of red, green, blue and white; absent where it tells none. */
+  primaries: z.array(z.number().min(-2).max(2)).length(8).optional(),
 });
 export type Content = z.infer<typeof contentSchema>;
 

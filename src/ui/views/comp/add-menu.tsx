@@ -2,7 +2,19 @@
 
 import { type ReactNode, useMemo } from 'react';
 import { toast } from 'sonner';
-import { freeName, type Operation, type Place, readCube, SHOWN, shownIn, TableError, withAt } from '@/core/comp';
+import {
+  at,
+  CUT_ALONE,
+  freeName,
+  gradeOfLook,
+  type Operation,
+  type Place,
+  readCube,
+  SHOWN,
+  shownIn,
+  TableError,
+  withAt,
+} from '@/core/comp';
 import { FAMILIES, type FamilyName, layerInfo } from '@/core/film';
 import { possibleLayers } from '@/core/outputs';
 import { cameraAt, type SceneDocument } from '@/core/scene';
@@ -11,9 +23,11 @@ import { chooseFiles } from '../../import/choose';
 import { useImport } from '../../import/import-store';
 import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
 import { api } from '../../state/api';
+import { useDesk } from '../../state/desk-store';
 import { together } from '../../state/history';
 import { useRecipe } from '../../state/recipe-store';
 import { useCamera, useDocument, useSceneGroups } from '../../state/scene-now';
+import { useScene } from '../../state/scene-store';
 import { useStack } from '../../state/stack-store';
 import type { Stacked } from '../../state/stacking';
 import { tell } from '../../state/tell';
@@ -70,10 +84,10 @@ function putPicture(file: string, place: Place): void {
   add(file, place, { kind: 'layer', source: { from: 'picture', picture: name } });
 }
 
-/** Asks for a .cube file and adds it as a look table. */
-async function addTable(place: Place, own: boolean): Promise<void> {
+/** Asks for a .cube file, checks it, and keeps it with the shot; null where none is chosen. */
+export async function bringTable(): Promise<{ name: string; hash: string } | null> {
   const [file] = await chooseFiles('.cube', false);
-  if (!file) return;
+  if (!file) return null;
   try {
     readCube(await file.text());
   } catch (error) {
@@ -82,13 +96,20 @@ async function addTable(place: Place, own: boolean): Promise<void> {
   }
   const { hash } = await api.putContent(new Uint8Array(await file.arrayBuffer()));
   const wanted = file.name.replace(/\.cube$/i, '');
-  const name = freeName((useStack.getState().stack?.tables ?? {}) as object, wanted);
+  return { name: freeName((useStack.getState().stack?.tables ?? {}) as object, wanted), hash };
+}
+
+/** Asks for a .cube file and adds it as a look table. */
+async function addTable(place: Place, own: boolean): Promise<void> {
+  const brought = await bringTable();
+  if (!brought) return;
+  const { name, hash } = brought;
   const operation = { does: 'table', table: name, encoding: 'srgb' };
   together(`look table ${name}`, () => {
     change(`look table ${name}`, (s) => withAt(s, ['tables', name], hash));
     add(`look table ${name}`, place, own ? operation : { kind: 'operation', operation });
   });
-  toast.info(`${name}: say whether light goes into it encoded as sRGB or linear; the file does not.`);
+  toast.info(`${name}: say how light is encoded that goes into it; the file does not.`);
 }
 
 /** A lens for focus by depth as the camera has it. */
@@ -128,7 +149,7 @@ export function OperationMenu({
 
 function OperationItems({ stacked, place, own }: { stacked: Stacked; place: Place; own: boolean }) {
   const lens = useLens(stacked.frame);
-  return OPERATION_ORDER.map((does) => (
+  const items = OPERATION_ORDER.map((does) => (
     <MenuItem
       key={does}
       onSelect={() => {
@@ -144,6 +165,42 @@ function OperationItems({ stacked, place, own }: { stacked: Stacked; place: Plac
       {does === 'table' && <span className="text-dim">.cube</span>}
     </MenuItem>
   ));
+  return (
+    <>
+      {items}
+      {!own && <LookItem place={place} />}
+    </>
+  );
+}
+
+/** Takes what the scene's look does into the stack, so that each of it can be masked, keyed and mixed; the display then does no more than cut. */
+function LookItem({ place }: { place: Place }) {
+  const { look } = useDocument();
+  const space = useStack((s) => s.stack?.space ?? 'Rec.709');
+  const grades = gradeOfLook(look);
+  if (grades.length === 0 || space !== 'Rec.709') return null;
+  return (
+    <>
+      <MenuLine />
+      <MenuItem
+        onSelect={() =>
+          together('the scene’s look in the stack', () => {
+            change('the scene’s look as grades', (s) => {
+              const list = [...(at(s, place.list) as unknown[])];
+              list.splice(place.index, 0, ...grades.map((g) => ({ kind: 'operation', ...g })));
+              return withAt(s, place.list, list);
+            });
+            useScene
+              .getState()
+              .edit('look that cuts alone', (d) => ({ ...d, look: CUT_ALONE as SceneDocument['look'] }));
+            useDesk.getState().set({ throughStack: true });
+          })
+        }
+      >
+        the scene’s look, as grades
+      </MenuItem>
+    </>
+  );
 }
 
 /** Families that have layers of light. */

@@ -8,11 +8,27 @@ import { useDocument, useSceneGroups } from '../../state/scene-now';
 import { type Stacked, useStacked } from '../../state/stacking';
 import { change, move, pick } from './actions';
 import { AddMenu, bringPictures, OperationMenu, picturesOf } from './add-menu';
+import { ColourMenu } from './colour';
 import { CompHead } from './comp-head';
 import { EntryList } from './entry-row';
 import { SaveMenu } from './save-menu';
 import { startsOf } from './starts';
 import { pathWords } from './words';
+
+/** The last that happens to the light, above all entries: it is brought to a screen. */
+function ShownOn({ stacked }: { stacked: Stacked }) {
+  const { space, display } = stacked.stack;
+  return (
+    <p className="flex min-h-[24px] items-center gap-1 pr-2.5 pl-[35px] text-soft">
+      shown on
+      <ColourMenu
+        stacked={stacked}
+        trigger={<Word className="!px-1">{display.to === 'table' ? display.table : display.to}</Word>}
+      />
+      {space === 'ACEScg' && 'from ACEScg'}
+    </p>
+  );
+}
 
 /** Comp: the parts over a plate, in linear light, to a finished picture: a stack that reads from the bottom up. */
 export function CompPanel() {
@@ -89,6 +105,7 @@ function Filled({ stacked }: { stacked: Stacked }) {
         }}
       >
         <div className="min-h-0 flex-1 overflow-y-auto py-1" data-testid="stack">
+          <ShownOn stacked={stacked} />
           <EntryList stacked={stacked} entries={stack.entries} list={['entries']} />
         </div>
       </DndContext>

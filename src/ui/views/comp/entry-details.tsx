@@ -1,6 +1,6 @@
 'use client';
 
-import { type Entry, type Operation, type Path, WAYS } from '@/core/comp';
+import { type Entry, type Operation, type Path, TABLE_ENCODINGS, WAYS } from '@/core/comp';
 import { Choice } from '../../fields/choice';
 import { CurveField } from '../../fields/curve-field';
 import { Word } from '../../parts/controls';
@@ -10,7 +10,7 @@ import { put, remove } from './actions';
 import { OperationMenu } from './add-menu';
 import { FieldRow, StackField, StackNumber } from './field';
 import { MaskRows } from './mask-rows';
-import { OPERATIONS } from './operation-fields';
+import { ENCODING_WORDS, OPERATIONS } from './operation-fields';
 import { PickFromPicture } from './pick';
 import { OPACITY } from './sentence';
 import { SourceRows } from './source-rows';
@@ -154,10 +154,7 @@ function OperationRows({ stacked, operation, base }: { stacked: Stacked; operati
             <Choice
               label="encoding of the look table"
               value={operation.encoding}
-              options={[
-                { value: 'srgb', label: 'encoded as sRGB' },
-                { value: 'linear', label: 'linear' },
-              ]}
+              options={TABLE_ENCODINGS.map((e) => ({ value: e, label: ENCODING_WORDS[e] }))}
               onChange={(v) => put(`look table: ${v}`, [...base, 'encoding'], v, frame, false)}
             />
           </div>

@@ -1,4 +1,4 @@
-import type { Operation } from '@/core/comp';
+import type { Operation, TableEncoding } from '@/core/comp';
 
 type Does = Operation['does'];
 
@@ -23,6 +23,14 @@ export interface ColorOf {
   label: string;
 }
 export type FieldOf = NumberOf | ColorOf;
+
+/** How light goes into a table. */
+export const ENCODING_WORDS: Record<TableEncoding, string> = {
+  srgb: 'encoded as sRGB',
+  linear: 'linear Rec.709',
+  ACEScg: 'linear ACEScg',
+  ACEScct: 'encoded as ACEScct',
+};
 
 /** An operation as a sentence: words with numbers and colours in them; and what else can be set, in rows. */
 interface Said {

@@ -14,7 +14,7 @@ import type { Stacked } from '../../state/stacking';
 import { tell } from '../../state/tell';
 import { change } from './actions';
 
-const MIME = { exr: 'image/x-exr', png: 'image/png' } as const;
+const MIME = { exr: 'image/x-exr', png: 'image/png', tiff: 'image/tiff' } as const;
 
 /** Takes a stack of a file in the place of the shot's. */
 async function bringIn(): Promise<void> {
@@ -48,7 +48,7 @@ export function SaveMenu({ stacked, trigger }: { stacked: Stacked; trigger: Reac
     client
       .ask('stackFile', { over: stacked.over, as })
       .then((file) => {
-        const name = `${stem}.${String(stacked.frame).padStart(4, '0')}.${as}`;
+        const name = `${stem}.${String(stacked.frame).padStart(4, '0')}.${as === 'tiff' ? 'tif' : as}`;
         saveFile(new Blob([file as Uint8Array<ArrayBuffer>], { type: MIME[as] }), name);
         toast.success(`${name}: ${bytes(file.byteLength)}`);
       })
@@ -75,7 +75,10 @@ export function SaveMenu({ stacked, trigger }: { stacked: Stacked; trigger: Reac
         OpenEXR <span className="text-dim">linear, float</span>
       </MenuItem>
       <MenuItem disabled={busy} onSelect={() => save('png')}>
-        PNG <span className="text-dim">16 bits, as displayed</span>
+        PNG <span className="text-dim">16 bits, as shown</span>
+      </MenuItem>
+      <MenuItem disabled={busy} onSelect={() => save('tiff')}>
+        TIFF <span className="text-dim">16 bits, as shown</span>
       </MenuItem>
       <MenuLine />
       <MenuHeading>The grade above the last layer</MenuHeading>

@@ -2,7 +2,9 @@
 
 import type { Path, Source } from '@/core/comp';
 import { layerInfo, OPENNESS } from '@/core/film';
+import { SPACE_NAMES, spaceOf } from '@/core/image';
 import type { Mood } from '@/core/moods';
+import type { Content } from '@/core/scene';
 import { Choice } from '../../fields/choice';
 import { ColorField, type Rgb } from '../../fields/color-field';
 import { settle } from '../../state/history';
@@ -128,8 +130,15 @@ const PLACING = [
   placing('turnDegrees', 'turned', '°', [-3600, 3600, 0.5]),
 ];
 
-function PictureRows({ stacked: { frame, stack }, source, name }: Rows<From<'picture'>>) {
+/** The space that a picture's file tells, in words; null where it tells none. */
+function primariesTold(content: Content | null | undefined): string | null {
+  if (!content?.primaries) return null;
+  return spaceOf(content.primaries) ?? 'primaries of its own';
+}
+
+function PictureRows({ stacked: { frame, stack, over }, source, name }: Rows<From<'picture'>>) {
   const picture = stack.pictures[source.picture];
+  const told = primariesTold(over.contents[source.picture]);
   if (!picture) return null;
   const base = ['pictures', source.picture];
   const choose = (
@@ -171,6 +180,10 @@ function PictureRows({ stacked: { frame, stack }, source, name }: Rows<From<'pic
       {choose(['encoding'], 'its bytes are', picture.encoding, [
         { value: 'srgb', label: 'encoded as sRGB' },
         { value: 'linear', label: 'linear light' },
+      ])}
+      {choose(['space'], 'its primaries are', picture.space, [
+        { value: 'as the file says', label: told ? `as the file says: ${told}` : 'not told: Rec.709' },
+        ...SPACE_NAMES,
       ])}
       {choose(['alpha'], 'its alpha is', picture.alpha, [
         'as the file says',

@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import { type ReactNode, useState } from 'react';
 import { bytesStored } from '@/core/outputs';
 import { frameOf } from '@/core/recipe';
-import { type Checked, COMP, COMP_KINDS, filesOfFrame, ORDERS, runPictures } from '@/core/runs';
+import { type Checked, COMP, COMP_KINDS, type CompKind, filesOfFrame, ORDERS, runPictures } from '@/core/runs';
 import { bytes, counted } from '@/core/words';
 import { Choice } from '../../fields/choice';
 import { TextField } from '../../fields/text-field';
@@ -32,10 +32,12 @@ function bytesOfFrame(checked: Checked): number {
     .reduce((sum, { f, p }) => {
       const { region } = frameOf(p.recipe);
       const pixels = region.width * region.height;
-      if (f.output === COMP) return sum + pixels * (checked.comp?.as === 'png' ? 3 * 2 : 4 * 4);
+      if (f.output === COMP) return sum + pixels * (checked.comp?.as === 'exr' ? 4 * 4 : 3 * 2);
       return sum + bytesStored(f.layers, pixels, p.outputs.find((o) => o.name === f.output)!).most;
     }, 0);
 }
+
+const COMP_WORDS: Record<CompKind, string> = { exr: 'OpenEXR', png: 'PNG', tiff: 'TIFF' };
 
 /** A run that is put together: what it delivers, where, and what would be delivered by mistake. */
 export function NewRun() {
@@ -189,11 +191,11 @@ export function NewRun() {
         {hasStack && (
           <Row
             words="stack"
-            tip="What the shot's stack makes of every frame, with its moods, as they stand: linear OpenEXR, or PNG of 16 bits as displayed. Both are frozen when the run starts."
+            tip="What the shot's stack makes of every frame, with its moods, as they stand: linear OpenEXR, or PNG or TIFF of 16 bits as shown. Both are frozen when the run starts."
           >
             {([null, ...COMP_KINDS] as const).map((as) => (
               <Word key={as} on={comp === as} onClick={() => set({ comp: as })}>
-                {as === null ? 'not' : as === 'exr' ? 'as OpenEXR' : 'as PNG'}
+                {as === null ? 'not' : COMP_WORDS[as]}
               </Word>
             ))}
           </Row>
