@@ -47,17 +47,7 @@ interface Loops {
   weighed(from: number, to: number, stride: number, first: number, last: number, reach: number, weights: number): void;
   turn(from: number, stride: number, width: number, height: number, to: number, tall: number): void;
   addUp(from: number, to: number, width: number, height: number): void;
-  addRow(
-    sums: number,
-    out: number,
-    width: number,
-    height: number,
-    k: number,
-    from: number,
-    fromPart: number,
-    to: number,
-    toPart: number,
-  ): void;
+  addRow(sums: number, out: number, width: number, height: number, k: number, left: number, right: number): void;
   over(at: number, by: number, n: number): void;
 }
 

@@ -2,8 +2,11 @@
 function halved(plane: Float32Array, width: number, height: number, w: number): Float32Array {
   const out = new Float32Array(w * ((height + 1) >> 1));
   for (let y = 0; y < height; y++) {
-    const [from, to] = [y * width, (y >> 1) * w];
-    for (let x = 0; x < width; x++) out[to + (x >> 1)] += plane[from + x];
+    const to = (y >> 1) * w;
+    const from = y * width;
+    const pairs = width >> 1;
+    for (let x = 0, i = from; x < pairs; x++, i += 2) out[to + x] += plane[i] + plane[i + 1];
+    if (width & 1) out[to + pairs] += plane[from + width - 1];
   }
   return out;
 }
@@ -53,12 +56,9 @@ export function filled(
   const [w, h] = [(width + 1) >> 1, (height + 1) >> 1];
   const less = halved(known, width, height, w);
   const small = planes.map((p) => halved(p, width, height, w));
-  for (let j = 0; j < less.length; j++) {
-    // What is known of four pixels together fills one: no surer than wholly.
-    const over = Math.max(1, less[j]);
-    less[j] /= over;
-    for (const s of small) s[j] /= over;
-  }
+  // What is known of four pixels together fills one: no surer than wholly.
+  for (const s of small) for (let j = 0; j < s.length; j++) if (less[j] > 1) s[j] /= less[j];
+  for (let j = 0; j < less.length; j++) if (less[j] > 1) less[j] = 1;
   const coarse = filled(small, less, w, h);
   return planes.map((p, c) => completed(p, known, coarse[c], width, height));
 }

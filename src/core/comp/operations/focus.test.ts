@@ -5,7 +5,7 @@ import { confusion, focus, type Lens } from './focus';
 
 const [WIDTH, HEIGHT] = [96, 64];
 const SIZE = WIDTH * HEIGHT;
-const LENS: Lens = { metres: 5, fStop: 1.4, focalMm: 200, sensorMm: 24 };
+const LENS: Lens = { metres: 5, fStop: 1.4, focalMm: 200, sensorMm: 24, blades: 0, bladesDegrees: 0 };
 const filledWith = (v: number) => new Float32Array(SIZE).fill(v);
 const grey = (plane: Float32Array): Picture => ({
   width: WIDTH,
@@ -16,7 +16,7 @@ const sum = (p: Float32Array) => p.reduce((s, v) => s + v, 0);
 
 test('the circle of confusion is that of a thin lens', () => {
   // 50 mm at f/2, focused at 2 m, seen at 4 m: 0.05² · 2 / (2 · 4 · 1.95) m across.
-  const lens = { metres: 2, fStop: 2, focalMm: 50, sensorMm: 24 };
+  const lens = { metres: 2, fStop: 2, focalMm: 50, sensorMm: 24, blades: 0, bladesDegrees: 0 };
   const diameterMm = ((0.05 ** 2 * 2) / (2 * 4 * 1.95)) * 1000;
   expect(confusion(4, lens, 1080)).toBeCloseTo(((diameterMm / 24) * 1080) / 2, 6);
   expect(confusion(2, lens, 1080)).toBe(0);
@@ -47,6 +47,35 @@ test('light is kept: a point spreads over its disk, whose radius is that of its 
     expect(Math.abs(Math.sqrt(2 * square) / radius - 1)).toBeLessThan(0.12);
     const within = out.reduce((s, v, i) => s + (far(i) < radius + 1.5 ? v : 0), 0);
     expect(within / sum(out)).toBeGreaterThan(0.95);
+  }
+});
+
+test('through an aperture with edges a point becomes that polygon: behind as it is, before upside down', () => {
+  const lens = { ...LENS, blades: 3, bladesDegrees: 90 };
+  const from = (z: number) => {
+    const plane = filledWith(0);
+    plane[32 * WIDTH + 48] = 1000;
+    return focus(grey(plane), lens, filledWith(z)).planes[0];
+  };
+  // A corner up: the middle of its light is where the point was, its widest row a half of the radius below.
+  const [behind, before] = [from(Number.POSITIVE_INFINITY), from(2.65)];
+  for (const [out, sign, z] of [
+    [behind, 1, Number.POSITIVE_INFINITY],
+    [before, -1, 2.65],
+  ] as const) {
+    const radius = confusion(z, lens, HEIGHT);
+    expect(Math.abs(sum(out) / 1000 - 1)).toBeLessThan(0.01);
+    const rows = Array.from({ length: HEIGHT }, (_, y) => sum(out.slice(y * WIDTH, (y + 1) * WIDTH)));
+    const mean = rows.reduce((s, v, y) => s + v * (y - 32), 0) / 1000;
+    // Weighed by light, the third moment tells on which side the corner is; a triangle so high has a 135th of the cube of that.
+    const skew = rows.reduce((s, v, y) => s + v * (y - 32 - mean) ** 3, 0) / 1000;
+    expect(Math.abs(mean)).toBeLessThan(0.2 * radius);
+    const cube = (1.5 * radius) ** 3 / 135;
+    expect((-sign * skew) / cube).toBeGreaterThan(0.6);
+    expect((-sign * skew) / cube).toBeLessThan(1.6);
+    const variance = rows.reduce((s, v, y) => s + v * (y - 32 - mean) ** 2, 0) / 1000;
+    // Height 1.5 radius: a triangle has an eighteenth of its square.
+    expect(Math.sqrt(variance) / Math.sqrt((1.5 * radius) ** 2 / 18)).toBeCloseTo(1, 0);
   }
 });
 

@@ -9,6 +9,9 @@ export interface Lens {
   fStop: number | null;
   focalMm: number;
   sensorMm: number;
+  /** Straight edges of the aperture, fewer than three for a round one, and how far it is turned. */
+  blades: number;
+  bladesDegrees: number;
 }
 
 /** Most pixels that a disk's radius may have, in parts of the height. */
@@ -25,54 +28,84 @@ const LEAST_STEP = 0.75;
  * Radius of the circle of confusion in pixels of a picture so high, at a depth in metres; infinity is a depth. c = f²·|z − z₀| / (N·z·(z₀ − f)), its
  * diameter on the sensor.
  */
-export function confusion(z: number, { metres, fStop, focalMm, sensorMm }: Lens, height: number): number {
-  if (fStop === null) return 0;
+export const confusion = (z: number, lens: Omit<Lens, 'blades' | 'bladesDegrees'>, height: number): number =>
+  confusions(lens, height)(z);
+
+/** The same for many depths. */
+function confusions(
+  { metres, fStop, focalMm, sensorMm }: Omit<Lens, 'blades' | 'bladesDegrees'>,
+  height: number,
+): (z: number) => number {
   const f = focalMm / 1000;
-  if (metres <= f) return 0;
-  const share = Number.isFinite(z) ? Math.abs(z - metres) / Math.max(z, 1e-6) : 1;
-  const diameter = ((f * f) / (fStop * (metres - f))) * share;
-  return Math.min(MOST_RADIUS * height, ((diameter / 2) * height * 1000) / sensorMm);
+  if (fStop === null || metres <= f) return () => 0;
+  // Of what is infinitely far, which has the widest behind what is in focus.
+  const radius = (((f * f) / (fStop * (metres - f)) / 2) * height * 1000) / sensorMm;
+  const most = MOST_RADIUS * height;
+  return (z) => Math.min(most, radius * (z < Number.POSITIVE_INFINITY ? Math.abs(z - metres) / Math.max(z, 1e-6) : 1));
+}
+
+/** From where to where a row of a shape goes about its middle, in pixels; null where it has none there. */
+type RowOf = (k: number) => [number, number] | null;
+
+/** A disk, and half a pixel to either side. */
+const diskRows =
+  (radius: number): RowOf =>
+  (k) => {
+    const span = Math.sqrt(Math.max(0, radius * radius - k * k)) + 0.5;
+    return [-span, span];
+  };
+
+/** A polygon with so many corners on a circle, the first of them at an angle from the right, upwards, in pixels that go down. */
+function polygonRows(radius: number, corners: number, turn: number): RowOf {
+  const at = Array.from({ length: corners }, (_, i) => turn + (i * 2 * Math.PI) / corners);
+  const points = at.map((a) => [radius * Math.cos(a), -radius * Math.sin(a)] as const);
+  const [top, bottom] = [Math.min(...points.map((p) => p[1])), Math.max(...points.map((p) => p[1]))];
+  return (k) => {
+    if (k < top - 0.5 || k > bottom + 0.5) return null;
+    const y = Math.min(bottom, Math.max(top, k));
+    const across = points.flatMap(([x0, y0], i) => {
+      const [x1, y1] = points[(i + 1) % corners];
+      if (y < Math.min(y0, y1) || y > Math.max(y0, y1)) return [];
+      return y0 === y1 ? [x0, x1] : [x0 + ((x1 - x0) * (y - y0)) / (y1 - y0)];
+    });
+    return [Math.min(...across) - 0.5, Math.max(...across) + 0.5];
+  };
 }
 
 /**
- * Planes spread by a disk of a radius in pixels whose weights sum to 1, edges of the disk in parts of pixels along rows. Beyond the planes' edge
- * it is as what of the disk lies within, so that even planes stay even.
+ * Planes spread by a shape whose weights sum to 1, its edges in parts of pixels along rows. Beyond the planes' edge it is as what of the shape lies within, so that
+ * even planes stay even.
  */
-function spread(planes: readonly Float32Array[], width: number, height: number, radius: number): Float32Array[] {
+function spread(
+  planes: readonly Float32Array[],
+  width: number,
+  height: number,
+  radius: number,
+  rowOf: RowOf,
+): Float32Array[] {
   const size = width * height;
   const reach = Math.floor(radius);
   const sumBytes = (width + 1) * height * 8;
-  const own = room(size * 4, size * 4, size * 4, sumBytes, sumBytes, width * 4, width * 4, width * 8, width * 8);
-  const [plane, out, areas, sums, places, from, to, fromPart, toPart] = own.at;
+  const own = room(size * 4, size * 4, size * 4, sumBytes);
+  const [plane, out, areas, sums] = own.at;
   const { loops, memory } = own;
   const floats = (at: number) => new Float32Array(memory, at, size);
-  /** The disk, row by row, over sums along rows. */
-  const lay = (of: number, into: number) => {
+  /** The shape, row by row, over sums along rows. */
+  const lay = (into: number) => {
     floats(into).fill(0);
     for (let k = -reach; k <= reach; k++) {
-      const span = Math.sqrt(Math.max(0, radius * radius - k * k)) + 0.5;
-      ends(span);
-      loops.addRow(of, into, width, height, k, from, fromPart, to, toPart);
-    }
-  };
-  const [lefts, rights] = [new Uint32Array(memory, from, width), new Uint32Array(memory, to, width)];
-  const [leftParts, rightParts] = [new Float64Array(memory, fromPart, width), new Float64Array(memory, toPart, width)];
-  const ends = (span: number) => {
-    for (let x = 0; x < width; x++) {
-      const [left, right] = [Math.max(0, x + 0.5 - span), Math.min(width, x + 0.5 + span)];
-      lefts[x] = Math.min(width - 1, Math.floor(left));
-      leftParts[x] = left - lefts[x];
-      rights[x] = Math.min(width - 1, Math.floor(right));
-      rightParts[x] = right - rights[x];
+      // Light goes out from a pixel by the shape, and so comes in by what mirrors it.
+      const row = rowOf(-k);
+      if (row) loops.addRow(sums, into, width, height, k, -row[1], -row[0]);
     }
   };
   floats(plane).fill(1);
-  loops.addUp(plane, places, width, height);
-  lay(places, areas);
+  loops.addUp(plane, sums, width, height);
+  lay(areas);
   return planes.map((values) => {
     floats(plane).set(values);
     loops.addUp(plane, sums, width, height);
-    lay(sums, out);
+    lay(out);
     loops.over(out, areas, size);
     return floats(out).slice();
   });
@@ -86,49 +119,62 @@ interface Box {
   y1: number;
 }
 
-/** Pixels that are blurred alike: their radius, and where they are. */
+/** Pixels that are blurred alike: their radius, to which side of what is in focus they are, and where. */
 interface Slice {
   radius: number;
+  isNear: boolean;
   box: Box;
 }
 
 /** Slices from the farthest to the nearest, and of each pixel the number of its own. */
-function slicesOf(depth: Float32Array, lens: Lens, width: number, height: number): { slices: Slice[]; of: Int16Array } {
+function slicesOf(depth: Float32Array, lens: Lens, width: number, height: number): { slices: Slice[]; of: Uint8Array } {
   const signed = new Float32Array(depth.length);
+  const radiusOf = confusions(lens, height);
   let most = 0;
   for (let i = 0; i < depth.length; i++) {
-    const r = confusion(depth[i], lens, height);
+    const r = radiusOf(depth[i]);
     signed[i] = depth[i] < lens.metres ? r : -r;
-    most = Math.max(most, r);
+    if (r > most) most = r;
   }
   const step = Math.max(LEAST_STEP, (most - SHARP) / MOST_SLICES);
-  const found = new Map<number, { sum: number; count: number; box: Box }>();
-  const numbers = new Int16Array(depth.length);
-  for (let i = 0; i < depth.length; i++) {
-    const size = Math.abs(signed[i]);
-    const n = size < SHARP ? 0 : Math.sign(signed[i]) * (1 + Math.floor((size - SHARP) / step));
-    numbers[i] = n;
-    const [x, y] = [i % width, Math.floor(i / width)];
-    let own = found.get(n);
-    if (!own) {
-      own = { sum: 0, count: 0, box: { x0: x, y0: y, x1: x + 1, y1: y + 1 } };
-      found.set(n, own);
+  // Farther ones have numbers below the middle, nearer ones above.
+  const middle = MOST_SLICES + 2;
+  const found = Array.from({ length: 2 * middle }, () => ({ sum: 0, count: 0, x0: width, y0: height, x1: 0, y1: 0 }));
+  const of = new Uint8Array(depth.length);
+  for (let y = 0, i = 0; y < height; y++)
+    for (let x = 0; x < width; x++, i++) {
+      const r = signed[i];
+      const size = r < 0 ? -r : r;
+      const steps = size < SHARP ? 0 : 1 + Math.floor((size - SHARP) / step);
+      const n = r < 0 ? middle - steps : middle + steps;
+      of[i] = n;
+      const own = found[n];
+      own.sum += size;
+      own.count++;
+      if (x < own.x0) own.x0 = x;
+      if (x >= own.x1) own.x1 = x + 1;
+      if (y < own.y0) own.y0 = y;
+      own.y1 = y + 1;
     }
-    own.sum += size;
-    own.count++;
-    const { box } = own;
-    if (x < box.x0) box.x0 = x;
-    if (x >= box.x1) box.x1 = x + 1;
-    if (y >= box.y1) box.y1 = y + 1;
-  }
-  const used = [...found.keys()].sort((a, b) => a - b);
-  const place = new Map(used.map((n, i) => [n, i]));
-  const slices = used.map((n) => {
-    const { sum, count, box } = found.get(n)!;
-    return { radius: n === 0 ? 0 : sum / count, box };
+  const place = new Uint8Array(found.length);
+  const slices = found.flatMap(({ sum, count, x0, y0, x1, y1 }, n): Slice[] =>
+    count === 0 ? [] : [{ radius: n === middle ? 0 : sum / count, isNear: n > middle, box: { x0, y0, x1, y1 } }],
+  );
+  let last = 0;
+  found.forEach(({ count }, n) => {
+    place[n] = last;
+    if (count > 0) last++;
   });
-  for (let i = 0; i < numbers.length; i++) numbers[i] = place.get(numbers[i])!;
-  return { slices, of: numbers };
+  for (let i = 0; i < of.length; i++) of[i] = place[of[i]];
+  return { slices, of };
+}
+
+/** What a point spreads to: the aperture as it is behind what is in focus, and upside down before it. */
+function shapeOf({ blades, bladesDegrees }: Lens, radius: number, isNear: boolean): RowOf {
+  const corners = Math.round(blades);
+  if (corners < 3) return diskRows(radius);
+  const turn = (bladesDegrees * Math.PI) / 180 + (isNear ? Math.PI : 0);
+  return polygonRows(radius, corners, turn);
 }
 
 /** How often a slice is halved before it is spread. */
@@ -162,6 +208,30 @@ function lessened(
   return { plane: out, w, h };
 }
 
+/** The same pixel for pixel. */
+function laidAsIs(
+  { width, planes }: Picture,
+  covered: Float32Array,
+  box: Box,
+  [r, g, b, a, shares]: readonly Float32Array[],
+  w: number,
+): void {
+  const [red, green, blue, alpha] = planes;
+  for (let y = box.y0; y < box.y1; y++) {
+    let j = (y - box.y0) * w;
+    for (let x = box.x0, i = y * width + x; x < box.x1; x++, i++, j++) {
+      const share = shares[j];
+      if (share === 0) continue;
+      const rest = share >= 1 ? 0 : 1 - share;
+      red[i] = r[j] + (rest === 0 ? 0 : red[i] * rest);
+      green[i] = g[j] + (rest === 0 ? 0 : green[i] * rest);
+      blue[i] = b[j] + (rest === 0 ? 0 : blue[i] * rest);
+      alpha[i] = a[j] + (rest === 0 ? 0 : alpha[i] * rest);
+      covered[i] = share >= 1 ? 1 : share + covered[i] * rest;
+    }
+  }
+}
+
 /** Lays what was spread over what lies farther, in a box: evenly between the cells that it is of. `covered`: how much of each pixel anything lies on. */
 function laid(
   out: Picture,
@@ -173,6 +243,10 @@ function laid(
   times: number,
 ): void {
   const { width, planes } = out;
+  if (times === 0) {
+    laidAsIs(out, covered, box, behind, w);
+    return;
+  }
   const side = 1 << times;
   const values = new Float64Array(5);
   for (let y = box.y0; y < box.y1; y++) {
@@ -198,6 +272,35 @@ function laid(
   }
 }
 
+/** Of a part of a picture the light of one slice, premultiplied by whether it is of it; and `known`: what nearer slices do not hide. */
+function taken(
+  [red, green, blue, alpha]: Picture['planes'],
+  of: Uint8Array,
+  k: number,
+  box: Box,
+  width: number,
+): { known: Float32Array; behind: Float32Array[] } {
+  const [w, h] = [box.x1 - box.x0, box.y1 - box.y0];
+  const known = new Float32Array(w * h);
+  const behind = [0, 1, 2, 3, 4].map(() => new Float32Array(w * h));
+  const [r, g, b, a, share] = behind;
+  for (let y = 0, j = 0; y < h; y++) {
+    const row = (y + box.y0) * width + box.x0;
+    for (let i = row; i < row + w; i++, j++) {
+      const n = of[i];
+      if (n > k) continue;
+      known[j] = 1;
+      if (n < k) continue;
+      r[j] = red[i];
+      g[j] = green[i];
+      b[j] = blue[i];
+      a[j] = alpha[i];
+      share[j] = 1;
+    }
+  }
+  return { known, behind };
+}
+
 /**
  * A picture as a lens sees it that is focused at a distance, by depth in metres: every pixel's light is spread over its circle of confusion, nearer things
  * over farther ones. What stands behind the edge of something nearer is filled from about it, so that no edge draws a halo; what is in focus stays
@@ -212,7 +315,7 @@ export function focus(p: Picture, lens: Lens, depth: Float32Array): Picture {
   const covered = new Float32Array(width * height);
   // How far what is nearer reaches, from behind which a slice may come out.
   const nearer = slices.map((_, k) => slices.slice(k + 1).reduce((most, s) => Math.max(most, reachOf(s.radius)), 0));
-  slices.forEach(({ radius, box }, k) => {
+  slices.forEach(({ radius, isNear, box }, k) => {
     const times = halvings(radius);
     const side = 1 << times;
     const room = reachOf(radius) + nearer[k];
@@ -224,22 +327,14 @@ export function focus(p: Picture, lens: Lens, depth: Float32Array): Picture {
     };
     const [w, h] = [within.x1 - within.x0, within.y1 - within.y0];
     // All that is not hidden by nearer things, as if those were not there: its light, and how much of it is this slice.
-    const known = new Float32Array(w * h);
-    const behind = [0, 1, 2, 3, 4].map(() => new Float32Array(w * h));
-    for (let y = 0; y < h; y++)
-      for (let x = 0; x < w; x++) {
-        const [i, j] = [(y + within.y0) * width + x + within.x0, y * w + x];
-        if (of[i] <= k) known[j] = 1;
-        if (of[i] !== k) continue;
-        for (let c = 0; c < 4; c++) behind[c][j] = planes[c][i];
-        behind[4][j] = 1;
-      }
+    const { known, behind } = taken(planes, of, k, within, width);
     const less = behind.map((plane) => lessened(plane, w, h, times));
     const [{ w: lw, h: lh }] = less;
     const own = less.map((l) => l.plane);
     const isNearest = k === slices.length - 1;
     const whole = isNearest ? own : filled(own, lessened(known, w, h, times).plane, lw, lh);
-    laid(out, covered, within, radius === 0 ? whole : spread(whole, lw, lh, radius / side), lw, lh, times);
+    const shape = shapeOf(lens, radius / side, isNear);
+    laid(out, covered, within, radius === 0 ? whole : spread(whole, lw, lh, radius / side, shape), lw, lh, times);
   });
   // Behind edges nothing may have been filled so far: what lies there is all there is.
   for (let i = 0; i < covered.length; i++)

@@ -74,6 +74,8 @@ export const OPERATION_SCHEMAS = [
       fStop: finite.min(0.1).max(1000).nullable().default(null),
       focalMm: finite.min(1).max(5000).default(50),
       sensorMm: finite.min(1).max(1000).default(24),
+      blades: finite.min(0).max(16).default(0),
+      bladesDegrees: finite.min(-360).max(360).default(0),
     })
     .describe('Blur by distance from where a lens is focused.'),
   z

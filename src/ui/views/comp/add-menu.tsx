@@ -123,6 +123,8 @@ function useLens(frame: number): FocusCamera {
     fStop: camera.fStop > 0 ? camera.fStop : 2.8,
     focalMm: camera.focalLengthMm,
     sensorMm: Number(((camera.sensorWidthMm * height) / width).toPrecision(4)),
+    blades: camera.blades,
+    bladesDegrees: camera.bladesDegrees,
   };
 }
 

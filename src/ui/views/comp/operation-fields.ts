@@ -137,6 +137,8 @@ export const OPERATIONS: Record<Does, Said> = {
     more: [
       number('focalMm', 'focal length', 'mm', [1, 5000, 1]),
       number('sensorMm', 'height of the sensor', 'mm', [1, 1000, 0.5]),
+      number('blades', 'edges of the aperture', '', [0, 16, 1]),
+      number('bladesDegrees', 'turned by', '°', [-360, 360, 1]),
     ],
   },
   table: {
@@ -186,4 +188,6 @@ export interface FocusCamera {
   fStop: number | null;
   focalMm: number;
   sensorMm: number;
+  blades: number;
+  bladesDegrees: number;
 }
