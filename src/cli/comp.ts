@@ -20,14 +20,14 @@ import {
   stackAt,
   TableError,
 } from '@/core/comp';
-import type { PartHeader } from '@/core/exr';
+import { layeredIn, type PartHeader, readLayered } from '@/core/exr';
 import { type FilmLayers, layerInfo } from '@/core/film';
-import { between, type Chromaticities, planesThrough, type WorkingSpace } from '@/core/image';
+import { between, type Chromaticities, planesThrough, type Space, type WorkingSpace } from '@/core/image';
 import { type Noise, noiseOf, type Rgb } from '@/core/stats';
 import { nodeDeflate, nodeInflate } from '@/node/zlib';
 import { readPicture } from '@/render/import/read-picture';
 import { one, parseArguments, print, UsageError, wholeNumber } from './args';
-import { readLayers, withExr, writeWhole } from './exr-files';
+import { withExr, writeWhole } from './exr-files';
 import { framesOf } from './frames';
 import { factorsIn, moodOf } from './moods';
 
@@ -47,8 +47,10 @@ async function bytesOf(path: string): Promise<Buffer> {
 /** A film's layers, its light such that 1 is display white at the film's exposure; and the header of its beauty. */
 async function filmAt(path: string): Promise<{ film: FilmLayers; header: PartHeader }> {
   return withExr(path, async (source, file) => {
-    const film = await readLayers(source, file);
-    const [header] = file.parts;
+    const names = layeredIn(file).layers.map((l) => l.name);
+    const film = await readLayered(source, file, names, nodeInflate);
+    const [first] = file.parts;
+    const header = { ...first, dataWindow: first.displayWindow };
     const exposure = header.attributes['lantern:exposure'];
     const scale = exposure?.type === 'double' ? exposure.value : 1;
     return { film: exposed(film, scale), header };
@@ -88,13 +90,14 @@ type Known = Read & { header: PartHeader | null };
 async function readAll(stack: Stack, base: string, frame: number): Promise<Known> {
   const at = (path: string) => resolve(base, atFrame(path, frame));
   const films = new Map<string, FilmLayers>();
-  const primaries = new Map<string, Chromaticities>();
+  const primaries = new Map<string, Space | Chromaticities>();
   let header: PartHeader | null = null;
   for (const [name, path] of Object.entries(stack.films)) {
     const read = await filmAt(at(path));
     films.set(name, read.film);
     const told = read.header.attributes.chromaticities;
-    if (told?.type === 'chromaticities') primaries.set(name, told.value);
+    const space = stack.spaces[name] ?? (told?.type === 'chromaticities' ? told.value : null);
+    if (space) primaries.set(name, space);
     header ??= read.header;
   }
   const [film] = films.values();

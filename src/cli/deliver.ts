@@ -23,6 +23,7 @@ import {
 import type { Camera, Scene } from '@/core/scene';
 import { hashed, namesIn, writeWhole } from '@/node/folder';
 import { sha256 } from '@/node/hash';
+import { nodeInflate } from '@/node/zlib';
 import { compFile, compFrame } from '@/render/node/comp-frame';
 import { denoisedFrame, type Filtering } from '@/render/node/denoised-frame';
 import type { FilmOrigin } from '@/render/node/film-exr';
@@ -166,7 +167,7 @@ async function* frameOf(
   const noFilm = async () => {
     throw new Error('films of trials do not go with a package');
   };
-  const besides = new Besides({ film: noFilm }, async (hash) => packed.contentOf(hash));
+  const besides = new Besides({ film: noFilm }, async (hash) => packed.contentOf(hash), nodeInflate);
   const by = { stack: comp.stack, moods: packed.shot.moods, masks: outputs.masks };
   const read = (layers: readonly string[]) => layersNamed(opened, made, layers);
   const shown = await compFrame(read, film.spec, origin, by, besides, new Map());

@@ -13,6 +13,9 @@ export const IN_A = 'A';
 /** What stands before the identifier of a trial whose film a stack of a shot takes. */
 export const OF_TRIAL = 'trial:';
 
+/** What stands before the name of a file of layers that a stack of a shot takes. */
+export const OF_FILE = 'file:';
+
 /** What a shot has before anyone has stacked anything. */
 export const NO_STACK: StackDocument = { schema: 1, films: { [SHOWN]: IN_A }, entries: [] };
 

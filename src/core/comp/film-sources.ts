@@ -116,9 +116,13 @@ export function sourcesOf(
       const named = half === null || layerInfo(source.layer).data ? source.layer : halfOf(source.layer, half);
       if (named === null) throw new StackError(`films.${source.film}`, `${source.layer} is kept without halves`);
       const isInMood = source.mood !== null;
-      const own = isInMood ? inMood(source) : layerOf(source.film, named, source.reachMetres).planes;
+      const layer = isInMood ? null : layerOf(source.film, named, source.reachMetres);
+      const own = layer?.planes ?? inMood(source);
       const planes = layerInfo(source.layer).data ? own : ledBy(own, matrixOf(source.film), !isInMood);
-      const there = source.alpha === 'whole' ? undefined : filmOf(source.film).layers.get('alpha')?.planes[0];
+      // Layers of files may have an alpha of their own.
+      const ownAlpha =
+        layer?.channels[3] === 'A' ? layer.planes[3] : filmOf(source.film).layers.get('alpha')?.planes[0];
+      const there = source.alpha === 'whole' ? undefined : ownAlpha;
       const alpha = there ?? new Float32Array(size).fill(1);
       if (named === OPENNESS.layer && there) {
         // Where no surface is nothing closes it in.
@@ -140,7 +144,7 @@ export function sourcesOf(
       const { low, high } = item;
       return values.map((v) => Math.min(1, Math.max(0, (v - low) / (high - low))));
     },
-    depth: (film) => layerOf(film, 'depth').planes[0],
+    depth: (film, layer) => layerOf(film, layer).planes[0],
     table: (name) => {
       const table = tables.get(name);
       if (!table) throw new StackError('tables', `there is no table ${name}`);

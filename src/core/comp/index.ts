@@ -8,6 +8,7 @@ export {
   movedTo,
   NO_STACK,
   nested,
+  OF_FILE,
   OF_TRIAL,
   type Path,
   type Place,
@@ -23,6 +24,7 @@ export {
 export { evaluate, type Sources, StackMemo } from './evaluate';
 export { exposed } from './exposed';
 export { type MoodFactors, type Read, sourcesOf } from './film-sources';
+export { filmInFrame } from './fitted';
 export { type GradeCube, gradeCube } from './grade-cube';
 export { type Keyed, keyFrames, keyOf, valueAt } from './keys';
 export { CUT_ALONE, gradeOfLook } from './look';

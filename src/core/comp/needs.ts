@@ -24,7 +24,7 @@ const ofMask = (stack: Stack, name: string | null): Need[] =>
   );
 
 const ofOperation = (o: Operation): Need[] =>
-  o.does === 'focus' || o.does === 'haze' ? [{ film: o.film, layer: 'depth' }] : [];
+  o.does === 'focus' || o.does === 'haze' ? [{ film: o.film, layer: o.layer }] : [];
 
 /** All light groups of a film. */
 export const ALL_GROUPS = 'group.*';

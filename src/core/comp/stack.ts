@@ -116,6 +116,8 @@ const stackSchema = z.strictObject({
   films: z.record(name, z.string().min(1)).default({}),
   pictures: z.record(name, plateSchema).default({}),
   tables: z.record(name, z.string().min(1)).default({}),
+  /** Primaries of films whose own word of them is wrong, by their names. */
+  spaces: z.record(name, z.enum(SPACE_NAMES)).default({}),
   moods: z.record(name, z.string().min(1)).default({}),
   /** Primaries of light while it is worked on. Colours that the stack names are linear Rec.709 in either; factors are of its channels. */
   space: z.enum(WORKING_SPACES).default('Rec.709'),

@@ -121,7 +121,7 @@ export function toneOf(
       return {
         kind: 'veil',
         table: tabled((z) => Math.exp(-o.perMetre * z)),
-        depth: beside.depth(o.film),
+        depth: beside.depth(o.film, o.layer),
         rgb: inSpace(o.rgb, space),
       };
     case 'vignette':

@@ -17,6 +17,7 @@ export {
   withLayers,
 } from './film-file';
 export { fromHalf, toHalf } from './half';
+export { layeredIn, readLayered } from './layered';
 export {
   coverageOf,
   type FileMask,

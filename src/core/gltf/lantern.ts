@@ -93,7 +93,7 @@ export function readLantern(gltf: Document, json: RawBinary, binary: Uint8Array)
   const kept: SceneDocument['contents'] = [];
   for (const c of document.contents) {
     // What was only looked at beside the scene is not in the file.
-    if (c.use === 'reference') continue;
+    if (c.use === 'reference' || c.use === 'layers') continue;
     contents.set(c.name, bytesOf(pictureOf(c.name)));
     kept.push(c);
   }

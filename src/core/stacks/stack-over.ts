@@ -4,6 +4,7 @@ import {
   layersOf,
   type MoodFactors,
   type Need,
+  OF_FILE,
   type Stack,
   type StackDocument,
   shownIn,
@@ -11,6 +12,7 @@ import {
 } from '../comp';
 import { type Masking, maskNeeds } from '../exr';
 import { LAYER, layerInfo, OPENNESS } from '../film';
+import type { Chromaticities, Space } from '../image';
 import { type Mask, maskingOf } from '../outputs';
 import { type Content, coverageNames, pickableOf, pickedBy, type SceneDocument, stillAt } from '../scene';
 
@@ -27,6 +29,10 @@ export interface Over<F> {
   scale: number;
   /** Films of trials beside the one that is shown, each with the layers that are read of it. */
   others: Record<string, { of: F; layers: string[] }>;
+  /** Files of layers, by the names that the stack has for them as films. */
+  files: Record<string, { content: Content; layers: string[] }>;
+  /** Primaries of films that are not Rec.709. */
+  primaries: Record<string, Space | Chromaticities>;
   /** Pictures of the shot; null where a plate has none at the frame. */
   contents: Record<string, Content | null>;
   /** Look tables by their hashes. */
@@ -71,6 +77,23 @@ function contentsOf(stack: Stack, document: SceneDocument, frame: number): Over<
   return Object.fromEntries(found);
 }
 
+/** The file of layers that a film of a stack is; undefined where it is none, or is not there. */
+function fileIn({ films }: Stack, scene: SceneDocument, name: string): Content | undefined {
+  const where = films[name] ?? '';
+  if (!where.startsWith(OF_FILE)) return undefined;
+  return scene.contents.find((c) => c.use === 'layers' && c.name === where.slice(OF_FILE.length));
+}
+
+/** Primaries of a stack's files of layers: what is said of them, else what they say themselves. */
+function primariesIn(stack: Stack, fileOf: (name: string) => Content | undefined): Over<unknown>['primaries'] {
+  return Object.fromEntries(
+    Object.keys(stack.films).flatMap((name) => {
+      const told = stack.spaces[name] ?? fileOf(name)?.primaries;
+      return told ? [[name, told]] : [];
+    }),
+  );
+}
+
 /** A stack over a film of a shot. Throws `StackError` where it cannot be read at the frame. */
 export function stackOver<F>(on: StackedOn<F>): OverFilm<F> {
   const { kept, scene } = on;
@@ -97,8 +120,13 @@ export function stackOver<F>(on: StackedOn<F>): OverFilm<F> {
     }),
   );
   const contents = contentsOf(plain, scene, on.frame);
+  const fileOf = (name: string) => fileIn(plain, scene, name);
+  const isThereIn = (film: string, layer: string): boolean => {
+    if (shown.includes(film)) return isThere(layer);
+    return Object.hasOwn(others, film) || (fileOf(film)?.layers?.some((l) => l.name === layer) ?? false);
+  };
   const { stack, missing } = fitted(plain, {
-    layer: ({ film, layer }) => (shown.includes(film) ? isThere(layer) : Object.hasOwn(others, film)),
+    layer: ({ film, layer }) => isThereIn(film, layer),
     picture: (name) => Object.hasOwn(contents, name),
   });
   const read = shown.flatMap((film) => layersOf(stack, film)).flatMap(of);
@@ -115,6 +143,14 @@ export function stackOver<F>(on: StackedOn<F>): OverFilm<F> {
         return layers.length > 0 ? [[name, { of: film, layers }]] : [];
       }),
     ),
+    files: Object.fromEntries(
+      Object.keys(stack.films).flatMap((name) => {
+        const content = fileOf(name);
+        const layers = content ? layersOf(stack, name) : [];
+        return content && layers.length > 0 ? [[name, { content, layers }]] : [];
+      }),
+    ),
+    primaries: primariesIn(stack, fileOf),
     contents,
     tables: stack.tables,
     // A mood of the stack is one of the shot by its name.

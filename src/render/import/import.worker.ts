@@ -2,7 +2,8 @@ import { validateBytes } from 'gltf-validator';
 import { fixFinding } from '@/core/gltf';
 import { decodeSrgb } from '@/core/image';
 import { type Content, formatOf, makeSky, type Scene, sceneBounds } from '@/core/scene';
-import { inflateInPage } from './inflate';
+import { inflateInPage } from '../zlib/in-page';
+import { describeLayers } from './describe-layers';
 import type { FromImport, ToImport } from './protocol';
 import { environmentValues, readPicture } from './read-picture';
 import { type ReadScene, readSceneFiles } from './read-scene';
@@ -101,8 +102,25 @@ async function readOne({ file, use }: Extract<ToImport, { type: 'picture' }>): P
   });
 }
 
+async function keepLayers({ file }: Extract<ToImport, { type: 'layers' }>): Promise<void> {
+  post({ type: 'step', words: 'reading', fraction: 0.2 });
+  const bytes = new Uint8Array(await file.arrayBuffer());
+  const told = await describeLayers(file.name, bytes);
+  post({ type: 'step', words: 'storing', fraction: 0.6 });
+  const hash = await put(bytes);
+  const name = file.name.replace(/\.[^.]*$/, '').slice(0, 110) || 'layers';
+  post({ type: 'content', content: { name, use: 'layers', hash, bytes: bytes.length, ...told } });
+}
+
 self.onmessage = (event: MessageEvent<ToImport>) => {
   const m = event.data;
-  const work = m.type === 'scene' ? readScene(m) : m.type === 'keep' ? keep(m.fixes) : readOne(m);
+  const work =
+    m.type === 'scene'
+      ? readScene(m)
+      : m.type === 'keep'
+        ? keep(m.fixes)
+        : m.type === 'layers'
+          ? keepLayers(m)
+          : readOne(m);
   work.catch((error) => post({ type: 'failed', message: (error as Error).message }));
 };

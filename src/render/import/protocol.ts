@@ -6,7 +6,9 @@ export type ToImport =
   | { type: 'scene'; files: { path: string; file: File }[] }
   /** Stores the scene that was read last, with the fixes of some findings made. */
   | { type: 'keep'; fixes: string[] }
-  | { type: 'picture'; file: File; use: Content['use'] };
+  | { type: 'picture'; file: File; use: Exclude<Content['use'], 'layers'> }
+  /** Stores an OpenEXR file as it is, for stacks to take its layers. */
+  | { type: 'layers'; file: File };
 
 export type FromImport =
   | { type: 'step'; words: string; fraction: number }

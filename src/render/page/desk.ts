@@ -9,6 +9,7 @@ import { SceneLoader } from '../pool/scenes';
 import { Besides } from '../views/besides';
 import type { Shown } from '../views/overlap';
 import { layersFor, type View } from '../views/show';
+import { inflateInPage } from '../zlib/in-page';
 import { FilmCache, fetchPreview } from './film-cache';
 import type { LiveRender } from './live';
 import { PartReel, Reel } from './reel';
@@ -65,7 +66,7 @@ export const desk: FilmDesk = {
   loader: new SceneLoader((hash) => fetchContent(hash)),
   reel: new Reel(),
   parts: new PartReel(),
-  besides: new Besides(cache, (hash) => fetchContent(hash)),
+  besides: new Besides(cache, (hash) => fetchContent(hash), inflateInPage),
   sources: { A: { kind: 'live' }, B: null },
   shown: { A: null, B: null },
   views: { A: { kind: 'color', layer: 'beauty' }, B: { kind: 'color', layer: 'beauty' } },

@@ -33,6 +33,7 @@ import { sequence } from './sequence';
 import { stackFigures } from './stack-figures';
 import { stackFile } from './stack-file';
 import { stackPixel } from './stack-pixel';
+import { stackTag } from './stack-tag';
 import { stills } from './stills';
 import { swatch } from './swatch';
 import { tally } from './tally';
@@ -77,6 +78,7 @@ export const QUESTIONS = {
   gradeTable,
   stackFile,
   stackPixel,
+  stackTag,
   stills,
   swatch,
   tally,

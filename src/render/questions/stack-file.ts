@@ -1,13 +1,8 @@
 import { pictureExr, shownFile } from '@/core/comp';
 import { type StackOver, stackPicture, unscaled } from '../views/stack';
+import { deflateInPage } from '../zlib/in-page';
 import type { Question } from './question';
 import { filmOfA } from './stack-film';
-
-/** zlib by the browser's own. */
-async function deflateInPage(data: Uint8Array): Promise<Uint8Array> {
-  const stream = new Blob([data.slice() as Uint8Array<ArrayBuffer>]).stream();
-  return new Uint8Array(await new Response(stream.pipeThrough(new CompressionStream('deflate'))).arrayBuffer());
-}
 
 /** The picture that a stack makes of the film of A as a file's bytes: OpenEXR as it is, PNG and TIFF of 16 bits as shown. */
 export const stackFile: Question<{ over: StackOver; as: 'exr' | 'png' | 'tiff' }, Uint8Array> = async (

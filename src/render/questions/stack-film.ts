@@ -23,6 +23,6 @@ export function resultOf({ views, shown }: FilmDesk, over: StackOver): Picture |
   if (view.kind !== 'stack' || !shown.A) return null;
   const { kind: _, ...own } = view;
   // A mask that is looked at makes no other result.
-  const plainly = (o: StackOver) => JSON.stringify({ ...o, lookedAt: null });
+  const plainly = (o: StackOver) => JSON.stringify({ ...o, lookedAt: null, told: null });
   return plainly(own) === plainly(over) ? stackResult(shown.A.film) : null;
 }

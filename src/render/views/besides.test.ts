@@ -1,5 +1,6 @@
 import { stackAt } from '@/core/comp';
 import type { Content } from '@/core/scene';
+import { nodeInflate } from '@/node/zlib';
 import { FilmCache } from '../page/film-cache';
 import { Besides } from './besides';
 import type { StackOver } from './stack';
@@ -22,6 +23,8 @@ const over = (encoding: string, more: Partial<StackOver> = {}): StackOver => ({
   masks: {},
   scale: 1,
   others: {},
+  files: {},
+  primaries: {},
   contents: { sky: content },
   tables: {},
   moods: {},
@@ -31,12 +34,13 @@ const over = (encoding: string, more: Partial<StackOver> = {}): StackOver => ({
 
 test('plates are fetched once, decoded as the stack says, and the same for as long as the same is asked for', async () => {
   const fetched: string[] = [];
-  const besides = new Besides(new FilmCache(), async (hash) => {
+  const fetchContent = async (hash: string) => {
     fetched.push(hash);
     return hash.startsWith('a')
       ? new Uint8Array(words.buffer)
       : new TextEncoder().encode('LUT_1D_SIZE 2\n0 0 0\n1 1 1\n');
-  });
+  };
+  const besides = new Besides(new FilmCache(), fetchContent, nodeInflate);
   const linear = await besides.of(over('linear'));
   expect([...linear.pictures.get('sky')!.planes[1]]).toEqual([Math.fround(32768 / 65535), 0]);
   expect(await besides.of(over('linear'))).toBe(linear);
@@ -53,11 +57,12 @@ test('plates are fetched once, decoded as the stack says, and the same for as lo
 
 test('what cannot be fetched is told, and asked for again', async () => {
   let tries = 0;
-  const besides = new Besides(new FilmCache(), async () => {
+  const fetchContent = async () => {
     tries++;
     if (tries === 1) throw new Error('away');
     return new Uint8Array(words.buffer);
-  });
+  };
+  const besides = new Besides(new FilmCache(), fetchContent, nodeInflate);
   await expect(besides.of(over('linear'))).rejects.toThrow('away');
   expect((await besides.of(over('linear'))).pictures.size).toBe(1);
 });

@@ -1,4 +1,5 @@
-import { type LookTable, type Picture, type Plate, plateOf, readCube } from '@/core/comp';
+import { exposed, type LookTable, type Picture, type Plate, plateOf, readCube } from '@/core/comp';
+import { type ByteSource, type ExrFile, fromBytes, type Inflate, readHeaders, readLayered } from '@/core/exr';
 import type { FilmLayers } from '@/core/film';
 import type { WorkingSpace } from '@/core/image';
 import { type Content, pictureAt } from '@/core/scene';
@@ -9,12 +10,23 @@ import type { StackBeside } from './stack-beside';
 /** Pictures that are kept as they were read, the least recently used let go. */
 const MOST_PICTURES = 24;
 
+/** Files of layers that are kept open. */
+const MOST_FILES = 4;
+
+/** A file of layers: its bytes, its headers, and what was read of it last. */
+interface Opened {
+  source: ByteSource;
+  file: ExrFile;
+  read: Map<string, Promise<FilmLayers>>;
+}
+
 /** What was read for stacks last: of what is shown, and of its halves. */
 const MOST_KEPT = 3;
 
 /** What stacks need beside the film that is shown: fetched once, and the same object for as long as the same is asked for. */
 export class Besides {
   private readonly pictures = new Map<string, Promise<Picture>>();
+  private readonly files = new Map<string, Promise<Opened>>();
   private readonly tables = new Map<string, Promise<LookTable>>();
   private readonly kept = new Map<string, StackBeside>();
 
@@ -22,6 +34,7 @@ export class Besides {
     /** Where films of trials are read. */
     private readonly cache: { film: (of: FilmOf, names: readonly string[]) => Promise<FilmLayers> },
     private readonly fetchContent: (hash: string) => Promise<Uint8Array>,
+    private readonly inflate: Inflate,
   ) {}
 
   private picture(content: Content, rule: Rule, working: WorkingSpace): Promise<Picture> {
@@ -57,13 +70,46 @@ export class Besides {
     return made;
   }
 
-  async of({ stack, others, contents, tables }: StackOver): Promise<StackBeside> {
+  /** A file of layers as it lies there. */
+  private file({ hash }: Content): Promise<Opened> {
+    const made =
+      this.files.get(hash) ??
+      this.fetchContent(hash).then(async (bytes) => {
+        const source = fromBytes(bytes);
+        return { source, file: await readHeaders(source), read: new Map() };
+      });
+    this.files.delete(hash);
+    this.files.set(hash, made);
+    made.catch(() => this.files.delete(hash));
+    for (const old of this.files.keys()) {
+      if (this.files.size <= MOST_FILES) break;
+      this.files.delete(old);
+    }
+    return made;
+  }
+
+  /** Layers of a file, its light such that 1 is display white. */
+  private async layers(content: Content, names: readonly string[]): Promise<FilmLayers> {
+    const { source, file, read } = await this.file(content);
+    const key = JSON.stringify(names);
+    const made = read.get(key) ?? readLayered(source, file, names, this.inflate);
+    read.clear();
+    read.set(key, made);
+    return exposed(await made, content.scale ?? 1);
+  }
+
+  async of({ stack, others, files, contents, tables }: StackOver): Promise<StackBeside> {
     const rules = Object.entries(stack.pictures).map(([name, plate]) => [name, ruleOf(plate)]);
-    const key = JSON.stringify([others, contents, tables, rules, stack.space]);
+    const key = JSON.stringify([others, files, contents, tables, rules, stack.space]);
     const known = this.kept.get(key);
     if (known) return known;
     const films = await Promise.all(
       Object.entries(others).map(async ([name, { of, layers }]) => [name, await this.cache.film(of, layers)] as const),
+    );
+    const layered = await Promise.all(
+      Object.entries(files).map(
+        async ([name, { content, layers }]) => [name, await this.layers(content, layers)] as const,
+      ),
     );
     const pictures = await Promise.all(
       Object.entries(contents).map(async ([name, content]) => {
@@ -74,7 +120,12 @@ export class Besides {
     const read = await Promise.all(
       Object.entries(tables).map(async ([name, hash]) => [name, await this.table(hash)] as const),
     );
-    const beside = { films: new Map(films), pictures: new Map(pictures), tables: new Map(read) };
+    const beside = {
+      films: new Map(films),
+      files: new Map(layered),
+      pictures: new Map(pictures),
+      tables: new Map(read),
+    };
     this.kept.set(key, beside);
     for (const old of this.kept.keys()) {
       if (this.kept.size <= MOST_KEPT) break;

@@ -21,7 +21,7 @@ const across = Float32Array.from({ length: 2 * WIDTH * HEIGHT }, (_, i) => i % (
 const whole = new Float32Array(across.length).fill(1);
 const plate: Picture = { width: 2 * WIDTH, height: HEIGHT, planes: [across, whole, whole, whole] };
 const place = { width: 2 * WIDTH, height: HEIGHT, x: WIDTH, y: 0, w: WIDTH, h: HEIGHT };
-const beside = { films: new Map(), pictures: new Map([['sky', plate]]), tables: new Map() };
+const beside = { films: new Map(), files: new Map(), pictures: new Map([['sky', plate]]), tables: new Map() };
 const beauty = { kind: 'layer', way: 'add', source: { from: 'film', film: 'shown', layer: 'beauty' } };
 const over = (entries: object[], more: object = {}): StackOver => ({
   stack: stackAt({ films: { shown: 'A' }, pictures: { sky: { file: 'sky' } }, entries, ...more }, 1),
@@ -30,6 +30,8 @@ const over = (entries: object[], more: object = {}): StackOver => ({
   masks: {},
   scale: 0.5,
   others: {},
+  files: {},
+  primaries: {},
   contents: {},
   tables: {},
   moods: {},

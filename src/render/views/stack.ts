@@ -1,5 +1,6 @@
 import {
   exposed,
+  filmInFrame,
   inPage,
   maskPlane,
   type Picture,
@@ -26,7 +27,7 @@ import { thinned } from './thinned';
 /** A stack over a film that is shown, and films of trials beside it. */
 export type StackOver = Over<FilmOf>;
 
-const NOTHING_BESIDE: StackBeside = { films: new Map(), pictures: new Map(), tables: new Map() };
+const NOTHING_BESIDE: StackBeside = { films: new Map(), files: new Map(), pictures: new Map(), tables: new Map() };
 
 /** All that a stack names, over a film that lies somewhere in its frame: pictures are placed there. Films thinned for speed have pictures thinned too. */
 function readFor(over: StackOver, film: FilmLayers, place: Placement | null, beside: StackBeside): Read {
@@ -36,7 +37,10 @@ function readFor(over: StackOver, film: FilmLayers, place: Placement | null, bes
   const part = { x: Math.round(whole.x * kx), y: Math.round(whole.y * ky), w: film.width, h: film.height };
   return {
     films: new Map([
-      ...[...beside.films].map(([name, f]) => [name, exposed(kx < 1 ? thinned(f) : f, over.scale)] as const),
+      ...[...beside.films].map(
+        ([name, f]) => [name, filmInFrame(exposed(kx < 1 ? thinned(f) : f, over.scale), name, frame, part)] as const,
+      ),
+      ...[...beside.files].map(([name, f]) => [name, filmInFrame(f, name, frame, part)] as const),
       ...shownIn(over.stack).map((name) => [name, exposed(film, over.scale)] as const),
     ]),
     pictures: new Map(
@@ -47,6 +51,7 @@ function readFor(over: StackOver, film: FilmLayers, place: Placement | null, bes
     masks: new Map(Object.entries(over.masks)),
     moods: new Map(Object.entries(over.moods)),
     space: over.stack.space,
+    primaries: new Map(Object.entries(over.primaries)),
   };
 }
 

@@ -3,6 +3,7 @@ import { layersNamed } from '@/core/cut';
 import type { Film } from '@/core/film';
 import { displayOf, encodePng, exposureScale } from '@/core/image';
 import { COMP, filesOfFrame, parseFrames, type RunFile } from '@/core/runs';
+import { nodeInflate } from '@/node/zlib';
 import { type CompMade, compFile, compFrame, trialsIn } from '@/render/node/comp-frame';
 import { denoisedFrame, type Filtering } from '@/render/node/denoised-frame';
 import { frameFiles, openedFilm } from '@/render/node/frame-files';
@@ -37,11 +38,12 @@ function besidesOf(sql: Sql): Besides {
     if (!read) throw new Error('a film that the stack takes is not there any more');
     return read;
   };
-  const made = new Besides({ film }, async (hash) => {
+  const content = async (hash: string) => {
     const bytes = await getBlob(sql, hash);
     if (!bytes) throw new Error(`content ${hash.slice(0, 12)} of the stack is not there`);
     return bytes;
-  });
+  };
+  const made = new Besides({ film }, content, nodeInflate);
   kept.set(sql, made);
   return made;
 }

@@ -2,6 +2,8 @@ import type { Content, SceneDocument } from '@/core/scene';
 import type { FromImport, ToImport } from '@/render/import/protocol';
 
 export type ReadMessage = Extract<FromImport, { type: 'read' }>;
+/** What a picture is for. */
+type PictureUse = Exclude<Content['use'], 'layers'>;
 export type StepListener = (words: string, fraction: number) => void;
 
 /** The page's end of an import worker, which holds the scene that was read until it is kept or closed. */
@@ -34,7 +36,11 @@ export class ImportClient {
     return (await this.ask({ type: 'keep', fixes }, 'kept')).document;
   }
 
-  async picture(file: File, use: Content['use']): Promise<Content> {
+  async layers(file: File): Promise<Content> {
+    return (await this.ask({ type: 'layers', file }, 'content')).content;
+  }
+
+  async picture(file: File, use: PictureUse): Promise<Content> {
     return (await this.ask({ type: 'picture', file, use }, 'content')).content;
   }
 
@@ -44,10 +50,15 @@ export class ImportClient {
 }
 
 /** Reads one picture file and stores it. Rejects in words that name the file and the fault. */
-export async function importPicture(file: File, use: Content['use']): Promise<Content> {
+export const importPicture = (file: File, use: PictureUse): Promise<Content> => alone((c) => c.picture(file, use));
+
+/** Stores an OpenEXR file as it is, with what it has. Rejects in words that name the file and the fault. */
+export const importLayers = (file: File): Promise<Content> => alone((c) => c.layers(file));
+
+async function alone(ask: (client: ImportClient) => Promise<Content>): Promise<Content> {
   const client = new ImportClient();
   try {
-    return await client.picture(file, use);
+    return await ask(client);
   } finally {
     client.close();
   }

@@ -8,8 +8,8 @@ import { glow } from './glow';
 
 /** What operations need beside the picture. */
 export interface Beside {
-  /** Depth of a film in metres; infinite where nothing is. */
-  depth(film: string): Float32Array;
+  /** Depth of a film by a layer of it, in metres; infinite where nothing is. */
+  depth(film: string, layer: string): Float32Array;
   table(name: string): LookTable;
 }
 
@@ -26,7 +26,7 @@ export function operateWhole(p: Picture, o: WholeOperation, beside: Beside, spac
     case 'glow':
       return glow(p, o);
     case 'focus':
-      return o.fStop === null ? p : focus(p, o, beside.depth(o.film));
+      return o.fStop === null ? p : focus(p, o, beside.depth(o.film, o.layer));
     case 'table':
       return table(p, o, beside.table(o.table), space);
   }

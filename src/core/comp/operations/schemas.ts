@@ -11,6 +11,8 @@ const curve = z
   .default([]);
 const range = z.strictObject({ stops: stops.default(0), tint: rgb.default([1, 1, 1]) }).prefault({});
 
+const depthLayer = z.string().min(1).max(255).default('depth');
+
 /** What operations there are and what they take; without settings each of them is the identity. One a file beside this. */
 export const OPERATION_SCHEMAS = [
   z
@@ -70,6 +72,8 @@ export const OPERATION_SCHEMAS = [
     .strictObject({
       does: z.literal('focus'),
       film: z.string().min(1).max(120),
+      /** The layer of the film that tells distances, in metres. */
+      layer: depthLayer,
       metres: finite.min(1e-3).max(1e6),
       fStop: finite.min(0.1).max(1000).nullable().default(null),
       focalMm: finite.min(1).max(5000).default(50),
@@ -96,6 +100,7 @@ export const OPERATION_SCHEMAS = [
     .strictObject({
       does: z.literal('haze'),
       film: z.string().min(1).max(120),
+      layer: depthLayer,
       rgb: z.tuple([finite.min(0), finite.min(0), finite.min(0)]).default([0.5, 0.5, 0.5]),
       perMetre: finite.min(0).max(1000).default(0),
     })

@@ -23,7 +23,7 @@ export function operate(p: Picture, o: Operation, beside: Beside, space: Working
     case 'vignette':
       return vignette(p, o);
     case 'haze':
-      return o.perMetre === 0 ? p : haze(p, { ...o, rgb: coloured(o.rgb, space) }, beside.depth(o.film));
+      return o.perMetre === 0 ? p : haze(p, { ...o, rgb: coloured(o.rgb, space) }, beside.depth(o.film, o.layer));
     case 'curves':
       return curves(p, o);
     default:

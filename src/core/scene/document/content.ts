@@ -7,8 +7,8 @@ const hash = z.string().regex(/^[0-9a-f]{64}$/, 'must be a SHA-256');
 /** A picture kept beside the geometry, under its own hash: rows from the top, channels interleaved. */
 export const contentSchema = z.strictObject({
   name,
-  /** `texture`: for materials and displacement; `environment`: linear light all around; `reference`: to look at. */
-  use: z.enum(['texture', 'environment', 'reference']),
+  /** `texture`: for materials and displacement; `environment`: linear light all around; `reference`: to look at; `layers`: an OpenEXR file as it is, for stacks. */
+  use: z.enum(['texture', 'environment', 'reference', 'layers']),
   hash,
   bytes: z.number().int().min(1).max(2_000_000_000),
   width: z.number().int().min(1).max(16384),
@@ -19,6 +19,13 @@ export const contentSchema = z.strictObject({
   alpha: z.enum(['straight', 'premultiplied']).optional(),
   /** Primaries and white that its file tells: x and y of red, green, blue and white; absent where it tells none. */
   primaries: z.array(z.number().min(-2).max(2)).length(8).optional(),
+  /** Of a file of layers: their names and channels, the things that its mask tells apart, and the factor that brings its light to display white. */
+  layers: z
+    .array(z.strictObject({ name: z.string().max(255), channels: z.array(z.string().max(255)).max(1024) }))
+    .max(4096)
+    .optional(),
+  things: z.array(z.string().max(1024)).max(100_000).optional(),
+  scale: z.number().positive().optional(),
 });
 export type Content = z.infer<typeof contentSchema>;
 

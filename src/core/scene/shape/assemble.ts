@@ -5,7 +5,7 @@ import type { Scene } from './scene';
 
 /** Hashes of what a document needs, its geometry first. */
 export function neededHashes(document: SceneDocument): string[] {
-  const of = document.contents.filter((c) => c.use !== 'reference').map((c) => c.hash);
+  const of = document.contents.filter((c) => c.use === 'texture' || c.use === 'environment').map((c) => c.hash);
   return [...new Set([document.geometry.hash, ...of])].filter((h) => h !== '');
 }
 

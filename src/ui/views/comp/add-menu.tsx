@@ -32,6 +32,7 @@ import { useStack } from '../../state/stack-store';
 import type { Stacked } from '../../state/stacking';
 import { tell } from '../../state/tell';
 import { add, change } from './actions';
+import { addFileLayer, bringFiles, filesOf, lightOf } from './files';
 import { addDifference, addedParts, addLessTrial, useComparable } from './isolate';
 import { type FocusCamera, freshOperation } from './operation-fields';
 import { OPERATION_NAMES } from './words';
@@ -278,6 +279,17 @@ export function AddMenu({ stacked, place, trigger }: { stacked: Stacked; place: 
       {parts.length === 0 && trials.length === 0 && (
         <MenuItem disabled>needs parts in the stack, or a trial of this size</MenuItem>
       )}
+      {filesOf(document).map((file) => (
+        <div key={file.name}>
+          <MenuHeading>{file.name}</MenuHeading>
+          {lightOf(file).map((name) => (
+            <MenuItem key={name} onSelect={() => addFileLayer(file, name, place)}>
+              {name}
+            </MenuItem>
+          ))}
+        </div>
+      ))}
+      <MenuItem onSelect={() => void bringFiles().catch(tell)}>layers of an OpenEXR file</MenuItem>
       <MenuLine />
       <MenuHeading>Pictures and plates</MenuHeading>
       {picturesOf(document).map((name) => (

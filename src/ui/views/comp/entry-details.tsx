@@ -1,14 +1,16 @@
 'use client';
 
-import { type Entry, type Operation, type Path, TABLE_ENCODINGS, WAYS } from '@/core/comp';
+import { type Entry, OF_FILE, type Operation, type Path, SHOWN, shownIn, TABLE_ENCODINGS, WAYS } from '@/core/comp';
 import { Choice } from '../../fields/choice';
 import { CurveField } from '../../fields/curve-field';
 import { Word } from '../../parts/controls';
-import { settle } from '../../state/history';
+import { settle, together } from '../../state/history';
+import { useDocument } from '../../state/scene-now';
 import type { Stacked } from '../../state/stacking';
 import { put, remove } from './actions';
 import { OperationMenu } from './add-menu';
 import { FieldRow, StackField, StackNumber } from './field';
+import { dataOf, filesOf, filmOfFile } from './files';
 import { MaskRows } from './mask-rows';
 import { ENCODING_WORDS, OPERATIONS } from './operation-fields';
 import { PickFromPicture } from './pick';
@@ -131,6 +133,9 @@ function OperationRows({ stacked, operation, base }: { stacked: Stacked; operati
           <StackField base={base} settings={operation} frame={frame} of={of} name={name} />
         </FieldRow>
       ))}
+      {(operation.does === 'focus' || operation.does === 'haze') && (
+        <DepthRow stacked={stacked} film={operation.film} layer={operation.layer} base={base} />
+      )}
       {operation.does === 'curves' && (
         <div className="grid grid-cols-2 gap-1.5 py-1">
           {CHANNELS.map(({ at, color }) => (
@@ -173,5 +178,42 @@ function OperationRows({ stacked, operation, base }: { stacked: Stacked; operati
         <PickFromPicture stacked={stacked} does={operation.does} base={base} />
       )}
     </>
+  );
+}
+
+/** Which layer tells how far away things are, where there is more than one. */
+function DepthRow({ stacked, film, layer, base }: { stacked: Stacked; film: string; layer: string; base: Path }) {
+  const { stack, frame } = stacked;
+  const files = filesOf(useDocument());
+  const own = shownIn(stack)[0] ?? SHOWN;
+  const choices = [
+    { value: 'A', label: 'of A', film: () => own, layer: 'depth' },
+    ...files.flatMap((file) =>
+      dataOf(file).map((data) => ({
+        value: `${OF_FILE}${file.name} ${data.layer}`,
+        label: `${data.layer} of ${file.name}`,
+        film: () => filmOfFile(file.name),
+        layer: data.layer,
+      })),
+    ),
+  ];
+  if (choices.length < 2) return null;
+  return (
+    <div className="flex min-h-[24px] items-center gap-2">
+      <span className="flex-1 text-soft">by the distances</span>
+      <Choice
+        label="distances"
+        value={film === own ? 'A' : `${stack.films[film]} ${layer}`}
+        options={choices}
+        onChange={(v) => {
+          const chosen = choices.find((c) => c.value === v)!;
+          together(`distances ${chosen.label}`, () => {
+            const name = chosen.film();
+            put('distances', [...base, 'film'], name, frame, false);
+            put('distances', [...base, 'layer'], chosen.layer, frame, false);
+          });
+        }}
+      />
+    </div>
   );
 }

@@ -3,7 +3,7 @@
 import { type Path, SHOWN, type Stack, shownIn } from '@/core/comp';
 import { LAYER, layerInfo } from '@/core/film';
 import type { Mask } from '@/core/outputs';
-import { coverageNames } from '@/core/scene';
+import { type Content, coverageNames } from '@/core/scene';
 import { words } from '@/core/words';
 import { Choice } from '../../fields/choice';
 import { NamesField } from '../../fields/names-field';
@@ -11,11 +11,13 @@ import { Toggle } from '../../fields/toggle';
 import { Word } from '../../parts/controls';
 import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
 import { useDesk } from '../../state/desk-store';
+import { together } from '../../state/history';
 import { useOutputs } from '../../state/outputs-store';
 import { useDocument } from '../../state/scene-now';
 import type { Stacked } from '../../state/stacking';
 import { addMask, change, put } from './actions';
 import { FieldRow, StackNumber } from './field';
+import { dataOf, filesOf, filmOfFile } from './files';
 import type { NumberOf } from './operation-fields';
 
 type Item = Stack['masks'][string]['of'][number];
@@ -120,6 +122,9 @@ function ItemMenu({
           {name}
         </MenuItem>
       ))}
+      {useDocumentFiles().map((file) => (
+        <FileItems key={file.name} file={file} onAdd={onAdd} />
+      ))}
       <MenuLine />
       <MenuHeading>Drawn</MenuHeading>
       <MenuItem
@@ -147,6 +152,31 @@ function ItemMenu({
         a polygon
       </MenuItem>
     </Menu>
+  );
+}
+
+/** Files of layers that have what masks are made of. */
+const useDocumentFiles = () => filesOf(useDocument()).filter((f) => f.things || dataOf(f).length > 0);
+
+/** What of a file can begin a mask: the things that it tells apart, and its data. */
+function FileItems({ file, onAdd }: { file: Content; onAdd: (name: string, item: object) => void }) {
+  const begin = (name: string, item: object) =>
+    together(`mask by ${file.name}`, () => onAdd(name, { ...item, film: filmOfFile(file.name) }));
+  return (
+    <>
+      <MenuHeading>{file.name}</MenuHeading>
+      {file.things && (
+        <MenuItem onSelect={() => begin(`things in ${file.name}`, { kind: 'picked', names: [] })}>its things</MenuItem>
+      )}
+      {dataOf(file).map(({ layer, channel }) => (
+        <MenuItem
+          key={`${layer} ${channel}`}
+          onSelect={() => begin(layer, { kind: 'ramp', layer, channel, low: 0, high: 1 })}
+        >
+          {layer} {channel}
+        </MenuItem>
+      ))}
+    </>
   );
 }
 
@@ -235,9 +265,9 @@ export function MaskRows({ stacked, mask, path }: { stacked: Stacked; mask: stri
                 <div className="flex items-center gap-2 pb-0.5">
                   <NamesField
                     label={`things in ${mask}`}
-                    none="click them in the picture"
+                    none={item.film === film ? 'click them in the picture' : 'none yet'}
                     value={item.names}
-                    options={objects}
+                    options={stacked.over.files[item.film]?.content.things ?? objects}
                     onChange={(v) => put(`things in ${mask}`, [...base, 'of', i, 'names'], v, frame, false)}
                   />
                 </div>

@@ -1,17 +1,21 @@
 'use client';
 
-import type { Path, Source } from '@/core/comp';
+import { type Path, type Source, shownIn } from '@/core/comp';
 import { layerInfo, OPENNESS } from '@/core/film';
-import { SPACE_NAMES, spaceOf } from '@/core/image';
+import { SPACE_NAMES, type Space, spaceOf } from '@/core/image';
 import type { Mood } from '@/core/moods';
 import type { Content } from '@/core/scene';
+import { share } from '@/core/words';
 import { Choice } from '../../fields/choice';
 import { ColorField, type Rgb } from '../../fields/color-field';
+import { Word } from '../../parts/controls';
+import { useAsk } from '../../state/ask';
 import { settle } from '../../state/history';
 import { useMoods } from '../../state/moods-store';
 import type { Stacked } from '../../state/stacking';
 import { put, takeMood } from './actions';
 import { FieldRow, StackField } from './field';
+import { sayPrimaries } from './files';
 import type { NumberOf } from './operation-fields';
 
 interface Rows<S> {
@@ -27,6 +31,7 @@ type From<K extends Source['from']> = Extract<Source, { from: K }>;
 export function SourceRows({ source, ...rest }: Rows<Source>) {
   if (source.from === 'solid') return <SolidRow source={source} {...rest} />;
   if (source.from === 'picture') return <PictureRows source={source} {...rest} />;
+  if (Object.hasOwn(rest.stacked.over.files, source.film)) return <FileRows source={source} {...rest} />;
   return source.layer === OPENNESS.layer ? (
     <ReachRow source={source} {...rest} />
   ) : (
@@ -113,6 +118,69 @@ function FilmRows({ stacked: { frame }, source, path, name }: Rows<From<'film'>>
   );
 }
 
+/** The space that is told of a file, as what is chosen without a word of one's own. */
+const asTold = (told: string | null) => ({
+  value: 'as the file says',
+  label: told ? `as the file says: ${told}` : 'not told: Rec.709',
+});
+
+function FileRows({ stacked, source, path, name }: Rows<From<'film'>>) {
+  const { over, stack, frame } = stacked;
+  const { film } = source;
+  return (
+    <>
+      <div className="flex min-h-[24px] items-center gap-2">
+        <span className="flex-1 text-soft">primaries of {film}</span>
+        <Choice
+          label={`primaries of ${film}`}
+          value={stack.spaces[film] ?? 'as the file says'}
+          options={[asTold(primariesTold(over.files[film].content)), ...SPACE_NAMES]}
+          onChange={(v) => sayPrimaries(film, v === 'as the file says' ? null : v)}
+        />
+      </div>
+      <Mistaken stacked={stacked} source={source} take={(space) => sayPrimaries(film, space)} />
+      <div className="flex min-h-[24px] items-center gap-2">
+        <span className="flex-1 text-soft">its alpha</span>
+        <Choice
+          label={`alpha of ${name}`}
+          value={source.alpha}
+          options={[
+            { value: 'of the film', label: 'as it is' },
+            { value: 'whole', label: 'hides what is below' },
+            { value: 'cut', label: 'is cut out by it' },
+          ]}
+          onChange={(v) => put(`alpha of ${name}`, [...path, 'source', 'alpha'], v, frame, false)}
+        />
+      </div>
+    </>
+  );
+}
+
+/** Says that light looks as if it were in another space than it is taken for, by what A shows of the same; one click takes it so. */
+function Mistaken({
+  stacked: { over, stack },
+  source,
+  take,
+}: {
+  stacked: Stacked;
+  source: Source;
+  take: (space: Space) => void;
+}) {
+  const shown = shownIn(stack)[0];
+  const { answer } = useAsk('stackTag', shown === undefined ? null : { over, source, shown }, { afterMs: 600 });
+  if (!answer) return null;
+  return (
+    <p className="flex items-baseline gap-1 py-0.5 text-[11.5px] text-soft" role="status">
+      <span className="flex-1">
+        Held against A it looks like {answer.space}: {share(answer.left)} off, not {share(answer.before)}.
+      </span>
+      <Word className="!px-0 whitespace-nowrap underline" onClick={() => take(answer.space)}>
+        take it as {answer.space}
+      </Word>
+    </p>
+  );
+}
+
 const placing = (at: string, label: string, unit: string, limits: [number, number, number], per = 1): NumberOf => ({
   kind: 'number',
   at: ['place', at],
@@ -136,7 +204,8 @@ function primariesTold(content: Content | null | undefined): string | null {
   return spaceOf(content.primaries) ?? 'primaries of its own';
 }
 
-function PictureRows({ stacked: { frame, stack, over }, source, name }: Rows<From<'picture'>>) {
+function PictureRows({ stacked, source, name }: Rows<From<'picture'>>) {
+  const { frame, stack, over } = stacked;
   const picture = stack.pictures[source.picture];
   const told = primariesTold(over.contents[source.picture]);
   if (!picture) return null;
@@ -181,10 +250,12 @@ function PictureRows({ stacked: { frame, stack, over }, source, name }: Rows<Fro
         { value: 'srgb', label: 'encoded as sRGB' },
         { value: 'linear', label: 'linear light' },
       ])}
-      {choose(['space'], 'its primaries are', picture.space, [
-        { value: 'as the file says', label: told ? `as the file says: ${told}` : 'not told: Rec.709' },
-        ...SPACE_NAMES,
-      ])}
+      {choose(['space'], 'its primaries are', picture.space, [asTold(told), ...SPACE_NAMES])}
+      <Mistaken
+        stacked={stacked}
+        source={source}
+        take={(space) => put(`primaries of ${name}: ${space}`, [...base, 'space'], space, frame, false)}
+      />
       {choose(['alpha'], 'its alpha is', picture.alpha, [
         'as the file says',
         'straight',

@@ -22,3 +22,9 @@ export async function inflateInPage(data: Uint8Array, most: number): Promise<Uin
   }
   return out;
 }
+
+/** Packs data by zlib, in the same way. */
+export async function deflateInPage(data: Uint8Array): Promise<Uint8Array> {
+  const stream = new Blob([data.slice() as Uint8Array<ArrayBuffer>]).stream();
+  return new Uint8Array(await new Response(stream.pipeThrough(new CompressionStream('deflate'))).arrayBuffer());
+}
