@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import { expect, type Page, test } from '@playwright/test';
-import { openFace, openPage, typeInto } from './steps';
+import { openFace, openPage, pickOption, typeInto } from './steps';
 
 /** The morning at the quay over its plate: put together, masked, graded, keyed, measured, saved, and read by other tools. */
 test.describe.configure({ mode: 'serial' });
@@ -150,6 +150,63 @@ test('the result is saved as OpenEXR and PNG that other tools read, and the stac
     { frame: 1, value: 4 },
     { frame: 12, value: 30 },
   ]);
+});
+
+test('worked in ACEScg and shown on P3 it leaves as TIFF that says so, and looks the same here', async () => {
+  const before = await sky();
+  await page.getByRole('button', { name: 'sRGB', exact: true }).click();
+  await pickOption(page, page.getByLabel('working space'), 'ACEScg');
+  await pickOption(page, page.getByLabel('screen'), 'Display P3');
+  // Esc closes it, and no more: the picture goes on.
+  await page.keyboard.press('Escape');
+  await expect(page.getByTestId('colour')).toHaveCount(0);
+  await expect(page.getByTestId('stack')).toContainText('from ACEScg');
+  await expect
+    .poll(async () => Math.max(...(await sky()).map((v, c) => Math.abs(v - before[c]))), { timeout: 30000 })
+    .toBeLessThan(6);
+  const tiff = await saved(/TIFF/);
+  const told = execFileSync('oiiotool', ['--info', '-v', tiff], { encoding: 'utf8' });
+  expect(told).toMatch(/320 x\s+180, 3 channel, uint16 tiff/);
+  expect(told).toContain('ICCProfile');
+  const exr = execFileSync('oiiotool', ['--info', '-v', await saved(/OpenEXR/)], { encoding: 'utf8' });
+  expect(exr).toMatch(/chromaticities: 0\.713, 0\.293/);
+  // Exposure in stops has its own scale; what the screen cuts is striped.
+  const plain = await look();
+  await page.keyboard.press('Shift+W');
+  await expect(page.getByText('stops from grey')).toBeVisible({ timeout: 30000 });
+  await page.keyboard.press('Shift+W');
+  await expect(page.getByText('stops from grey')).toHaveCount(0);
+  await page.keyboard.press('w');
+  await expect.poll(look, { timeout: 30000 }).not.toBe(plain);
+  await page.keyboard.press('w');
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await expect(page.getByTestId('stack')).toContainText('shown on');
+});
+
+test('layers of a file lie in the stack; primaries that it is wrong about are noticed and mended by a click', async () => {
+  const film = join(folder, 'quay.exr');
+  const wrong = join(folder, 'other-desk.exr');
+  const own = ['render', 'quay-dawn', '--size', '320x180', '--recipe', 'Sketch', '--layers', 'beauty', 'depth'];
+  execFileSync(process.execPath, ['build/cli.mjs', ...own, '--out', film]);
+  // What is in ACEScg now, and still says that it is not.
+  const toAcescg = '0.613097,0.070194,0.020616,0.339523,0.916354,0.109570,0.047379,0.013452,0.869815';
+  execFileSync('oiiotool', [film, '--subimage', '0', '--ccmatrix', toAcescg, '-o', wrong]);
+  await page.getByRole('button', { name: 'Add a layer', exact: true }).click();
+  const choosing = page.waitForEvent('filechooser');
+  await page.getByRole('menuitem', { name: 'layers of an OpenEXR file' }).click();
+  await (await choosing).setFiles(wrong);
+  await expect(page.getByText(/other-desk\.exr: 1 layer/)).toBeVisible({ timeout: 30000 });
+  await page.getByRole('button', { name: 'Add a layer', exact: true }).click();
+  await page.getByRole('menuitem', { name: 'other-desk' }).press('ArrowRight');
+  await page.keyboard.press('Enter');
+  await expect(page.getByTestId('stack')).toContainText('other-desk beauty');
+  await page.getByRole('button', { name: 'take it as ACEScg' }).click({ timeout: 30000 });
+  await expect(page.getByLabel('primaries of other-desk')).toContainText('ACEScg');
+  await expect(page.getByRole('button', { name: 'take it as ACEScg' })).toHaveCount(0);
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await expect(page.getByTestId('stack')).not.toContainText('other-desk');
 });
 
 test('all of it is there after a reload; entries are switched, moved and taken back step by step', async () => {

@@ -33,13 +33,14 @@ export { maskPlane } from './masks';
 export { ALL_GROUPS, fitted, halfOf, layersOf, type Need, shownIn, stackNeeds } from './needs';
 export { type LookTable, readCube, TableError } from './operations/cube';
 export { TABLE_ENCODINGS, type TableEncoding } from './operations/encodings';
+export { sharpBetween } from './operations/focus';
 export { wayOf } from './own-way';
 export { type PartsIn, partsIn } from './parts';
 export type { Picture } from './picture';
 export { type FramePart, type Placing, placed } from './place';
 export { plateOf, spaceOfPlate } from './plate';
 export { SCREENS } from './screens';
-export { inPage, type Showing, screenLight, screenSpace, shownProfile, shownValues } from './shown';
+export { inPage, type Showing, screenLight, shownValues } from './shown';
 export {
   checkStack,
   type Entry,

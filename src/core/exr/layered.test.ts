@@ -22,7 +22,7 @@ test('layers of a file that another program wrote, tiled and packed, by whatever
   const names = 'R,G,B,A,key_light.red,key_light.green,key_light.blue,fill.r,fill.g,fill.b,depth.Z,wet.Y';
   const values = [0.1, 0.2, 0.3, 0.5, 1, 2, 3, 0.25, 0.5, 0.75, 7, 0.125];
   oiio(
-    ...['--create', '70x50', '12', '--fill:color=' + values.join(','), '70x50', '--chnames', names],
+    ...['--create', '70x50', '12', `--fill:color=${values.join(',')}`, '70x50', '--chnames', names],
     ...['-d', 'float', '--tile', '32', '32', '--compression', 'zip', '-o', at('tiled.exr')],
   );
   const { told, read } = await opened(at('tiled.exr'));

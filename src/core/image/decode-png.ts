@@ -24,7 +24,7 @@ function primariesOf(told: Tellers, profile: Uint8Array | undefined): Chromatici
     (code && CODED[code[0]]) || (profile && spaceOfProfile(profile)) || (told.has('sRGB') ? 'Rec.709' : null);
   if (space) return chromaticitiesOf(space);
   const own = told.get('cHRM');
-  if (!own || own.length !== 32 || profile) return undefined;
+  if (own?.length !== 32 || profile) return undefined;
   const view = new DataView(own.buffer, own.byteOffset, 32);
   const [wx, wy, ...rest] = Array.from({ length: 8 }, (_, i) => view.getUint32(i * 4) / 100000);
   return [...rest, wx, wy].every((v) => v >= 0 && v < 2) && rest[1] > 0 && wy > 0 ? [...rest, wx, wy] : undefined;

@@ -21,7 +21,6 @@ export { profileOf, type ScreenCurve, spaceOfProfile } from './icc';
 export { applied, inverse, type Matrix, times } from './matrix';
 export { encodePng } from './png';
 export {
-  adaptation,
   between,
   type Chromaticities,
   chromaticitiesOf,

@@ -21,6 +21,15 @@ test('strength, colour and temperature of a light are factors on its group', () 
   expect(warm[0]).toBeGreaterThan(warm[2] * 2);
 });
 
+test('what is brought in to be looked at changes no light', () => {
+  const file = { hash: '0'.repeat(64), bytes: 4, width: 1, height: 1, channels: 4, format: 'byte' as const };
+  const withFile = (use: 'reference' | 'layers' | 'texture') =>
+    wanted({ ...shot, contents: [{ ...file, name: use, use }] });
+  expect(retint(made, withFile('reference'))).toEqual(new Map());
+  expect(retint(made, withFile('layers'))).toEqual(new Map());
+  expect(retint(made, withFile('texture'))).toBeNull();
+});
+
 test('what is switched off is black at once', () => {
   expect(retint(made, wanted(withField(shot, lamp, 'on', false)))).toEqual(new Map([['key', [0, 0, 0]]]));
 });

@@ -83,6 +83,9 @@ function parted(d: SceneDocument): { strengths: { group: string; key: string; rg
     ...d,
     look: null,
     rigs: null,
+    // What is only looked at is not traced.
+    plates: null,
+    contents: d.contents.filter((c) => c.use === 'texture' || c.use === 'environment'),
     environment,
     lights,
     materials,

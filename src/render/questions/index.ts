@@ -4,6 +4,7 @@ import { clean } from './clean';
 import { covering } from './covering';
 import { cures } from './cures';
 import { depth } from './depth';
+import { depths } from './depths';
 import { diagnosis } from './diagnosis';
 import { effects } from './effects';
 import { emitted } from './emitted';
@@ -49,6 +50,7 @@ export const QUESTIONS = {
   covering,
   cures,
   depth,
+  depths,
   diagnosis,
   effects,
   emitted,

@@ -1,6 +1,6 @@
 'use client';
 
-import { Check } from 'lucide-react';
+import { Check, ChevronRight } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import type { ReactNode } from 'react';
 
@@ -54,6 +54,24 @@ export function MenuCheck({ children, ...props }: DropdownMenu.DropdownMenuCheck
     </DropdownMenu.CheckboxItem>
   );
 }
+
+/** Items of one kind that open beside their name. */
+export const MenuMore = ({ name, children }: { name: string; children: ReactNode }) => (
+  <DropdownMenu.Sub>
+    <DropdownMenu.SubTrigger className={`${ITEM} data-[state=open]:bg-fill data-[state=open]:text-pit`}>
+      {name}
+      <ChevronRight size={12} className="self-center" aria-hidden="true" />
+    </DropdownMenu.SubTrigger>
+    <DropdownMenu.Portal>
+      <DropdownMenu.SubContent
+        collisionPadding={6}
+        className="z-40 max-h-[70vh] min-w-40 overflow-y-auto rounded-sm border border-line bg-panel p-1 shadow-xl"
+      >
+        {children}
+      </DropdownMenu.SubContent>
+    </DropdownMenu.Portal>
+  </DropdownMenu.Sub>
+);
 
 export const MenuLine = () => <DropdownMenu.Separator className="my-1 h-px bg-line" />;
 

@@ -67,6 +67,8 @@ function Hotkey({ command }: { command: Command }) {
       // Signs lie on other keys on other keyboards: they go by what is typed, letters by where they lie.
       useKey: sign,
       ignoreModifiers: sign,
+      // Esc that has closed a menu, a list or a popover stops no picture with it.
+      ignoreEventWhen: (event) => command.keys === 'esc' && event.defaultPrevented,
       keydown: true,
       keyup: command.held !== undefined,
     },

@@ -59,8 +59,9 @@ export function together<T>(words: string, change: () => T): T {
   const step: Step = {
     subject: all as Subject<unknown>,
     words,
-    before: steps.map((s) => s.before),
-    after: steps.map((s) => s.after),
+    // Of a subject that was changed more than once, what it was before the first and after the last.
+    before: steps.map((s) => steps.find((t) => t.subject === s.subject)!.before),
+    after: steps.map((s) => steps.findLast((t) => t.subject === s.subject)!.after),
     dragKey: null,
   };
   useHistory.setState({ past: [...past.slice(0, from), step] });

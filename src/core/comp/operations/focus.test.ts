@@ -1,7 +1,7 @@
 import { numbers } from '@/render/testing';
 import type { Picture } from '../picture';
 import { filled } from './fill';
-import { confusion, focus, type Lens } from './focus';
+import { confusion, focus, type Lens, sharpBetween } from './focus';
 
 const [WIDTH, HEIGHT] = [96, 64];
 const SIZE = WIDTH * HEIGHT;
@@ -22,6 +22,17 @@ test('the circle of confusion is that of a thin lens', () => {
   expect(confusion(2, lens, 1080)).toBe(0);
   expect(confusion(Number.POSITIVE_INFINITY, lens, 1080)).toBeCloseTo(((0.05 ** 2 / (2 * 1.95)) * 1000 * 1080) / 48, 6);
   expect(confusion(4, { ...lens, fStop: null }, 1080)).toBe(0);
+});
+
+test('things are sharp between the distances at which their circle is a pixel wide', () => {
+  const [near, far] = sharpBetween(LENS, 720);
+  expect(near).toBeLessThan(LENS.metres);
+  expect(far).toBeGreaterThan(LENS.metres);
+  for (const z of [near, far]) expect(confusion(z, LENS, 720)).toBeCloseTo(0.5, 9);
+  // Focused at the hyperfocal distance it is sharp from half of that to the end of the world.
+  const wide = { ...LENS, focalMm: 20, fStop: 11 };
+  expect(sharpBetween(wide, 720)[1]).toBe(Number.POSITIVE_INFINITY);
+  expect(sharpBetween({ ...LENS, fStop: null }, 720)).toEqual([0, Number.POSITIVE_INFINITY]);
 });
 
 test('what is in focus stays bit for bit, and so does everything through a pinhole', () => {

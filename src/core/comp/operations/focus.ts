@@ -31,6 +31,10 @@ const LEAST_STEP = 0.75;
 export const confusion = (z: number, lens: Omit<Lens, 'blades' | 'bladesDegrees'>, height: number): number =>
   confusions(lens, height)(z);
 
+/** The radius of what is infinitely far, the widest behind what is in focus; in pixels. */
+const endless = ({ metres, fStop, focalMm, sensorMm }: Omit<Lens, 'blades' | 'bladesDegrees'>, height: number) =>
+  fStop === null ? 0 : (((focalMm / 1000) ** 2 / (fStop * (metres - focalMm / 1000)) / 2) * height * 1000) / sensorMm;
+
 /** The same for many depths. */
 function confusions(
   { metres, fStop, focalMm, sensorMm }: Omit<Lens, 'blades' | 'bladesDegrees'>,
@@ -38,10 +42,18 @@ function confusions(
 ): (z: number) => number {
   const f = focalMm / 1000;
   if (fStop === null || metres <= f) return () => 0;
-  // Of what is infinitely far, which has the widest behind what is in focus.
-  const radius = (((f * f) / (fStop * (metres - f)) / 2) * height * 1000) / sensorMm;
+  const radius = endless({ metres, fStop, focalMm, sensorMm }, height);
   const most = MOST_RADIUS * height;
   return (z) => Math.min(most, radius * (z < Number.POSITIVE_INFINITY ? Math.abs(z - metres) / Math.max(z, 1e-6) : 1));
+}
+
+/**
+ * Between which distances in metres things are sharp in a picture so high: their circle of confusion is no wider than a pixel. The far end may be infinite.
+ */
+export function sharpBetween(lens: Omit<Lens, 'blades' | 'bladesDegrees'>, height: number): [number, number] {
+  const share = SHARP / endless(lens, height);
+  if (!(share > 0 && share < Number.POSITIVE_INFINITY)) return [0, Number.POSITIVE_INFINITY];
+  return [lens.metres / (1 + share), share < 1 ? lens.metres / (1 - share) : Number.POSITIVE_INFINITY];
 }
 
 /** From where to where a row of a shape goes about its middle, in pixels; null where it has none there. */

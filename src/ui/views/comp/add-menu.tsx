@@ -21,7 +21,7 @@ import { cameraAt, type SceneDocument } from '@/core/scene';
 import { two } from '@/core/words';
 import { chooseFiles } from '../../import/choose';
 import { useImport } from '../../import/import-store';
-import { Menu, MenuHeading, MenuItem, MenuLine } from '../../parts/menu';
+import { Menu, MenuHeading, MenuItem, MenuLine, MenuMore } from '../../parts/menu';
 import { api } from '../../state/api';
 import { useDesk } from '../../state/desk-store';
 import { together } from '../../state/history';
@@ -230,6 +230,20 @@ const ALL_OF = 2;
 /** Headings of families that sum to the picture. */
 const SUMS = SHOWN_FAMILIES.filter((f) => FAMILIES[f].sums).map((f) => FAMILIES[f].title);
 
+/** More than so many layers of a kind open beside their name. */
+const MANY = 6;
+
+/** Layers of a kind under their name. */
+function Gathered({ title, count, children }: { title: string; count: number; children: ReactNode }) {
+  if (count > MANY) return <MenuMore name={title}>{children}</MenuMore>;
+  return (
+    <>
+      <MenuHeading>{title}</MenuHeading>
+      {children}
+    </>
+  );
+}
+
 /** Adds a layer, a picture, a colour or an operation on top of the stack. */
 export function AddMenu({ stacked, place, trigger }: { stacked: Stacked; place: Place; trigger: ReactNode }) {
   const document = useDocument();
@@ -249,8 +263,7 @@ export function AddMenu({ stacked, place, trigger }: { stacked: Stacked; place: 
   return (
     <Menu trigger={trigger} width="min-w-56">
       {layersByFamily(stacked.kept, possible).map(({ title, layers }) => (
-        <div key={title}>
-          <MenuHeading>{title}</MenuHeading>
+        <Gathered key={title} title={title} count={layers.length}>
           {layers.length >= ALL_OF && SUMS.includes(title) && (
             <MenuItem onSelect={() => addAll(title, layers)}>all of them</MenuItem>
           )}
@@ -262,7 +275,7 @@ export function AddMenu({ stacked, place, trigger }: { stacked: Stacked; place: 
               )}
             </MenuItem>
           ))}
-        </div>
+        </Gathered>
       ))}
       <MenuLine />
       <MenuHeading>Isolate: what differs</MenuHeading>
@@ -279,19 +292,18 @@ export function AddMenu({ stacked, place, trigger }: { stacked: Stacked; place: 
       {parts.length === 0 && trials.length === 0 && (
         <MenuItem disabled>needs parts in the stack, or a trial of this size</MenuItem>
       )}
+      <MenuLine />
+      <MenuHeading>Files, pictures and plates</MenuHeading>
       {filesOf(document).map((file) => (
-        <div key={file.name}>
-          <MenuHeading>{file.name}</MenuHeading>
+        <MenuMore key={file.name} name={file.name}>
           {lightOf(file).map((name) => (
             <MenuItem key={name} onSelect={() => addFileLayer(file, name, place)}>
               {name}
             </MenuItem>
           ))}
-        </div>
+        </MenuMore>
       ))}
       <MenuItem onSelect={() => void bringFiles().catch(tell)}>layers of an OpenEXR file</MenuItem>
-      <MenuLine />
-      <MenuHeading>Pictures and plates</MenuHeading>
       {picturesOf(document).map((name) => (
         <MenuItem key={name} onSelect={() => addPicture(name, place)}>
           {name}

@@ -3,8 +3,8 @@ import { BEAUTY, throughStack } from '../../state/showing';
 import type { ViewEntry } from '../entry';
 import { CompPanel } from './comp-panel';
 import { KeysFace } from './keys-face';
+import { OverPicture } from './over-picture';
 import { ScopesFace } from './scopes-face';
-import { ShapeHandles } from './shape-handles';
 import { TAKES } from './takes';
 
 /** The parts over a plate, in linear light, to a finished picture. */
@@ -26,6 +26,6 @@ export const COMP: ViewEntry = {
   ],
   shows: (looking) => ({ a: throughStack(looking), b: BEAUTY }),
   takes: TAKES,
-  Over: ShapeHandles,
+  Over: OverPicture,
   commands: [{ name: 'Without the stack, while held', ...asRenderedIn('comp') }],
 };

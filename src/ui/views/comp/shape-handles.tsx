@@ -1,11 +1,11 @@
 'use client';
 
 import { type PointerEvent, useRef } from 'react';
-import { at, type Path, type Stack } from '@/core/comp';
+import { at, inserted, type Path, type Stack, withAt } from '@/core/comp';
 import { useDesk } from '../../state/desk-store';
 import { settle } from '../../state/history';
 import { useStacked } from '../../state/stacking';
-import { pathOf, pathText, put } from './actions';
+import { change, pathOf, pathText, put } from './actions';
 
 type Item = Stack['masks'][string]['of'][number];
 type Point = readonly [number, number];
@@ -17,6 +17,17 @@ interface Handle {
   /** Keys below the item, and the value that a place means; the place in parts of the frame. */
   to: (place: Point) => { at: Path; value: unknown };
 }
+
+/** Middles of a polygon's edges, at which corners can be added, each with where it would stand among them. */
+const middlesOf = (item: Item): { place: Point; index: number }[] =>
+  item.kind !== 'polygon'
+    ? []
+    : item.points.map(([x, y], i) => {
+        const [u, v] = item.points[(i + 1) % item.points.length];
+        return { place: [(x + u) / 2, (y + v) / 2], index: i + 1 };
+      });
+
+const LEAST_CORNERS = 3;
 
 const rounded = (v: number) => Number(v.toFixed(4));
 const pointTo =
@@ -101,6 +112,11 @@ export function ShapeHandles({ aspect }: { aspect: number }) {
     const { at: path, value } = handle.to(place);
     put(handle.label, [...base, ...path], value, frame, drag);
   };
+  /** Takes a corner away, where enough are left. */
+  const less = (item: Item, base: Path, handle: Handle) => {
+    if (item.kind !== 'polygon' || item.points.length <= LEAST_CORNERS) return;
+    change(`${handle.label} taken away`, (s) => withAt(s, [...base, ...handle.to(handle.place).at], undefined));
+  };
   const placeOf = (e: PointerEvent): Point => {
     const { left, top, width, height } = box.current!.getBoundingClientRect();
     return [(e.clientX - left) / width, (e.clientY - top) / height];
@@ -140,13 +156,59 @@ export function ShapeHandles({ aspect }: { aspect: number }) {
                 held.current = null;
                 settle();
               }}
+              onDoubleClick={() => less(item, base, handle)}
               onKeyDown={(e) => {
+                if (e.key === 'Delete' || e.key === 'Backspace') {
+                  e.preventDefault();
+                  e.stopPropagation();
+                  less(item, base, handle);
+                  return;
+                }
                 const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key];
                 if (!by) return;
                 e.preventDefault();
                 e.stopPropagation();
                 const step = e.shiftKey ? 0.02 : 0.002;
                 set(base, handle, [handle.place[0] + by[0] * step, handle.place[1] + by[1] * step], false);
+              }}
+            />
+          );
+        }),
+      )}
+      {shapes.flatMap(({ item, base }) =>
+        middlesOf(item).map(({ place, index }) => {
+          const key = `${pathText(base)} between ${index}`;
+          const to = [...base, 'points', index];
+          const more = () =>
+            change('a corner more', (s) =>
+              inserted(s, { list: [...base, 'points'], index }, [rounded(place[0]), rounded(place[1])]),
+            );
+          return (
+            <button
+              key={key}
+              type="button"
+              aria-label={`a corner between ${index} and ${(index % (item.kind === 'polygon' ? item.points.length : 1)) + 1}`}
+              className="pointer-events-auto absolute h-2 w-2 -translate-x-1/2 -translate-y-1/2 cursor-copy touch-none rounded-full border border-fill bg-pit opacity-70"
+              style={{ left: `${place[0] * 100}%`, top: `${place[1] * 100}%` }}
+              onPointerDown={(e) => {
+                e.stopPropagation();
+                e.currentTarget.setPointerCapture(e.pointerId);
+                if (more()) held.current = key;
+              }}
+              onPointerMove={(e) => {
+                if (held.current !== key) return;
+                const [x, y] = placeOf(e);
+                put('a corner', to, [rounded(x), rounded(y)], frame, true);
+              }}
+              onPointerUp={(e) => {
+                e.stopPropagation();
+                held.current = null;
+                settle();
+              }}
+              onKeyDown={(e) => {
+                if (e.key !== 'Enter') return;
+                e.stopPropagation();
+                more();
               }}
             />
           );
