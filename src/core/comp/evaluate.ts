@@ -118,6 +118,14 @@ class Evaluation {
     return { below, steps };
   }
 
+  /** Its only entry over what is below; faults name the place where that stands. */
+  one(bottom: Picture, path: string): Picture {
+    const at = path.lastIndexOf('.');
+    const before = new Array<Entry>(Number(path.slice(at + 1)));
+    const { below, steps } = this.gather([...before, ...this.stack.entries], path.slice(0, at), bottom, before.length);
+    return stepped(below ?? bottom, steps);
+  }
+
   run(bottom: Picture, from: number, wanted: number, passed: (below: Picture) => void): Picture {
     const { below, steps } = this.gather(this.stack.entries, 'entries', bottom, from, wanted, passed);
     return stepped(below ?? bottom, steps);
@@ -149,6 +157,10 @@ export class StackMemo {
     return out;
   }
 }
+
+/** A stack of one entry over what is below, which stands at `path` of a whole one. */
+export const run = (stack: Stack, sources: Sources, below: Picture, path: string): Picture =>
+  new Evaluation(stack, sources).one(below, path);
 
 /** A stack as a picture: its entries from the bottom up, beginning with nothing. Throws `StackError` for a layer that never shows. */
 export const evaluate = (stack: Stack, sources: Sources): Picture => new StackMemo().evaluate(stack, sources);

@@ -35,6 +35,8 @@ export interface Read {
   masks?: ReadonlyMap<string, Masking>;
   /** Moods as factors of light groups. */
   moods?: ReadonlyMap<string, MoodFactors>;
+  /** How large the stack is; as its first film or picture is where it is not said. */
+  size?: { width: number; height: number };
   /** What the stack works in; pictures are in it already. */
   space: WorkingSpace;
   /** Primaries of films that are not Rec.709, by their names. */
@@ -71,10 +73,10 @@ function layerAt({ layers }: FilmLayers, name: string, reachMetres: number | nul
  * is refused then, unless it is no light. Throws `StackError` for what is not there.
  */
 export function sourcesOf(
-  { films, pictures, tables, objects = [], masks, moods, space, primaries }: Read,
+  { films, pictures, tables, objects = [], masks, moods, size: own, space, primaries }: Read,
   half: Half | null = null,
 ): Sources {
-  const [first] = [...films.values(), ...pictures.values()];
+  const [first] = [...(own ? [own] : []), ...films.values(), ...pictures.values()];
   if (!first) throw new StackError('entries', 'the stack names neither a film nor a picture, so that it has no size');
   const { width, height } = first;
   const size = width * height;
