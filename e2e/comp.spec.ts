@@ -187,7 +187,7 @@ test('worked in ACEScg and shown on P3 it leaves as TIFF that says so, and looks
 test('layers of a file lie in the stack; primaries that it is wrong about are noticed and mended by a click', async () => {
   const film = join(folder, 'quay.exr');
   const wrong = join(folder, 'other-desk.exr');
-  const own = ['render', 'quay-dawn', '--size', '320x180', '--recipe', 'Sketch', '--layers', 'beauty', 'depth'];
+  const own = ['render', 'quay-dawn', '--size', '160x90', '--recipe', 'Sketch', '--layers', 'beauty', 'depth'];
   execFileSync(process.execPath, ['build/cli.mjs', ...own, '--out', film]);
   // What is in ACEScg now, and still says that it is not.
   const toAcescg = '0.613097,0.070194,0.020616,0.339523,0.916354,0.109570,0.047379,0.013452,0.869815';
@@ -226,6 +226,8 @@ test('all of it is there after a reload; entries are switched, moved and taken b
   await choose('Do to all', 'look table');
   await (await choosing).setFiles(table);
   await expect(page.getByTestId('stack')).toContainText('dusk');
+  // It ends at white, and what is brighter is cut there.
+  await expect(page.getByText(/of the values lie beyond its ends/)).toBeVisible({ timeout: 30000 });
   // Green is halved as it is encoded.
   await expect.poll(greenOverRed, { timeout: 30000 }).toBeLessThan(0.7);
   const names = () => entries().allInnerTexts();

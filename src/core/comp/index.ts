@@ -32,7 +32,7 @@ export { CUT_ALONE, gradeOfLook } from './look';
 export type { MaskData, StackMask } from './mask-schema';
 export { maskPlane } from './masks';
 export { ALL_GROUPS, fitted, halfOf, layersOf, type Need, needsOf, shownIn, stackNeeds } from './needs';
-export { type LookTable, readCube, TableError } from './operations/cube';
+export { cutBy, type LookTable, readCube, TableError } from './operations/cube';
 export { TABLE_ENCODINGS, type TableEncoding } from './operations/encodings';
 export { sharpBetween } from './operations/focus';
 export { wayOf } from './own-way';

@@ -1,4 +1,5 @@
 import { type FilmLayers, relight } from '@/core/film';
+import { applied, between } from '@/core/image';
 import { type Camera, cameraAt } from '@/core/scene';
 import type { Placement } from '../views/place';
 import type { View } from '../views/show';
@@ -40,7 +41,9 @@ export function probe(got: Placed | null, view: View, fx: number, fy: number): P
   } else if (view.kind === 'stack') {
     // Light as the film has it, so that before and after compare.
     const result = stackResult(film);
-    values = result ? result.planes.slice(0, 3).map((p, c) => ({ channel: 'RGB'[c], value: p[i] / view.scale })) : [];
+    const toFilm = between(view.stack.space, 'Rec.709');
+    const rgb = result ? applied(toFilm, [result.planes[0][i], result.planes[1][i], result.planes[2][i]]) : [];
+    values = rgb.map((v, c) => ({ channel: 'RGB'[c], value: v / view.scale }));
   } else {
     const layer =
       film.layers.get(view.kind === 'color' || view.kind === 'data' ? view.layer : 'beauty') ??

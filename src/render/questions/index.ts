@@ -31,6 +31,7 @@ import { saving } from './saving';
 import { scopes } from './scopes';
 import { see } from './see';
 import { sequence } from './sequence';
+import { stackCut } from './stack-cut';
 import { stackFigures } from './stack-figures';
 import { stackFile } from './stack-file';
 import { stackPixel } from './stack-pixel';
@@ -76,6 +77,7 @@ export const QUESTIONS = {
   scopes,
   see,
   sequence,
+  stackCut,
   stackFigures,
   gradeTable,
   stackFile,

@@ -2,7 +2,7 @@ import { halfOf, type Picture, StackError, screenLight } from '@/core/comp';
 import { type FilmLayers, type Half, isData } from '@/core/film';
 import { between, planesThrough, type WorkingSpace } from '@/core/image';
 import { type Noise, noiseOf, type Rgb } from '@/core/stats';
-import { type StackOver, stackPicture, unscaled } from '../views/stack';
+import { type StackOver, stackAside, stackPicture, unscaled } from '../views/stack';
 import type { Question } from './question';
 import { filmOfA, resultOf } from './stack-film';
 
@@ -72,7 +72,7 @@ export const stackFigures: Question<{ over: StackOver; parts: string[]; exact: b
   const names = [...new Set(['beauty', ...over.layers, ...parts])];
   const { film, place } = await filmOfA(desk, exact ? [...new Set(halved(names))] : names);
   const result = resultOf(desk, over) ?? stackPicture(over, film, place, beside);
-  const half = (h: Half) => rgbOf(stackPicture(over, film, place, besideHalves, h), over.stack.space);
+  const half = (h: Half) => rgbOf(stackAside(over, film, place, besideHalves, h), over.stack.space);
   const noiseOfHalves = async (): Promise<Noise | null> => {
     await breathe();
     const a = half('a');

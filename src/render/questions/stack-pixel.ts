@@ -1,6 +1,6 @@
 import { applied, between } from '@/core/image';
 import { pixelAt } from '../page/probe';
-import { type StackOver, stackPicture } from '../views/stack';
+import { type StackOver, stackAside } from '../views/stack';
 import type { Question } from './question';
 import { filmOfA } from './stack-film';
 
@@ -12,7 +12,7 @@ export const stackPixel: Question<
   const { film, place } = await filmOfA(desk, ['beauty', ...over.layers]);
   const pixel = pixelAt({ film, place }, x, y);
   if (!pixel) return { rgb: null, depth: null };
-  const { planes } = stackPicture(over, film, place, await desk.besides.of(over));
+  const { planes } = stackAside(over, film, place, await desk.besides.of(over));
   const alpha = planes[3][pixel.i] > 0 ? planes[3][pixel.i] : 1;
   const own = planes.slice(0, 3).map((p) => p[pixel.i] / alpha);
   const [r, g, b] = applied(between(over.stack.space, 'Rec.709'), own);

@@ -1,7 +1,7 @@
 import { type Source, spaceOfPlate } from '@/core/comp';
 import { isData } from '@/core/film';
 import { type Mistaken, mistaken } from '@/core/proof';
-import { type StackOver, stackPicture } from '../views/stack';
+import { type StackOver, stackAside } from '../views/stack';
 import type { Question } from './question';
 import { filmOfA } from './stack-film';
 
@@ -27,7 +27,7 @@ export const stackTag: Question<{ over: StackOver; source: Source; shown: string
   const layer = source.from === 'film' ? source.layer : 'beauty';
   if (isData(layer) || (layer !== 'beauty' && !over.layers.includes(layer))) return null;
   const { film, place } = await filmOfA(desk, ['beauty', ...over.layers]);
-  const made = async (of: StackOver) => stackPicture(of, film, place, await desk.besides.of(of));
+  const made = async (of: StackOver) => stackAside(of, film, place, await desk.besides.of(of));
   const reference = { from: 'film', film: shown, layer, alpha: 'whole', reachMetres: null, mood: null } as const;
   const { planes, ...size } = await made(alone(over, source));
   const wanted = await made(alone(over, reference));

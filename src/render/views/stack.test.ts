@@ -1,7 +1,7 @@
 import { type Picture, stackAt } from '@/core/comp';
 import type { FilmLayers, Layer } from '@/core/film';
 import { show } from './show';
-import { type StackOver, stackPicture, stackResult } from './stack';
+import { type StackOver, stackAside, stackPicture, stackResult } from './stack';
 import { thinned } from './thinned';
 
 const layer = (name: string, planes: Float32Array[]): [string, Layer] => [
@@ -43,7 +43,7 @@ test('a film lies in its frame, at its exposure, over the part of a plate that i
   const { planes } = stackPicture(over([sky, beauty]), film, place, beside);
   expect([...planes[0].slice(0, WIDTH)]).toEqual([9, 10, 11, 12, 13, 14, 15, 16]);
   expect(stackResult(film)?.planes[0]).toEqual(planes[0]);
-  const half = stackPicture(over([sky, beauty]), film, place, beside, 'b');
+  const half = stackAside(over([sky, beauty]), film, place, beside, 'b');
   expect(half.planes[1][0]).toBe(1 + 3 * 0.5);
 });
 

@@ -65,15 +65,22 @@ interface Made {
 }
 const made = new WeakMap<FilmLayers, Made>();
 
-/** What a stack makes of a film; throws `StackError`. `half`: of every other sample. */
+/** What some stack makes of a film, or of every other sample of it, without keeping anything for the one that is shown; throws `StackError`. */
+export const stackAside = (
+  over: StackOver,
+  film: FilmLayers,
+  place: Placement | null,
+  beside: StackBeside,
+  half: Half | null = null,
+): Picture => new StackMemo().evaluate(over.stack, sourcesOf(readFor(over, film, place, beside), half));
+
+/** What the stack that is shown makes of a film, made anew only as far as it has changed; throws `StackError`. */
 export function stackPicture(
   over: StackOver,
   film: FilmLayers,
   place: Placement | null,
   beside: StackBeside = NOTHING_BESIDE,
-  half: Half | null = null,
 ): Picture {
-  if (half !== null) return new StackMemo().evaluate(over.stack, sourcesOf(readFor(over, film, place, beside), half));
   const key = JSON.stringify([
     place,
     over.scale,

@@ -1,12 +1,15 @@
 'use client';
 
 import { type Entry, OF_FILE, type Operation, type Path, SHOWN, shownIn, TABLE_ENCODINGS, WAYS } from '@/core/comp';
+import { share } from '@/core/words';
 import { Choice } from '../../fields/choice';
 import { CurveField } from '../../fields/curve-field';
 import { Word } from '../../parts/controls';
+import { useAsk } from '../../state/ask';
 import { settle, together } from '../../state/history';
 import { useDocument } from '../../state/scene-now';
 import type { Stacked } from '../../state/stacking';
+import { actedOn } from './acted-on';
 import { put, remove } from './actions';
 import { OperationMenu } from './add-menu';
 import { FieldRow, StackField, StackNumber } from './field';
@@ -16,6 +19,7 @@ import { ENCODING_WORDS, OPERATIONS } from './operation-fields';
 import { PickFromPicture } from './pick';
 import { OPACITY } from './sentence';
 import { SourceRows } from './source-rows';
+import { usePictureTick } from './use-figures';
 import { OPERATION_NAMES, ownWay, WAY_SAYS } from './words';
 
 /** All that can be set of an entry, beneath its sentence. */
@@ -154,6 +158,7 @@ function OperationRows({ stacked, operation, base }: { stacked: Stacked; operati
       )}
       {operation.does === 'table' && (
         <>
+          <TableCut stacked={stacked} operation={operation} base={base} />
           <div className="flex min-h-[24px] items-center gap-2">
             <span className="flex-1 text-soft">light goes into it</span>
             <Choice
@@ -179,6 +184,26 @@ function OperationRows({ stacked, operation, base }: { stacked: Stacked; operati
       )}
     </>
   );
+}
+
+/** What a look table cuts of what it is given, where it cuts anything. */
+function TableCut({
+  stacked: { over },
+  operation: { table, encoding },
+  base,
+}: {
+  stacked: Stacked;
+  operation: Extract<Operation, { does: 'table' }>;
+  base: Path;
+}) {
+  const tick = usePictureTick();
+  const given = { ...over, stack: actedOn(over.stack, base) };
+  const { answer } = useAsk('stackCut', { over: given, table, encoding }, { of: tick, afterMs: 600, keep: true });
+  return answer ? (
+    <p className="py-0.5 text-[11.5px] text-soft" role="status">
+      {share(answer)} of the values lie beyond its ends, and are cut there.
+    </p>
+  ) : null;
 }
 
 /** Which layer tells how far away things are, where there is more than one. */

@@ -172,7 +172,7 @@ function Mistaken({
   return (
     <p className="flex items-baseline gap-1 py-0.5 text-[11.5px] text-soft" role="status">
       <span className="flex-1">
-        Held against A it looks like {answer.space}: {share(answer.left)} off, not {share(answer.before)}.
+        Held against A it looks like {answer.space}: colours {share(answer.left)} off, not {share(answer.before)}.
       </span>
       <Word className="!px-0 whitespace-nowrap underline" onClick={() => take(answer.space)}>
         take it as {answer.space}

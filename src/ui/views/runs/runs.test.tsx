@@ -299,7 +299,7 @@ test('a movie is asked for by rate and codec, tells how far it is, and what was 
 test('machines tell what they do; one of another build says why it is given nothing', async () => {
   shown(<MachinesFace />);
   await passes();
-  const doing = screen.getAllByTestId('doing').map((d) => d.textContent);
+  const doing = (await screen.findAllByTestId('doing')).map((d) => d.textContent);
   expect(doing[0]).toBe('rock run 03 frame 5, 50 %');
   expect(doing[1]).toMatch(/^built from something else \(ab12cd34\)/);
   fireEvent.click(within(screen.getByText('holm').closest('tr')!).getByRole('button', { name: 'drain' }));
