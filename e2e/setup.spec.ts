@@ -323,7 +323,6 @@ test('a shot is renamed, taken out of the list, and put back', async () => {
 
 test('a scene of one’s own is balanced: its lights alone, lifted, kept as a mood, written to the lights and back', async () => {
   await view('Balance');
-  await page.keyboard.press('l');
   const groups = page.getByTestId('groups').locator('[data-testid^="group-"]');
   await expect(groups.first()).toBeVisible();
   await page.keyboard.press('Period');

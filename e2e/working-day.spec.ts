@@ -122,7 +122,7 @@ test('A and B by a line at any angle, beside each other, by turns', async () => 
   await expect.poll(() => against.locator('table').textContent()).not.toBe(whole);
 });
 
-test('a ladder makes a trial a step, all on one sheet with its curve, which is saved as a picture', async () => {
+test('a ladder makes a trial a step, all on one sheet with its curve, which is saved as a picture and as a report', async () => {
   await page.keyboard.press('Shift+T');
   await pickOption(page, page.getByRole('combobox', { name: 'Setting', exact: true }), 'transmission depth');
   await page.getByLabel('Setting: values').fill('0, 2, x');
@@ -138,6 +138,13 @@ test('a ladder makes a trial a step, all on one sheet with its curve, which is s
   const png = readFileSync(await (await download).path());
   expect(png.subarray(1, 4).toString()).toBe('PNG');
   expect(png.readUInt32BE(16)).toBeGreaterThan(300);
+  const knee = await sheet.getByTestId('knee').textContent();
+  const reported = page.waitForEvent('download');
+  await sheet.getByRole('button', { name: 'Report' }).click();
+  const html = readFileSync(await (await reported).path(), 'utf8');
+  expect(html).toContain('ladder of transmission depth');
+  expect(html).toContain(`transmission depth: ${knee}.`);
+  expect(html.match(/<img /g)).toHaveLength(3);
   await sheet.getByRole('button', { name: 'Close' }).click();
   await face('Logbook');
   const filter = page.getByLabel('filter the logbook');

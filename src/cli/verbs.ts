@@ -37,8 +37,8 @@ const HELP = `lantern: renders, inspects and checks films.
   lantern worker                takes trials from the queue in DATABASE_URL
   lantern queue                 lists the queue
   lantern runs                  lists the runs
-  lantern report SHOT 7 [6] | SHOT run 5
-                                a trial, it against another, or a run as one HTML file; - at the end writes it here
+  lantern report SHOT 7 [6] | SHOT ladder 7 | SHOT run 5
+                                a trial, it against another, its ladder, or a run as one HTML file; - at the end writes it here
 
 Exit codes: 0 done, 1 a tally that does not add up, a file that is not as it was delivered, 2 bad arguments or input, 3 stopped.
 `;

@@ -2,9 +2,9 @@ import type { MaskData } from './mask-schema';
 import { masksOf } from './masks';
 import { type Beside, operateWhole, type WholeOperation } from './operations';
 import { wayOf } from './own-way';
-import { blank, type Picture, solid } from './picture';
+import { type Picture, solid } from './picture';
 import { type Entry, type Operation, type Source, type Stack, StackError } from './stack';
-import { type Light, type Step, stepped } from './tiles';
+import { type Light, type Step, stepped, steppedAlone } from './tiles';
 import { inSpace, type Tone, toneOf } from './tones';
 
 /** What a stack is made of, all of one size. */
@@ -35,15 +35,17 @@ class Evaluation {
     return toneOf(o, this.sources, this.stack.space, width, height);
   }
 
-  private blank(): Picture {
-    return blank(this.sources.width, this.sources.height);
+  /** Steps over what is below, or over nothing. */
+  private over(below: Picture | null, steps: readonly Step[]): Picture {
+    const { width, height } = this.sources;
+    return below ? stepped(below, steps) : steppedAlone(steps, width, height);
   }
 
   /** A light as a picture. */
   private whole(light: Light): Picture {
     if ('planes' in light) return light;
     const { width, height } = this.sources;
-    return 'steps' in light ? stepped(this.blank(), light.steps) : solid(width, height, light.rgb, light.alpha);
+    return 'steps' in light ? steppedAlone(light.steps, width, height) : solid(width, height, light.rgb, light.alpha);
   }
 
   private light(entry: Exclude<Entry, { kind: 'operation' }>, at: string): Light {
@@ -86,7 +88,7 @@ class Evaluation {
     let below = bottom;
     let steps: Step[] = [];
     const made = (): Picture => {
-      below = stepped(below ?? this.blank(), steps);
+      below = this.over(below, steps);
       steps = [];
       return below;
     };
@@ -119,16 +121,16 @@ class Evaluation {
   }
 
   /** Its only entry over what is below; faults name the place where that stands. */
-  one(bottom: Picture, path: string): Picture {
+  one(bottom: Picture | null, path: string): Picture {
     const at = path.lastIndexOf('.');
     const before = new Array<Entry>(Number(path.slice(at + 1)));
     const { below, steps } = this.gather([...before, ...this.stack.entries], path.slice(0, at), bottom, before.length);
-    return stepped(below ?? bottom, steps);
+    return this.over(below, steps);
   }
 
-  run(bottom: Picture, from: number, wanted: number, passed: (below: Picture) => void): Picture {
+  run(bottom: Picture | null, from: number, wanted: number, passed: (below: Picture) => void): Picture {
     const { below, steps } = this.gather(this.stack.entries, 'entries', bottom, from, wanted, passed);
-    return stepped(below ?? bottom, steps);
+    return this.over(below, steps);
   }
 }
 
@@ -148,7 +150,7 @@ export class StackMemo {
     const differs = keys.findIndex((key, i) => key !== this.keys[i]);
     const changed = differs < 0 ? Math.min(keys.length, this.keys.length) : differs;
     const from = this.kept && this.kept.at <= changed ? this.kept.at : 0;
-    const bottom = from > 0 && this.kept ? this.kept.below : blank(sources.width, sources.height);
+    const bottom = from > 0 && this.kept ? this.kept.below : null;
     const at = Math.min(changed, entries.length - 1);
     const out = new Evaluation(stack, sources).run(bottom, from, at, (below) => {
       this.kept = { at, below };
@@ -159,7 +161,7 @@ export class StackMemo {
 }
 
 /** A stack of one entry over what is below, which stands at `path` of a whole one. */
-export const run = (stack: Stack, sources: Sources, below: Picture, path: string): Picture =>
+export const run = (stack: Stack, sources: Sources, below: Picture | null, path: string): Picture =>
   new Evaluation(stack, sources).one(below, path);
 
 /** A stack as a picture: its entries from the bottom up, beginning with nothing. Throws `StackError` for a layer that never shows. */

@@ -17,7 +17,7 @@ export async function evaluateInTurn(
   sourcesFor: (entry: Entry) => Promise<Sources>,
 ): Promise<Picture> {
   const over = async (entries: readonly Entry[], path: string): Promise<Picture> => {
-    let below = blank(size.width, size.height);
+    let below: Picture | null = null;
     for (const [i, entry] of entries.entries()) {
       if (!isIn(entry)) continue;
       const at = `${path}.${i}`;
@@ -31,7 +31,7 @@ export async function evaluateInTurn(
       const sources = await sourcesFor(entry);
       below = run({ ...stack, entries: [made] }, { ...sources, light: () => inner }, below, at);
     }
-    return below;
+    return below ?? blank(size.width, size.height);
   };
   return over(stack.entries, 'entries');
 }

@@ -49,6 +49,9 @@ class Tiles {
   private readonly places = new Map<Table, number>();
   private from = 0;
   private count = 0;
+  /** What was loaded last of this tile: alphas by height of the pile, which layers of a film share, and the share of an effect. */
+  private alphas: (Float32Array | null)[] = [];
+  private shared: Effect | null = null;
 
   constructor(private readonly steps: readonly Step[]) {
     const tables = [...new Set(allTables(steps))];
@@ -76,6 +79,8 @@ class Tiles {
 
   /** The share at which something takes effect, pixel by pixel. */
   private effect({ opacity, mask }: Effect): number {
+    if (this.shared?.opacity === opacity && this.shared.mask === mask) return this.share;
+    this.shared = { opacity, mask };
     if (mask === null) this.floats(this.share).fill(opacity);
     else {
       this.load(this.share, mask);
@@ -101,8 +106,15 @@ class Tiles {
 
   private light(light: Light, height: number): void {
     const at = this.slot(height);
-    if ('planes' in light) for (let c = 0; c < 4; c++) this.load(at + c * PLANE, light.planes[c]);
-    else if ('steps' in light) {
+    if ('planes' in light) {
+      const [, , , alpha] = light.planes;
+      for (let c = 0; c < 3; c++) this.load(at + c * PLANE, light.planes[c]);
+      if (this.alphas[height] !== alpha) this.load(at + 3 * PLANE, alpha);
+      this.alphas[height] = alpha;
+      return;
+    }
+    this.alphas[height] = null;
+    if ('steps' in light) {
       for (let c = 0; c < 4; c++) this.floats(at + c * PLANE).fill(0);
       for (const step of light.steps) this.step(step, height);
     } else {
@@ -126,18 +138,23 @@ class Tiles {
     }
     if (step.do === 'tone') {
       new Uint8Array(this.own.memory).copyWithin(above, at, at + 4 * PLANE);
+      this.alphas[height + 1] = null;
       this.tone(above, step.tone);
     } else this.light(step.by, height + 1);
     loops.blend(at, above, PLANE, this.effect(step), this.count);
   }
 
-  over(below: Picture): Picture {
-    const size = below.width * below.height;
-    const out = blank(below.width, below.height);
+  over(below: Picture | null, width: number, height: number): Picture {
+    const size = width * height;
+    const out = blank(width, height);
     const at = this.slot(0);
     for (this.from = 0; this.from < size; this.from += TILE) {
       this.count = Math.min(TILE, size - this.from);
-      for (let c = 0; c < 4; c++) this.load(at + c * PLANE, below.planes[c]);
+      this.alphas = [];
+      this.shared = null;
+      for (let c = 0; c < 4; c++)
+        if (below) this.load(at + c * PLANE, below.planes[c]);
+        else this.floats(at + c * PLANE).fill(0);
       for (const step of this.steps) this.step(step, 0);
       for (let c = 0; c < 4; c++) out.planes[c].set(this.floats(at + c * PLANE), this.from);
     }
@@ -147,4 +164,8 @@ class Tiles {
 
 /** What steps make of a picture, one after the other; the same picture without any. */
 export const stepped = (below: Picture, steps: readonly Step[]): Picture =>
-  steps.length === 0 ? below : new Tiles(steps).over(below);
+  steps.length === 0 ? below : new Tiles(steps).over(below, below.width, below.height);
+
+/** The same over nothing. */
+export const steppedAlone = (steps: readonly Step[], width: number, height: number): Picture =>
+  new Tiles(steps).over(null, width, height);

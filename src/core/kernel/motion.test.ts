@@ -29,13 +29,17 @@ function animated(
   return { ...scene, document: sceneSchema.parse({ ...scene.document, objects }) };
 }
 
-async function render(scene: Scene, recipe: Recipe, frame = 1, threads = 1) {
-  const pool = new RenderPool(testKernel(), spawnInline, threads);
+async function renderIn(pool: RenderPool, scene: Scene, recipe: Recipe, frame: number) {
   const camera = scene.document.cameras[0];
   await pool.load(scene, recipe, camera, frame);
   const { film } = await pool.render(scene, recipe, camera, { frame });
-  pool.close();
   return { film, layers: makeLayers(film) };
+}
+async function render(scene: Scene, recipe: Recipe, frame = 1, threads = 1) {
+  const pool = new RenderPool(testKernel(), spawnInline, threads);
+  const made = await renderIn(pool, scene, recipe, frame);
+  pool.close();
+  return made;
 }
 
 const still = { camera: { motionBlur: false } };
@@ -48,8 +52,10 @@ async function meanOfMoments(
   size: number,
 ): Promise<Float32Array> {
   const sum = new Float32Array(size * size);
+  const pool = new RenderPool(testKernel(), spawnInline, 1);
   for (let i = 0; i < count; i++) {
-    const { layers } = await render(
+    const { layers } = await renderIn(
+      pool,
       scene,
       testRecipe(size, samples, { ...still, sampling: { seed: i } }),
       1 - 0.25 + (0.5 * (i + 0.5)) / count,
@@ -58,6 +64,7 @@ async function meanOfMoments(
       sum[k] += v / count;
     });
   }
+  pool.close();
   return sum;
 }
 async function expectMoments(scene: Scene, layer: string, tolerance: number, samples = 4, moments = 36, size = SIZE) {

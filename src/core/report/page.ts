@@ -1,4 +1,4 @@
-import { type FrameBar, framesChart } from './chart';
+import { type Bar, barsChart } from './chart';
 import { escaped } from './escape';
 import { TERM_WORDS, TERMS, type Term } from './terms';
 
@@ -10,7 +10,7 @@ export type Block =
   /** Shares of a whole, the largest first. */
   | { kind: 'shares'; rows: { name: string; share: number }[] }
   | { kind: 'pictures'; list: { png: Uint8Array; caption: string }[]; across: number }
-  | { kind: 'frames'; bars: FrameBar[] };
+  | { kind: 'bars'; each: string; bars: Bar[] };
 
 export interface Section {
   title: string;
@@ -80,8 +80,8 @@ function block(b: Block): string {
       return table(b);
     case 'shares':
       return shares(b);
-    case 'frames':
-      return framesChart(b.bars);
+    case 'bars':
+      return barsChart(b.bars, b.each);
     case 'pictures':
       return `<div class="pictures" style="grid-template-columns:repeat(${b.across},minmax(0,1fr))">${b.list
         .map(

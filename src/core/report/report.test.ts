@@ -55,11 +55,11 @@ test('each figure that is used is explained once; sections without anything in t
 
 test('frames are drawn as high as their share of the most; what is not there leaves a gap', () => {
   const bars = [
-    { frame: 1, noise: 2, seconds: 10, step: null },
-    { frame: 2, noise: 4, seconds: 5, step: null },
-    { frame: 3, noise: null, seconds: null, step: null },
+    { name: '1', noise: 2, seconds: 10, step: null },
+    { name: '2', noise: 4, seconds: 5, step: null },
+    { name: '3', noise: null, seconds: null, step: null },
   ];
-  const html = page({ sections: [{ title: 'Frames', blocks: [{ kind: 'frames', bars }] }] });
+  const html = page({ sections: [{ title: 'Frames', blocks: [{ kind: 'bars', each: 'frame', bars }] }] });
   const heights = [...html.matchAll(/height="([\d.]+)" fill="#6e6e6e"/g)].map((m) => Number(m[1]));
   expect(heights).toEqual([27, 54, 54, 27]);
   expect(html).toContain('frame 2: 4.00 %');

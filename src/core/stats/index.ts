@@ -33,7 +33,7 @@ export { efficiency } from './efficiency';
 export { type PictureErrors, pictureErrors } from './errors';
 export { flipMap } from './flip';
 export { cellGrain } from './grain';
-export { type Knee, kneeOf, type LadderPoint } from './knee';
+export { type Knee, kneeOf, kneeWords, type LadderPoint } from './knee';
 export { nonNegativeLeastSquares } from './least-squares';
 export {
   cellNoise,

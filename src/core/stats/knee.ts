@@ -43,3 +43,11 @@ export function kneeOf(points: readonly LadderPoint[]): Knee | null {
   const ends = Math.max(efficiency(sorted[0]), efficiency(last));
   return best !== sorted[0] && best !== last && efficiency(best) > ends * WORTH ? at(best, 'efficiency') : null;
 }
+
+/** What a ladder says of where more stops paying. */
+export function kneeWords(knee: Knee | null): string {
+  if (!knee) return 'no knee: every step pays alike, or the picture still changes';
+  if (knee.by === 'efficiency') return `${knee.value} is the most efficient`;
+  const more = knee.beyond > 1.02 ? `, and takes ${Math.round((knee.beyond - 1) * 100)} % more time` : '';
+  return `${knee.value} is enough: more changes nothing that is seen${more}`;
+}

@@ -84,6 +84,30 @@ test('a trial against another: what was measured of both, by which settings they
   expect(html).toContain(`${(shares[0] * 100).toFixed(1)} %`);
 });
 
+test('a ladder: every step with its value, noise, time and picture, and where more stops paying', async () => {
+  const recipe = { ...smallRecipe(2, 24), name: 'Draft' };
+  const id = '6f9d5f7a-30f5-4d3c-9d9a-0a4cf8a3c001';
+  const values = [2, 4, 8];
+  const made: string[] = [];
+  for (const value of values) {
+    const step = parseRecipe(withSetting(recipe, 'sampling.cameraMax', value));
+    const trial = await rendered(step, `${value} samples`);
+    const at = [{ label: 'camera samples', value }];
+    await sql`update trial set ladder = ${sql.json({ id, at })} where id = ${trial}`;
+    made.push(trial);
+  }
+  const [first, , last] = await Promise.all(made.map((t) => trialById(sql, t)));
+  const { html, name } = await askedReport(sql, ['test-shot', 'ladder', String(last!.number)], '0.0');
+  expect(name).toBe(`test-shot-ladder-from-0${first!.number}-report.html`);
+  const rows = rowsOf(html).filter(([r]) => / samples$/.test(r));
+  expect(rows.map((r) => r[1])).toEqual(['2', '4', '8']);
+  expect(rows[2][2]).toBe(percent(last!.noise!.rms));
+  expect(html.match(/<img /g)).toHaveLength(3);
+  expect(html).toMatch(/camera samples: (no knee|\d+ is)/);
+  expect(html).toContain(`camera samples 8: ${last!.noise!.rms.toFixed(2)} %`);
+  await expect(askedReport(sql, ['test-shot', 'ladder', '1'], '0.0')).rejects.toThrow('trial 1 is no step of a ladder');
+});
+
 test('a run: every frame with its noise and time, what was delivered, and what failed', async () => {
   process.env.LANTERN_DELIVERED = folder;
   const queue = await sendingQueue(sql);

@@ -73,8 +73,9 @@ export async function runReport(sql: Sql, run: RunRow, version: string): Promise
         ...(done.length > 0
           ? [
               {
-                kind: 'frames' as const,
-                bars: own.map((f) => ({ frame: f.frame, noise: f.noise, seconds: f.seconds, step: f.step })),
+                kind: 'bars' as const,
+                each: 'frame',
+                bars: own.map((f) => ({ name: String(f.frame), noise: f.noise, seconds: f.seconds, step: f.step })),
               },
             ]
           : []),

@@ -19,8 +19,8 @@ const MOST_TRIED = 60;
 /** Rows of a list of shares. */
 const MOST_SHARES = 12;
 
-const titled = (t: Pick<TrialLine, 'number' | 'title'>) => `${two(t.number)} ${t.title}`;
-const png = ({ width, height, rgb }: ShownFrame) => encodePng(width, height, rgb, 3);
+export const titled = (t: Pick<TrialLine, 'number' | 'title'>) => `${two(t.number)} ${t.title}`;
+export const png = ({ width, height, rgb }: ShownFrame) => encodePng(width, height, rgb, 3);
 /** A moment to the minute. */
 export const minute = (at: string | Date) => `${new Date(at).toISOString().slice(0, 16).replace('T', ' ')} UTC`;
 
@@ -32,14 +32,14 @@ export function settingText(value: unknown): string {
 }
 
 /** A finished trial with what of its film is looked at. */
-interface Seen {
+export interface Seen {
   trial: TrialRow;
   film: FilmLayers | null;
   denoised: FilmLayers | null;
   display: Display;
 }
 
-async function seen(sql: Sql, trial: TrialRow): Promise<Seen> {
+export async function seen(sql: Sql, trial: TrialRow): Promise<Seen> {
   const document = (await revisionById(sql, trial.revision))?.document;
   const camera = document?.cameras.find((c) => c.name === trial.camera) ?? document?.cameras[0];
   const display = document && camera ? displayOf(camera.exposure, document.look) : 1;
@@ -96,7 +96,7 @@ function figures(of: readonly TrialRow[], baseline: TrialLine | null, terms: Ter
   return { kind: 'table', head, figures: 1, rows: told.map(({ term, cells }) => [rowWords(term, baseline), ...cells]) };
 }
 
-const times = (gain: number | null) => (gain === null ? '–' : `×${gain.toFixed(2)}`);
+export const times = (gain: number | null) => (gain === null ? '–' : `×${gain.toFixed(2)}`);
 const rowWords = (term: Term, baseline: TrialLine | null) =>
   term === 'efficiency' && baseline ? `efficiency, against ${two(baseline.number)}` : TERM_WORDS[term];
 
@@ -133,7 +133,7 @@ function errors(own: Seen, other: Seen, terms: Term[]): Block[] {
 }
 
 /** Settings in which a recipe differs from another. */
-function recipeBlock(own: TrialRow, other: TrialRow): Block {
+export function recipeBlock(own: TrialRow, other: TrialRow): Block {
   const rows = differences(other.recipe, own.recipe).map(({ path, from, to }) => [
     settingLabel(path),
     settingText(from),

@@ -3,10 +3,12 @@ import { isId } from '../db/ids';
 import { listRuns, runById } from '../db/runs';
 import { listShots } from '../db/shots';
 import { type TrialRow, trialById } from '../db/trials';
+import { ladderReport } from './ladder';
 import { runReport } from './run';
 import { trialReport } from './trial';
 
-const USAGE = 'report needs a shot and a trial: report SHOT 7 [6], or a run: report SHOT run 5';
+const USAGE =
+  'report needs a shot and a trial: report SHOT 7 [6], a ladder by a step of it: report SHOT ladder 7, or a run: report SHOT run 5';
 
 async function shotNamed(sql: Sql, name: string): Promise<string> {
   const shots = await listShots(sql);
@@ -31,8 +33,8 @@ async function known(sql: Sql, id: string): Promise<TrialRow> {
 }
 
 /**
- * The report that words ask for: `SHOT 7`, `SHOT 7 6` for the seventh trial against the sixth, `SHOT run 5`; or by identifiers,
- * `--trial ID [ID]` and `--run ID`. Throws in words.
+ * The report that words ask for: `SHOT 7`, `SHOT 7 6` for the seventh trial against the sixth, `SHOT ladder 7` for the ladder that it is a step of, `SHOT run 5`;
+ * or by identifiers, `--trial ID [ID]`, `--ladder ID` and `--run ID`. Throws in words.
  */
 export async function askedReport(
   sql: Sql,
@@ -42,6 +44,7 @@ export async function askedReport(
   if (first === undefined || second === undefined) throw new Error(USAGE);
   if (first === '--trial')
     return trialReport(sql, await known(sql, second), third === undefined ? null : await known(sql, third), version);
+  if (first === '--ladder') return ladderReport(sql, await known(sql, second), version);
   if (first === '--run') {
     const run = isId(second) ? await runById(sql, second) : null;
     if (!run) throw new Error(`there is no run ${second}`);
@@ -54,6 +57,7 @@ export async function askedReport(
     if (!run) throw new Error(`the shot has no run ${third ?? ''}`);
     return runReport(sql, run, version);
   }
+  if (second === 'ladder') return ladderReport(sql, await trialOf(sql, shot, third ?? ''), version);
   const against = third === undefined ? null : await trialOf(sql, shot, third);
   return trialReport(sql, await trialOf(sql, shot, second), against, version);
 }

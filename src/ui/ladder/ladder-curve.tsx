@@ -2,7 +2,7 @@
 
 import { scaleLog, scalePoint } from 'd3';
 import { useState } from 'react';
-import type { Knee, LadderPoint } from '@/core/stats';
+import { type Knee, kneeWords, type LadderPoint } from '@/core/stats';
 import { clock, percent } from '@/core/words';
 import { useSize } from '../parts/use-size';
 
@@ -40,13 +40,7 @@ export function LadderCurve({ points, label, knee }: { points: LadderPoint[]; la
         <span>— noise</span>
         <span>┄ time</span>
         <span className="flex-1" />
-        <span data-testid="knee">
-          {knee
-            ? knee.by === 'look'
-              ? `${knee.value} is enough: more changes nothing that is seen${knee.beyond > 1.02 ? `, and takes ${Math.round((knee.beyond - 1) * 100)} % more time` : ''}`
-              : `${knee.value} is the most efficient`
-            : 'no knee: every step pays alike, or the picture still changes'}
-        </span>
+        <span data-testid="knee">{kneeWords(knee)}</span>
       </p>
       <div ref={setBox} className="min-h-0 flex-1">
         <svg

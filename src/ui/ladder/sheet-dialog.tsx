@@ -8,7 +8,7 @@ import type { Stills } from '@/render/questions/stills';
 import type { Area } from '@/render/views/place';
 import { Plain, Tip } from '../parts/controls';
 import { Dialog } from '../parts/dialog';
-import { saveFile } from '../parts/save-file';
+import { saveFile, takeFile } from '../parts/save-file';
 import { sheetPng } from '../parts/sheet-png';
 import { api } from '../state/api';
 import { useAsk } from '../state/ask';
@@ -125,6 +125,14 @@ function Sheet({ of }: { of: SheetOf }) {
               Save as PNG
             </Plain>
           </Tip>
+          {'ladder' in of && done.length > 0 && (
+            <Tip
+              text="One HTML file for whoever asks: pictures, noise and time of every step, and where more stops paying."
+              side="bottom"
+            >
+              <Plain onClick={() => takeFile(`/api/trials/${trials[0].id}/ladder.html`)}>Report</Plain>
+            </Tip>
+          )}
           <Plain onClick={close}>Close</Plain>
         </header>
       }

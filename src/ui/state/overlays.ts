@@ -64,7 +64,7 @@ const OVERLAY_TABLE = {
     stack: 'clipped',
   },
   exposure: {
-    command: 'Exposure in stops from middle grey',
+    command: 'Exposure in stops',
     keys: 'shift+w',
     shown: 'Shift W',
     view: (_desk, _groups, mix) => (mix ? { kind: 'exposure', mix } : { kind: 'exposure' }),

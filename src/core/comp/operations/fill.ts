@@ -11,47 +11,36 @@ function halved(plane: Float32Array, width: number, height: number, w: number): 
   return out;
 }
 
-/** A plane with what is missing of each pixel taken from one of half its size, evenly between its pixels. */
-function completed(
-  plane: Float32Array,
-  known: Float32Array,
-  coarse: Float32Array,
-  width: number,
-  height: number,
-): Float32Array {
+/** Puts what is missing of each pixel of a plane into it, taken from one of half its size, evenly between its pixels. */
+function complete(plane: Float32Array, known: Float32Array, coarse: Float32Array, width: number, height: number): void {
   const [w, h] = [(width + 1) >> 1, (height + 1) >> 1];
-  const out = new Float32Array(plane.length);
   for (let y = 0; y < height; y++) {
     // The nearer of two rows counts three quarters.
     const near = (y >> 1) * w;
     const far = Math.min(h - 1, Math.max(0, (y >> 1) + (y & 1 ? 1 : -1))) * w;
+    const row = y * width;
     for (let x = 0; x < width; x++) {
-      const i = y * width + x;
-      const k = known[i];
-      if (k >= 1) {
-        out[i] = plane[i];
-        continue;
-      }
+      const k = known[row + x];
+      if (k >= 1) continue;
       const u = x >> 1;
       const v = Math.min(w - 1, Math.max(0, u + (x & 1 ? 1 : -1)));
       const c = 0.75 * (0.75 * coarse[near + u] + 0.25 * coarse[near + v]);
-      out[i] = plane[i] + (1 - k) * (c + 0.25 * (0.75 * coarse[far + u] + 0.25 * coarse[far + v]));
+      plane[row + x] += (1 - k) * (c + 0.25 * (0.75 * coarse[far + u] + 0.25 * coarse[far + v]));
     }
   }
-  return out;
 }
 
 /**
  * Fills what is not known of planes from what is about it [Gortler et al. 1996, pull-push]: halved again and again by means of what is known, then brought back
  * into the holes alone. `known`: how much of each pixel is known, 0 to 1; planes hold values times that. Known pixels stay as they are; where nothing is known at
- * all, 0.
+ * all, 0. Planes are filled in place, and returned.
  */
 export function filled(
   planes: readonly Float32Array[],
   known: Float32Array,
   width: number,
   height: number,
-): Float32Array[] {
+): readonly Float32Array[] {
   if (width <= 1 && height <= 1) return planes.map((p) => p.map((v, i) => (known[i] > 0 ? v / known[i] : 0)));
   const [w, h] = [(width + 1) >> 1, (height + 1) >> 1];
   const less = halved(known, width, height, w);
@@ -60,5 +49,8 @@ export function filled(
   for (const s of small) for (let j = 0; j < s.length; j++) if (less[j] > 1) s[j] /= less[j];
   for (let j = 0; j < less.length; j++) if (less[j] > 1) less[j] = 1;
   const coarse = filled(small, less, w, h);
-  return planes.map((p, c) => completed(p, known, coarse[c], width, height));
+  planes.forEach((p, c) => {
+    complete(p, known, coarse[c], width, height);
+  });
+  return planes;
 }

@@ -284,18 +284,22 @@ function laid(
   }
 }
 
-/** Of a part of a picture the light of one slice, premultiplied by whether it is of it; and `known`: what nearer slices do not hide. */
+/**
+ * Of a part of a picture the light of one slice, premultiplied by whether it is of it, and that itself, which is its alpha too where all is opaque; and `known`: what nearer slices do
+ * not hide.
+ */
 function taken(
   [red, green, blue, alpha]: Picture['planes'],
   of: Uint8Array,
   k: number,
   box: Box,
   width: number,
+  isOpaque: boolean,
 ): { known: Float32Array; behind: Float32Array[] } {
   const [w, h] = [box.x1 - box.x0, box.y1 - box.y0];
-  const known = new Float32Array(w * h);
-  const behind = [0, 1, 2, 3, 4].map(() => new Float32Array(w * h));
-  const [r, g, b, a, share] = behind;
+  const plane = () => new Float32Array(w * h);
+  const [known, r, g, b, share] = [plane(), plane(), plane(), plane(), plane()];
+  const a = isOpaque ? share : plane();
   for (let y = 0, j = 0; y < h; y++) {
     const row = (y + box.y0) * width + box.x0;
     for (let i = row; i < row + w; i++, j++) {
@@ -310,7 +314,7 @@ function taken(
       share[j] = 1;
     }
   }
-  return { known, behind };
+  return { known, behind: isOpaque ? [r, g, b, share] : [r, g, b, a, share] };
 }
 
 /**
@@ -323,6 +327,7 @@ export function focus(p: Picture, lens: Lens, depth: Float32Array): Picture {
   const { width, height, planes } = p;
   const { slices, of } = slicesOf(depth, lens, width, height);
   if (slices.every((s) => s.radius === 0)) return p;
+  const isOpaque = planes[3].every((v) => v === 1);
   const out = blank(width, height);
   const covered = new Float32Array(width * height);
   // How far what is nearer reaches, from behind which a slice may come out.
@@ -339,14 +344,15 @@ export function focus(p: Picture, lens: Lens, depth: Float32Array): Picture {
     };
     const [w, h] = [within.x1 - within.x0, within.y1 - within.y0];
     // All that is not hidden by nearer things, as if those were not there: its light, and how much of it is this slice.
-    const { known, behind } = taken(planes, of, k, within, width);
+    const { known, behind } = taken(planes, of, k, within, width, isOpaque);
     const less = behind.map((plane) => lessened(plane, w, h, times));
     const [{ w: lw, h: lh }] = less;
     const own = less.map((l) => l.plane);
     const isNearest = k === slices.length - 1;
     const whole = isNearest ? own : filled(own, lessened(known, w, h, times).plane, lw, lh);
     const shape = shapeOf(lens, radius / side, isNear);
-    laid(out, covered, within, radius === 0 ? whole : spread(whole, lw, lh, radius / side, shape), lw, lh, times);
+    const made = radius === 0 ? whole : spread(whole, lw, lh, radius / side, shape);
+    laid(out, covered, within, isOpaque ? [...made, made[3]] : made, lw, lh, times);
   });
   // Behind edges nothing may have been filled so far: what lies there is all there is.
   for (let i = 0; i < covered.length; i++)
