@@ -10,8 +10,21 @@ import type { StackBeside } from './stack-beside';
 /** Pictures that are kept as they were read, the least recently used let go. */
 const MOST_PICTURES = 24;
 
-/** Files of layers that are kept open. */
-const MOST_FILES = 4;
+/** Look tables that are kept, and files of layers that are kept open. */
+const [MOST_TABLES, MOST_FILES] = [24, 4];
+
+/** What is kept under a key, or made: the least recently used are let go, and what failed is made again when it is asked for. */
+function keptOf<T>(kept: Map<string, Promise<T>>, key: string, most: number, make: () => Promise<T>): Promise<T> {
+  const made = kept.get(key) ?? make();
+  kept.delete(key);
+  kept.set(key, made);
+  made.catch(() => kept.delete(key));
+  for (const old of kept.keys()) {
+    if (kept.size <= most) break;
+    kept.delete(old);
+  }
+  return made;
+}
 
 /** A file of layers: its bytes, its headers, and what was read of it last. */
 interface Opened {
@@ -39,53 +52,29 @@ export class Besides {
 
   private picture(content: Content, rule: Rule, working: WorkingSpace): Promise<Picture> {
     const key = `${content.hash} ${Object.values(rule)} ${content.primaries} ${working}`;
-    const made =
-      this.pictures.get(key) ??
-      this.fetchContent(content.hash).then((bytes) =>
-        plateOf(
-          {
-            ...pictureAt(bytes, { ...content, offset: 0 }),
-            alpha: content.alpha ?? null,
-            ...(content.primaries ? { primaries: content.primaries } : {}),
-          },
-          rule,
-          working,
-        ),
-      );
-    this.pictures.delete(key);
-    this.pictures.set(key, made);
-    made.catch(() => this.pictures.delete(key));
-    for (const old of this.pictures.keys()) {
-      if (this.pictures.size <= MOST_PICTURES) break;
-      this.pictures.delete(old);
-    }
-    return made;
+    return keptOf(this.pictures, key, MOST_PICTURES, async () => {
+      const bytes = await this.fetchContent(content.hash);
+      const read = {
+        ...pictureAt(bytes, { ...content, offset: 0 }),
+        alpha: content.alpha ?? null,
+        ...(content.primaries ? { primaries: content.primaries } : {}),
+      };
+      return plateOf(read, rule, working);
+    });
   }
 
   private table(hash: string): Promise<LookTable> {
-    const made =
-      this.tables.get(hash) ?? this.fetchContent(hash).then((bytes) => readCube(new TextDecoder().decode(bytes)));
-    this.tables.set(hash, made);
-    made.catch(() => this.tables.delete(hash));
-    return made;
+    return keptOf(this.tables, hash, MOST_TABLES, async () =>
+      readCube(new TextDecoder().decode(await this.fetchContent(hash))),
+    );
   }
 
   /** A file of layers as it lies there. */
   private file({ hash }: Content): Promise<Opened> {
-    const made =
-      this.files.get(hash) ??
-      this.fetchContent(hash).then(async (bytes) => {
-        const source = fromBytes(bytes);
-        return { source, file: await readHeaders(source), read: new Map() };
-      });
-    this.files.delete(hash);
-    this.files.set(hash, made);
-    made.catch(() => this.files.delete(hash));
-    for (const old of this.files.keys()) {
-      if (this.files.size <= MOST_FILES) break;
-      this.files.delete(old);
-    }
-    return made;
+    return keptOf(this.files, hash, MOST_FILES, async () => {
+      const source = fromBytes(await this.fetchContent(hash));
+      return { source, file: await readHeaders(source), read: new Map() };
+    });
   }
 
   /** Layers of a file, its light such that 1 is display white. */

@@ -2,7 +2,7 @@
 
 import type { ReactNode } from 'react';
 import { SCREENS, type StackDisplay, TABLE_ENCODINGS, type TableEncoding, withAt } from '@/core/comp';
-import { WORKING_SPACES } from '@/core/image';
+import { WORKING_SPACES, type WorkingSpace } from '@/core/image';
 import { Choice } from '../../fields/choice';
 import { Popover } from '../../parts/popover';
 import { together } from '../../state/history';
@@ -10,6 +10,7 @@ import type { Stacked } from '../../state/stacking';
 import { tell } from '../../state/tell';
 import { change } from './actions';
 import { bringTable } from './add-menu';
+import { LabelRow } from './label-row';
 import { ENCODING_WORDS } from './operation-fields';
 
 const show = (display: StackDisplay, words: string) => change(`shown ${words}`, (s) => withAt(s, ['display'], display));
@@ -40,19 +41,19 @@ export function ColourMenu({ stacked: { stack }, trigger }: { stacked: Stacked; 
   };
   return (
     <Popover trigger={trigger} width="w-80" side="bottom" align="end" testId="colour">
-      <Row label="works in">
+      <LabelRow label="works in">
         <Choice
           label="working space"
           value={space}
-          options={WORKING_SPACES.map((s) => ({ value: s, label: `linear ${s}`.replace('linear ACEScg', 'ACEScg') }))}
+          options={WORKING_SPACES.map((s) => ({ value: s, label: SPACE_WORDS[s] }))}
           onChange={(v) => change(`works in ${v}`, (s) => withAt(s, ['space'], v))}
         />
-      </Row>
+      </LabelRow>
       <p className="pb-2 text-[11.5px] text-dim">
         Films and pictures are led there once, by what they say of their primaries. Colours you set stay as you see
         them.
       </p>
-      <Row label="is shown on">
+      <LabelRow label="is shown on">
         <Choice
           label="screen"
           value={shown}
@@ -63,17 +64,17 @@ export function ColourMenu({ stacked: { stack }, trigger }: { stacked: Stacked; 
           ]}
           onChange={choose}
         />
-      </Row>
+      </LabelRow>
       {display.to === 'table' ? (
         <>
-          <Row label="which is given light">
+          <LabelRow label="which is given light">
             <Choice
               label="light into the table"
               value={display.encoding}
               options={TABLE_ENCODINGS.map((e) => ({ value: e, label: ENCODING_WORDS[e] }))}
               onChange={(v) => show({ ...display, encoding: v as TableEncoding }, `by ${display.table}`)}
             />
-          </Row>
+          </LabelRow>
           <p className="text-[11.5px] text-dim">It takes the place of the scene’s look.</p>
         </>
       ) : (
@@ -83,6 +84,7 @@ export function ColourMenu({ stacked: { stack }, trigger }: { stacked: Stacked; 
   );
 }
 
+const SPACE_WORDS: Record<WorkingSpace, string> = { 'Rec.709': 'linear Rec.709', ACEScg: 'ACEScg' };
 const SCREEN_WORDS: Record<(typeof SCREENS)[number], string> = {
   sRGB: 'sRGB',
   'Rec.709': 'Rec.709, BT.1886',
@@ -93,12 +95,3 @@ const SCREEN_TIPS: Record<(typeof SCREENS)[number], string> = {
   'Rec.709': 'PNG and TIFF are for a screen with a gamma of 2.4, and say so; so is this picture.',
   'Display P3': 'PNG and TIFF are for P3, and say so. This page shows what sRGB has of it; W shows what P3 cuts.',
 };
-
-function Row({ label, children }: { label: string; children: ReactNode }) {
-  return (
-    <div className="flex min-h-[26px] items-center gap-2">
-      <span className="flex-1 text-soft">{label}</span>
-      {children}
-    </div>
-  );
-}

@@ -14,6 +14,7 @@ import { put, remove } from './actions';
 import { OperationMenu } from './add-menu';
 import { FieldRow, StackField, StackNumber } from './field';
 import { dataOf, filesOf, filmOfFile } from './files';
+import { LabelRow } from './label-row';
 import { MaskRows } from './mask-rows';
 import { ENCODING_WORDS, OPERATIONS } from './operation-fields';
 import { PickFromPicture } from './pick';
@@ -72,8 +73,7 @@ function LayerRows({
         <StackNumber path={[...path, 'opacity']} value={entry.opacity} frame={frame} of={OPACITY} name={name} />
         <span className="text-soft">%</span>
       </FieldRow>
-      <div className="flex min-h-[24px] items-center gap-2">
-        <span className="flex-1 text-soft">it</span>
+      <LabelRow label="it">
         <Choice
           label={`how ${name} joins`}
           value={entry.way}
@@ -83,7 +83,7 @@ function LayerRows({
           ]}
           onChange={(way) => put(`${name}: ${way}`, [...path, 'way'], way, frame, false)}
         />
-      </div>
+      </LabelRow>
       {entry.kind === 'layer' && <SourceRows source={entry.source} path={path} name={name} stacked={stacked} />}
       {entry.operations.map((operation, i) => {
         const base = [...path, 'operations', i];
@@ -159,24 +159,22 @@ function OperationRows({ stacked, operation, base }: { stacked: Stacked; operati
       {operation.does === 'table' && (
         <>
           <TableCut stacked={stacked} operation={operation} base={base} />
-          <div className="flex min-h-[24px] items-center gap-2">
-            <span className="flex-1 text-soft">light goes into it</span>
+          <LabelRow label="light goes into it">
             <Choice
               label="encoding of the look table"
               value={operation.encoding}
               options={TABLE_ENCODINGS.map((e) => ({ value: e, label: ENCODING_WORDS[e] }))}
               onChange={(v) => put(`look table: ${v}`, [...base, 'encoding'], v, frame, false)}
             />
-          </div>
-          <div className="flex min-h-[24px] items-center gap-2">
-            <span className="flex-1 text-soft">table</span>
+          </LabelRow>
+          <LabelRow label="table">
             <Choice
               label="look table"
               value={operation.table}
               options={Object.keys(stack.tables)}
               onChange={(v) => put(`look table ${v}`, [...base, 'table'], v, frame, false)}
             />
-          </div>
+          </LabelRow>
         </>
       )}
       {(operation.does === 'white' || operation.does === 'focus') && (
@@ -224,8 +222,7 @@ function DepthRow({ stacked, film, layer, base }: { stacked: Stacked; film: stri
   ];
   if (choices.length < 2) return null;
   return (
-    <div className="flex min-h-[24px] items-center gap-2">
-      <span className="flex-1 text-soft">by the distances</span>
+    <LabelRow label="by the distances">
       <Choice
         label="distances"
         value={film === own ? 'A' : `${stack.films[film]} ${layer}`}
@@ -239,6 +236,6 @@ function DepthRow({ stacked, film, layer, base }: { stacked: Stacked; film: stri
           });
         }}
       />
-    </div>
+    </LabelRow>
   );
 }

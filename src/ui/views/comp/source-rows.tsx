@@ -16,7 +16,9 @@ import type { Stacked } from '../../state/stacking';
 import { put, takeMood } from './actions';
 import { FieldRow, StackField } from './field';
 import { sayPrimaries } from './files';
+import { LabelRow } from './label-row';
 import type { NumberOf } from './operation-fields';
+import { usePictureTick } from './use-figures';
 
 interface Rows<S> {
   stacked: Stacked;
@@ -88,8 +90,7 @@ function FilmRows({ stacked: { frame }, source, path, name }: Rows<From<'film'>>
   return (
     <>
       {moods.length > 0 && (family === 'beauty' || family === 'group') && (
-        <div className="flex min-h-[24px] items-center gap-2">
-          <span className="flex-1 text-soft">its light is</span>
+        <LabelRow label="its light is">
           <Choice
             label={`mood of ${name}`}
             value={source.mood ?? AS_RENDERED}
@@ -99,10 +100,9 @@ function FilmRows({ stacked: { frame }, source, path, name }: Rows<From<'film'>>
             ]}
             onChange={(v) => takeMood(name, path, v === AS_RENDERED ? null : v)}
           />
-        </div>
+        </LabelRow>
       )}
-      <div className="flex min-h-[24px] items-center gap-2">
-        <span className="flex-1 text-soft">the sky that is seen in it</span>
+      <LabelRow label="the sky that is seen in it">
         <Choice
           label={`sky of ${name}`}
           value={source.alpha}
@@ -113,7 +113,7 @@ function FilmRows({ stacked: { frame }, source, path, name }: Rows<From<'film'>>
           ]}
           onChange={(v) => put(`sky of ${name}`, [...path, 'source', 'alpha'], v, frame, false)}
         />
-      </div>
+      </LabelRow>
     </>
   );
 }
@@ -129,18 +129,16 @@ function FileRows({ stacked, source, path, name }: Rows<From<'film'>>) {
   const { film } = source;
   return (
     <>
-      <div className="flex min-h-[24px] items-center gap-2">
-        <span className="flex-1 text-soft">primaries of {film}</span>
+      <LabelRow label={`primaries of ${film}`}>
         <Choice
           label={`primaries of ${film}`}
           value={stack.spaces[film] ?? 'as the file says'}
           options={[asTold(primariesTold(over.files[film].content)), ...SPACE_NAMES]}
           onChange={(v) => sayPrimaries(film, v === 'as the file says' ? null : v)}
         />
-      </div>
+      </LabelRow>
       <Mistaken stacked={stacked} source={source} take={(space) => sayPrimaries(film, space)} />
-      <div className="flex min-h-[24px] items-center gap-2">
-        <span className="flex-1 text-soft">its alpha</span>
+      <LabelRow label="its alpha">
         <Choice
           label={`alpha of ${name}`}
           value={source.alpha}
@@ -151,7 +149,7 @@ function FileRows({ stacked, source, path, name }: Rows<From<'film'>>) {
           ]}
           onChange={(v) => put(`alpha of ${name}`, [...path, 'source', 'alpha'], v, frame, false)}
         />
-      </div>
+      </LabelRow>
     </>
   );
 }
@@ -167,7 +165,11 @@ function Mistaken({
   take: (space: Space) => void;
 }) {
   const shown = shownIn(stack)[0];
-  const { answer } = useAsk('stackTag', shown === undefined ? null : { over, source, shown }, { afterMs: 600 });
+  const tick = usePictureTick();
+  // Nothing else that is in the stack changes the answer.
+  const bare = { ...over, stack: { ...stack, entries: [] }, lookedAt: null };
+  const asked = shown === undefined ? null : { over: bare, source, shown };
+  const { answer } = useAsk('stackTag', asked, { of: tick, afterMs: 600 });
   if (!answer) return null;
   return (
     <p className="flex items-baseline gap-1 py-0.5 text-[11.5px] text-soft" role="status">
@@ -216,15 +218,14 @@ function PictureRows({ stacked, source, name }: Rows<From<'picture'>>) {
     value: string,
     options: readonly (string | { value: string; label: string })[],
   ) => (
-    <div className="flex min-h-[24px] items-center gap-2">
-      <span className="flex-1 text-soft">{label}</span>
+    <LabelRow label={label}>
       <Choice
         label={`${label} of ${name}`}
         value={value}
         options={options}
         onChange={(v) => put(`${label} of ${name}: ${v}`, [...base, ...key], v, frame, false)}
       />
-    </div>
+    </LabelRow>
   );
   return (
     <>
