@@ -40,7 +40,7 @@ export function ColourMenu({ stacked: { stack }, trigger }: { stacked: Stacked; 
     } else show({ to: value as (typeof SCREENS)[number] }, `on ${value}`);
   };
   return (
-    <Popover trigger={trigger} width="w-80" side="bottom" align="end" testId="colour">
+    <Popover trigger={trigger} width="w-80" side="bottom" align="start" testId="colour">
       <LabelRow label="works in">
         <Choice
           label="working space"
