@@ -62,7 +62,16 @@ export async function ladderReport(sql: Sql, of: TrialRow, version: string): Pro
   const state = (t: TrialRow) => (t.state === 'done' ? t.note : t.state === 'failed' ? `failed: ${t.fault}` : t.state);
   const table: Block = {
     kind: 'table',
-    head: ['trial', labels.join(' × '), 'noise', '95th percentile', 'by the clock', 'at speed 1', 'efficiency', ''],
+    head: [
+      'trial',
+      labels.join(' × '),
+      'noise',
+      '95th percentile',
+      'by the clock',
+      'at speed 1',
+      ...(baseline ? ['efficiency'] : []),
+      '',
+    ],
     figures: 1,
     rows: steps.map((t) => [
       titled(t),
@@ -71,7 +80,7 @@ export async function ladderReport(sql: Sql, of: TrialRow, version: string): Pro
       percent(t.noise?.p95),
       clock(t.seconds?.trace),
       clock(t.seconds?.calibrated),
-      times(relativeEfficiency(t, baseline)),
+      ...(baseline ? [times(relativeEfficiency(t, baseline))] : []),
       state(t),
     ]),
   };
