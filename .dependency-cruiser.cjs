@@ -43,7 +43,7 @@ module.exports = {
     core('outputs', ['film', 'kernel', 'recipe', 'scene', 'exr']),
     core('stacks', ['comp', 'outputs', 'scene', 'film', 'exr', 'image']),
     core('cut', ['outputs', 'denoise', 'film', 'exr']),
-    core('runs', ['stacks', 'comp', 'outputs', 'film', 'image', 'recipe', 'scene']),
+    core('runs', ['stacks', 'comp', 'outputs', 'denoise', 'film', 'image', 'recipe', 'scene']),
     core('package', ['scene', 'recipe', 'outputs', 'moods', 'comp']),
     core('words', []),
     core('report', ['words']),

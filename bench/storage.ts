@@ -1,9 +1,11 @@
 import { randomBytes } from 'node:crypto';
 import { readFileSync, writeFileSync } from 'node:fs';
-import { filmBytes } from '@/core/film';
+import { filmBytes, measureFilm } from '@/core/film';
+import { displayOf } from '@/core/image';
 import { canonicalJson, FEATURE_NAMES, parseRecipe } from '@/core/recipe';
 import type { Scene } from '@/core/scene';
 import { sha256 } from '@/node/hash';
+import { frameOfFilm } from '@/render/node/rendered-frame';
 import { spawnNode } from '@/render/node/threads';
 import { RenderPool } from '@/render/pool/pool';
 import type { Sql } from '@/server/db/connection';
@@ -54,7 +56,8 @@ export async function measureFilmMemory(sql: Sql, module: WebAssembly.Module, th
   const origin = { scene, camera, frame: 1, recipe, recipeHash, traceSeconds: 1, version: 'bench' };
   let stored!: Awaited<ReturnType<typeof storeFilm>>;
   const store = await grown(async () => {
-    stored = await storeFilm(sql, film, measured(film, origin).origin);
+    const figures = measureFilm(film, displayOf(camera.exposure, scene.document.look));
+    stored = await storeFilm(sql, frameOfFilm(film), measured(frameOfFilm(film), figures, origin).origin);
   });
   let cutBytes = 0;
   const cut = await grown(async () => {

@@ -1,7 +1,7 @@
-import { availableParallelism, freemem, hostname } from 'node:os';
+import { rmSync } from 'node:fs';
+import { availableParallelism, hostname, tmpdir } from 'node:os';
 import { basename, extname, join } from 'node:path';
 import { layersNamed } from '@/core/cut';
-import { type Film, filmBytes, makeSpec, measureFilm } from '@/core/film';
 import { displayOf } from '@/core/image';
 import { canonicalJson, parseRecipe, type Recipe, RecipeError } from '@/core/recipe';
 import {
@@ -27,7 +27,8 @@ import { nodeInflate } from '@/node/zlib';
 import { compFile, compFrame } from '@/render/node/comp-frame';
 import { denoisedFrame, type Filtering } from '@/render/node/denoised-frame';
 import type { FilmOrigin } from '@/render/node/film-exr';
-import { frameFiles, openedFilm } from '@/render/node/frame-files';
+import { frameFiles, openedFrame } from '@/render/node/frame-files';
+import { type RenderedFrame, traceFrame } from '@/render/node/rendered-frame';
 import { compileWasm, spawnNode } from '@/render/node/threads';
 import { RenderPool } from '@/render/pool/pool';
 import { cameraNamed } from '@/render/pool/scenes';
@@ -62,9 +63,6 @@ const OPTIONS = {
   piece: 'flag',
   overwrite: 'flag',
 } as const;
-
-/** Part of the free memory that a film may take. */
-const MOST_OF_MEMORY = 0.6;
 
 /** Pools with a picture each: a run's pictures are rendered by turns. */
 class Pools {
@@ -135,12 +133,6 @@ async function planned(args: Arguments, name: string, warnings: Warning[]) {
     warnings.push({ code, path: 'run', message: words });
   }
   const pictures = runPictures(of).map((p) => ({ ...p, recipe: parseRecipe(p.recipe) }));
-  const room = freemem() * MOST_OF_MEMORY;
-  const need = Math.max(...pictures.map((p) => filmBytes(makeSpec(p.recipe, document))));
-  if (need > room)
-    throw new UsageError(
-      `a film takes ${Math.ceil(need / 1e6)} MB, of which ${Math.floor(room / 1e6)} MB may be used: keep fewer planes`,
-    );
   return { scene, camera, of, pictures, packed };
 }
 
@@ -148,7 +140,7 @@ type Planned = Awaited<ReturnType<typeof planned>>;
 
 /** The files of a frame that was rendered: cut from its film, denoised where its recipe says so, and what the stack makes of it. */
 async function* frameOf(
-  film: Film,
+  frame: RenderedFrame,
   origin: FilmOrigin,
   {
     of: { outputs, comp },
@@ -157,8 +149,8 @@ async function* frameOf(
     packed,
   }: Pick<Planned, 'of' | 'packed'> & { files: readonly RunFile[]; filtering: Filtering | null },
 ): AsyncGenerator<{ file: RunFile; pieces: AsyncIterable<Uint8Array> | Iterable<Uint8Array> }> {
-  const opened = openedFilm(film, origin);
-  const made = await denoisedFrame(film, origin, filtering);
+  const opened = openedFrame(frame, origin);
+  const made = await denoisedFrame(frame, origin, filtering);
   const plain = files.filter((f) => f.output !== COMP);
   for await (const { file, stream } of frameFiles(opened, origin, outputs, plain, made))
     yield { file, pieces: stream.bytes };
@@ -170,7 +162,7 @@ async function* frameOf(
   const besides = new Besides({ film: noFilm }, async (hash) => packed.contentOf(hash), nodeInflate);
   const by = { stack: comp.stack, moods: packed.shot.moods, masks: outputs.masks };
   const read = (layers: readonly string[]) => layersNamed(opened, made, layers);
-  const shown = await compFrame(read, film.spec, origin, by, besides, new Map());
+  const shown = await compFrame(read, frame.spec, origin, by, besides, new Map());
   yield { file: last, pieces: [await compFile(shown, comp.as, origin, opened.parts[0])] };
 }
 
@@ -246,6 +238,7 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
   const onSignal = () => abort.abort();
   process.once('SIGINT', onSignal);
   const pools = new Pools(assets, threads);
+  const bandsDir = join(tmpdir(), `lantern-bands-${process.pid}`);
   const teller = progressTeller(process.stderr, process.stderr.isTTY === true);
   const started = performance.now();
   let done = 0;
@@ -253,20 +246,31 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
     for (const { frame, picture, files } of todo) {
       const { recipe: own, variant } = pictures[picture];
       const pool = await pools.of(picture, scene, own, camera, frame);
-      const { film, finished, traceMs } = await pool.render(scene, own, camera, {
-        signal: abort.signal,
-        frame,
-        onProgress: (p) =>
-          teller({ fraction: (done + p.fraction) / todo.length, elapsedMs: performance.now() - started }),
-      });
-      if (!finished) break;
-      const { noise } = measureFilm(film, displayOf(camera.exposure, document.look));
+      const display = displayOf(camera.exposure, document.look);
+      const traced = await traceFrame(
+        { recipe: own, document, display, folder: bandsDir },
+        async (part, { band, bands }) => {
+          const { film, finished, traceMs } = await pool.render(scene, part, camera, {
+            signal: abort.signal,
+            frame,
+            onProgress: (p) =>
+              teller({
+                fraction: (done + (band + p.fraction) / bands) / todo.length,
+                elapsedMs: performance.now() - started,
+              }),
+          });
+          return { film, finished, spent: { traceMs, calibratedMs: traceMs } };
+        },
+      );
+      const { noise } = traced.figures;
+      const { traceMs } = traced.spent;
+      if (!traced.finished) break;
       const origin: FilmOrigin = {
         ...{ scene, sceneHash, camera, frame, recipe: own, recipeHash: sha256(canonicalJson(own)), variant },
         ...{ noisePercent: noise?.rms ?? null, traceSeconds: traceMs / 1000, version: assets.version },
       };
       const filtering = own.denoise.on ? await pools.filtering() : null;
-      for await (const { file, pieces } of frameOf(film, origin, { of, files, filtering, packed })) {
+      for await (const { file, pieces } of frameOf(traced.frame, origin, { of, files, filtering, packed })) {
         const told = hashed(pieces);
         await writeWhole(dir, file.name, told.pieces);
         const { bytes, sha256: hash } = told.found();
@@ -276,6 +280,7 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
           { name, output, frame, layers, bytes, sha256: hash },
         ];
       }
+      traced.end();
       const key = canonicalJson(variant);
       manifest.rendered = manifest.rendered.filter((r) => r.frame !== frame || canonicalJson(r.variant) !== key);
       manifest.rendered.push({
@@ -288,6 +293,7 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
   } finally {
     process.removeListener('SIGINT', onSignal);
     pools.close();
+    rmSync(bandsDir, { recursive: true, force: true });
   }
   if (process.stderr.isTTY) process.stderr.write('\n');
   if (todo.length === 0) await write(true);

@@ -4,6 +4,7 @@ import { filmBytes, layerNames, makeSpec } from '@/core/film';
 import { exposureScale } from '@/core/image';
 import type { Variant } from '@/core/outputs';
 import { canonicalJson, type Recipe } from '@/core/recipe';
+import { bandsFor, dealsOut } from '@/core/runs';
 import type { Camera, Scene, SceneDocument } from '@/core/scene';
 import { efficiency } from '@/core/stats';
 import { sha256 } from '@/node/hash';
@@ -51,13 +52,14 @@ export function bandsOf(
   const spec = makeSpec(recipe, document);
   const need = filmBytes(spec);
   const room = freemem() * MOST_OF_MEMORY;
-  const bands = asked ?? Math.max(1, Math.ceil(need / room));
-  if (bands > 1 && recipe.sampling.adapt === 'cheapest' && recipe.sampling.stopNoise > 0)
-    throw new UsageError(
-      asked
-        ? `--bands ${asked}: sampling.adapt cheapest deals from the whole frame at once`
-        : `sampling.adapt cheapest needs the whole frame at once: ${Math.ceil(need / 1e6)} MB, of which ${Math.floor(room / 1e6)} MB may be used; keep fewer planes or deal out evenly`,
-    );
+  if (asked && asked > 1 && dealsOut(recipe))
+    throw new UsageError(`--bands ${asked}: sampling.adapt cheapest deals from the whole frame at once`);
+  let bands = asked ?? 1;
+  try {
+    bands = asked ?? bandsFor(recipe, need, room);
+  } catch (error) {
+    throw new UsageError((error as Error).message);
+  }
   const has = layerNames(spec);
   const unknown = layers?.find((n) => !has.includes(n));
   if (unknown !== undefined) throw new UsageError(`--layers ${unknown}: the film has ${has.join(', ')}`);

@@ -33,6 +33,6 @@ export const LANTERN = join(__dirname, '../../bin/lantern');
 
 /** Runs the command line as a process of its own. */
 export function lantern(...args: string[]): { code: number | null; out: string; err: string } {
-  const r = spawnSync(LANTERN, onOneThread(args), { encoding: 'utf8', maxBuffer: 1 << 26 });
+  const r = spawnSync(LANTERN, onOneThread(args), { encoding: 'utf8', maxBuffer: 1 << 26, env: process.env });
   return { code: r.status, out: r.stdout, err: r.stderr };
 }

@@ -14,7 +14,7 @@ import {
 import { LAYER } from './catalogue';
 import { seenWeight2 } from './cell-error';
 import type { Film, RayCounts } from './film';
-import type { FilmLayers } from './layers';
+import type { FilmLayers, Layer } from './layers';
 import { type TimeShares, timeShares } from './ray-costs';
 import { limitShares, type NoiseShares, noiseShares, type ObjectShare, objectShares } from './shares';
 
@@ -55,6 +55,55 @@ export function noiseOfLayers({ width, height, layers }: FilmLayers, exposure: D
   return noiseOf(half(LAYER.half('a')), half(LAYER.half('b')), width, height, exposure);
 }
 
+/** Noise figures of halves. */
+function noisesOf(halves: { a: Rgb; b: Rgb } | null, width: number, height: number, exposure: Display) {
+  return {
+    noise: halves && noiseFigures(noiseSquares(halves.a, halves.b, exposure), width, height),
+    darker: halves && noiseOf(halves.a, halves.b, width, height, darker(exposure, DARKER_STOPS)).rms,
+    hot: halves && hotPixels(halves.a, halves.b, exposure),
+  };
+}
+
+function addRays(a: RayCounts, b: RayCounts): RayCounts {
+  const sum = { ...a };
+  for (const key of Object.keys(a) as (keyof RayCounts)[]) {
+    if (key !== 'shadowByGroup') sum[key] = a[key] + b[key];
+  }
+  sum.shadowByGroup = Object.fromEntries(Object.entries(a.shadowByGroup).map(([g, n]) => [g, n + b.shadowByGroup[g]]));
+  return sum;
+}
+
+/**
+ * Figures of a frame that was rendered in bands, by those of its bands and by its halves, which `half` gives where they are asked for. Shares by source, by object and
+ * of lost light weigh with the whole film and are not told.
+ */
+export function joinedFigures(
+  bands: readonly FilmFigures[],
+  half: (name: string) => Layer,
+  { width, height }: { width: number; height: number },
+  exposure: Display,
+): FilmFigures {
+  const sum = (of: (f: FilmFigures) => number) => bands.reduce((s, f) => s + of(f), 0);
+  const sampleRange: [number, number] = [
+    Math.min(...bands.map((f) => f.sampleRange[0])),
+    Math.max(...bands.map((f) => f.sampleRange[1])),
+  ];
+  const planes = (h: 'a' | 'b') => half(LAYER.half(h)).planes as unknown as Rgb;
+  const halves = sampleRange[0] >= 2 ? { a: planes('a'), b: planes('b') } : null;
+  return {
+    ...noisesOf(halves, width, height, exposure),
+    rays: bands.map((f) => f.rays).reduce(addRays),
+    samples: sum((f) => f.samples),
+    sampleRange,
+    clampedLight: sum((f) => f.clampedLight),
+    invalid: sum((f) => f.invalid),
+    unmasked: sum((f) => f.unmasked ?? 0),
+    shares: null,
+    objects: null,
+    lost: null,
+  };
+}
+
 /** Measures a film. Noise needs two samples in every cell; before that it is null. */
 export function measureFilm(film: Film, exposure: Display): FilmFigures {
   let least = Infinity;
@@ -65,16 +114,13 @@ export function measureFilm(film: Film, exposure: Display): FilmFigures {
   }
   const { width, height } = film.spec.region;
   const halves = least >= 2 ? halvesOf(film) : null;
-  const noise = halves && noiseFigures(noiseSquares(halves.a, halves.b, exposure), width, height);
   const weights = Array.from({ length: film.tileCount }, (_, t) =>
     film.samples[t] >= 2 ? seenWeight2(film, t, exposure) : 0,
   );
   const weight2 = (t: number) => weights[t];
   const objects = objectShares(film, weight2, exposure);
   return {
-    noise,
-    darker: halves && noiseOf(halves.a, halves.b, width, height, darker(exposure, DARKER_STOPS)).rms,
-    hot: halves && hotPixels(halves.a, halves.b, exposure),
+    ...noisesOf(halves, width, height, exposure),
     rays: film.rays(),
     times: timeShares(film),
     samples: film.sampleTotal(),

@@ -20,7 +20,7 @@ export {
 export { cellError, cellErrorRelit, grainOf, raysPerSample } from './cell-error';
 export { cellMean, cellMeanOfGroup } from './cell-mean';
 export { cropLayers } from './crop';
-export { type FilmFigures, halvesOf, measureFilm, noiseOfLayers } from './figures';
+export { type FilmFigures, halvesOf, joinedFigures, measureFilm, noiseOfLayers } from './figures';
 export { Film, PlaneShelf, type RayCounts } from './film';
 export { type FittedRecipe, fitRecipe, strangers } from './fit';
 export { type FilmLayers, type Layer, layerNames, makeLayer, makeLayers } from './layers';

@@ -1,5 +1,16 @@
 import { StackError } from '../comp';
-import { filmBytes, filmKept, layerInfo, layersKept, makeSpec, PARTINGS, type Parting, strangers } from '../film';
+import { isNeeded } from '../denoise';
+import {
+  filmBytes,
+  filmKept,
+  layerInfo,
+  layerNames,
+  layersKept,
+  makeSpec,
+  PARTINGS,
+  type Parting,
+  strangers,
+} from '../film';
 import { isOfVariant, type Outputs, withMade, writes } from '../outputs';
 import { type Recipe, scopeSchema, withSetting } from '../recipe';
 import {
@@ -12,6 +23,7 @@ import {
   withGroups,
 } from '../scene';
 import { stackOver } from '../stacks';
+import { dealsOut, MOST_FILM_BYTES } from './bands';
 import { filesOfFrame, layersOfOutput, type RunNames, type RunOf, runPictures } from './plan';
 
 /** What is about to be delivered. */
@@ -249,22 +261,41 @@ const few: Look = ({ recipe }) =>
       ]
     : [];
 
-/** Largest film that is held in memory, in bytes. */
-export const MOST_FILM_BYTES = 4e9;
+const gigabytes = (n: number) => (n / 1e9).toFixed(1);
 
+/** Films too large for memory are rendered in bands, one after another; what needs them whole is not done of them. */
 const memory: Look = (checked) =>
   runPictures(checked).flatMap(({ recipe, outputs, variant }) => {
-    const bytes = filmBytes(makeSpec(recipe, checked.document));
+    const spec = makeSpec(recipe, checked.document);
+    const bytes = filmBytes(spec);
+    if (bytes <= MOST_FILM_BYTES) return [];
     const whose = variant === null ? 'the shot’s own picture' : `the picture of ${outputs[0].name}`;
-    const gigabytes = (n: number) => (n / 1e9).toFixed(1);
-    return bytes > MOST_FILM_BYTES
-      ? [
-          stops(
-            'memory',
-            `a film of ${whose} takes ${gigabytes(bytes)} GB, and at most ${gigabytes(MOST_FILM_BYTES)} are held: write fewer layers, or a smaller picture`,
-          ),
-        ]
-      : [];
+    const found: Finding[] = [];
+    if (dealsOut(recipe))
+      found.push(
+        stops(
+          'memory',
+          `a film of ${whose} takes ${gigabytes(bytes)} GB and must go in bands: samples cannot be dealt out over the whole of it`,
+          {
+            words: 'deal out evenly',
+            recipe: set('sampling.adapt', 'even'),
+          },
+        ),
+      );
+    const planes = 3 * layerNames(spec).filter(isNeeded).length;
+    const filtered = 2 * planes * 4 * spec.region.width * spec.region.height;
+    if (recipe.denoise.on && filtered > MOST_FILM_BYTES)
+      found.push(
+        stops(
+          'memory',
+          `denoising ${whose} takes ${gigabytes(filtered)} GB, and at most ${gigabytes(MOST_FILM_BYTES)} are held: write fewer layers, or a smaller picture`,
+          {
+            words: 'without denoising',
+            recipe: set('denoise.on', false),
+          },
+        ),
+      );
+    return found;
   });
 
 const neighbours: Look = ({ recipe }) =>

@@ -1,4 +1,5 @@
-export { type Checked, type Finding, leftovers, MOST_FILM_BYTES, type Repair } from './check';
+export { bandsFor, dealsOut, MOST_FILM_BYTES } from './bands';
+export { type Checked, type Finding, leftovers, type Repair } from './check';
 export {
   type Delivered,
   inTime,

@@ -3,6 +3,7 @@ import { parseStack } from '../comp';
 import { parseOutputs } from '../outputs';
 import { parseRecipe, withSetting } from '../recipe';
 import { type SceneDocument, sceneSchema } from '../scene';
+import { bandsFor } from './bands';
 import { type Checked, leftovers } from './check';
 import { inTime, summed, timeLeft, workAhead, workLeft } from './forecast';
 import { FramesError, framesText, inOrder, parseFrames } from './frames';
@@ -153,11 +154,27 @@ test('every planted leftover is found, told by what it is about, and gone once i
   }
 });
 
-test('a film that is too large to be held is told before the start', () => {
-  const large = withSetting(of().recipe, 'size', { width: 8192, height: 8192, scale: 100 }) as never;
-  const [found] = leftovers(of({ recipe: large }));
-  expect(found).toMatchObject({ code: 'memory', stops: true });
-  expect(found.words).toMatch(/^a film of the shot’s own picture takes \d+\.\d GB, and at most 4\.0 are held/);
+test('films too large to be held go in bands; what needs them whole is told before the start, and put right', () => {
+  const large = { ...of().recipe, size: { width: 8192, height: 8192, scale: 100 } };
+  expect(leftovers(of({ recipe: large }))).toEqual([]);
+  const dealt = { ...large, sampling: { ...large.sampling, adapt: 'cheapest' as const, stopNoise: 1 } };
+  const [deals] = leftovers(of({ recipe: dealt }));
+  expect(deals).toMatchObject({ code: 'memory', stops: true });
+  expect(deals.words).toMatch(
+    /^a film of the shot’s own picture takes \d+\.\d GB and must go in bands: samples cannot be dealt/,
+  );
+  expect(leftovers(of({ recipe: deals.repair!.recipe!(dealt) }))).toEqual([]);
+  const [denoised] = leftovers(of({ recipe: { ...large, denoise: { ...large.denoise, on: true } } }));
+  expect(denoised).toMatchObject({ code: 'memory', stops: true, repair: { words: 'without denoising' } });
+  expect(denoised.words).toMatch(/^denoising the shot’s own picture takes \d+\.\d GB, and at most 4\.0 are held/);
+});
+
+test('as many bands as a film is larger than its room', () => {
+  const { recipe } = of();
+  expect([1, 100, 101, 950].map((bytes) => bandsFor(recipe, bytes, 100))).toEqual([1, 1, 2, 10]);
+  const dealt = { ...recipe, sampling: { ...recipe.sampling, adapt: 'cheapest' as const, stopNoise: 1 } };
+  expect(bandsFor(dealt, 100, 100)).toBe(1);
+  expect(() => bandsFor(dealt, 200e6, 100e6)).toThrow('200 MB, of which 100 MB may be used');
 });
 
 test('a stack that lies over frames is checked: what it lacks, and blur that the camera has done already', () => {

@@ -3,16 +3,16 @@ import {
   type FilmFigures,
   type FilmLayers,
   type FilmSpec,
+  joinedFigures,
+  LAYER,
   makeLayer,
   makeLayers,
   makeSpec,
   measureFilm,
-  type RayCounts,
 } from '@/core/film';
 import { displayOf } from '@/core/image';
 import type { Recipe } from '@/core/recipe';
 import type { Camera, Scene } from '@/core/scene';
-import { noiseOf, type Rgb } from '@/core/stats';
 import { cutIntoBands, joinBands } from '../pool/bands';
 import type { Progress, RenderPool } from '../pool/pool';
 import { FilmDigest } from './film-digest';
@@ -38,17 +38,8 @@ export interface BandOptions {
   onProgress?: (progress: Progress) => void;
 }
 
-function addRays(a: RayCounts, b: RayCounts): RayCounts {
-  const sum = { ...a };
-  for (const key of Object.keys(a) as (keyof RayCounts)[]) {
-    if (key !== 'shadowByGroup') sum[key] = a[key] + b[key];
-  }
-  sum.shadowByGroup = Object.fromEntries(Object.entries(a.shadowByGroup).map(([g, n]) => [g, n + b.shadowByGroup[g]]));
-  return sum;
-}
-
 /** Halves of the beauty, from which noise is measured over the joins. */
-const HALVES = ['half_a', 'half_b'];
+const HALVES = [LAYER.half('a'), LAYER.half('b')];
 
 function layersOf(film: Film, keep: string[] | undefined): FilmLayers {
   if (!keep) return makeLayers(film);
@@ -76,21 +67,8 @@ export async function renderBanded(
   const cut = bands > 1 ? cutIntoBands(recipe, bands) : [recipe];
   const digest = new FilmDigest();
   const parts: FilmLayers[] = [];
-  const out: Omit<Rendered, 'layers' | 'hash'> = {
-    spec: makeSpec(recipe, scene.document),
-    finished: true,
-    traceMs: 0,
-    calibratedMs: 0,
-    noise: null,
-    rays: null as unknown as RayCounts,
-    samples: 0,
-    sampleRange: [Infinity, 0],
-    clampedLight: 0,
-    invalid: 0,
-    unmasked: 0,
-    objects: null,
-    lost: null,
-  };
+  const measured: FilmFigures[] = [];
+  const out = { spec: makeSpec(recipe, scene.document), finished: true, traceMs: 0, calibratedMs: 0 };
   for (const [i, part] of cut.entries()) {
     const { film, finished, traceMs, calibratedMs } = await pool.render(scene, part, camera, {
       signal,
@@ -104,28 +82,12 @@ export async function renderBanded(
     out.traceMs += traceMs;
     out.calibratedMs += calibratedMs ?? 0;
     digest.add(film);
-    const figures = measureFilm(film, exposure);
-    out.rays = i === 0 ? figures.rays : addRays(out.rays, figures.rays);
-    out.samples += figures.samples;
-    out.sampleRange = [
-      Math.min(out.sampleRange[0], figures.sampleRange[0]),
-      Math.max(out.sampleRange[1], figures.sampleRange[1]),
-    ];
-    out.clampedLight += figures.clampedLight;
-    out.invalid += figures.invalid;
-    out.unmasked = (out.unmasked ?? 0) + (figures.unmasked ?? 0);
-    if (cut.length === 1) {
-      out.noise = figures.noise;
-      out.objects = figures.objects;
-      out.lost = figures.lost;
-    }
+    measured.push(measureFilm(film, exposure));
     parts.push(layersOf(film, keep));
   }
   const layers = joinBands(parts);
-  if (cut.length > 1 && out.sampleRange[0] >= 2) {
-    const half = (name: string) => layers.layers.get(name)!.planes as unknown as Rgb;
-    out.noise = noiseOf(half('half_a'), half('half_b'), layers.width, layers.height, exposure);
-  }
+  const { shares: _, ...figures } =
+    cut.length === 1 ? measured[0] : joinedFigures(measured, (name) => layers.layers.get(name)!, layers, exposure);
   if (keep) for (const name of HALVES) if (!keep.includes(name)) layers.layers.delete(name);
-  return { ...out, layers, hash: digest.hex() };
+  return { ...out, ...figures, layers, hash: digest.hex() };
 }

@@ -1,30 +1,31 @@
 import type { OpenedMade } from '@/core/cut';
 import { isNeeded } from '@/core/denoise';
-import { type Film, layerNames, makeLayer } from '@/core/film';
+import { layerNames } from '@/core/film';
 import { displayOf, scaleOf } from '@/core/image';
 import { denoiseFrame } from '../pool/denoise-frame';
 import type { DenoiseOptions } from '../pool/denoiser';
 import type { FilmOrigin } from './film-exr';
 import { openedLayers } from './frame-files';
+import type { RenderedFrame } from './rendered-frame';
 
 /** What denoises frames: the filter's inner loops, and threads. */
 export type Filtering = Pick<DenoiseOptions, 'module' | 'spawn' | 'threads'>;
 
 /** A frame denoised by itself at its recipe's strength; null where that does not ask for it. */
 export async function denoisedFrame(
-  film: Film,
+  frame: RenderedFrame,
   { recipe, camera, scene }: FilmOrigin,
   filtering: Filtering | null,
 ): Promise<OpenedMade | null> {
   if (!recipe.denoise.on) return null;
   if (!filtering) throw new Error('this worker cannot denoise');
-  const names = layerNames(film.spec).filter(isNeeded);
-  const { width, height } = film.spec.region;
-  const layers = { width, height, layers: new Map(names.map((n) => [n, makeLayer(film, n)!])) };
+  const names = layerNames(frame.spec).filter(isNeeded);
+  const { width, height } = frame.spec.region;
+  const layers = { width, height, layers: new Map(names.map((n) => [n, frame.layer(n)])) };
   const display = displayOf(camera.exposure, scene.document.look);
   const done = await denoiseFrame(layers, [], { ...filtering, display, scale: scaleOf(display) });
   return {
-    film: openedLayers(done.film, done.names, film.spec),
+    film: openedLayers(done.film, done.names, frame.spec),
     strengths: { all: recipe.denoise.strength / 100, groups: {} },
   };
 }

@@ -8,12 +8,13 @@ import {
   streamExr,
   writeExr,
 } from '@/core/exr';
-import { type Film, type FilmLayers, type FilmSpec, type Layer, layerNames, makeLayer, PlaneShelf } from '@/core/film';
+import { type FilmLayers, type FilmSpec, type Layer, layerNames, PlaneShelf } from '@/core/film';
 import { cameraAxes, groupColors } from '@/core/kernel';
 import type { Variant } from '@/core/outputs';
 import { canonicalJson, type Recipe } from '@/core/recipe';
 import { type Camera, cameraAt, lightGroups, type Scene } from '@/core/scene';
 import { nodeDeflate } from '@/node/zlib';
+import type { RenderedFrame } from './rendered-frame';
 
 /** What a written film says of itself beside its pixels. */
 export interface FilmNotes {
@@ -196,10 +197,10 @@ export async function streamLayers(
   return { ...stream, layers };
 }
 
-/** A film whole, as it is kept. */
-export async function streamFilm(film: Film, attributes: Record<string, Attribute>): Promise<KeptLayers> {
+/** A frame whole, as films are kept. */
+export async function streamFilm(frame: RenderedFrame, attributes: Record<string, Attribute>): Promise<KeptLayers> {
   // The planes of a part are those of the last one, which has been written: memory that is let go is not free at once.
   const shelf = new PlaneShelf();
-  const make = (name: string) => makeLayer(film, name, shelf.take)!;
-  return streamLayers(layerNames(film.spec), make, film.spec, attributes, () => shelf.giveBack());
+  const make = (name: string) => frame.layer(name, shelf.take);
+  return streamLayers(layerNames(frame.spec), make, frame.spec, attributes, () => shelf.giveBack());
 }

@@ -1,22 +1,23 @@
 import { cutFor, fileParts, type OpenedFilm, type OpenedMade } from '@/core/cut';
 import { type ExrStream, lateFilmParts, type Masking, streamExr } from '@/core/exr';
-import { type Film, type FilmLayers, type FilmSpec, LAYER, layerNames, makeLayer } from '@/core/film';
+import { type FilmLayers, type FilmSpec, LAYER, layerNames } from '@/core/film';
 import { maskingOf, type Outputs } from '@/core/outputs';
 import type { RunFile } from '@/core/runs';
 import { pickableOf, pickedBy } from '@/core/scene';
 import { nodeDeflate } from '@/node/zlib';
 import { attributesOf, type FilmOrigin, filmWindows } from './film-exr';
+import type { RenderedFrame } from './rendered-frame';
 
 /** Of what a film says of itself, what depends on when and how fast it was rendered. */
 const OF_THE_MOMENT = ['capDate', 'lantern:seconds'];
 
-/** A film in memory, opened as one that is kept. What depends on the moment is not told, so that equal pictures are equal bytes. */
-export function openedFilm(film: Film, origin: FilmOrigin): OpenedFilm {
+/** A frame that was rendered, opened as a film that is kept. What depends on the moment is not told, so that equal pictures are equal bytes. */
+export function openedFrame(frame: RenderedFrame, origin: FilmOrigin): OpenedFilm {
   const attributes = Object.fromEntries(
     Object.entries(attributesOf(origin)).filter(([name]) => !OF_THE_MOMENT.includes(name)),
   );
-  const make = (name: string) => makeLayer(film, name)!;
-  const parts = lateFilmParts(layerNames(film.spec), make, { ...filmWindows(film.spec), attributes });
+  const { spec } = frame;
+  const parts = lateFilmParts(layerNames(spec), (name) => frame.layer(name), { ...filmWindows(spec), attributes });
   return { parts, read: async (part) => parts[part].planes() };
 }
 

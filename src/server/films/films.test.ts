@@ -10,15 +10,17 @@ import {
   isMask,
   makeLayer,
   makeLayers,
+  measureFilm,
   OPENNESS,
   opennessAt,
   PlaneShelf,
   tally,
 } from '@/core/film';
-import { toDisplayBytes } from '@/core/image';
+import { displayOf, toDisplayBytes } from '@/core/image';
 import { canonicalJson } from '@/core/recipe';
 import { sha256 } from '@/node/hash';
 import { nodeInflate } from '@/node/zlib';
+import { frameOfFilm } from '@/render/node/rendered-frame';
 import { renderTest, testRecipe } from '@/render/testing';
 import type { Sql } from '../db/connection';
 import { smallScene, testDatabase } from '../testing';
@@ -46,11 +48,17 @@ const origin = {
   version: 'test',
 };
 
+/** What the film's files say of how it came about. */
+const whole = () => {
+  const figures = measureFilm(film, displayOf(origin.camera.exposure, scene.document.look));
+  return measured(frameOfFilm(film), figures, origin).origin;
+};
+
 beforeAll(async () => {
   ({ sql, close } = await testDatabase('lantern_test_films'));
   ({ film } = await renderTest(scene, recipe));
   layers = makeLayers(film);
-  stored = await storeFilm(sql, film, measured(film, origin).origin);
+  stored = await storeFilm(sql, frameOfFilm(film), whole());
 });
 afterAll(() => close());
 
@@ -105,7 +113,7 @@ test('planes that are used again bring the same layers', () => {
 });
 
 test('a film that is stored twice is kept once, under the hash of its bytes', async () => {
-  const { hash } = await storeFilm(sql, film, measured(film, origin).origin);
+  const { hash } = await storeFilm(sql, frameOfFilm(film), whole());
   const [{ n }] = await sql`select count(*)::int as n from blob`;
   // The date of writing stands in the file: another second may make it another.
   expect(n).toBe(hash === stored.hash ? 1 : 2);

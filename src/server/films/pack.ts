@@ -1,12 +1,12 @@
 import { inPage, shownValues } from '@/core/comp';
 import { layersNamed } from '@/core/cut';
-import type { Film } from '@/core/film';
 import { displayOf, encodePng, exposureScale } from '@/core/image';
 import { COMP, filesOfFrame, parseFrames, type RunFile } from '@/core/runs';
 import { nodeInflate } from '@/node/zlib';
 import { type CompMade, compFile, compFrame, trialsIn } from '@/render/node/comp-frame';
 import { denoisedFrame, type Filtering } from '@/render/node/denoised-frame';
-import { frameFiles, openedFilm } from '@/render/node/frame-files';
+import { frameFiles, openedFrame } from '@/render/node/frame-files';
+import type { RenderedFrame } from '@/render/node/rendered-frame';
 import { Besides } from '@/render/views/besides';
 import type { FilmOf } from '@/render/views/film-of';
 import { unscaled } from '@/render/views/stack';
@@ -64,7 +64,7 @@ async function filmsIn(sql: Sql, trials: readonly string[]): Promise<Map<string,
  */
 export async function packFrame(
   sql: Sql,
-  film: Film,
+  rendered: RenderedFrame,
   { origin }: MeasuredFilm,
   { id, picture, frame }: { id: string; picture: number; frame: number },
   filtering: Filtering | null,
@@ -83,8 +83,8 @@ export async function packFrame(
   const { recipe, outputs, stack, comp } = run;
   const of = { document, recipe, outputs, comp: comp && { stack, as: comp } };
   const own = filesOfFrame(of, names, frame).files[picture];
-  const opened = openedFilm(film, origin);
-  const made = await denoisedFrame(film, origin, filtering);
+  const opened = openedFrame(rendered, origin);
+  const made = await denoisedFrame(rendered, origin, filtering);
   const files: PackedFile[] = [];
   const keep = async ({ name, output, layers }: RunFile, bytes: AsyncIterable<Uint8Array> | Iterable<Uint8Array>) => {
     const put = await putStream(sql, bytes);
@@ -97,7 +97,7 @@ export async function packFrame(
   const there = await filmsIn(sql, trialsIn(stack));
   const read = (layers: readonly string[]) => layersNamed(opened, made, layers);
   const by = { ...run, masks: outputs.masks };
-  const shown = await compFrame(read, film.spec, origin, by, besidesOf(sql), there);
+  const shown = await compFrame(read, rendered.spec, origin, by, besidesOf(sql), there);
   await keep(last, [await compFile(shown, comp, origin, opened.parts[0])]);
   return { files, thumbnail: small(shown, origin) };
 }

@@ -1,8 +1,9 @@
-import { type Film, type FilmFigures, makeLayer, measureFilm } from '@/core/film';
+import type { FilmFigures } from '@/core/film';
 import { displayOf } from '@/core/image';
 import { canonicalJson } from '@/core/recipe';
 import { sha256 } from '@/node/hash';
 import { attributesOf, type FilmOrigin, streamFilm } from '@/render/node/film-exr';
+import type { RenderedFrame } from '@/render/node/rendered-frame';
 import type { Sql } from '../db/connection';
 import { putStream } from '../storage/blobs';
 import { thumbnail } from './pictures';
@@ -24,14 +25,13 @@ export interface StoredFilm {
 /** What was rendered, before it is measured. */
 export type Rendered = Omit<FilmOrigin, 'sceneHash' | 'noisePercent'>;
 
-/** Measures a film. */
-export function measured(film: Film, origin: Rendered): MeasuredFilm {
+/** What is told of a frame that was measured. */
+export function measured(frame: RenderedFrame, figures: FilmFigures, origin: Rendered): MeasuredFilm {
   const { document } = origin.scene;
   const exposure = displayOf(origin.camera.exposure, document.look);
-  const figures = measureFilm(film, exposure);
   const sceneHash = sha256(canonicalJson(document));
-  const { width, height } = film.spec.region;
-  const beauty = makeLayer(film, 'beauty')!.planes;
+  const { width, height } = frame.spec.region;
+  const beauty = frame.layer('beauty').planes;
   return {
     figures,
     thumbnail: thumbnail(beauty, width, height, exposure),
@@ -43,8 +43,8 @@ export function measured(film: Film, origin: Rendered): MeasuredFilm {
  * Keeps a film as multi-part OpenEXR, part by part: beside the film there is one part in memory. 32-bit floats without
  * compression: any depth can be made of it, and packing noise would take longer than storing it.
  */
-export async function storeFilm(sql: Sql, film: Film, origin: FilmOrigin): Promise<StoredFilm> {
-  const { bytes, layers } = await streamFilm(film, attributesOf(origin));
+export async function storeFilm(sql: Sql, frame: RenderedFrame, origin: FilmOrigin): Promise<StoredFilm> {
+  const { bytes, layers } = await streamFilm(frame, attributesOf(origin));
   const { hash } = await putStream(sql, bytes);
   return { hash, layers };
 }

@@ -3,6 +3,7 @@ import { availableParallelism, hostname } from 'node:os';
 import { isOver } from '@/contract/run';
 import { writeWhole } from '@/node/folder';
 import { packOnThreads } from '@/node/zlib';
+import { sweepBands } from '@/render/node/rendered-frame';
 import { compileWasm, spawnNode } from '@/render/node/threads';
 import { faultWords, patiently } from '../db/away';
 import { sweepBlobs } from '../db/blobs';
@@ -19,6 +20,7 @@ import { buildMark } from './mark';
 import { serveMovies } from './movies';
 import { servePlacing } from './place';
 import { type TrialJob, TrialQueue } from './queue';
+import { BANDS } from './render-film';
 import { logSamples } from './samples';
 import { Studio } from './studio';
 import { TrialRunner } from './trial';
@@ -58,10 +60,13 @@ async function work(): Promise<void> {
     wanted = await seeWorker(sql, note);
     await purgeRemoved(sql, KEPT_AFTER_REMOVAL_MINUTES);
   };
-  const sweep = () => sweepBlobs(sql, KEPT_UNUSED_DAYS).catch(() => {});
+  const sweep = async () => {
+    sweepBands(BANDS);
+    await sweepBlobs(sql, KEPT_UNUSED_DAYS).catch(() => {});
+  };
   await patiently(closing.signal, seen);
   const beat = setInterval(() => void seen().catch(() => {}), BEAT_MS);
-  const broom = setInterval(sweep, SWEEP_MS);
+  const broom = setInterval(() => void sweep(), SWEEP_MS);
   void sweep();
   process.stdout.write(`worker: ready with ${started} threads\n`);
   // The page comes first: it is up, and has its own picture, some seconds after a start.

@@ -1,12 +1,16 @@
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { Film, makeSpec } from '@/core/film';
+import { displayOf } from '@/core/image';
 import { type Outputs, variantOf } from '@/core/outputs';
 import type { Recipe } from '@/core/recipe';
 import type { Camera, Scene } from '@/core/scene';
+import { type FramePart, type RenderedFrame, type Spent, traceFrame } from '@/render/node/rendered-frame';
 import type { RenderPool } from '@/render/pool/pool';
 import { patiently } from '../db/away';
 import type { Sql } from '../db/connection';
 import { type MeasuredFilm, measured, type Rendered } from '../films/store';
-import { loadCheckpoint, type Spent, saveCheckpoint } from '../storage/checkpoints';
+import { loadCheckpoint, saveCheckpoint } from '../storage/checkpoints';
 import type { Studio } from './studio';
 
 /** Checkpoints come no closer than this, nor than 20 times what the last one took. */
@@ -47,20 +51,20 @@ export interface FilmJob {
 export interface FilmHost<Kept> {
   /** Interrupts: the worker is closing. */
   signal: AbortSignal;
-  /** Hears how far it has come, a few times a second; resolves to whether a stop has been asked for. */
-  onProgress: (fraction: number, leftMs: number | null, film: Film) => Promise<boolean>;
+  /** Hears how far it has come, a few times a second; resolves to whether a stop has been asked for. The film is of the whole frame, null where that goes in bands. */
+  onProgress: (fraction: number, leftMs: number | null, film: Film | null) => Promise<boolean>;
   /** It has been kept as far as it is. */
   onKept: () => Promise<void>;
   /** All samples are there, and the film is about to be measured and stored. */
   onStoring: () => Promise<void>;
   /** Keeps it, or what is made of it; asked again when the database was away. */
-  keep: (film: Film, measured: MeasuredFilm) => Promise<Kept>;
+  keep: (frame: RenderedFrame, measured: MeasuredFilm) => Promise<Kept>;
 }
 
 /** A film that was rendered, measured and kept. */
 export interface RenderedFilm<Kept> extends Omit<MeasuredFilm, 'origin'> {
   kept: Kept;
-  spec: Film['spec'];
+  spec: RenderedFrame['spec'];
   /** False when it was stopped: it can go on later to the same bits. */
   finished: boolean;
   seconds: { load: number; trace: number; calibrated: number; write: number };
@@ -72,9 +76,14 @@ const added = (a: Spent, b: Spent): Spent => ({
 });
 
 /** The film of an interrupted or stopped attempt, when its checkpoint fits. */
-async function takeUp(sql: Sql, id: string, spec: Film['spec']): Promise<{ film: Film | null; spent: Spent }> {
+async function takeUp(
+  sql: Sql,
+  id: string,
+  spec: Film['spec'],
+  part: FramePart,
+): Promise<{ film: Film | null; spent: Spent }> {
   const none = { film: null, spent: { traceMs: 0, calibratedMs: 0 } };
-  const saved = await loadCheckpoint(sql, id);
+  const saved = await loadCheckpoint(sql, id, part);
   if (!saved) return none;
   try {
     return { film: new Film(spec, saved.film), spent: saved.spent };
@@ -86,6 +95,7 @@ async function takeUp(sql: Sql, id: string, spec: Film['spec']): Promise<{ film:
 /** Asks and tells, one at a time; a database that is away for a moment must not end a render that is going well. */
 function relay(
   host: Pick<FilmHost<unknown>, 'onProgress'>,
+  { band, bands }: FramePart,
   stop: () => void,
 ): { tell: (p: { fraction: number; elapsedMs: number }, film: Film) => void } {
   let busy = false;
@@ -94,8 +104,9 @@ function relay(
       if (busy) return;
       busy = true;
       const left = fraction > 0.005 ? elapsedMs / fraction - elapsedMs : null;
+      const all = left === null ? null : left + (elapsedMs + left) * (bands - 1 - band);
       host
-        .onProgress(fraction, left, film)
+        .onProgress((band + fraction) / bands, all, bands === 1 ? film : null)
         .then((asked) => asked && stop())
         .catch(() => {})
         .finally(() => {
@@ -112,8 +123,9 @@ async function trace(
   camera: Camera,
   job: FilmJob,
   host: Omit<FilmHost<unknown>, 'keep'>,
+  part: FramePart,
 ) {
-  const { film: kept, spent } = await takeUp(sql, job.id, makeSpec(job.recipe, scene.document));
+  const { film: kept, spent } = await takeUp(sql, job.id, makeSpec(job.recipe, scene.document), part);
   const abort = new AbortController();
   const interrupt = () => abort.abort();
   host.signal.addEventListener('abort', interrupt);
@@ -121,7 +133,7 @@ async function trace(
   let stopAsked = false;
   let lastCheckpoint = performance.now();
   let checkpointMs = 0;
-  const { tell } = relay(host, () => {
+  const { tell } = relay(host, part, () => {
     stopAsked = true;
     abort.abort();
   });
@@ -137,7 +149,7 @@ async function trace(
         if (performance.now() - lastCheckpoint < checkpointAfter(job.attempt, checkpointMs)) return;
         const from = performance.now();
         try {
-          await saveCheckpoint(sql, job.id, film.buffer, added(spent, so));
+          await saveCheckpoint(sql, job.id, film.buffer, added(spent, so), part);
           await host.onKept();
           checkpointMs = performance.now() - from;
         } catch {
@@ -149,18 +161,21 @@ async function trace(
     const total = added(spent, { traceMs, calibratedMs: calibratedMs ?? 0 });
     // What has been stopped can go on later to the same bits.
     if (host.signal.reason instanceof Superseded) throw host.signal.reason;
-    if (!finished) await patiently(host.signal, () => saveCheckpoint(sql, job.id, film.buffer, total));
+    if (!finished) await patiently(host.signal, () => saveCheckpoint(sql, job.id, film.buffer, total, part));
     if (!finished && host.signal.aborted && !stopAsked)
       throw host.signal.reason instanceof Later ? host.signal.reason : new Interrupted('the worker is closing');
-    return { film, finished, total };
+    return { film, finished, spent: total };
   } finally {
     host.signal.removeEventListener('abort', interrupt);
   }
 }
 
+/** Where a machine keeps the bands of a frame that does not fit into its memory. */
+export const BANDS = join(tmpdir(), 'lantern-bands');
+
 /**
- * Renders a film to its end or its stop, measures and keeps it. Goes on from a checkpoint where there is one. Throws
- * `Interrupted` when the worker closes meanwhile.
+ * Renders a film to its end or its stop, measures and keeps it; one that does not fit into this machine's memory in bands, to the same bits. Goes on from a
+ * checkpoint where there is one. Throws `Interrupted` when the worker closes meanwhile.
  */
 export async function renderFilm<Kept>(
   sql: Sql,
@@ -171,31 +186,38 @@ export async function renderFilm<Kept>(
   const started = performance.now();
   const { scene, camera, pool } = await studio.open(job);
   const load = performance.now() - started;
-  const { film, finished, total } = await trace(sql, pool, scene, camera, job, host);
+  const { document } = scene;
+  const display = displayOf(camera.exposure, document.look);
+  const of = { recipe: job.recipe, document, display, folder: join(BANDS, job.id) };
+  const traced = await traceFrame(of, (recipe, part) =>
+    trace(sql, pool, scene, camera, { ...job, recipe }, host, part),
+  );
+  const { frame, film, figures, finished, spent: total } = traced;
   await host.onStoring().catch(() => {});
   const from = performance.now();
   const origin: Rendered = {
     scene,
     camera,
-    frame: job.frame ?? scene.document.frames.first,
+    frame: job.frame ?? document.frames.first,
     recipe: job.recipe,
     recipeHash: job.recipeHash,
     variant: variantOf(job.outputs),
     traceSeconds: total.traceMs / 1000,
     version: studio.version,
   };
-  const { origin: whole, ...told } = measured(film, origin);
-  const kept = await patiently(host.signal, () => host.keep(film, { ...told, origin: whole })).catch(async (error) => {
+  const { origin: whole, ...told } = measured(frame, figures, origin);
+  const kept = await patiently(host.signal, () => host.keep(frame, { ...told, origin: whole })).catch(async (error) => {
     // Samples that were traced are not to be lost with what could not be stored.
-    await saveCheckpoint(sql, job.id, film.buffer, total).catch(() => {});
+    if (film) await saveCheckpoint(sql, job.id, film.buffer, total).catch(() => {});
     throw error;
   });
+  traced.end();
   const write = performance.now() - from;
   const seconds = { load, trace: total.traceMs, calibrated: total.calibratedMs, write };
   return {
     ...told,
     kept,
-    spec: film.spec,
+    spec: frame.spec,
     finished,
     seconds: Object.fromEntries(Object.entries(seconds).map(([k, ms]) => [k, ms / 1000])) as typeof seconds,
   };

@@ -25,6 +25,7 @@ import { againOf, roomFor, startRun } from '../http/runs';
 import { seedShot, smallRecipe, smallScene, testDatabase } from '../testing';
 import { placeFile, writeManifest } from './place';
 import { sendingQueue, type TrialQueue } from './queue';
+import { BANDS } from './render-film';
 import { testRunner, testStudio } from './testing';
 import { TrialRunner } from './trial';
 
@@ -137,6 +138,31 @@ test('equal pictures are equal bytes, whoever renders them and when', async () =
       .update(await readFile(join(r.folder, `test-shot_main_0${r.number}.0002.exr`)))
       .digest('hex');
   expect(await bytes(run)).toBe(await bytes(first));
+});
+
+test('frames too large for the machine’s memory go in bands, to the same files', async () => {
+  const rowsOf = (run: string) => sql`
+    select t.frame, f.output, f.hash from run_file f join trial t on t.id = f.trial_id where f.run_id = ${run} order by 1, 2`;
+  const whole = await start({ frames: '2' });
+  await work();
+  process.env.LANTERN_FILM_BYTES = '60000';
+  try {
+    const banded = await start({ frames: '2', keepsFilms: true });
+    const left = await readdir(BANDS).catch(() => []);
+    await work();
+    expect(await rowsOf(banded)).toEqual(await rowsOf(whole));
+    expect(await readdir(BANDS)).toEqual(left);
+    const [frame] = await framesOfRun(sql, banded);
+    const { film, figures } = (await trialById(sql, frame.id))!;
+    expect(film).not.toBeNull();
+    const [plain] = await framesOfRun(sql, whole);
+    expect(figures!.noise).toEqual((await trialById(sql, plain.id))!.figures!.noise);
+    expect([figures!.shares, (await trialById(sql, plain.id))!.figures!.shares === null]).toEqual([null, false]);
+    await editRun(sql, banded, { removed: true }, queue.addFrames, queue.takeBack);
+  } finally {
+    Reflect.deleteProperty(process.env, 'LANTERN_FILM_BYTES');
+  }
+  await editRun(sql, whole, { removed: true }, queue.addFrames, queue.takeBack);
 });
 
 test('what two runs packed alike is put into both folders, though the copy went with the first', async () => {

@@ -1,6 +1,6 @@
-import type { Film } from '@/core/film';
 import type { Recipe } from '@/core/recipe';
 import type { Filtering } from '@/render/node/denoised-frame';
+import type { RenderedFrame } from '@/render/node/rendered-frame';
 import { faultWords, isAway, patiently } from '../db/away';
 import { dropCheckpoint } from '../db/checkpoints';
 import { announce, type Sql } from '../db/connection';
@@ -98,14 +98,14 @@ export class TrialRunner {
   }
 
   /** Keeps the film of a trial; of a frame of a run its files, and its film where that is wanted. */
-  private async keep(trial: TrialRow, film: Film, measured: MeasuredFilm): Promise<KeptFrame> {
+  private async keep(trial: TrialRow, frame: RenderedFrame, measured: MeasuredFilm): Promise<KeptFrame> {
     const { sql } = this;
     const none = { hash: null, layers: [], files: [], thumbnail: null };
-    if (!trial.run) return { ...none, ...(await storeFilm(sql, film, measured.origin)) };
+    if (!trial.run) return { ...none, ...(await storeFilm(sql, frame, measured.origin)) };
     const { id, picture } = trial.run;
-    const packed = await packFrame(sql, film, measured, { id, picture, frame: trial.frame! }, this.filtering);
+    const packed = await packFrame(sql, frame, measured, { id, picture, frame: trial.frame! }, this.filtering);
     const isKept = (await runOfFrame(sql, id)).keepsFilms;
-    return { ...none, ...packed, ...(isKept ? await storeFilm(sql, film, measured.origin) : {}) };
+    return { ...none, ...packed, ...(isKept ? await storeFilm(sql, frame, measured.origin) : {}) };
   }
 
   private async render(
@@ -132,7 +132,7 @@ export class TrialRunner {
           const asked = await noteProgress(sql, id, holder, fraction, leftMs);
           if (asked === 'lost') mine.abort(new Superseded());
           if (asked === 'later') mine.abort(new Later());
-          if (performance.now() - lastPreview > PREVIEW_MS) {
+          if (film && performance.now() - lastPreview > PREVIEW_MS) {
             lastPreview = performance.now();
             const { width, height } = film.spec.region;
             await savePreview(sql, id, ++preview, width, height, previewBytes(film));
@@ -150,7 +150,7 @@ export class TrialRunner {
           await noteStoring(sql, id, holder);
           await this.tell(trial, 'storing');
         },
-        keep: (film, measured) => this.keep(trial, film, measured),
+        keep: (frame, measured) => this.keep(trial, frame, measured),
       },
     );
     const { finished, seconds, figures, spec, thumbnail, kept } = rendered;
