@@ -128,7 +128,7 @@ async function planned(args: Arguments, name: string, warnings: Warning[]) {
     date: new Date(),
   };
   const of = { document, recipe, outputs, comp, camera: camera.name, frames, names };
-  for (const { stops, words, code } of leftovers(of)) {
+  for (const { stops, words, code } of leftovers({ ...of, apart: true })) {
     if (stops) throw new UsageError(`${outputsPath ?? name}: ${words}`);
     warnings.push({ code, path: 'run', message: words });
   }

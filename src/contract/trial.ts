@@ -16,7 +16,7 @@ export const ladderStepSchema = z.strictObject({
 });
 export type LadderStep = z.infer<typeof ladderStepSchema>;
 
-export const TRIAL_STATES = ['queued', 'rendering', 'storing', 'done', 'stopped', 'failed'] as const;
+export const TRIAL_STATES = ['queued', 'rendering', 'storing', 'waiting', 'done', 'stopped', 'failed'] as const;
 export type TrialState = (typeof TRIAL_STATES)[number];
 
 /** Seconds a trial spent, by what on. */

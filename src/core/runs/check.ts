@@ -36,6 +36,8 @@ export interface Checked {
   names: RunNames;
   /** The stack whose picture is delivered too; null where none is. */
   comp?: RunOf['comp'];
+  /** Whether whoever delivers has one frame at a time, so that none can be joined with those beside it. */
+  apart?: boolean;
 }
 
 /** What puts a finding right: other settings, another scene, other outputs, or another camera. */
@@ -298,10 +300,10 @@ const memory: Look = (checked) =>
     return found;
   });
 
-const neighbours: Look = ({ recipe }) =>
-  recipe.denoise.on && recipe.denoise.neighbours
+const neighbours: Look = ({ recipe, apart }) =>
+  apart && recipe.denoise.on && recipe.denoise.neighbours
     ? [
-        asks('neighbours', 'frames of a run are denoised each by itself, not joined with those about them', {
+        asks('neighbours', 'the command line denoises each frame by itself, not joined with those about it', {
           words: 'each by itself',
           recipe: set('denoise.neighbours', false),
         }),

@@ -112,8 +112,11 @@ test('every planted leftover is found, told by what it is about, and gone once i
     ['camera', { camera: 'top' }, /no camera top/],
     [
       'neighbours',
-      { recipe: withSetting(withSetting(of().recipe, 'denoise.on', true), 'denoise.neighbours', true) as never },
-      /each by itself/,
+      {
+        recipe: withSetting(withSetting(of().recipe, 'denoise.on', true), 'denoise.neighbours', true) as never,
+        apart: true,
+      },
+      /denoises each frame by itself/,
     ],
     [
       'unassigned',

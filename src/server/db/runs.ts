@@ -6,7 +6,8 @@ import { canonicalJson, parseRecipe, type Recipe } from '@/core/recipe';
 import type { CompKind } from '@/core/runs';
 import type { Sql } from './connection';
 import { newId } from './ids';
-import { transaction } from './transaction';
+import { askBeside, wakeJoined } from './joined-frames';
+import { type InsideMany, type TakeBack, transaction } from './transaction';
 
 /** What a run is rendered and delivered by: frozen when it started. */
 export interface RunRow extends RunLine {
@@ -20,12 +21,6 @@ export interface RunRow extends RunLine {
   overwrites: boolean;
   removed: boolean;
 }
-
-/** What is to be done with jobs in the same transaction as a change of frames. */
-export type InsideMany = (tx: Sql, frames: { id: string; priority: number }[]) => Promise<void>;
-
-/** The same of frames whose jobs are to go from the queue. */
-export type TakeBack = (tx: Sql, run: string) => Promise<void>;
 
 /** What has become of the frames of a run, in one look at them, and of its files. */
 const counted = (sql: Sql) => sql`
@@ -240,9 +235,11 @@ export async function editRun(
     if (change.state === undefined && change.priority === undefined && removed === null) return row.state;
     await takeBack(tx, id);
     if (change.state === 'stopped')
-      await tx`update trial set state = 'stopped' where run_id = ${id} and state = 'queued'`;
-    if (change.state === 'on') await tx`update trial set state = 'queued' where run_id = ${id} and state = 'stopped'`;
+      await tx`update trial set state = 'stopped' where run_id = ${id} and state in ('queued', 'waiting')`;
+    if (change.state === 'on')
+      await tx`update trial set state = case when traced then 'waiting' else 'queued' end where run_id = ${id} and state = 'stopped'`;
     if (row.state === 'on' && !row.gone) await queue(tx, [...(await waiting(tx, id, row.priority))]);
+    await wakeJoined(tx, id, queue);
     return row.state;
   });
 }
@@ -264,13 +261,14 @@ export async function againFrames(
       update run set state = 'on' where id = ${run} and removed_at is null returning priority`;
     if (!row) return 0;
     const chosen = await tx<{ id: string }[]>`
-      update trial set state = 'queued', attempts = 0, fraction = 0, left_ms = null, fault = null, holder = null, stop_requested = false
-      where run_id = ${run} and state in ('done', 'failed', 'stopped', 'queued')
+      update trial set state = 'queued', traced = false, for_others = false, attempts = 0, fraction = 0, left_ms = null, fault = null, holder = null, stop_requested = false
+      where run_id = ${run} and state in ('done', 'failed', 'stopped', 'queued', 'waiting')
         and ${which === 'failed' ? tx`state = 'failed'` : tx`id in ${tx([...which])}`} returning id`;
     const ids = chosen.map((c) => c.id);
     if (ids.length > 0) {
       await tx`delete from checkpoint where trial_id in ${tx(ids)}`;
       await tx`delete from checkpoint_chunk where trial_id in ${tx(ids)}`;
+      await askBeside(tx, ids);
     }
     await takeBack(tx, run);
     const all = await waiting(tx, run, row.priority);

@@ -4,6 +4,12 @@ import type { Sql } from './connection';
 /** What is to be done in the same transaction as a change of something: both happen or neither. */
 export type Inside = (tx: Sql, id: string) => Promise<void>;
 
+/** What is to be done with jobs in the same transaction as a change of frames. */
+export type InsideMany = (tx: Sql, frames: { id: string; priority: number }[]) => Promise<void>;
+
+/** The same of frames whose jobs are to go from the queue. */
+export type TakeBack = (tx: Sql, run: string) => Promise<void>;
+
 /** How long an error of a lost line may precede the loss. */
 const GRACE_MS = 2000;
 

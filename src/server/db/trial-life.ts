@@ -126,7 +126,8 @@ export async function strandedFrames(sql: Sql): Promise<{ id: string; priority: 
 }
 
 export interface FinishedTrial {
-  state: 'done' | 'stopped';
+  /** `waiting`: traced, with those beside it to come before it is packed. */
+  state: 'done' | 'stopped' | 'waiting';
   seconds: TrialSeconds;
   noise: Noise | null;
   figures: FilmFigures;
@@ -162,7 +163,7 @@ export async function finishTrial(
       bytes: l.bytes,
     }));
     if (t.film) await tx`insert into film_layer ${tx(rows)}`;
-    await tx`update trial set state = ${t.state}, fraction = 1, left_ms = 0, seconds = case when untimed then jsonb_set(${tx.json(t.seconds as never)}::jsonb, '{calibrated}', 'null') else ${tx.json(t.seconds as never)}::jsonb end, noise = ${tx.json(t.noise as never)},
+    await tx`update trial set state = ${t.state}, traced = ${t.state === 'waiting'}, for_others = false, fraction = 1, left_ms = 0, seconds = case when untimed then jsonb_set(${tx.json(t.seconds as never)}::jsonb, '{calibrated}', 'null') else ${tx.json(t.seconds as never)}::jsonb end, noise = ${tx.json(t.noise as never)},
       figures = ${tx.json(t.figures as never)}, spec = ${tx.json(t.spec as never)}, film = ${t.film}, thumbnail = ${Buffer.from(t.thumbnail)}, finished_at = now()
       where id = ${id}`;
     // The film of the stop that it went on from.

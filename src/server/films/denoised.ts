@@ -5,6 +5,7 @@ import type { Noise } from '@/core/stats';
 import { streamLayers } from '@/render/node/film-exr';
 import type { Sql } from '../db/connection';
 import { type TrialAbout, trialsAbout } from '../db/denoised';
+import { layersOf } from '../db/trials';
 import { putStream } from '../storage/blobs';
 import { type LayerPlace, readLayers } from './open';
 
@@ -34,6 +35,28 @@ export async function trialsToJoin(sql: Sql, trial: string, places: readonly Lay
     trial,
     names.filter((n) => n === 'motion' || isFiltered(n)),
   );
+}
+
+/** Films of the frames before and after a trial's, as far as there are any. Throws in words where all together are too large. */
+export async function framesToJoin(
+  sql: Sql,
+  trial: string,
+): Promise<{ about: { number: number; frame: number }[]; neighbours: { film: FilmLayers; isAfter: boolean }[] }> {
+  const about: { number: number; frame: number }[] = [];
+  const neighbours: { film: FilmLayers; isAfter: boolean }[] = [];
+  const own = await layersOf(sql, trial);
+  const held = [...own];
+  for (const { id, film: hash, isAfter, number, frame } of await trialsToJoin(sql, trial, own)) {
+    const places = await layersOf(sql, id);
+    held.push(...places);
+    const fault = tooLarge(held);
+    if (fault) throw new Error(`with the frames about it, ${fault}`);
+    const film = await filmToDenoise(sql, hash, places);
+    if (!film) continue;
+    about.push({ number, frame });
+    neighbours.push({ film, isAfter });
+  }
+  return { about, neighbours };
 }
 
 /** Keeps layers that denoising made of a film, at full strength, as OpenEXR beside it: 32-bit floats, part by part. */

@@ -5,8 +5,10 @@ import { COMP, filesOfFrame, parseFrames, type RunFile } from '@/core/runs';
 import { nodeInflate } from '@/node/zlib';
 import { type CompMade, compFile, compFrame, trialsIn } from '@/render/node/comp-frame';
 import { denoisedFrame, type Filtering } from '@/render/node/denoised-frame';
+import type { FilmOrigin } from '@/render/node/film-exr';
 import { frameFiles, openedFrame } from '@/render/node/frame-files';
 import type { RenderedFrame } from '@/render/node/rendered-frame';
+import type { Neighbour } from '@/render/pool/denoise-frame';
 import { Besides } from '@/render/views/besides';
 import type { FilmOf } from '@/render/views/film-of';
 import { unscaled } from '@/render/views/stack';
@@ -19,7 +21,6 @@ import { getBlob, putStream } from '../storage/blobs';
 import { readLayers } from './open';
 import { shrunk } from './pictures';
 import { bytesOf } from './shown';
-import type { MeasuredFilm } from './store';
 
 /** What was packed of a frame, and its small picture where that is the stack's. */
 export interface PackedFrame {
@@ -65,9 +66,9 @@ async function filmsIn(sql: Sql, trials: readonly string[]): Promise<Map<string,
 export async function packFrame(
   sql: Sql,
   rendered: RenderedFrame,
-  { origin }: MeasuredFilm,
+  origin: FilmOrigin,
   { id, picture, frame }: { id: string; picture: number; frame: number },
-  filtering: Filtering | null,
+  { filtering, neighbours = [] }: { filtering: Filtering | null; neighbours?: readonly Neighbour[] },
 ): Promise<PackedFrame> {
   const run = await runOfFrame(sql, id);
   const { document } = origin.scene;
@@ -84,7 +85,7 @@ export async function packFrame(
   const of = { document, recipe, outputs, comp: comp && { stack, as: comp } };
   const own = filesOfFrame(of, names, frame).files[picture];
   const opened = openedFrame(rendered, origin);
-  const made = await denoisedFrame(rendered, origin, filtering);
+  const made = await denoisedFrame(rendered, origin, filtering, neighbours);
   const files: PackedFile[] = [];
   const keep = async ({ name, output, layers }: RunFile, bytes: AsyncIterable<Uint8Array> | Iterable<Uint8Array>) => {
     const put = await putStream(sql, bytes);
@@ -103,7 +104,7 @@ export async function packFrame(
 }
 
 /** The small picture of what a stack made, as the page shows it. */
-function small({ picture, stack, tables }: CompMade, { camera, scene }: MeasuredFilm['origin']): Uint8Array {
+function small({ picture, stack, tables }: CompMade, { camera, scene }: FilmOrigin): Uint8Array {
   const display = unscaled(displayOf(camera.exposure, scene.document.look), exposureScale(camera.exposure));
   const { planes, width, height } = shrunk(picture.planes, picture.width, picture.height);
   const [r, g, b, a] = planes;

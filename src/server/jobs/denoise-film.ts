@@ -4,7 +4,7 @@ import { type FilmLayers, LAYER, noiseOfLayers } from '@/core/film';
 import { type Display, displayOf, scaleOf } from '@/core/image';
 import type { Camera } from '@/core/scene';
 import { renderPatches } from '@/render/advice/patches';
-import { denoiseFrame, type Neighbour } from '@/render/pool/denoise-frame';
+import { denoiseFrame } from '@/render/pool/denoise-frame';
 import type { DenoiseOptions } from '@/render/pool/denoiser';
 import { faultWords, isAway, patiently } from '../db/away';
 import { announce, type Sql } from '../db/connection';
@@ -21,7 +21,7 @@ import {
 import { newId } from '../db/ids';
 import { revisionById } from '../db/shots';
 import { dropPreview, layersOf, savePreview, type TrialRow, trialById } from '../db/trials';
-import { filmToDenoise, residualAt, storeDenoised, tooLarge, trialsToJoin } from '../films/denoised';
+import { filmToDenoise, framesToJoin, residualAt, storeDenoised, tooLarge } from '../films/denoised';
 import { readLayers } from '../films/open';
 import { planesPreview } from '../films/pictures';
 import { Interrupted, Superseded } from './render-film';
@@ -160,7 +160,7 @@ export class DenoiseRunner {
       const { camera, display } = await this.seen(trial);
       const planes = film.layers.get('beauty')!.planes.map((p) => p.slice());
       const { width, height } = film;
-      const { about, neighbours } = work.joins ? await this.neighboursOf(trial) : { about: [], neighbours: [] };
+      const { about, neighbours } = work.joins ? await framesToJoin(sql, trial.id) : { about: [], neighbours: [] };
       const done = await denoiseFrame(film, neighbours, {
         ...this.threads,
         display,
@@ -197,26 +197,6 @@ export class DenoiseRunner {
     } finally {
       watch.end();
     }
-  }
-
-  /** Films of the frames before and after, as far as there are any. */
-  private async neighboursOf(trial: TrialRow) {
-    const { sql } = this;
-    const about: { number: number; frame: number }[] = [];
-    const neighbours: Neighbour[] = [];
-    const own = await layersOf(sql, trial.id);
-    const held = [...own];
-    for (const { id, film: hash, isAfter, number, frame } of await trialsToJoin(sql, trial.id, own)) {
-      const places = await layersOf(sql, id);
-      held.push(...places);
-      const fault = tooLarge(held);
-      if (fault) throw new Error(`with the frames about it, ${fault}`);
-      const film = await filmToDenoise(sql, hash, places);
-      if (!film) continue;
-      about.push({ number, frame });
-      neighbours.push({ film, isAfter });
-    }
-    return { about, neighbours };
   }
 
   /** A film that was filtered before its worker ended. */

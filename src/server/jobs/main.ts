@@ -52,7 +52,7 @@ async function work(): Promise<void> {
   const studio = new Studio(sql, { module: await compiled('kernel'), spawn, threads: started, version });
   const queue = await patiently(closing.signal, () => TrialQueue.open(sql, true));
   const filtering = { module: await compiled('denoise'), spawn, threads: started };
-  const renders = new TrialRunner(sql, studio, queue.addDenoising, note.machine, filtering);
+  const renders = new TrialRunner(sql, studio, queue.addDenoising, note.machine, filtering, queue.addFrames);
   const denoises = new DenoiseRunner(sql, studio, filtering);
   const place = new MachinePlace(sql, note.machine, cores, started);
   let wanted: Wanted = { threads: null, drained: false, mark: null };

@@ -3,8 +3,7 @@ import { announce, type Sql, singleConnection } from '../db/connection';
 import { strandedDenoised } from '../db/denoised';
 import { newId } from '../db/ids';
 import { queueAdapter, queueInside } from '../db/queue-adapter';
-import type { InsideMany, TakeBack } from '../db/runs';
-import { type Inside, oneAtATime, transaction } from '../db/transaction';
+import { type Inside, type InsideMany, oneAtATime, type TakeBack, transaction } from '../db/transaction';
 import { strandedFrames, strandedTrials } from '../db/trial-life';
 
 /** The queue of trials to render. It holds only that a trial must be done; the trial row says what it is. */

@@ -70,6 +70,11 @@ export class Studio {
     return loader.scene({ ...row.document, geometry: { ...geometry, hash: row.geometry } });
   }
 
+  /** The scene of a revision alone, without threads for it; throws in words where content is missing. */
+  async sceneOf(revision: string): Promise<Scene> {
+    return this.scene?.revision === revision ? this.scene.scene : this.load(revision);
+  }
+
   /** The scene of a revision with threads that have a picture of it; throws in words where content or camera is missing. */
   async open({
     revision,

@@ -6,15 +6,17 @@ import { dropCheckpoint } from '../db/checkpoints';
 import { announce, type Sql } from '../db/connection';
 import { askDenoisedInside } from '../db/denoised';
 import { newId } from '../db/ids';
+import { finishJoined, releaseJoined, standingOf, wakeJoined } from '../db/joined-frames';
 import { notePacked, type PackedFile } from '../db/run-files';
 import { frameOfRun, runOfFrame } from '../db/runs';
-import type { Inside } from '../db/transaction';
+import { type Inside, type InsideMany, transaction } from '../db/transaction';
 import { beginTrial, failTrial, finishTrial, giveBack, noteKept, noteProgress, noteStoring } from '../db/trial-life';
 import { dropPreview, savePreview, type TrialRow, trialById } from '../db/trials';
 import { packFrame } from '../films/pack';
 import { previewBytes } from '../films/pictures';
 import { noteSteps } from '../films/steps';
 import { type MeasuredFilm, type StoredFilm, storeFilm } from '../films/store';
+import { packJoined } from './joined-frame';
 import { Interrupted, Later, renderFilm, Superseded } from './render-film';
 import type { Studio } from './studio';
 
@@ -25,6 +27,8 @@ interface KeptFrame extends Omit<StoredFilm, 'hash'> {
   /** Its small picture where that is another than the film's. */
   thumbnail: Uint8Array | null;
 }
+
+type Standing = Awaited<ReturnType<typeof standingOf>>;
 
 /** Milliseconds between pictures of a trial under way. */
 const PREVIEW_MS = 900;
@@ -50,6 +54,8 @@ export class TrialRunner {
     private readonly machine: string | null = null,
     /** What denoises frames of runs. */
     private readonly filtering: Filtering | null = null,
+    /** Asks for frames of runs that are to be packed. */
+    private readonly frames: InsideMany = async () => {},
   ) {}
 
   /**
@@ -62,7 +68,10 @@ export class TrialRunner {
     const begun = await patiently(signal, () => beginTrial(this.sql, id, holder, this.machine));
     const trial = begun && (await patiently(signal, () => trialById(this.sql, id)));
     if (!trial) return;
-    if (begun === 'spent') return this.tell(trial, 'failed');
+    if (begun === 'spent') {
+      if (trial.run) await this.goOnBeside(trial.run.id).catch(() => {});
+      return this.tell(trial, 'failed');
+    }
     await this.tell(trial, 'rendering');
     let isFree = false;
     const freed = () => {
@@ -70,7 +79,9 @@ export class TrialRunner {
       if (isFree) free();
     };
     try {
-      await this.render(trial, begun, holder, signal, freed);
+      const standing = trial.run ? await standingOf(this.sql, id) : null;
+      if (standing?.traced) await this.join(trial, holder, signal);
+      else await this.render(trial, { attempt: begun, holder, standing }, signal, freed);
     } catch (error) {
       if (error instanceof Superseded) return;
       const isLater = error instanceof Later;
@@ -84,8 +95,40 @@ export class TrialRunner {
       // Threads that render something else by now have no part in it.
       if (!isFree) this.studio.close();
       await patiently(signal, () => failTrial(this.sql, id, holder, faultWords(error)));
+      if (trial.run) await patiently(signal, () => this.goOnBeside(trial.run!.id));
       await this.tell(trial, 'failed');
     }
+  }
+
+  /** After a frame that came to nothing: those beside it wait for it no longer. */
+  private goOnBeside(run: string): Promise<void> {
+    return transaction(this.sql, async (tx) => {
+      await wakeJoined(tx, run, this.frames);
+      await releaseJoined(tx, run);
+    });
+  }
+
+  /** Denoises and packs a frame of a run that was traced, when those beside it are there. */
+  private async join(trial: TrialRow, holder: string, signal: AbortSignal): Promise<void> {
+    const { sql } = this;
+    const { id } = trial;
+    const run = trial.run!.id;
+    const from = performance.now();
+    await patiently(signal, () => noteStoring(sql, id, holder));
+    await this.tell(trial, 'storing');
+    const { files, thumbnail } = await patiently(signal, () => packJoined(sql, this.studio, trial, this.filtering));
+    const seconds = (performance.now() - from) / 1000;
+    const isMine = await patiently(signal, () =>
+      transaction(sql, async (tx) => {
+        if (!(await finishJoined(tx, id, holder, { seconds, thumbnail }))) return false;
+        await notePacked(tx, run, id, files);
+        await releaseJoined(tx, run);
+        return true;
+      }),
+    );
+    if (!isMine) throw new Superseded();
+    await noteSteps(sql, id).catch(() => {});
+    await this.tell(trial, 'done');
   }
 
   /** Tells the pages, where they can be told: whoever misses it asks when the line is there again. */
@@ -98,20 +141,27 @@ export class TrialRunner {
   }
 
   /** Keeps the film of a trial; of a frame of a run its files, and its film where that is wanted. */
-  private async keep(trial: TrialRow, frame: RenderedFrame, measured: MeasuredFilm): Promise<KeptFrame> {
+  private async keep(
+    trial: TrialRow,
+    frame: RenderedFrame,
+    measured: MeasuredFilm,
+    joins: boolean,
+  ): Promise<KeptFrame> {
     const { sql } = this;
     const none = { hash: null, layers: [], files: [], thumbnail: null };
     if (!trial.run) return { ...none, ...(await storeFilm(sql, frame, measured.origin)) };
     const { id, picture } = trial.run;
-    const packed = await packFrame(sql, frame, measured, { id, picture, frame: trial.frame! }, this.filtering);
+    // What is joined with those beside it is kept whole until they are there.
+    if (joins) return { ...none, ...(await storeFilm(sql, frame, measured.origin)) };
+    const { filtering } = this;
+    const packed = await packFrame(sql, frame, measured.origin, { id, picture, frame: trial.frame! }, { filtering });
     const isKept = (await runOfFrame(sql, id)).keepsFilms;
     return { ...none, ...packed, ...(isKept ? await storeFilm(sql, frame, measured.origin) : {}) };
   }
 
   private async render(
     trial: TrialRow,
-    attempt: number,
-    holder: string,
+    { attempt, holder, standing }: { attempt: number; holder: string; standing: Standing | null },
     closing: AbortSignal,
     freed: () => void,
   ): Promise<void> {
@@ -150,11 +200,12 @@ export class TrialRunner {
           await noteStoring(sql, id, holder);
           await this.tell(trial, 'storing');
         },
-        keep: (frame, measured) => this.keep(trial, frame, measured),
+        keep: (frame, measured) => this.keep(trial, frame, measured, standing?.joins === true),
       },
     );
     const { finished, seconds, figures, spec, thumbnail, kept } = rendered;
-    const state = finished ? 'done' : 'stopped';
+    const waits = standing?.joins && !standing.forOthers;
+    const state = finished ? (waits ? 'waiting' : 'done') : 'stopped';
     const result = {
       state,
       seconds,
@@ -167,11 +218,12 @@ export class TrialRunner {
     } as const;
     const { denoise } = trial.recipe;
     const then: Inside = async (tx, of) => {
-      if (trial.run) await notePacked(tx, trial.run.id, of, kept.files);
+      if (trial.run && standing?.joins) await wakeJoined(tx, trial.run.id, this.frames);
+      else if (trial.run) await notePacked(tx, trial.run.id, of, kept.files);
       else if (denoise.on && finished) await askFor(denoise, this.denoise)(tx, of);
     };
     if (!(await patiently(signal, () => finishTrial(sql, id, holder, result, then)))) throw new Superseded();
-    if (trial.run) await noteSteps(sql, id).catch(() => {});
+    if (trial.run && state === 'done') await noteSteps(sql, id).catch(() => {});
     // What is left over of these is swept up later.
     if (finished) await dropCheckpoint(sql, id).catch(() => {});
     await dropPreview(sql, id).catch(() => {});

@@ -144,6 +144,7 @@ const STATE_WORDS: Record<RunFrame['state'], string> = {
   queued: 'waits',
   rendering: '',
   storing: 'packing',
+  waiting: 'waits for those beside it',
   done: '',
   stopped: 'not made',
   failed: 'failed',
@@ -151,7 +152,7 @@ const STATE_WORDS: Record<RunFrame['state'], string> = {
 
 function Cell({ row, isShown }: { row: RunFrame; isShown: boolean }) {
   const isB = useDesk((s) => s.b?.kind === 'trial' && s.b.id === row.id);
-  const can = row.state === 'done' || row.state === 'rendering' || row.state === 'storing';
+  const can = row.state !== 'queued' && row.state !== 'stopped' && row.state !== 'failed';
   return (
     <button
       type="button"

@@ -16,6 +16,12 @@ export function betweenTimes({ low, high }: TimeLeft): string {
   return from === to ? 'to the minute' : `${from} – ${to}`;
 }
 
+/** Share of its time that a traced frame has before it: what those that are packed took longer. */
+function yetToCome({ seconds }: Run['rows'][number], done: readonly { seconds: number }[]): number {
+  const whole = done.reduce((s, d) => s + d.seconds, 0) / done.length;
+  return whole > 0 ? Math.min(1, Math.max(0, 1 - (seconds ?? 0) / whole)) : 1;
+}
+
 /**
  * Seconds until a run is done on so many workers, by what its frames took; null before enough of each of its pictures are there
  * to tell.
@@ -32,7 +38,9 @@ export function runLeft({ rows }: Pick<Run, 'rows'>, workers: number): TimeLeft 
     const left = own.flatMap((r) =>
       r.state === 'queued' || r.state === 'rendering' || r.state === 'storing'
         ? [{ frame: r.frame, part: r.state === 'queued' ? 1 : 1 - r.fraction }]
-        : [],
+        : r.state === 'waiting'
+          ? [{ frame: r.frame, part: yetToCome(r, done) }]
+          : [],
     );
     const work = workLeft(done, left);
     if (!work) return null;
