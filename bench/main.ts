@@ -1,4 +1,5 @@
-import { writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import type { Scene } from '@/core/scene';
 import { packOnThreads } from '@/node/zlib';
 import { compileWasm } from '@/render/node/threads';
 import { database } from '@/server/db/connection';
@@ -17,12 +18,9 @@ import { hardScene, instancedScene, lanternRoom } from './scenes';
 import { measureFilmMemory, measureStorage } from './storage';
 import { measureTechniques } from './techniques';
 
-/** `npm run bench`: everything measured in one run, ratios beside their targets. Reports, never gates. */
-const lines: string[] = [];
+/** `npm run bench [-- SECTION …]`: everything measured in one run, or some sections of it, ratios beside their targets. Reports, never gates. */
 function say(what: string, measured: string, target = ''): void {
-  const line = `${what.padEnd(58)} ${measured.padStart(16)}   ${target}`;
-  lines.push(line);
-  process.stdout.write(`${line}\n`);
+  process.stdout.write(`${what.padEnd(58)} ${measured.padStart(16)}   ${target}\n`);
 }
 const f = (v: number, digits = 2) => v.toFixed(digits);
 
@@ -39,11 +37,19 @@ function sayRays(name: string, r: RayRates, javascriptTarget: number): void {
   say(`${name}: build, CPU seconds a million triangles`, f(r.buildSecondsPerMillion), 'at most 2');
 }
 
-async function main(): Promise<void> {
-  const module = await compileWasm(new URL('../public/wasm/kernel.wasm', import.meta.url));
-  packOnThreads(new URL('./packing.mjs', import.meta.url));
-  const thread = new URL('./thread.mjs', import.meta.url);
-  const room = lanternRoom();
+/** What the sections measure with. */
+interface Tools {
+  module: WebAssembly.Module;
+  thread: URL;
+  room: Scene;
+  /** The server that was started for it. */
+  url: string;
+}
+
+/** Figures by name, as they stand in the file. */
+type Figures = Record<string, unknown>;
+
+async function rays({ module, thread, room }: Tools): Promise<Figures> {
   const rays = { hard: measureRays(module, hardScene()), 'lantern-room': measureRays(module, room) };
   sayRays('hard scene', rays.hard, 15);
   sayRays('lantern-room', rays['lantern-room'], 6);
@@ -62,9 +68,17 @@ async function main(): Promise<void> {
   const bare = rays['lantern-room'].kernel;
   const bareSeconds = (camera / bare.primary + (total - camera - shadow) / bare.bounce + shadow / bare.shadow) / 1e6;
   say('  × the bare rate of as many rays of each kind', f(bareSeconds / integrator.seconds), 'at least 0.6');
+  return { rays, instanced, integrator };
+}
+
+async function edits({ module, thread, room }: Tools): Promise<Figures> {
   const edits = await measureEdits(module, thread, room);
   for (const [what, e] of Object.entries(edits))
     say(`edit of ${what}: rebuilds ${e.rebuilt}, ready in`, `${f(e.ms, 0)} ms`, `loading anew: ${f(e.loadMs, 0)} ms`);
+  return { edits };
+}
+
+async function cures({ module, thread }: Tools): Promise<Figures> {
   const cures = await measureCures(module, thread);
   const counts = heldCounts(cures.held);
   for (const [what, c] of [
@@ -79,12 +93,20 @@ async function main(): Promise<void> {
   say('proposals: least efficiency over camera samples alone', `× ${f(counts.leastGain)}`, '0.97');
   for (const [shot, share] of Object.entries(cures.spent))
     say(`${shot}: pilots over the first proposal's own time`, f(share), 'a few per cent of a final frame');
+  return { cures };
+}
+
+async function techniques({ module, thread }: Tools): Promise<Figures> {
   const techniques = await measureTechniques(module, thread);
   say('efficiency: Owen-Sobol over plain random numbers', `× ${f(techniques.sobolOverRandom)}`, 'lamps in a yard');
   say('efficiency: both techniques over light sampling alone', `× ${f(techniques.misOverLights)}`, 'lantern-room');
   say('efficiency: both techniques over lobe sampling alone', `× ${f(techniques.misOverLobes)}`, 'lantern-room');
   say('efficiency: light tree over uniform choice', `× ${f(techniques.treeOverUniform)}`, '200 lamps');
   say('efficiency: equiangular over distance sampling', `× ${f(techniques.equiangularOverDistance)}`, 'lamp in fog');
+  return { techniques };
+}
+
+async function denoise({ module, thread }: Tools): Promise<Figures> {
   const denoise = await measureDenoise(module, thread);
   for (const [scene, d] of Object.entries(denoise)) {
     const told = (of: 'plain' | 'bilateral' | 'nonLocalMeans' | 'ours' | 'eightfold') =>
@@ -114,17 +136,33 @@ async function main(): Promise<void> {
   );
   say('  first square of what is in sight', `${f(cost.firstSeconds, 1)} s`, 'at most 1 s at 640×360');
   say('  memory beside the film', `${f(cost.bytes / 2 ** 20, 0)} MB`);
+  return { denoise, frames, cost };
+}
+
+async function sampling({ module, thread }: Tools): Promise<Figures> {
   const sampling = await measureSampling(module, thread);
   for (const [shot, s] of Object.entries(sampling)) {
     say(`${shot}: cells that stop by themselves over even samples`, `× ${f(s.even)}`, 'efficiency');
     say(`${shot}: samples dealt out for the least rays over even ones`, `× ${f(s.cheapest)}`, 'efficiency');
     say(`${shot}: two of each split over twice the camera samples`, `× ${f(s.splits)}`, 'efficiency');
   }
+  return { sampling };
+}
+
+async function opening({ module, thread }: Tools): Promise<Figures> {
   const startUp = await measureStartUp(module, thread);
   for (const [shot, ms] of Object.entries(startUp))
     say(`${shot}: from nothing to the first sweep`, `${f(ms, 0)} ms`, '640×360');
+  return { startUp };
+}
+
+async function blur({ module, thread }: Tools): Promise<Figures> {
   const motionBlur = await measureMotionBlur(module, thread);
   say('quay-dawn: motion blur over the still picture, time', f(motionBlur), 'at most 1.4');
+  return { motionBlur };
+}
+
+async function exr({ module, thread, room }: Tools): Promise<Figures> {
   const ratio = (v: number | null) => (v === null ? 'too quick to tell' : f(v));
   const exr = await measureExr(module, thread, room);
   for (const [packing, t] of Object.entries(exr)) {
@@ -136,6 +174,10 @@ async function main(): Promise<void> {
     );
     say('  read', ratio(t.readRatio), `at most ${read}`);
   }
+  return { exr };
+}
+
+async function comp(): Promise<Figures> {
   const light = measureRelight();
   say(
     `relight of ${f(light.pixels / 1e3, 0)}k pixels, ${light.groups} groups`,
@@ -151,6 +193,10 @@ async function main(): Promise<void> {
   say('sums of 12 layers alone', `${f(stacks.sumsMs, 0)} ms`, `oiiotool, with its reading: ${f(stacks.toolMs, 0)} ms`);
   say('focus by depth, f/1.4', `${f(stacks.focusMs, 0)} ms`, 'at most 150 ms');
   say('glow of 2 % of the height', `${f(stacks.glowMs, 0)} ms`);
+  return { light, stacks };
+}
+
+async function storage({ module, thread, room }: Tools): Promise<Figures> {
   const storage = await measureStorage(database());
   say('film into PostgreSQL', `${f(storage.writeMBs, 0)} MB/s`, 'at least 25');
   say('film out of PostgreSQL', `${f(storage.readMBs, 0)} MB/s`, 'at least 25');
@@ -161,7 +207,10 @@ async function main(): Promise<void> {
     'at most 1.3',
   );
   say(`  while all of it is cut for a download (${f(memory.cutMB, 0)} MB)`, `× ${f(memory.cut)}`, 'at most 1.3');
-  const url = process.env.LANTERN_URL!;
+  return { storage, memory };
+}
+
+async function page({ url }: Tools): Promise<Figures> {
   const page = await measurePage(url);
   say('live: first coarse picture after a change', `${f(page.coarseMs, 0)} ms`, 'within 300 ms');
   say('live: refreshes a second', f(page.refreshesPerSecond, 1), 'at least 8');
@@ -172,6 +221,10 @@ async function main(): Promise<void> {
       what.includes('a second') ? 'at least 8' : 'within 150 ms',
     );
   say('live: page tasks, 95th percentile', `${f(page.taskP95Ms, 1)} ms`, 'under 50 ms');
+  return { page };
+}
+
+async function runs({ url }: Tools): Promise<Figures> {
   const workers = await measureWorkers();
   say('run of 24 frames: two workers over one, a thread each', f(workers.twoOverOne), 'at most 0.55');
   say(
@@ -190,21 +243,60 @@ async function main(): Promise<void> {
   say('  started in', `${f(farm.startSeconds, 1)} s`);
   say('  runs listed meanwhile, 95th percentile', `${f(farm.listMs, 0)} ms`, 'under 200 ms');
   say('  all 20,000 frames fetched', `${f(farm.wholeMs, 0)} ms`);
+  return { workers, farm };
+}
+
+async function trial({ url }: Tools): Promise<Figures> {
   const trial = await measureTrial(url, database());
   say(
     `trial: queue, storage and checkpoint add (${f(trial.filmMB, 0)} MB film)`,
     `${f(trial.addedMs, 0)} ms`,
     `at most ${f(trial.allowedMs, 0)} ms`,
   );
-  writeFileSync(
-    'build/bench.json',
-    `${JSON.stringify({ rays, instanced, integrator, edits, techniques, denoise, frames, cost, sampling, startUp, motionBlur, exr, light, stacks, storage, memory, page, workers, farm, trial }, null, 2)}\n`,
-  );
-  process.stdout.write('figures are in build/bench.json\n');
+  return { trial };
+}
+
+const SECTIONS: Record<string, (tools: Tools) => Promise<Figures>> = {
+  rays,
+  edits,
+  cures,
+  techniques,
+  denoise,
+  sampling,
+  opening,
+  blur,
+  exr,
+  comp,
+  storage,
+  page,
+  runs,
+  trial,
+};
+
+const FILE = 'build/bench.json';
+
+async function main(names: readonly string[]): Promise<void> {
+  const unknown = names.find((n) => !(n in SECTIONS));
+  if (unknown !== undefined) throw new Error(`${unknown}: sections are ${Object.keys(SECTIONS).join(', ')}`);
+  packOnThreads(new URL('./packing.mjs', import.meta.url));
+  const tools: Tools = {
+    module: await compileWasm(new URL('../public/wasm/kernel.wasm', import.meta.url)),
+    thread: new URL('./thread.mjs', import.meta.url),
+    room: lanternRoom(),
+    url: process.env.LANTERN_URL!,
+  };
+  // Sections that are not asked for keep their figures of before.
+  const figures: Figures = names.length > 0 && existsSync(FILE) ? JSON.parse(readFileSync(FILE, 'utf8')) : {};
+  for (const [name, measure] of Object.entries(SECTIONS)) {
+    if (names.length > 0 && !names.includes(name)) continue;
+    Object.assign(figures, await measure(tools));
+    writeFileSync(FILE, `${JSON.stringify(figures, null, 2)}\n`);
+  }
+  process.stdout.write(`figures are in ${FILE}\n`);
   await database().end();
 }
 
-main().catch((error) => {
+main(process.argv.slice(2)).catch((error) => {
   process.stderr.write(`bench: ${(error as Error).message}\n`);
   process.exit(1);
 });

@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Measures speed side by side in one run; prints ratios and writes build/bench.json. Never a gate.
+# Measures speed side by side in one run, all of it or the sections that are named; prints ratios and writes build/bench.json. Never a gate.
 set -euo pipefail
 . "$(dirname "${BASH_SOURCE[0]}")/lib.sh"
 cd "$root"
@@ -24,4 +24,4 @@ node node_modules/next/dist/bin/next start -H 127.0.0.1 -p "$port" > "$data/web.
 node build/worker.mjs worker > "$data/worker.log" 2>&1 & worker=$!
 await_web "$web" "$port" "$data/web.log"
 export LANTERN_URL="http://127.0.0.1:$port"
-node --expose-gc build/bench.mjs
+node --expose-gc build/bench.mjs "$@"

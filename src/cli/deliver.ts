@@ -262,9 +262,9 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
           return { film, finished, spent: { traceMs, calibratedMs: traceMs } };
         },
       );
-      const { noise } = traced.figures;
-      const { traceMs } = traced.spent;
       if (!traced.finished) break;
+      const { noise } = traced.figures();
+      const { traceMs } = traced.spent;
       const origin: FilmOrigin = {
         ...{ scene, sceneHash, camera, frame, recipe: own, recipeHash: sha256(canonicalJson(own)), variant },
         ...{ noisePercent: noise?.rms ?? null, traceSeconds: traceMs / 1000, version: assets.version },

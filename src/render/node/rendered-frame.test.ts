@@ -53,7 +53,7 @@ async function traced({ stopAt = -1, dieAt = -1 } = {}) {
     const { film, finished, traceMs } = await pool.render(scene, part, camera, { signal });
     return { film, finished, spent: { traceMs, calibratedMs: 2 * traceMs } };
   });
-  return { ...frame, bands };
+  return { ...frame, figures: frame.figures(), bands };
 }
 
 test('a frame that does not fit into memory goes in bands, to the same layers and figures', async () => {

@@ -179,7 +179,8 @@ export interface TracedFrame {
   frame: RenderedFrame;
   /** Its film where that is in one piece. */
   film: Film | null;
-  figures: FilmFigures;
+  /** Measures it. */
+  figures: () => FilmFigures;
   /** False when it was stopped. */
   finished: boolean;
   spent: Spent;
@@ -198,7 +199,7 @@ export async function traceFrame(
   const bands = bandsHere(recipe, document);
   if (bands === 1) {
     const { film, ...told } = await tracing(recipe, WHOLE);
-    return { ...told, frame: frameOfFilm(film), film, figures: measureFilm(film, display), end: () => {} };
+    return { ...told, frame: frameOfFilm(film), film, figures: () => measureFilm(film, display), end: () => {} };
   }
   const recipes = cutIntoBands(recipe, bands);
   const specs = recipes.map((r) => makeSpec(r, document));
@@ -216,7 +217,7 @@ export async function traceFrame(
   const end = () => {
     if (finished) rmSync(folder, { recursive: true, force: true });
   };
-  return { frame: kept, film: null, figures: kept.figures(display), finished, spent: kept.spent, end };
+  return { frame: kept, film: null, figures: () => kept.figures(display), finished, spent: kept.spent, end };
 }
 
 /** Bands that nobody has gone on with for so long are given up. */

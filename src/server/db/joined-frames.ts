@@ -35,16 +35,16 @@ export async function wakeJoined(tx: Sql, run: string, queue: InsideMany): Promi
 
 /** Lets go of films that no frame beside them waits for any more, where the run keeps none. */
 export async function releaseJoined(tx: Sql, run: string): Promise<void> {
-  const let_go = await tx<{ id: string; film: string }[]>`
+  const gone = await tx<{ id: string; film: string }[]>`
     select t.id, t.film from trial t join run on run.id = t.run_id
     where t.run_id = ${run} and t.state = 'done' and t.film is not null and not run.keeps_films
       and not exists (select 1 from trial n where ${beside(tx)} and n.state not in ('done', 'failed'))
     for update of t`;
-  if (let_go.length === 0) return;
-  const ids = let_go.map((t) => t.id);
+  if (gone.length === 0) return;
+  const ids = gone.map((t) => t.id);
   await tx`delete from film_layer where trial_id in ${tx(ids)}`;
   await tx`update trial set film = null where id in ${tx(ids)}`;
-  await tx`delete from blob where hash in ${tx(let_go.map((t) => t.film))} and not exists (select 1 from trial where film = blob.hash)`;
+  await tx`delete from blob where hash in ${tx(gone.map((t) => t.film))} and not exists (select 1 from trial where film = blob.hash)`;
 }
 
 /** How a frame of a run stands: whether it is joined, traced already, or traced for those beside it alone. */

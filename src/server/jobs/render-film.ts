@@ -55,6 +55,8 @@ export interface FilmHost<Kept> {
   onProgress: (fraction: number, leftMs: number | null, film: Film | null) => Promise<boolean>;
   /** It has been kept as far as it is. */
   onKept: () => Promise<void>;
+  /** Its threads are tracing; heard now and then. */
+  onTracing?: () => void;
   /** All samples are there, and the film is about to be measured and stored. */
   onStoring: () => Promise<void>;
   /** Keeps it, or what is made of it; asked again when the database was away. */
@@ -144,7 +146,10 @@ async function trace(
       calibrate: true,
       frame: job.frame ?? undefined,
       everyMs: 250,
-      onProgress: tell,
+      onProgress: (progress, film) => {
+        host.onTracing?.();
+        tell(progress, film);
+      },
       onSweep: async (film, _target, so) => {
         if (performance.now() - lastCheckpoint < checkpointAfter(job.attempt, checkpointMs)) return;
         const from = performance.now();
@@ -192,7 +197,7 @@ export async function renderFilm<Kept>(
   const traced = await traceFrame(of, (recipe, part) =>
     trace(sql, pool, scene, camera, { ...job, recipe }, host, part),
   );
-  const { frame, film, figures, finished, spent: total } = traced;
+  const { frame, film, finished, spent: total } = traced;
   await host.onStoring().catch(() => {});
   const from = performance.now();
   const origin: Rendered = {
@@ -205,7 +210,7 @@ export async function renderFilm<Kept>(
     traceSeconds: total.traceMs / 1000,
     version: studio.version,
   };
-  const { origin: whole, ...told } = measured(frame, figures, origin);
+  const { origin: whole, ...told } = measured(frame, traced.figures(), origin);
   const kept = await patiently(host.signal, () => host.keep(frame, { ...told, origin: whole })).catch(async (error) => {
     // Samples that were traced are not to be lost with what could not be stored.
     if (film) await saveCheckpoint(sql, job.id, film.buffer, total).catch(() => {});

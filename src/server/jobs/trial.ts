@@ -32,6 +32,8 @@ type Standing = Awaited<ReturnType<typeof standingOf>>;
 
 /** Milliseconds between pictures of a trial under way. */
 const PREVIEW_MS = 900;
+/** How long a frame that is traced lets the next one go first at most. */
+const NEXT_MS = 1000;
 /** Milliseconds between news of a frame of a run under way. */
 const FRAME_MS = 1000;
 
@@ -63,7 +65,7 @@ export class TrialRunner {
    * again: the worker is closing, or the database went away before there was anything to keep. `free` hears when the threads have
    * done their part of a frame of a run: its files are packed beside the next.
    */
-  async run(id: string, signal: AbortSignal, free: () => void = () => {}): Promise<void> {
+  async run(id: string, signal: AbortSignal, free?: () => void): Promise<void> {
     const holder = newId();
     const begun = await patiently(signal, () => beginTrial(this.sql, id, holder, this.machine));
     const trial = begun && (await patiently(signal, () => trialById(this.sql, id)));
@@ -75,8 +77,9 @@ export class TrialRunner {
     await this.tell(trial, 'rendering');
     let isFree = false;
     const freed = () => {
-      isFree = trial.run !== null;
-      if (isFree) free();
+      isFree = trial.run !== null && free !== undefined;
+      if (isFree) free?.();
+      return isFree;
     };
     try {
       const standing = trial.run ? await standingOf(this.sql, id) : null;
@@ -98,6 +101,26 @@ export class TrialRunner {
       if (trial.run) await patiently(signal, () => this.goOnBeside(trial.run!.id));
       await this.tell(trial, 'failed');
     }
+  }
+
+  /** Those that wait for the next frame to be traced before they go on. */
+  private waiting: (() => void)[] = [];
+
+  private goBy(): void {
+    for (const go of this.waiting.splice(0)) go();
+  }
+
+  /** Waits until the next frame is being traced, or for a moment: measuring and packing on this thread would keep it from that. */
+  private letNextBy(signal: AbortSignal): Promise<void> {
+    return new Promise((resolve) => {
+      const timer = setTimeout(resolve, NEXT_MS);
+      const go = () => {
+        clearTimeout(timer);
+        resolve();
+      };
+      this.waiting.push(go);
+      signal.addEventListener('abort', go, { once: true });
+    });
   }
 
   /** After a frame that came to nothing: those beside it wait for it no longer. */
@@ -163,7 +186,7 @@ export class TrialRunner {
     trial: TrialRow,
     { attempt, holder, standing }: { attempt: number; holder: string; standing: Standing | null },
     closing: AbortSignal,
-    freed: () => void,
+    freed: () => boolean,
   ): Promise<void> {
     const { sql } = this;
     const { id, shot } = trial;
@@ -195,10 +218,12 @@ export class TrialRunner {
           return asked === 'stop';
         },
         onKept: () => noteKept(sql, id, holder),
+        onTracing: () => this.goBy(),
         onStoring: async () => {
-          freed();
+          const isNext = freed();
           await noteStoring(sql, id, holder);
           await this.tell(trial, 'storing');
+          if (isNext) await this.letNextBy(signal);
         },
         keep: (frame, measured) => this.keep(trial, frame, measured, standing?.joins === true),
       },
