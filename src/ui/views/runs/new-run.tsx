@@ -21,6 +21,7 @@ import { tell } from '../../state/tell';
 import { CheckList } from './check-list';
 import { useChecked, useFrames, useLeftovers } from './checked';
 import { Outlook } from './outlook';
+import { recipeWords } from './recipe-words';
 import { WantedField } from './wanted';
 
 const ORDER_WORDS = { ends: 'first, middle and last first', rising: 'as they come' } as const;
@@ -100,7 +101,6 @@ export function NewRun() {
       setBusy(false);
     }
   };
-  const { width, height } = frameOf(recipe);
   const { cameraMin, cameraMax, stopNoise } = recipe.sampling;
   return (
     <>
@@ -154,8 +154,7 @@ export function NewRun() {
           tip="The recipe of the shot as it stands: it is frozen when the run starts. It is edited in Tune."
         >
           <Word className="num -ml-1.5" onClick={() => useDesk.getState().set({ view: 'tune' })}>
-            {recipe.name} · {width}×{height} · {cameraMin === cameraMax ? cameraMax : `${cameraMin}–${cameraMax}`}{' '}
-            samples
+            {recipeWords(recipe)} · {cameraMin === cameraMax ? cameraMax : `${cameraMin}–${cameraMax}`} samples
             {stopNoise > 0 ? ` to ${stopNoise} %` : ''}
           </Word>
         </Row>

@@ -13,6 +13,7 @@ import { saying } from '../../state/log-trial';
 import { showFrame, useRun } from '../../state/runs';
 import { Fact } from './fact';
 import { Movies } from './movies';
+import { recipeWords } from './recipe-words';
 import { Take } from './take';
 import { betweenTimes, runLeft, timeOfDay } from './times';
 import { WantedField, wantedWords } from './wanted';
@@ -248,10 +249,7 @@ function Frozen({ whole: { recipe, outputs, variants } }: { whole: Run }) {
   return (
     <>
       <Fact words="by">
-        <span className="num">
-          {recipe.name} · {Math.round((recipe.size.width * recipe.size.scale) / 100)}×
-          {Math.round((recipe.size.height * recipe.size.scale) / 100)}
-        </span>
+        <span className="num">{recipeWords(recipe)}</span>
       </Fact>
       <Fact words="delivers">
         {outputs.list.map((o) => o.name).join(', ')}
