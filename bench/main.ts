@@ -1,5 +1,6 @@
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import type { Scene } from '@/core/scene';
+import { SHOTS } from '@/core/shots';
 import { packOnThreads } from '@/node/zlib';
 import { compileWasm } from '@/render/node/threads';
 import { database } from '@/server/db/connection';
@@ -14,9 +15,10 @@ import { measurePage, measureTrial } from './page';
 import { measureInstanced, measureRays, type RayRates, SETS } from './rays';
 import { measureWorkers, simulateFarm } from './runs';
 import { measureMotionBlur, measureSampling, measureStartUp } from './sampling';
-import { hardScene, instancedScene, lanternRoom } from './scenes';
+import { glbScene, hardScene, instancedScene, lanternRoom } from './scenes';
 import { measureFilmMemory, measureStorage } from './storage';
 import { measureTechniques } from './techniques';
+import { measureAgainstBaseline, measureOwnRays } from './yardstick';
 
 /** `npm run bench [-- SECTION …]`: everything measured in one run, or some sections of it, ratios beside their targets. Reports, never gates. */
 function say(what: string, measured: string, target = ''): void {
@@ -64,10 +66,6 @@ async function rays({ module, thread, room }: Tools): Promise<Figures> {
   say('lantern-room: two threads over one', f(integrator.twoThreadsOverOne), 'at least 1.8');
   say('lantern-room: everything recorded over beauty alone', f(integrator.everythingOverBeauty), 'at most 1.15');
   say('lantern-room: rays in the integrator, one thread', `${f(integrator.raysPerSecond / 1e6)} M/s`);
-  const { camera, shadow, total } = integrator.rays;
-  const bare = rays['lantern-room'].kernel;
-  const bareSeconds = (camera / bare.primary + (total - camera - shadow) / bare.bounce + shadow / bare.shadow) / 1e6;
-  say('  × the bare rate of as many rays of each kind', f(bareSeconds / integrator.seconds), 'at least 0.6');
   return { rays, instanced, integrator };
 }
 
@@ -256,8 +254,31 @@ async function trial({ url }: Tools): Promise<Figures> {
   return { trial };
 }
 
+/** The integrator beside its own rays traced bare, and beside the engine as it was. */
+async function engine({ module }: Tools): Promise<Figures> {
+  const ownRays: Figures = {};
+  const baseline: Figures = {};
+  const scenes = {
+    ...Object.fromEntries(Object.entries(SHOTS).map(([name, make]) => [name, make()])),
+    'a GLB': await glbScene(),
+  };
+  for (const [name, scene] of Object.entries(scenes)) {
+    const own = measureOwnRays(module, scene);
+    ownRays[name] = own;
+    say(`${name}: rays in the integrator, one thread`, `${f(own.rays / own.rendered / 1e6)} M/s`);
+    say('  the same rays bare', `${f(own.rays / own.bare / 1e6)} M/s`);
+    say('  share of the time that is tracing', f(own.bare / own.rendered), 'at least 0.6');
+    const over = await measureAgainstBaseline(module, scene);
+    baseline[name] = over;
+    say('  rays a second over the engine as it was', `× ${f(over.rays)}`, 'at least 1.6');
+    say('  efficiency over it, and light', `× ${f(over.efficiency)} · ${f(over.light, 4)}`, '1.5 to 3 · 1');
+  }
+  return { ownRays, baseline };
+}
+
 const SECTIONS: Record<string, (tools: Tools) => Promise<Figures>> = {
   rays,
+  engine,
   edits,
   cures,
   techniques,

@@ -1,3 +1,4 @@
+import { readGlb, writeGlb } from '@/core/gltf';
 import { type Mesh, merge, meshAt, type Scene, sphere, sweep } from '@/core/scene';
 import { SHOTS } from '@/core/shots';
 import { numbers, testScene } from '@/render/testing';
@@ -39,6 +40,12 @@ export function instancedScene(): Scene {
     return { name: `float ${i}`, mesh: 'float', material: 'float', transform };
   });
   return { ...scene, document: { ...scene.document, objects } };
+}
+
+/** The thicket as a GLB file brings it in. */
+export async function glbScene(): Promise<Scene> {
+  const scene = hardScene();
+  return (await readGlb(writeGlb(scene.document, scene), 'thicket')).scene;
 }
 
 export const lanternRoom = (): Scene => SHOTS['lantern-room']();

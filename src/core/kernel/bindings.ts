@@ -23,6 +23,7 @@ interface KernelExports {
   lookAlong(rays: number, count: number, out: number): void;
   setTrail(at: number, records: number): void;
   trailLength(): number;
+  rayRecordCount(): number;
 }
 
 /** Most bytes a thread's scratch area needs for `planes` planes and `posedBytes` of what moves. */
@@ -55,6 +56,8 @@ export interface BindOptions {
   study?: number;
   frame?: number;
   firstFrame?: number;
+  /** Where rays are written down, `RAY_FLOATS` floats each, and how many at most. */
+  rayRecords?: { at: number; most: number };
 }
 
 /** Floats of a ray that looks, and of what it sees. */
@@ -84,9 +87,14 @@ export class Kernel {
     camera: Camera,
     groupCount: number,
     planes: PlaneMap,
-    { study = 0, frame = 1, firstFrame = frame }: BindOptions = {},
+    { study = 0, frame = 1, firstFrame = frame, rayRecords }: BindOptions = {},
   ): void {
-    writeParams(this.memory.buffer, scratch, recipe, camera, groupCount, planes, { study, frame, firstFrame });
+    writeParams(this.memory.buffer, scratch, recipe, camera, groupCount, planes, {
+      study,
+      frame,
+      firstFrame,
+      rayRecords,
+    });
     this.scratch = scratch;
     this.exports.bind(scratch);
   }
@@ -129,6 +137,11 @@ export class Kernel {
     tile.set(record);
     this.exports.renderTile(x0, y0, w, h, first, count);
     record.set(tile);
+  }
+
+  /** Rays that were written down since `bind`. */
+  rayRecords(): number {
+    return this.exports.rayRecordCount();
   }
 
   traceRays(rays: number, count: number, hits: number): void {

@@ -208,6 +208,9 @@ export const PARAM_FIELDS = [
   'i:occlusionRays',
   'occlusionCosine',
   'occlusionReach',
+  /** Where a study has rays written (0 = nowhere), and how many at most. */
+  'i:rayRecords',
+  'i:mostRayRecords',
 ] as const;
 
 /** Samples of the pixel filter's inverse distribution function, over (0, 1). */

@@ -87,7 +87,11 @@ function outlierNits(stops: number | null, scale: number): number {
   return stops === null ? 3e38 : 2 ** stops / scale;
 }
 
-const FIRST = { study: 0, frame: 1, firstFrame: 1 };
+const FIRST: { study: number; frame: number; firstFrame: number; rayRecords?: { at: number; most: number } } = {
+  study: 0,
+  frame: 1,
+  firstFrame: 1,
+};
 
 /** A camera as the kernel takes it: place, right, up and back. */
 function cameraRow(camera: Camera): number[] {
@@ -114,7 +118,7 @@ export function writeParams(
   camera: Camera,
   groupCount: number,
   planes: PlaneMap,
-  { study, frame, firstFrame }: { study: number; frame: number; firstFrame: number } = FIRST,
+  { study, frame, firstFrame, rayRecords }: typeof FIRST = FIRST,
 ): void {
   const view = new DataView(memory, scratch + SCRATCH.params, PARAM_FIELDS.length * 4);
   const put = (
@@ -199,6 +203,8 @@ export function writeParams(
   put('occlusionCosine', fmath.cos((occlusion.spreadDegrees * Math.PI) / 360));
   put('occlusionReach', occlusion.reachMetres ?? 1e30);
   const poses = scratch + SCRATCH.tile + planes.count * PLANE_BYTES + TABLE_BYTES;
+  put('rayRecords', rayRecords?.at ?? 0);
+  put('mostRayRecords', rayRecords?.most ?? 0);
   put('poses', (poses + 15) & ~15);
   put('only', ONLY[recipe.film.only]);
   const pairs = new Int32Array(memory, scratch + SCRATCH.pairs, MAX_GROUPS * PATH_CLASSES.length).fill(-1);

@@ -5,6 +5,7 @@ import {
 } from './layout';
 import { paneAlong, paneB, paneG, paneIsBoundary, paneIsGlass, paneR, paneTransmittance } from './panes';
 import { bends, bentBlock, posed } from './poses';
+import { recordRay, recordsRays } from './ray-records';
 import { isCatcher } from './rules';
 
 /** The nearest hit of the last `closest`: distance, triangle (-1 = none) and barycentric coordinates. */
@@ -124,6 +125,7 @@ export function closest(
 ): void {
   hitTriangle = -1;
   hitT = tMax;
+  if (recordsRays()) recordRay(ox, oy, oz, dx, dy, dz, tMin, tMax, 0);
   placeRay(rayAt, ox, oy, oz, dx, dy, dz);
   closestIn(load<u32>(SCENE_BASE, H_BVH_ROOT), rayAt, 0, tMin);
 }
@@ -287,6 +289,7 @@ export function occluded(
   clearCrossed = false;
   passedAny = false;
   fogMetres = 0; fogCrossings = 0;
+  if (recordsRays()) recordRay(ox, oy, oz, dx, dy, dz, tMin, tMax, 1);
   placeRay(rayAt, ox, oy, oz, dx, dy, dz);
   return occludedIn(load<u32>(SCENE_BASE, H_BVH_ROOT), rayAt, 0, tMin, tMax);
 }

@@ -13,10 +13,12 @@ import { meet, metLight, metT } from './lights';
 import { bindMedia } from './media';
 import { bindPath, renderSample } from './path';
 import { bindPoses, posedEnd } from './poses';
+import { bindRayRecords, stopRayRecords } from './ray-records';
 import { draw, r0, r1, streamOf } from './sobol';
 import { bindStudy } from './study';
 import { bindTextures } from './textures';
 import { front, gx, gy, gz, loadVertex, objectIndex, px, py, pz } from './vertex';
+export { rayRecordCount } from './ray-records';
 export { setTrail, trailLength } from './trail';
 
 let scratch: usize = 0;
@@ -24,6 +26,7 @@ let scratch: usize = 0;
 /** Makes this instance use the scratch area at `base` and read its parameters. */
 export function bind(base: usize): void {
   scratch = base;
+  stopRayRecords();
   setTraversalStack(base + SCRATCH_STACK);
   bindFilm(base);
   bindFeatures(base);
@@ -36,6 +39,7 @@ export function bind(base: usize): void {
   bindTextures(base);
   bindMedia(base);
   bindPath(base);
+  bindRayRecords(base);
 }
 
 /** Renders samples [first, first + count) of the tile whose corner is (x0, y0), clipped to w × h pixels. */
