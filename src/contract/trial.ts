@@ -138,7 +138,9 @@ export const editTrialSchema = z.strictObject({
 });
 export type EditTrial = z.infer<typeof editTrialSchema>;
 
-export const finished = (t: Pick<TrialLine, 'state'>) => t.state === 'done' || t.state === 'stopped';
+/** Whether its film is there. */
+export const finished = (t: Pick<TrialLine, 'state'>) =>
+  t.state === 'done' || t.state === 'stopped' || t.state === 'waiting';
 export const running = (t: Pick<TrialLine, 'state'>) =>
   t.state === 'queued' || t.state === 'rendering' || t.state === 'storing';
 /** Whether it is being timed: nothing else may take the machine's time then. */

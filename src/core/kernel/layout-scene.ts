@@ -6,6 +6,9 @@
 export const PAGE_BYTES = 65536;
 export const SCENE_BASE = 131072;
 
+/** Even steps of a random number at which it is known where the search in cumulative values begins; a power of two, so that steps are exact. */
+export const ENV_CUTS = 256;
+
 /** Scene header: u32 fields in order, at `SCENE_BASE`. */
 export const HEADER_FIELDS = [
   'bytes',
@@ -38,6 +41,8 @@ export const HEADER_FIELDS = [
   'envPixels',
   'envMarginal',
   'envConditional',
+  /** Where searches in the cumulative values begin: of the rows together, then of each row. */
+  'envCuts',
   'envRows',
   /** A float: columns by which directions are seen further on in the picture, 0 to 1. */
   'envShift',

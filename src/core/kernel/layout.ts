@@ -2,6 +2,7 @@ import { FEATURE_NAMES, type FeatureName, PATH_CLASS_NAMES } from '../recipe';
 import {
   BLOCK,
   BLOCK_BYTES,
+  ENV_CUTS,
   FOG_FIELDS,
   HEADER_FIELDS,
   INSTANCE_BYTES,
@@ -313,6 +314,7 @@ function offsets(prefix: string, fields: readonly string[]): Record<string, numb
 /** Integer constants handed to the kernel's compiler. */
 export const WASM_CONSTANTS: Record<string, number> = {
   SCENE_BASE,
+  ENV_CUTS,
   ...offsets('H', HEADER_FIELDS),
   ...offsets('M', MATERIAL_FIELDS),
   MATERIAL_BYTES,

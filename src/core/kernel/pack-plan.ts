@@ -5,6 +5,7 @@ import { type Instancing, instancingOf, type SharedTree } from './instancing';
 import {
   BLOCK_BYTES,
   ENERGY_HEAD_BYTES,
+  ENV_CUTS,
   FOG_BYTES,
   HEADER_FIELDS,
   INSTANCE_BYTES,
@@ -42,6 +43,7 @@ export interface PackPlan {
   envMarginal: number;
   envConditional: number;
   envRows: number;
+  envCuts: number;
   uvs: number;
   fog: number;
   textures: TexturePlan;
@@ -187,6 +189,7 @@ export function planPack(scene: Scene, shaded = true): PackPlan {
   const envMarginal = take(envHeight * 4);
   const envConditional = take(envWidth * envHeight * 4);
   const envRows = take(envHeight * 16);
+  const envCuts = take(envHeight > 0 ? (envHeight + 1) * ENV_CUTS * 2 : 0);
   const referencesOf = (triangles: number) => triangles + (triangles >> 1) + 4;
   // Of nodes with all eight children there are at most a seventh of the leaves; a node with fewer has only
   // leaves below it, and at least five references. In the tree of instances leaves hold one reference each.
@@ -218,6 +221,7 @@ export function planPack(scene: Scene, shaded = true): PackPlan {
     envMarginal,
     envConditional,
     envRows,
+    envCuts,
     uvs,
     fog,
     textures,

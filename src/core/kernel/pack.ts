@@ -1,7 +1,7 @@
 import { lightGroups, type Scene } from '../scene';
 import { madeEnvironment } from '../sky';
 import { slabFloats, slabValues } from './energy';
-import { ENERGY_HEAD_BYTES, ENERGY_KINDS, fieldOffset, HEADER_FIELDS, SCENE_BASE } from './layout';
+import { ENERGY_HEAD_BYTES, ENERGY_KINDS, ENV_CUTS, fieldOffset, HEADER_FIELDS, SCENE_BASE } from './layout';
 import { packFog } from './pack-fog';
 import { packLights } from './pack-lights';
 import { packMaterials, packTextures } from './pack-materials';
@@ -41,6 +41,7 @@ export function packScene(memory: ArrayBufferLike, scene: Scene, plan: PackPlan)
   header('envMarginal', plan.envMarginal);
   header('envConditional', plan.envConditional);
   header('envRows', plan.envRows);
+  header('envCuts', plan.envCuts);
 }
 
 /** Writes what an edit of materials, lights, environment or fog changes, at the same addresses. */
@@ -71,6 +72,11 @@ export function packRecords(memory: ArrayBufferLike, scene: Scene, plan: PackPla
     new Float32Array(memory, plan.envMarginal, marginal.length).set(marginal);
     new Float32Array(memory, plan.envConditional, conditional.length).set(conditional);
     new Float32Array(memory, plan.envRows, rows.length).set(rows);
+    const { width, height } = picture;
+    const cuts = new Uint16Array(memory, plan.envCuts, (height + 1) * ENV_CUTS);
+    const row = (y: number) => conditional.subarray(y * width, (y + 1) * width);
+    for (let y = -1; y < height; y++)
+      writeCuts(y < 0 ? marginal : row(y), cuts.subarray((y + 1) * ENV_CUTS, (y + 2) * ENV_CUTS));
     header('envWidth', picture.width);
     header('envHeight', picture.height);
     view.setFloat32(SCENE_BASE + fieldOffset(HEADER_FIELDS, 'envShift'), picture.shift ?? 0, true);
@@ -78,4 +84,13 @@ export function packRecords(memory: ArrayBufferLike, scene: Scene, plan: PackPla
   packLights(memory, scene, plan, groups, environment?.distribution ?? null, header);
   packFog(memory, scene, plan, header);
   packRules(memory, scene, plan, header);
+}
+
+/** Of even steps k/n of a random number: the first cumulative value that is greater. */
+function writeCuts(cumulative: Float32Array, out: Uint16Array): void {
+  let i = 0;
+  for (let k = 0; k < out.length; k++) {
+    while (i < cumulative.length - 1 && cumulative[i] <= k / out.length) i++;
+    out[k] = i;
+  }
 }

@@ -1,6 +1,6 @@
 // The environment: a picture all around, sampled by its luminance and, where there are portals, through them.
 import {
-  H_ENV_CONDITIONAL, H_ENV_HEIGHT, H_ENV_LIGHT, H_ENV_MARGINAL, H_ENV_PIXELS, H_ENV_ROWS, H_ENV_SHIFT, H_ENV_WIDTH, H_PORTALS, H_PORTAL_COUNT,
+  ENV_CUTS, H_ENV_CONDITIONAL, H_ENV_CUTS, H_ENV_HEIGHT, H_ENV_LIGHT, H_ENV_MARGINAL, H_ENV_PIXELS, H_ENV_ROWS, H_ENV_SHIFT, H_ENV_WIDTH, H_PORTALS, H_PORTAL_COUNT,
   PORTAL_BYTES, SCENE_BASE, W_HALF_U, W_HALF_V, W_NX, W_NY, W_NZ, W_UX, W_UY, W_UZ, W_VX, W_VY, W_VZ, W_X, W_Y, W_Z,
 } from './layout';
 
@@ -135,12 +135,22 @@ export function sampleEnvironment(x: f32, y: f32, z: f32, u: f32, v: f32): bool 
   return envDensity > 0;
 }
 
+/** The same, from where the cut of u says that it cannot be before. */
+// @ts-ignore: decorator
+@inline
+function searchCut(cuts: usize, at: usize, count: i32, u: f32): i32 {
+  let i = i32(load<u16>(cuts + (usize(i32(u * f32(ENV_CUTS))) << 1)));
+  while (i < count - 1 && load<f32>(at + (usize(i) << 2)) <= u) i++;
+  return i;
+}
+
 function sampleLuminance(u: f32, v: f32): bool {
   const w = load<i32>(SCENE_BASE, H_ENV_WIDTH), h = load<i32>(SCENE_BASE, H_ENV_HEIGHT);
   const marginal = load<usize>(SCENE_BASE, H_ENV_MARGINAL);
-  const y = searchCumulative(marginal, h, v);
+  const cuts = load<usize>(SCENE_BASE, H_ENV_CUTS);
+  const y = searchCut(cuts, marginal, h, v);
   const row = load<usize>(SCENE_BASE, H_ENV_CONDITIONAL) + (usize(y * w) << 2);
-  const x = searchCumulative(row, w, u);
+  const x = searchCut(cuts + usize((y + 1) * ENV_CUTS * 2), row, w, u);
   const pv = cumulativeStep(marginal, y), pu = cumulativeStep(row, x);
   if (pv <= 0 || pu <= 0) return false;
   const fv = (v - (load<f32>(marginal + (usize(y) << 2)) - pv)) / pv;

@@ -8,6 +8,7 @@ import { bindFeatures } from './features';
 import { bindGuides } from './guides';
 import { beginPixel, bindFilm, countPairs, endPixel } from './film';
 import { SCRATCH_STACK, TILE_SIZE } from './layout';
+import { bindLightChoice } from './light-choice';
 import { bindLights } from './light-records';
 import { meet, metLight, metT } from './lights';
 import { bindMedia } from './media';
@@ -34,6 +35,7 @@ export function bind(base: usize): void {
   bindCamera(base);
   bindPoses(base);
   bindLights(posedEnd);
+  bindLightChoice();
   bindStudy(base);
   bindEnvironment();
   bindTextures(base);

@@ -68,14 +68,29 @@ function farLight(k: i32): i32 {
   return load<i32>(load<usize>(SCENE_BASE, H_FAR_LIGHTS) + (usize(k) << 2));
 }
 
+/** The sum that `farImportance` gives, less than 0 until it is asked for: it is the same everywhere. */
+let farSum: f32 = -1;
+
+/** Forgets what was summed up of another scene. */
+export function bindLightChoice(): void {
+  farSum = -1;
+}
+
 /** Importance of all lights without a place together, those with samples of their own left out. */
+// @ts-ignore: decorator
+@inline
 function farImportance(): f32 {
+  return farSum >= 0 ? farSum : sumFar();
+}
+
+function sumFar(): f32 {
   let sum: f32 = 0;
   const n = load<i32>(SCENE_BASE, H_FAR_COUNT);
   for (let k = 0; k < n; k++) {
     const i = farLight(k);
     if (ownSamples(i) == 0) sum += load<f32>(lightAt(i), L_POWER);
   }
+  farSum = sum;
   return sum;
 }
 

@@ -63,15 +63,32 @@ function drawPlain(stream: u32, index: u32, pair: u32): void {
   r1 = f32(hash(h ^ 0x63d83595) >> 8) * f32(5.9604644775390625e-8);
 }
 
+/** Index last drawn, and its bits reversed: a path draws many pairs of one point. */
+let lastIndex: u32 = 0;
+let lastReversed: u32 = 0;
+
 /** Draws pair `pair` of point `index` of the stream `stream` (one stream a pixel and half). */
 export function draw(stream: u32, index: u32, pair: u32): void {
   if (plainRandom) { drawPlain(stream, index, pair); return; }
   const h = hash(stream ^ (pair * 0x9e3779b9 + 0x7f4a7c15));
-  const shuffled = reverseBits(permute(reverseBits(index), h));
-  const x = reverseBits(permute(shuffled, hash(h ^ 0xa511e9b3)));
-  const y = reverseBits(permute(pascal(shuffled), hash(h ^ 0x63d83595)));
-  r0 = f32(x >> 8) * f32(5.9604644775390625e-8);
-  r1 = f32(y >> 8) * f32(5.9604644775390625e-8);
+  if (index != lastIndex) {
+    lastIndex = index;
+    lastReversed = reverseBits(index);
+  }
+  const shuffled = reverseBits(permute(lastReversed, h));
+  // Both coordinates side by side, four bytes each.
+  const both = i64x2.splat(
+    i64(permute(shuffled, hash(h ^ 0xa511e9b3))) | (i64(permute(pascal(shuffled), hash(h ^ 0x63d83595))) << 32),
+  );
+  const turned = i8x16.shuffle(both, both, 3, 2, 1, 0, 7, 6, 5, 4, 3, 2, 1, 0, 7, 6, 5, 4);
+  const low = v128.and(turned, i8x16.splat(15)), high = i8x16.shr_u(turned, 4);
+  const reversed = v128.or(
+    i8x16.swizzle(i8x16(0, -128, 64, -64, 32, -96, 96, -32, 16, -112, 80, -48, 48, -80, 112, -16), low),
+    i8x16.swizzle(i8x16(0, 8, 4, 12, 2, 10, 6, 14, 1, 9, 5, 13, 3, 11, 7, 15), high),
+  );
+  const scaled = f32x4.mul(f32x4.convert_i32x4_u(i32x4.shr_u(reversed, 8)), f32x4.splat(f32(5.9604644775390625e-8)));
+  r0 = f32x4.extract_lane(scaled, 0);
+  r1 = f32x4.extract_lane(scaled, 1);
 }
 
 /** The stream of a pixel's half: a function of seed, pixel and half alone. */
