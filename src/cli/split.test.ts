@@ -3,7 +3,7 @@ import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { readLayers, withExr } from './exr-files';
-import { lantern } from './testing';
+import { lantern, refusal } from './testing';
 
 const folder = mkdtempSync(join(tmpdir(), 'lantern-split-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
@@ -158,14 +158,13 @@ test.each<[string, object[], string]>([
   ['names that clash', [{ ...data, grouping: 'layer' }], 'add the part “layer”'],
   ['outputs of the same names', [{ ...parts, names: data }, { ...parts }], 'list.0.names'],
   ['an unknown key', [{ ...data, bits: 3 }], 'bits'],
-])('%s is one clear line, and nothing is written', (_, list, fault) => {
-  const r = lantern('split', at('f.exr'), '--outputs', outputs('bad.json', ...list), '--dir', at('none'));
-  expect([r.code, r.out]).toEqual([2, '']);
-  expect(r.err).toContain(fault);
-  expect(r.err.trim().split('\n')).toHaveLength(1);
+])('%s is one clear line, and nothing is written', async (_, list, fault) => {
+  const bad = outputs('bad.json', ...list);
+  expect(await refusal('split', at('f.exr'), '--outputs', bad, '--dir', at('none'))).toContain(fault);
   expect(readdirSync(folder)).not.toContain('none');
 });
 
+const sketch = ['render', 'keepers-desk', '--recipe', 'Sketch'];
 const masked = (name: string, of: object[]) => {
   writeFileSync(
     at(name),
@@ -199,28 +198,22 @@ test.each<[string, string[], string]>([
   ['a name that is not there', ['mask', 'f.exr', '--pick', 'anchor', '--out', 'a.exr'], 'no mask has anchor'],
   ['another kind of file', ['mask', 'f.exr', '--pick', 'dome', '--out', 'a.tga'], 'written as .exr or .png'],
   ['a pick without a file', ['mask', 'f.exr', '--pick', 'dome'], 'go together'],
-])('a mask of %s is one clear line', (_, args, fault) => {
-  const r = lantern(...args.map((a) => (/^[af]\./.test(a) ? at(a) : a)));
-  expect([r.code, r.out]).toEqual([2, '']);
-  expect(r.err).toContain(fault);
+])('a mask of %s is one clear line', async (_, args, fault) => {
+  expect(await refusal(...args.map((a) => (/^[af]\./.test(a) ? at(a) : a)))).toContain(fault);
 });
 
-test('a mask of what the film has not is one clear line', () => {
-  const r = lantern(
-    'split',
-    at('f.exr'),
-    '--outputs',
-    masked('sail.json', [{ kind: 'set', name: 'sail' }]),
-    '--dir',
-    at('none'),
+test('a mask of what the film has not is one clear line', async () => {
+  const sail = masked('sail.json', [{ kind: 'set', name: 'sail' }]);
+  expect(await refusal('split', at('f.exr'), '--outputs', sail, '--dir', at('none'))).toContain(
+    'mask glass: the film has no set sail',
   );
-  expect([r.code, r.err]).toEqual([2, expect.stringContaining('mask glass: the film has no set sail')]);
 });
 
 test('masks, remainders and openness are no layers that a film keeps, and are asked for before the render', async () => {
   const bad = masked('nosail.json', [{ kind: 'set', name: 'sail' }]);
-  const r = lantern('render', 'keepers-desk', '--recipe', 'Sketch', '--outputs', bad, '--out', at('t.exr'));
-  expect([r.code, r.err]).toEqual([2, expect.stringContaining('mask glass: the scene has no set sail')]);
+  expect(await refusal(...sketch, '--outputs', bad, '--out', at('t.exr'))).toContain(
+    'mask glass: the scene has no set sail',
+  );
   const list = [
     { ...data, layers: ['rest.group', 'occlusion', 'mask.near'], compression: 'dwaa', tilePx: 32, parts: 'many' },
   ];
@@ -254,10 +247,9 @@ test('masks, remainders and openness are no layers that a film keeps, and are as
   });
 });
 
-test('a light group that the scene has not is told before anything is rendered', () => {
+test('a light group that the scene has not is told before anything is rendered', async () => {
   const bad = outputs('torch.json', { ...data, layers: ['group.torch'] });
-  const r = lantern('render', 'keepers-desk', '--recipe', 'Sketch', '--outputs', bad, '--out', at('t.exr'));
-  expect([r.code, r.err]).toEqual([2, expect.stringContaining('output data writes group.torch')]);
+  expect(await refusal(...sketch, '--outputs', bad, '--out', at('t.exr'))).toContain('output data writes group.torch');
 });
 
 test('a light that was left out is named by the tally with its share', async () => {

@@ -101,6 +101,8 @@ export class Kernel {
 
   /** Takes a scratch area without parameters, for bare rays. */
   bindBare(scratch: number): void {
+    // What built the trees may have left something there.
+    new Uint8Array(this.memory.buffer, scratch + SCRATCH.params, SCRATCH.filter - SCRATCH.params).fill(0);
     this.scratch = scratch;
     this.exports.bind(scratch);
   }
