@@ -80,7 +80,7 @@ describe('render', () => {
       '--threads',
       '1',
       '--out',
-      at('f.exr'),
+      at('g.exr'),
       '--json',
       at('b.json'),
     );
@@ -116,6 +116,20 @@ describe('render', () => {
     expect(header.code).toBe(0);
     expect(header.err).toBe('');
     expect(header.out).toContain('group.lamp');
+    const float = await cli(
+      'render',
+      'lantern-room',
+      '--recipe',
+      'Sketch',
+      ...small,
+      '--depth',
+      'float',
+      '--layers',
+      'beauty',
+      '--out',
+      at('f.exr'),
+    );
+    expect(float.code).toBe(0);
     const stats_ = await run('oiiotool', [at('f.exr'), '--printstats']);
     expect(stats_.err).toBe('');
     const numbers = (label: string) =>
@@ -153,7 +167,7 @@ describe('render', () => {
     expect(half.code).toBe(0);
     expect(JSON.parse(half.out)).toMatchObject({ storage: 'half', addsUp: true });
     for (const parts of ['group', 'class']) {
-      const float = await cli('tally', at('f.exr'), '--parts', parts, '--json', '-');
+      const float = await cli('tally', at('g.exr'), '--parts', parts, '--json', '-');
       expect(float.code).toBe(0);
       expect(JSON.parse(float.out).maxError).toBeLessThan(1e-5);
     }
