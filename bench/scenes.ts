@@ -9,7 +9,7 @@ function rod(a: number[], b: number[]): [number, number, number][] {
 }
 
 /** About 248,000 triangles with long diagonal rods among balls: hard for a plain hierarchy of boxes. */
-export function hardScene(): Scene {
+export function hardScene(environment: [number, number, number] | null = null): Scene {
   const next = numbers(5);
   const at = (): [number, number, number] => [next() * 20 - 10, next() * 20 - 10, next() * 20 - 10];
   const parts: Mesh[] = [];
@@ -22,6 +22,7 @@ export function hardScene(): Scene {
   }
   return testScene({
     meshes: { thicket: merge(parts) },
+    environment,
     camera: { position: [0, 0, 24], target: [0, 0, 0], focalLengthMm: 30 },
   });
 }
@@ -44,7 +45,7 @@ export function instancedScene(): Scene {
 
 /** The thicket as a GLB file brings it in. */
 export async function glbScene(): Promise<Scene> {
-  const scene = hardScene();
+  const scene = hardScene([1, 1, 1]);
   return (await readGlb(writeGlb(scene.document, scene), 'thicket')).scene;
 }
 
