@@ -3,12 +3,12 @@ import { writeFileSync } from 'node:fs';
 import { evaluate, type Picture, pictureExr, type Sources, StackMemo, stackAt } from '@/core/comp';
 import { evaluatePlainly } from '@/core/comp/reference/evaluate';
 import { nodeDeflate } from '@/node/zlib';
+import { median } from './median';
 
 const [WIDTH, HEIGHT] = [1280, 720];
 const SIZE = WIDTH * HEIGHT;
 const LAYERS = 12;
 const ROUNDS = 3;
-const median = (v: number[]) => [...v].sort((a, b) => a - b)[v.length >> 1];
 
 /** Numbers from 0 to 1 that look like noise, the same in every run. */
 function plane(seed: number, most = 1): Float32Array {

@@ -1,9 +1,8 @@
 import { type Scene, sceneSchema } from '@/core/scene';
 import { spawnNode } from '@/render/node/threads';
 import { RenderPool } from '@/render/pool/pool';
+import { median } from './median';
 import { instancedScene } from './scenes';
-
-const median = (v: number[]) => [...v].sort((a, b) => a - b)[v.length >> 1];
 
 const edit = (scene: Scene, change: Partial<Scene['document']>): Scene => ({
   ...scene,

@@ -4,8 +4,7 @@ import type { Scene } from '@/core/scene';
 import { noiseOf } from '@/core/stats';
 import { spawnNode } from '@/render/node/threads';
 import { RenderPool } from '@/render/pool/pool';
-
-const median = (v: number[]) => [...v].sort((a, b) => a - b)[v.length >> 1];
+import { median } from './median';
 
 const recipe = (change: Record<string, unknown> = {}): Recipe =>
   parseRecipe({ size: { width: 640, height: 360, scale: 50 }, sampling: { cameraMin: 4, cameraMax: 4 }, ...change });

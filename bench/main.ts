@@ -65,7 +65,6 @@ async function rays({ module, thread, room }: Tools): Promise<Figures> {
   const integrator = await measureIntegrator(module, thread, room);
   say('lantern-room: two threads over one', f(integrator.twoThreadsOverOne), 'at least 1.8');
   say('lantern-room: everything recorded over beauty alone', f(integrator.everythingOverBeauty), 'at most 1.15');
-  say('lantern-room: rays in the integrator, one thread', `${f(integrator.raysPerSecond / 1e6)} M/s`);
   return { rays, instanced, integrator };
 }
 

@@ -5,6 +5,7 @@ import { MeshBVH } from 'three-mesh-bvh';
 import { Kernel, type PreparedScene, prepareScene } from '@/core/kernel';
 import type { Mesh, Scene } from '@/core/scene';
 import { numbers } from '@/render/testing';
+import { median } from './median';
 import { oneMesh } from './scenes';
 
 const SET = 200000;
@@ -19,8 +20,6 @@ export interface RayRates {
   overJavascript: Rates;
   overNative: { default: Rates; high: Rates } | null;
 }
-
-const median = (v: number[]) => [...v].sort((a, b) => a - b)[v.length >> 1];
 
 /** Rays of a camera, of bounces off what they meet, and of shadows to a point above: 8 floats a ray. */
 function raySets(kernel: Kernel, memory: WebAssembly.Memory, base: number, scene: Scene): Float32Array[] {

@@ -6,9 +6,8 @@ import { efficiency } from '@/core/stats';
 import { spawnNode } from '@/render/node/threads';
 import { RenderPool } from '@/render/pool/pool';
 import { numbers, testScene } from '@/render/testing';
+import { median } from './median';
 import { lanternRoom } from './scenes';
-
-const median = (v: number[]) => [...v].sort((a, b) => a - b)[v.length >> 1];
 
 /** A yard lit by two hundred lamps of many strengths. */
 function manyLamps(): Scene {

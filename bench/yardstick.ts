@@ -8,8 +8,8 @@ import { efficiency } from '@/core/stats';
 import { RenderPool } from '@/render/pool/pool';
 import { MAX_PLANES } from '@/render/pool/protocol';
 import { spawnInline } from '@/render/pool/spawn-inline';
+import { median } from './median';
 
-const median = (v: number[]) => [...v].sort((a, b) => a - b)[v.length >> 1];
 const size = { width: 320, height: 180, scale: 100 };
 const RAY_BYTES = 32;
 const HIT_BYTES = 16;

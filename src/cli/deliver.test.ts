@@ -103,6 +103,10 @@ test('what would be delivered by mistake is refused, or told', async () => {
   expect(await run('--frames', 'all')).toMatch(/^--frames all: a frame as 5/);
   expect(await run('--order', 'last')).toBe('--order last: must be ends or rising');
   expect(await run('--missing=yes')).toBe('--missing takes no value');
+  process.env.LANTERN_FILM_BYTES = '90000';
+  const dealt = ['--set', 'sampling.adapt=cheapest', 'sampling.stopNoise=2'];
+  expect(await run(...small.slice(0, 4), ...dealt)).toMatch(/^sampling.adapt cheapest needs the whole frame at once/);
+  Reflect.deleteProperty(process.env, 'LANTERN_FILM_BYTES');
   writeFileSync(at('none.json'), '{"list": []}');
   expect(await refusal('run', 'quay-dawn', '--outputs', at('none.json'), '--out', dir)).toMatch(/no output is chosen/);
   const delivered = at('delivered');

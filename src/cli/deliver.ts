@@ -1,5 +1,5 @@
 import { rmSync } from 'node:fs';
-import { availableParallelism, hostname, tmpdir } from 'node:os';
+import { availableParallelism, hostname } from 'node:os';
 import { basename, extname, join } from 'node:path';
 import { layersNamed } from '@/core/cut';
 import { displayOf } from '@/core/image';
@@ -28,7 +28,7 @@ import { compFile, compFrame } from '@/render/node/comp-frame';
 import { denoisedFrame, type Filtering } from '@/render/node/denoised-frame';
 import type { FilmOrigin } from '@/render/node/film-exr';
 import { frameFiles, openedFrame } from '@/render/node/frame-files';
-import { type RenderedFrame, traceFrame } from '@/render/node/rendered-frame';
+import { BANDS, type RenderedFrame, traceFrame } from '@/render/node/rendered-frame';
 import { compileWasm, spawnNode } from '@/render/node/threads';
 import { RenderPool } from '@/render/pool/pool';
 import { cameraNamed } from '@/render/pool/scenes';
@@ -37,6 +37,7 @@ import { type Arguments, one, parseArguments, print, UsageError, wholeNumber } f
 import type { Assets } from './assets';
 import { framesOf } from './frames';
 import { writeJob } from './job';
+import { bandsOf } from './picture';
 import { endPieces, pieceName, type There, thereAlready } from './pieces';
 import { progressTeller } from './progress';
 import { loadRecipe, loadScene } from './render';
@@ -133,6 +134,7 @@ async function planned(args: Arguments, name: string, warnings: Warning[]) {
     warnings.push({ code, path: 'run', message: words });
   }
   const pictures = runPictures(of).map((p) => ({ ...p, recipe: parseRecipe(p.recipe) }));
+  for (const p of pictures) bandsOf(p.recipe, document, {});
   return { scene, camera, of, pictures, packed };
 }
 
@@ -238,7 +240,7 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
   const onSignal = () => abort.abort();
   process.once('SIGINT', onSignal);
   const pools = new Pools(assets, threads);
-  const bandsDir = join(tmpdir(), `lantern-bands-${process.pid}`);
+  const bandsDir = join(BANDS, `run-${process.pid}`);
   const teller = progressTeller(process.stderr, process.stderr.isTTY === true);
   const started = performance.now();
   let done = 0;

@@ -1,4 +1,3 @@
-import { freemem } from 'node:os';
 import type { Depth } from '@/core/exr';
 import { filmBytes, layerNames, makeSpec } from '@/core/film';
 import { exposureScale } from '@/core/image';
@@ -10,6 +9,7 @@ import { efficiency } from '@/core/stats';
 import { sha256 } from '@/node/hash';
 import { renderBanded } from '@/render/node/banded';
 import { attributesOf, writeFilm } from '@/render/node/film-exr';
+import { roomForFilms } from '@/render/node/rendered-frame';
 import type { RenderPool } from '@/render/pool/pool';
 import { UsageError } from './args';
 import type { Assets } from './assets';
@@ -17,9 +17,6 @@ import { denoiseLayers } from './denoise';
 import { writeWhole } from './exr-files';
 import { progressTeller } from './progress';
 import type { Warning } from './scenes';
-
-/** Part of the free memory that a film may take. */
-const MOST_OF_MEMORY = 0.6;
 
 /** A picture to be rendered: the shot's own or a variant, by its recipe, into a file. */
 export interface Picture {
@@ -47,16 +44,14 @@ export interface Launch {
 export function bandsOf(
   recipe: Recipe,
   document: SceneDocument,
-  { bands: asked, layers }: Pick<Launch, 'bands' | 'layers'>,
+  { bands: asked, layers }: Partial<Pick<Launch, 'bands' | 'layers'>>,
 ) {
   const spec = makeSpec(recipe, document);
-  const need = filmBytes(spec);
-  const room = freemem() * MOST_OF_MEMORY;
   if (asked && asked > 1 && dealsOut(recipe))
     throw new UsageError(`--bands ${asked}: sampling.adapt cheapest deals from the whole frame at once`);
   let bands = asked ?? 1;
   try {
-    bands = asked ?? bandsFor(recipe, need, room);
+    bands = asked ?? bandsFor(recipe, filmBytes(spec), roomForFilms());
   } catch (error) {
     throw new UsageError((error as Error).message);
   }

@@ -3,7 +3,7 @@ export { type Size, SquareFilter } from './filter';
 export type { HotLight } from './hot';
 export { SURFACE_GUIDES } from './layout';
 export { varianceOf } from './lead';
-export { isFiltered, isNeeded } from './needed';
+export { isFiltered, isNeeded, MOST_DENOISED_BYTES, neededBytes } from './needed';
 export {
   type Frame,
   flicker,

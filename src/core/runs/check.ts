@@ -1,5 +1,5 @@
 import { StackError } from '../comp';
-import { isNeeded } from '../denoise';
+import { MOST_DENOISED_BYTES, neededBytes } from '../denoise';
 import {
   filmBytes,
   filmKept,
@@ -284,8 +284,7 @@ const memory: Look = (checked) =>
           },
         ),
       );
-    const planes = 3 * layerNames(spec).filter(isNeeded).length;
-    const filtered = 2 * planes * 4 * spec.region.width * spec.region.height;
+    const filtered = 2 * neededBytes(layerNames(spec), spec.region.width * spec.region.height);
     if (recipe.denoise.on && filtered > MOST_FILM_BYTES)
       found.push(
         stops(
@@ -300,15 +299,31 @@ const memory: Look = (checked) =>
     return found;
   });
 
-const neighbours: Look = ({ recipe, apart }) =>
-  apart && recipe.denoise.on && recipe.denoise.neighbours
+const neighbours: Look = (checked) => {
+  const { recipe, apart } = checked;
+  if (!recipe.denoise.on || !recipe.denoise.neighbours) return [];
+  const repair = { words: 'each by itself', recipe: set('denoise.neighbours', false) };
+  if (apart)
+    return [
+      asks('neighbours', 'the command line denoises each frame by itself, not joined with those about it', repair),
+    ];
+  const most = Math.max(
+    ...runPictures(checked).map((p) => {
+      const spec = makeSpec(p.recipe, checked.document);
+      return neededBytes(layerNames(spec), spec.region.width * spec.region.height);
+    }),
+  );
+  // The frame with the one before and the one after it.
+  return 3 * most > MOST_DENOISED_BYTES
     ? [
-        asks('neighbours', 'the command line denoises each frame by itself, not joined with those about it', {
-          words: 'each by itself',
-          recipe: set('denoise.neighbours', false),
-        }),
+        stops(
+          'neighbours',
+          `a frame and those about it take ${gigabytes(3 * most)} GB to be denoised joined, and at most ${gigabytes(MOST_DENOISED_BYTES)} are`,
+          repair,
+        ),
       ]
     : [];
+};
 
 const still: Look = ({ document, frames, outputs }) => {
   const moves =

@@ -172,6 +172,22 @@ test('films too large to be held go in bands; what needs them whole is told befo
   expect(denoised.words).toMatch(/^denoising the shot’s own picture takes \d+\.\d GB, and at most 4\.0 are held/);
 });
 
+test('frames that are too large to be denoised joined are told before the start, and may go each by itself', () => {
+  const { recipe } = of();
+  const joined = (width: number) => ({
+    ...recipe,
+    size: { width, height: width / 2, scale: 100 },
+    denoise: { ...recipe.denoise, on: true, neighbours: true },
+  });
+  expect(leftovers(of({ recipe: joined(640) }))).toEqual([]);
+  const [found, ...others] = leftovers(of({ recipe: joined(2048) }));
+  expect([found, others]).toMatchObject([{ code: 'neighbours', stops: true, repair: { words: 'each by itself' } }, []]);
+  expect(found.words).toMatch(
+    /^a frame and those about it take \d\.\d GB to be denoised joined, and at most 1\.5 are$/,
+  );
+  expect(leftovers(of({ recipe: found.repair!.recipe!(joined(2048)) }))).toEqual([]);
+});
+
 test('as many bands as a film is larger than its room', () => {
   const { recipe } = of();
   expect([1, 100, 101, 950].map((bytes) => bandsFor(recipe, bytes, 100))).toEqual([1, 1, 2, 10]);

@@ -12,7 +12,7 @@ import {
   writeFileSync,
   writeSync,
 } from 'node:fs';
-import { totalmem } from 'node:os';
+import { tmpdir, totalmem } from 'node:os';
 import { join } from 'node:path';
 import {
   Film,
@@ -49,6 +49,9 @@ export const frameOfFilm = (film: Film): RenderedFrame => ({
   layer: (name, take) => makeLayer(film, name, take)!,
 });
 
+/** Where a machine keeps bands: on a disk, where the folder for what is temporary may lie in the memory that is too small. */
+export const BANDS = join(existsSync('/var/tmp') ? '/var/tmp' : tmpdir(), 'lantern-bands');
+
 /** Part of the machine's memory that a film may take. */
 const MOST_OF_MEMORY = 0.4;
 
@@ -80,7 +83,7 @@ const bytesOf = (plane: Float32Array) => new Uint8Array(plane.buffer, plane.byte
  * Bands of a frame, kept in a folder layer by layer, since all of them together do not fit into memory. A band whose note lies there is
  * done, whoever rendered it: a process that begins again goes on behind it.
  */
-export class BandFolder implements RenderedFrame {
+class BandFolder implements RenderedFrame {
   private readonly notes: (BandNote | null)[];
   private readonly names: string[];
 
@@ -224,7 +227,7 @@ export async function traceFrame(
 const LONGEST_MS = 7 * 24 * 3600 * 1000;
 
 /** Lets go of bands in a folder that were given up. */
-export function sweepBands(folder: string, now = Date.now()): void {
+export function sweepBands(folder = BANDS, now = Date.now()): void {
   if (!existsSync(folder)) return;
   for (const name of readdirSync(folder)) {
     const path = join(folder, name);

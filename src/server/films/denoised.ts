@@ -1,4 +1,4 @@
-import { blendLayer, isFiltered, isNeeded, neededToBlend, type Strengths } from '@/core/denoise';
+import { blendLayer, isFiltered, isNeeded, MOST_DENOISED_BYTES, neededToBlend, type Strengths } from '@/core/denoise';
 import { type FilmLayers, type FilmSpec, LAYER, noiseOfLayers } from '@/core/film';
 import type { Display } from '@/core/image';
 import type { Noise } from '@/core/stats';
@@ -9,15 +9,12 @@ import { layersOf } from '../db/trials';
 import { putStream } from '../storage/blobs';
 import { type LayerPlace, readLayers } from './open';
 
-/** Bytes of layers that denoising goes by, whose copies and results it holds in memory as well. */
-const MOST_BYTES = 1.5e9;
-
 /** Why a film cannot be denoised for its size; null where it can. */
 export function tooLarge(layers: readonly { name: string; bytes: number }[]): string | null {
   const bytes = layers.filter((l) => isNeeded(l.name)).reduce((sum, l) => sum + l.bytes, 0);
-  if (bytes <= MOST_BYTES) return null;
+  if (bytes <= MOST_DENOISED_BYTES) return null;
   const gigabytes = (n: number) => (n / 1e9).toFixed(1);
-  return `its parts take ${gigabytes(bytes)} GB, and at most ${gigabytes(MOST_BYTES)} GB are denoised: render fewer parts, or a region`;
+  return `its parts take ${gigabytes(bytes)} GB, and at most ${gigabytes(MOST_DENOISED_BYTES)} GB are denoised: render fewer parts, or a region`;
 }
 
 /** A stored film with what denoising needs of it, of the layers that it is known to have; null when it is not there. */

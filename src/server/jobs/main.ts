@@ -20,7 +20,6 @@ import { buildMark } from './mark';
 import { serveMovies } from './movies';
 import { servePlacing } from './place';
 import { type TrialJob, TrialQueue } from './queue';
-import { BANDS } from './render-film';
 import { logSamples } from './samples';
 import { Studio } from './studio';
 import { TrialRunner } from './trial';
@@ -61,7 +60,7 @@ async function work(): Promise<void> {
     await purgeRemoved(sql, KEPT_AFTER_REMOVAL_MINUTES);
   };
   const sweep = async () => {
-    sweepBands(BANDS);
+    sweepBands();
     await sweepBlobs(sql, KEPT_UNUSED_DAYS).catch(() => {});
   };
   await patiently(closing.signal, seen);

@@ -1,11 +1,10 @@
-import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Film, makeSpec } from '@/core/film';
 import { displayOf } from '@/core/image';
 import { type Outputs, variantOf } from '@/core/outputs';
 import type { Recipe } from '@/core/recipe';
 import type { Camera, Scene } from '@/core/scene';
-import { type FramePart, type RenderedFrame, type Spent, traceFrame } from '@/render/node/rendered-frame';
+import { BANDS, type FramePart, type RenderedFrame, type Spent, traceFrame } from '@/render/node/rendered-frame';
 import type { RenderPool } from '@/render/pool/pool';
 import { patiently } from '../db/away';
 import type { Sql } from '../db/connection';
@@ -174,9 +173,6 @@ async function trace(
     host.signal.removeEventListener('abort', interrupt);
   }
 }
-
-/** Where a machine keeps the bands of a frame that does not fit into its memory. */
-export const BANDS = join(tmpdir(), 'lantern-bands');
 
 /**
  * Renders a film to its end or its stop, measures and keeps it; one that does not fit into this machine's memory in bands, to the same bits. Goes on from a

@@ -13,6 +13,7 @@ import { withSetting } from '@/core/recipe';
 import { manifestSchema, verifyFiles } from '@/core/runs';
 import { fileHash } from '@/node/folder';
 import { nodeInflate } from '@/node/zlib';
+import { BANDS } from '@/render/node/rendered-frame';
 import { spawnInline } from '@/render/pool/spawn-inline';
 import type { Sql } from '../db/connection';
 import { waitingFiles } from '../db/run-files';
@@ -25,7 +26,6 @@ import { againOf, roomFor, startRun } from '../http/runs';
 import { seedShot, smallRecipe, smallScene, testDatabase } from '../testing';
 import { placeFile, writeManifest } from './place';
 import { sendingQueue, type TrialQueue } from './queue';
-import { BANDS } from './render-film';
 import { testRunner, testStudio } from './testing';
 import { TrialRunner } from './trial';
 

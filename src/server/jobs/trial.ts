@@ -113,13 +113,14 @@ export class TrialRunner {
   /** Waits until the next frame is being traced, or for a moment: measuring and packing on this thread would keep it from that. */
   private letNextBy(signal: AbortSignal): Promise<void> {
     return new Promise((resolve) => {
-      const timer = setTimeout(resolve, NEXT_MS);
       const go = () => {
         clearTimeout(timer);
+        signal.removeEventListener('abort', go);
         resolve();
       };
+      const timer = setTimeout(go, NEXT_MS);
       this.waiting.push(go);
-      signal.addEventListener('abort', go, { once: true });
+      signal.addEventListener('abort', go);
     });
   }
 
