@@ -174,7 +174,7 @@ function Cell({ row, isShown }: { row: RunFrame; isShown: boolean }) {
         ) : row.state === 'rendering' ? (
           <span className="num">{Math.round(row.fraction * 100)} %</span>
         ) : (
-          STATE_WORDS[row.state]
+          <span className="px-1.5 text-center">{STATE_WORDS[row.state]}</span>
         )}
       </span>
       <span className="num flex h-4 shrink-0 justify-between px-0.5 text-[10.5px] leading-4">

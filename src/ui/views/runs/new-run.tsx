@@ -153,7 +153,7 @@ export function NewRun() {
           words="by"
           tip="The recipe of the shot as it stands: it is frozen when the run starts. It is edited in Tune."
         >
-          <Word className="num -ml-1.5" onClick={() => useDesk.getState().set({ view: 'tune' })}>
+          <Word className="num -ml-1.5 text-left" onClick={() => useDesk.getState().set({ view: 'tune' })}>
             {recipeWords(recipe)} · {cameraMin === cameraMax ? cameraMax : `${cameraMin}–${cameraMax}`} samples
             {stopNoise > 0 ? ` to ${stopNoise} %` : ''}
           </Word>

@@ -12,5 +12,5 @@ test('a run’s recipe says how its frames are denoised', () => {
     );
   expect(words(false, true)).toBe('Night · 640×360');
   expect(words(true, false)).toBe('Night · 640×360 · denoised');
-  expect(words(true, true)).toBe('Night · 640×360 · denoised, frames joined');
+  expect(words(true, true)).toBe('Night · 640×360 · denoised, joined');
 });

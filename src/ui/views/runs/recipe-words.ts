@@ -4,6 +4,6 @@ import { frameOf, type Recipe } from '@/core/recipe';
 export function recipeWords(recipe: Recipe): string {
   const { name, denoise } = recipe;
   const { width, height } = frameOf(recipe);
-  const cleaned = denoise.on ? (denoise.neighbours ? [' · denoised, frames joined'] : [' · denoised']) : [];
+  const cleaned = denoise.on ? (denoise.neighbours ? [' · denoised, joined'] : [' · denoised']) : [];
   return [`${name} · ${width}×${height}`, ...cleaned].join('');
 }
