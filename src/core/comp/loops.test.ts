@@ -103,19 +103,27 @@ test('what lies below a change is kept, and the picture is what it is made anew,
   );
 });
 
-test('a blur is near a Gauss: by weights where it is narrow, by boxes with its variance where it is wide', () => {
-  const [w, h] = [121, 97];
-  for (const sigma of [1.2, 2.5, 4, 9]) {
+test('a blur is near a Gauss: by weights where it is narrow, by boxes with its variance where it is wide, of halves where it is wider', () => {
+  const [w, h] = [241, 197];
+  for (const [sigma, x0, y0] of [
+    [1.2, 60, 48],
+    [2.5, 60, 48],
+    [4, 61, 48],
+    [9, 120, 97],
+    [16, 121, 98],
+    [16, 122, 99],
+  ]) {
     const spot = new Float32Array(w * h);
-    spot[48 * w + 60] = 1;
-    const [got] = blurred([spot], w, h, sigma, 'nothing');
+    spot[y0 * w + x0] = 1;
+    const got = blurred(spot, w, h, [{ sigma, share: 1 }], 'nothing');
     const gauss = (d: number) => Math.exp(-(d * d) / (2 * sigma * sigma)) / (Math.sqrt(2 * Math.PI) * sigma);
     const peak = gauss(0) ** 2;
     let most = 0;
     for (let y = 0; y < h; y++)
-      for (let x = 0; x < w; x++) most = Math.max(most, Math.abs(got[y * w + x] - gauss(x - 60) * gauss(y - 48)));
+      for (let x = 0; x < w; x++) most = Math.max(most, Math.abs(got[y * w + x] - gauss(x - x0) * gauss(y - y0)));
     expect(most / peak).toBeLessThan(sigma < 2.5 ? 0.005 : 0.08);
-    const moment = got.reduce((s, v, i) => s + v * ((i % w) - 60) ** 2, 0);
+    const moment = got.reduce((s, v, i) => s + v * ((i % w) - x0) ** 2, 0);
+    expect(got.reduce((s, v, i) => s + v * (Math.floor(i / w) - y0), 0)).toBeCloseTo(0, 3);
     expect(moment / (sigma * sigma)).toBeCloseTo(1, 2);
     expect(got.reduce((s, v) => s + v, 0)).toBeCloseTo(1, 3);
   }

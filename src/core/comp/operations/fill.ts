@@ -46,7 +46,8 @@ export function filled(
   const less = halved(known, width, height, w);
   const small = planes.map((p) => halved(p, width, height, w));
   // What is known of four pixels together fills one: no surer than wholly.
-  for (const s of small) for (let j = 0; j < s.length; j++) if (less[j] > 1) s[j] /= less[j];
+  const part = less.map((k) => (k > 1 ? 1 / k : 1));
+  for (const s of small) for (let j = 0; j < s.length; j++) s[j] *= part[j];
   for (let j = 0; j < less.length; j++) if (less[j] > 1) less[j] = 1;
   const coarse = filled(small, less, w, h);
   planes.forEach((p, c) => {

@@ -153,21 +153,32 @@ function slicesOf(depth: Float32Array, lens: Lens, width: number, height: number
   const middle = MOST_SLICES + 2;
   const found = Array.from({ length: 2 * middle }, () => ({ sum: 0, count: 0, x0: width, y0: height, x1: 0, y1: 0 }));
   const of = new Uint8Array(depth.length);
-  for (let y = 0, i = 0; y < height; y++)
-    for (let x = 0; x < width; x++, i++) {
-      const r = signed[i];
-      const size = r < 0 ? -r : r;
-      const steps = size < SHARP ? 0 : 1 + Math.floor((size - SHARP) / step);
-      const n = r < 0 ? middle - steps : middle + steps;
-      of[i] = n;
+  for (let y = 0; y < height; y++) {
+    const row = y * width;
+    for (let x = 0; x < width; ) {
+      // Neighbours that are of one slice are noted together.
+      const first = x;
+      let n = -1;
+      let sum = 0;
+      for (; x < width; x++) {
+        const r = signed[row + x];
+        const size = r < 0 ? -r : r;
+        const steps = size < SHARP ? 0 : 1 + Math.floor((size - SHARP) / step);
+        const its = r < 0 ? middle - steps : middle + steps;
+        if (n < 0) n = its;
+        else if (its !== n) break;
+        of[row + x] = n;
+        sum += size;
+      }
       const own = found[n];
-      own.sum += size;
-      own.count++;
-      if (x < own.x0) own.x0 = x;
-      if (x >= own.x1) own.x1 = x + 1;
-      if (y < own.y0) own.y0 = y;
+      own.sum += sum;
+      own.count += x - first;
+      own.x0 = Math.min(own.x0, first);
+      own.x1 = Math.max(own.x1, x);
+      own.y0 = Math.min(own.y0, y);
       own.y1 = y + 1;
     }
+  }
   const place = new Uint8Array(found.length);
   const slices = found.flatMap(({ sum, count, x0, y0, x1, y1 }, n): Slice[] =>
     count === 0 ? [] : [{ radius: n === middle ? 0 : sum / count, isNear: n > middle, box: { x0, y0, x1, y1 } }],

@@ -25,17 +25,12 @@ export function glow(
 ): Picture {
   if (amount === 0) return p;
   const { width, height, planes } = p;
-  const light = [planes[0], planes[1], planes[2]];
-  const bright = above > 0 ? light.map((plane) => beyond(plane, above)) : light;
-  const out = light.map((plane) => plane.slice());
-  for (const [size, share] of KERNELS) {
-    const sigma = size * radius * height;
-    const soft = sigma > 0 ? blurred(bright, width, height, sigma, 'nothing') : bright;
-    const k = amount * share;
-    out.forEach((o, c) => {
-      const s = soft[c];
-      for (let i = 0; i < o.length; i++) o[i] += k * s[i];
-    });
-  }
-  return relit(p, [out[0], out[1], out[2]]);
+  const kernels = KERNELS.map(([size, share]) => ({ sigma: size * radius * height, share: amount * share }));
+  const glowing = (c: 0 | 1 | 2) => {
+    const plane = planes[c];
+    const out = blurred(above > 0 ? beyond(plane, above) : plane, width, height, kernels, 'nothing');
+    for (let i = 0; i < out.length; i++) out[i] += plane[i];
+    return out;
+  };
+  return relit(p, [glowing(0), glowing(1), glowing(2)]);
 }

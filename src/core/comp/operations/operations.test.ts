@@ -114,7 +114,7 @@ test('a blur keeps even light everywhere, and all light away from the edges', ()
     });
   const spot = new Float32Array(WIDTH * HEIGHT);
   spot[16 * WIDTH + 24] = 100;
-  const [soft] = blurred([spot], WIDTH, HEIGHT, 2.5, 'nothing');
+  const soft = blurred(spot, WIDTH, HEIGHT, [{ sigma: 2.5, share: 1 }], 'nothing');
   expect(sum(soft)).toBeCloseTo(100, 3);
   // The second moment of what was a point is the variance of the Gauss.
   const moment = soft.reduce((s, v, i) => s + v * ((i % WIDTH) - 24) ** 2, 0) / 100;
