@@ -249,8 +249,16 @@ test('all of it is there after a reload; entries are switched, moved and taken b
   await page.mouse.move(from.x + 4, from.y + 4);
   await page.mouse.down();
   await page.mouse.move(from.x + 10, from.y + 40, { steps: 4 });
-  const to = (await target.boundingBox())!;
-  await page.mouse.move(to.x + 4, to.y + 4, { steps: 6 });
+  // The line where it would drop follows the hand, wherever the row has gone meanwhile.
+  const under = page.getByTestId('entry').filter({ has: target });
+  await expect
+    .poll(async () => {
+      const to = (await target.boundingBox())!;
+      await page.mouse.move(to.x + 5, to.y + 5);
+      await page.mouse.move(to.x + 4, to.y + 4);
+      return under.getAttribute('class');
+    })
+    .toContain('border-t-2');
   await page.mouse.up();
   const isAbove = (texts: string[]) =>
     texts.findIndex((t) => t.includes('Light by')) - texts.findIndex((t) => t.includes('Look table'));

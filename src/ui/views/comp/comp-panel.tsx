@@ -1,6 +1,6 @@
 'use client';
 
-import { DndContext, PointerSensor, pointerWithin, useSensor, useSensors } from '@dnd-kit/core';
+import { DndContext, MeasuringStrategy, PointerSensor, pointerWithin, useSensor, useSensors } from '@dnd-kit/core';
 import type { Path, Place } from '@/core/comp';
 import { Plain, Primary, Tip, Word } from '../../parts/controls';
 import { useDesk } from '../../state/desk-store';
@@ -96,6 +96,8 @@ function Filled({ stacked }: { stacked: Stacked }) {
       <DndContext
         sensors={sensors}
         collisionDetection={pointerWithin}
+        // Rows grow when something is measured of the stack, also while one is dragged.
+        measuring={{ droppable: { strategy: MeasuringStrategy.Always } }}
         onDragEnd={({ active, over }) => {
           const path = active.data.current?.path as Path | undefined;
           const to = over?.data.current?.place as Place | undefined;
