@@ -18,6 +18,7 @@ module.exports = {
   transformIgnorePatterns: [
     '/node_modules/(?!(d3|d3-[^/]+|internmap|delaunator|robust-predicates|@gltf-transform|property-graph|pg-boss|serialize-error|non-error|fast-png|iobuffer|pako|fflate|tiff|three)/)',
   ],
+  setupFilesAfterEnv: ['<rootDir>/jest.setup.cjs'],
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
   // Looking globals up in a test's own context is slow; these are handed to every file.
   sandboxInjectedGlobals: [
