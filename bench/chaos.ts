@@ -165,11 +165,22 @@ function keepWorker(n: number): void {
   others.set(n, other);
 }
 
+/** Frames as they are rendered, and denoised joined with those beside them, which wait for each other. */
+const KINDS_OF_RUN = { rendered: false, joined: true };
+type KindOfRun = keyof typeof KINDS_OF_RUN;
+const RUNS = Object.keys(KINDS_OF_RUN) as KindOfRun[];
+
 /** Starts a run of 24 small frames of a shot; its identifier. */
-async function startRun(shot: string): Promise<string> {
+async function startRun(shot: string, kind: KindOfRun): Promise<string> {
   const { value } = await ask(`/api/shots/${shot}`);
   const { recipe, version } = value.draft;
-  const small = { ...recipe, size: { ...recipe.size, scale: 12 }, sampling: { ...recipe.sampling, cameraMax: 64 } };
+  const isJoined = KINDS_OF_RUN[kind];
+  const small = {
+    ...recipe,
+    size: { ...recipe.size, scale: 12 },
+    sampling: { ...recipe.sampling, cameraMax: 64 },
+    denoise: { on: isJoined, strength: 100, neighbours: isJoined },
+  };
   await ask(
     `/api/shots/${shot}/draft`,
     sending('PATCH', { recipe: small, by: 'chaos' }, { 'if-match': String(version) }),
@@ -258,7 +269,8 @@ async function main(): Promise<void> {
     const truth = await beauty(first);
     for (let n = 0; n < OTHERS; n++) keepWorker(n);
     const quay = list.shots.find((s: { name: string }) => s.name === 'quay-dawn').id;
-    const run = await startRun(quay);
+    const runs = new Map<KindOfRun, string>();
+    for (const kind of RUNS) runs.set(kind, await startRun(quay, kind));
     let writing = true;
     const writes = write(subject, () => !writing);
     for (let k = 0; k < KILLS; k++) {
@@ -286,11 +298,13 @@ async function main(): Promise<void> {
     }
     for (const id of acknowledged.trials.values()) await settled(id);
     faults = await checked(truth);
-    const files = await delivered(run);
-    const inPeace = await delivered(await startRun(quay));
-    for (const [name, hash] of inPeace)
-      if (files.get(name) !== hash) faults.push(`file ${name} of the run has other bits`);
-    if (files.size !== inPeace.size) faults.push(`${files.size} files of the run, not ${inPeace.size}`);
+    for (const [kind, run] of runs) {
+      const files = await delivered(run);
+      const inPeace = await delivered(await startRun(quay, kind));
+      for (const [name, hash] of inPeace)
+        if (files.get(name) !== hash) faults.push(`file ${name} of the run (${kind}) has other bits`);
+      if (files.size !== inPeace.size) faults.push(`${files.size} files of the run (${kind}), not ${inPeace.size}`);
+    }
     const { value: after } = await ask(`/api/shots/${shot}`);
     if (after.draft.recipe.name !== acknowledged.draft)
       faults.push(`the draft is ${after.draft.recipe.name}, not ${acknowledged.draft}`);
