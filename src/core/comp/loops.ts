@@ -46,8 +46,21 @@ interface Loops {
   ): void;
   weighed(from: number, to: number, stride: number, first: number, last: number, reach: number, weights: number): void;
   turn(from: number, stride: number, width: number, height: number, to: number, tall: number): void;
-  addUp(from: number, to: number, width: number, height: number): void;
-  addRow(sums: number, out: number, width: number, height: number, k: number, left: number, right: number): void;
+  addUp(from: number, to: number, width: number, height: number, pad: number, stride: number): void;
+  gatherShape(
+    sums: number,
+    stride: number,
+    pad: number,
+    shape: number,
+    rows: number,
+    out: number,
+    width: number,
+    height: number,
+    x0: number,
+    y0: number,
+    x1: number,
+    y1: number,
+  ): void;
   over(at: number, by: number, n: number): void;
 }
 

@@ -1,91 +1,55 @@
-// Planes spread by disks.
+// Planes spread by shapes.
+
+const LANE: usize = 16;
+/** Bytes of a row of a shape: which row it is of, and where its ends lie. */
+const SHAPE_ROW: usize = 20;
 
 /**
- * Sums along each row of a plane up to every edge between pixels: width + 1 floats of 64 bits a row.
+ * Sums along each row of a plane, up to every edge between pixels, as the ends of shapes read them: `pad` floats of nothing before each row's, and of its whole
+ * behind. Rows of `stride` bytes.
  */
-export function addUp(from: usize, to: usize, width: u32, height: u32): void {
-  for (let y: u32 = 0; y < height; y++) {
+export function addUp(from: usize, to: usize, width: u32, height: u32, pad: u32, stride: usize): void {
+  for (let y: u32 = 0; y < height; y++, to += stride) {
+    let at = to;
+    for (let x: u32 = 0; x <= pad; x++, at += 4) store<f32>(at, 0);
+    // Added in 64 bits, so that what lies left of a place leaves no trace in it.
     let sum: f64 = 0;
-    store<f64>(to, 0);
-    to += 8;
-    for (let x: u32 = 0; x < width; x++, from += 4, to += 8) {
+    for (let x: u32 = 0; x < width; x++, from += 4, at += 4) {
       sum += <f64>load<f32>(from);
-      store<f64>(to, sum);
+      store<f32>(at, <f32>sum);
     }
+    for (let x: u32 = 0; x < pad; x++, at += 4) store<f32>(at, <f32>sum);
   }
 }
 
-// @ts-expect-error: a decorator of AssemblyScript
-@inline
-function between(row: usize, left: f64, right: f64, width: f64): f32 {
-  const l = max<f64>(0, left);
-  const r = min(width, right);
-  // A row that has ended on either side.
-  if (l >= r) return 0;
-  const i = min(width - 1, floor(l));
-  const j = min(width - 1, floor(r));
-  const a = row + (<usize>i << 3);
-  const b = row + (<usize>j << 3);
-  const low = load<f64>(a);
-  const high = load<f64>(b);
-  return <f32>(high + (r - j) * (load<f64>(b, 8) - high) - low - (l - i) * (load<f64>(a, 8) - low));
-}
-
 /**
- * Adds one row of a shape, `k` rows away, to a plane: what sums along rows come to from `left` to `right` of each pixel's middle. Beyond the plane there is nothing.
+ * What lies within a shape about each pixel from (x0, y0) up to (x1, y1), by sums along rows; beyond the plane there is nothing. A row of the shape, `rows` of
+ * them, is: which row from the pixel's (i32), the first edge that it reads at its left and at its right (i32, from that of the pixel), and how far beyond those it
+ * begins and ends (f32). `out` has rows of `width` floats; up to three pixels behind x1 are written too.
  */
-export function addRow(
-  sums: usize,
-  out: usize,
-  width: u32,
-  height: u32,
-  k: i32,
-  left: f64,
-  right: f64,
+export function gatherShape(
+  sums: usize, stride: usize, pad: u32, shape: usize, rows: u32, out: usize, width: u32, height: i32,
+  x0: u32, y0: i32, x1: u32, y1: i32,
 ): void {
-  const stride = (<usize>width + 1) << 3;
-  const first = max(0, -k);
-  const last = min(<i32>height, <i32>height - k);
-  const l: f64 = 0.5 + left;
-  const r: f64 = 0.5 + right;
-  const w = <f64>width;
-  const lowFrom = floor(l);
-  const highFrom = floor(r);
-  const p = f64x2.splat(l - lowFrom);
-  const q = f64x2.splat(r - highFrom);
-  // Columns whose row lies within the plane, edges and all: those are gone through four at once.
-  const inner = <i32>max<f64>(0, -lowFrom);
-  const outer = <i32>min(w, w - highFrom - 1);
-  for (let y = first; y < last; y++) {
-    const row = sums + <usize>(y + k) * stride;
-    const o = out + ((<usize>y * width) << 2);
-    let x: i32 = 0;
-    for (; x < min(inner, <i32>width); x++) {
-      const at = o + (<usize>x << 2);
-      store<f32>(at, load<f32>(at) + between(row, <f64>x + l, <f64>x + r, w));
-    }
-    for (; x + 4 <= outer; x += 4) {
-      const a = row + (<usize>(x + <i32>lowFrom) << 3);
-      const b = row + (<usize>(x + <i32>highFrom) << 3);
-      const at = o + (<usize>x << 2);
-      const low = v128.load(a);
-      const high = v128.load(b);
-      const one = f64x2.sub(
-        f64x2.sub(f64x2.add(high, f64x2.mul(q, f64x2.sub(v128.load(b, 8), high))), low),
-        f64x2.mul(p, f64x2.sub(v128.load(a, 8), low)),
-      );
-      const low2 = v128.load(a, 16);
-      const high2 = v128.load(b, 16);
-      const two = f64x2.sub(
-        f64x2.sub(f64x2.add(high2, f64x2.mul(q, f64x2.sub(v128.load(b, 24), high2))), low2),
-        f64x2.mul(p, f64x2.sub(v128.load(a, 24), low2)),
-      );
-      const four = v128.shuffle<f32>(f32x4.demote_f64x2_zero(one), f32x4.demote_f64x2_zero(two), 0, 1, 4, 5);
-      v128.store(at, f32x4.add(v128.load(at), four));
-    }
-    for (; x < <i32>width; x++) {
-      const at = o + (<usize>x << 2);
-      store<f32>(at, load<f32>(at) + between(row, <f64>x + l, <f64>x + r, w));
+  const last = shape + <usize>rows * SHAPE_ROW;
+  for (let y = y0; y < y1; y++) {
+    let at = out + ((<usize>y * <usize>width + <usize>x0) << 2);
+    let row = sums + <usize>y * stride + (<usize>(pad + x0) << 2);
+    for (let x = x0; x < x1; x += 4, at += LANE, row += LANE) {
+      let sum = f32x4.splat(0);
+      for (let s = shape; s < last; s += SHAPE_ROW) {
+        const k = y + load<i32>(s);
+        if (k < 0 || k >= height) continue;
+        const own = row + <usize>load<i32>(s) * stride;
+        const a = own + (<usize>load<i32>(s, 4) << 2);
+        const b = own + (<usize>load<i32>(s, 8) << 2);
+        const low = v128.load(a);
+        const high = v128.load(b);
+        const begins = f32x4.add(low, f32x4.mul(v128.load32_splat(s, 12), f32x4.sub(v128.load(a, 4), low)));
+        const ends = f32x4.add(high, f32x4.mul(v128.load32_splat(s, 16), f32x4.sub(v128.load(b, 4), high)));
+        sum = f32x4.add(sum, f32x4.sub(ends, begins));
+      }
+      v128.store(at, sum);
     }
   }
 }
@@ -93,5 +57,5 @@ export function addRow(
 /** Every float of a plane over that of another. */
 export function over(at: usize, by: usize, n: u32): void {
   const end = at + (<usize>n << 2);
-  for (; at < end; at += 4, by += 4) store<f32>(at, load<f32>(at) / load<f32>(by));
+  for (; at < end; at += LANE, by += LANE) v128.store(at, f32x4.div(v128.load(at), v128.load(by)));
 }

@@ -3,7 +3,7 @@
 export { blend, join } from './joins';
 export { gain, lead, saturate, scale, times, veil, weigh } from './tones';
 export { box, turn, weighed } from './boxes';
-export { addRow, addUp, over } from './disks';
+export { addUp, gatherShape, over } from './disks';
 
 /** Where memory begins that no loop keeps anything in. */
 export function freeFrom(): usize {

@@ -84,6 +84,9 @@ function polygonRows(radius: number, corners: number, turn: number): RowOf {
   };
 }
 
+/** Bytes of a row of a shape, as the loops take it. */
+const SHAPE_ROW = 20;
+
 /**
  * Planes spread by a shape whose weights sum to 1, its edges in parts of pixels along rows. Beyond the planes' edge it is as what of the shape lies within, so that
  * even planes stay even.
@@ -97,27 +100,48 @@ function spread(
 ): Float32Array[] {
   const size = width * height;
   const reach = Math.floor(radius);
-  const sumBytes = (width + 1) * height * 8;
-  const own = room(size * 4, size * 4, size * 4, sumBytes);
-  const [plane, out, areas, sums] = own.at;
+  const pad = Math.ceil(radius) + 4;
+  const stride = (width + 1 + 2 * pad) * 4;
+  const own = room(size * 4, size * 4, size * 4, stride * height, (2 * reach + 1) * SHAPE_ROW);
+  const [plane, out, areas, sums, shape] = own.at;
   const { loops, memory } = own;
   const floats = (at: number) => new Float32Array(memory, at, size);
-  /** The shape, row by row, over sums along rows. */
-  const lay = (into: number) => {
-    floats(into).fill(0);
-    for (let k = -reach; k <= reach; k++) {
-      // Light goes out from a pixel by the shape, and so comes in by what mirrors it.
-      const row = rowOf(-k);
-      if (row) loops.addRow(sums, into, width, height, k, -row[1], -row[0]);
-    }
+  const view = new DataView(memory, shape);
+  let rows = 0;
+  let area = 0;
+  for (let k = -reach; k <= reach; k++) {
+    // Light goes out from a pixel by the shape, and so comes in by what mirrors it.
+    const row = rowOf(-k);
+    if (!row) continue;
+    const [left, right] = [0.5 - row[1], 0.5 - row[0]];
+    const at = rows++ * SHAPE_ROW;
+    view.setInt32(at, k, true);
+    view.setInt32(at + 4, Math.floor(left), true);
+    view.setInt32(at + 8, Math.floor(right), true);
+    view.setFloat32(at + 12, left - Math.floor(left), true);
+    view.setFloat32(at + 16, right - Math.floor(right), true);
+    area += right - left;
+  }
+  const lay = (into: number, x0: number, y0: number, x1: number, y1: number) => {
+    if (x0 < x1 && y0 < y1) loops.gatherShape(sums, stride, pad, shape, rows, into, width, height, x0, y0, x1, y1);
   };
   floats(plane).fill(1);
-  loops.addUp(plane, sums, width, height);
-  lay(areas);
+  loops.addUp(plane, sums, width, height, pad, stride);
+  // Only near the edges of the planes is less than the whole shape within; rows are gone through four pixels at a time.
+  const [inX, inY] = [4 * Math.ceil((reach + 2) / 4), reach + 1];
+  const [outX, outY] = [4 * Math.floor((width - reach - 2) / 4), height - reach - 1];
+  if (inX < outX && inY < outY) {
+    floats(areas).fill(area);
+    lay(areas, 0, 0, width, inY);
+    // What is written behind a row's end is the beginning of the next, which so comes after it.
+    for (let y = inY; y < outY; y++) lay(areas, outX, y, width, y + 1);
+    lay(areas, 0, inY, inX, outY);
+    lay(areas, 0, outY, width, height);
+  } else lay(areas, 0, 0, width, height);
   return planes.map((values) => {
     floats(plane).set(values);
-    loops.addUp(plane, sums, width, height);
-    lay(out);
+    loops.addUp(plane, sums, width, height, pad, stride);
+    lay(out, 0, 0, width, height);
     loops.over(out, areas, size);
     return floats(out).slice();
   });
