@@ -28,6 +28,8 @@ export interface StackTimes {
   /** Twelve layers with masks and a grade, and the same by the plain reading of a stack. */
   layersMs: number;
   plainMs: number;
+  /** Copying what those layers hold, and nothing else. */
+  copyMs: number;
   /** A number of the topmost entry changed, and the picture thinned as it is while it is dragged. */
   againMs: number;
   thinnedMs: number;
@@ -99,6 +101,7 @@ export async function measureStacks(): Promise<StackTimes> {
   let stops = 0;
   memo.evaluate(twelve(0), sources);
   const [w, h] = [WIDTH >> 1, HEIGHT >> 1];
+  const scratch = new Float32Array(SIZE);
   const less = (p: Float32Array) => p.subarray(0, w * h);
   const thin = (p: Picture): Picture => ({
     width: w,
@@ -116,6 +119,9 @@ export async function measureStacks(): Promise<StackTimes> {
   return {
     layersMs: time(() => evaluate(twelve(0.2), sources)),
     plainMs: time(() => evaluatePlainly(twelve(0.2), sources)),
+    copyMs: time(() => {
+      for (const { planes } of pictures) for (const p of planes) scratch.set(p);
+    }),
     againMs: time(() => {
       stops += 0.1;
       return memo.evaluate(twelve(stops), sources);
