@@ -135,6 +135,48 @@ test('a packed shot is delivered by its own recipe and outputs, denoised, with w
   expect([plain.code, JSON.parse(plain.out).samples]).toEqual([0, 32 * 18 * 4]);
 });
 
+test('frames that are joined with those beside them come out as three films that are denoised together, alone again too', async () => {
+  const quay = ['quay-dawn', '--size', '48x27', '--recipe', 'Sketch'];
+  const even = ['sampling.cameraMin=4', 'sampling.cameraMax=4', 'sampling.adapt=even', 'sampling.stopNoise=0'];
+  const joined = ['film.guides=true', 'film.features=["alpha","depth","normal","albedo","motion"]', 'film.ledger=off'];
+  const set = [...even, ...joined];
+  writeFileSync(
+    at('light.json'),
+    JSON.stringify({ list: [{ id: 'a', name: 'main', layers: ['beauty'], depth: 'float' }] }),
+  );
+  const neighbours = ['denoise.on=true', 'denoise.neighbours=true'];
+  const run = ['run', ...quay, '--outputs', at('light.json'), '--frames', '19-21', '--set', ...set, ...neighbours];
+  const dir = at('joined');
+  const told = lantern(...run, '--out', dir, '--json', '-');
+  expect([told.code, JSON.parse(told.out)]).toMatchObject([0, { complete: true, rendered: 3, files: 3 }]);
+  for (const frame of [19, 20, 21])
+    lantern(
+      'render',
+      ...quay,
+      '--frame',
+      String(frame),
+      '--depth',
+      'float',
+      '--set',
+      ...set,
+      '--out',
+      at(`q${frame}.exr`),
+    );
+  const beside = ['--before', at('q19.exr'), '--after', at('q21.exr')];
+  expect(lantern('denoise', at('q20.exr'), ...beside, '--out', at('clean.exr')).code).toBe(0);
+  const middle = join(dir, 'quay-dawn_main_01.0020.exr');
+  const isSame = (a: string, b: string) => execFileSync('oiiotool', [a, b, '--diff'], { encoding: 'utf8' });
+  execFileSync('oiiotool', [at('clean.exr'), '--ch', 'R,G,B', '-o', at('own.exr')]);
+  execFileSync('oiiotool', [middle, '--ch', 'R,G,B', '-o', at('delivered.exr')]);
+  expect(isSame(at('own.exr'), at('delivered.exr'))).toMatch(/PASS/);
+  // Gone, it takes the frames beside it once more, and comes to the same bytes.
+  const before = sha256(readFileSync(middle));
+  unlinkSync(middle);
+  expect(JSON.parse(lantern(...run, '--out', dir, '--missing', '--json', '-').out)).toMatchObject({ rendered: 1 });
+  expect(sha256(readFileSync(middle))).toBe(before);
+  expect(await refusal(...run, '--out', dir, '--job', at('never.json'))).toMatch(/denoise\.neighbours=false/);
+});
+
 test('a job for other queues: a task a frame beside each other, then one that gathers to what one process delivers', () => {
   const run = (...more: string[]) => lantern('run', at('rock.tar'), '--frames', '1-3x2', ...more);
   expect(run('--out', at('parted'), '--job', at('job.json')).code).toBe(0);

@@ -2,6 +2,7 @@ import { rmSync } from 'node:fs';
 import { availableParallelism, hostname } from 'node:os';
 import { basename, extname, join } from 'node:path';
 import { layersNamed } from '@/core/cut';
+import { layerNames, makeSpec } from '@/core/film';
 import { displayOf } from '@/core/image';
 import { canonicalJson, parseRecipe, type Recipe, RecipeError } from '@/core/recipe';
 import {
@@ -25,16 +26,17 @@ import { hashed, namesIn, writeWhole } from '@/node/folder';
 import { sha256 } from '@/node/hash';
 import { nodeInflate } from '@/node/zlib';
 import { compFile, compFrame } from '@/render/node/comp-frame';
-import { denoisedFrame, type Filtering } from '@/render/node/denoised-frame';
+import { denoisedFrame, type Filtering, toDenoise } from '@/render/node/denoised-frame';
 import type { FilmOrigin } from '@/render/node/film-exr';
 import { frameFiles, openedFrame } from '@/render/node/frame-files';
-import { BANDS, type RenderedFrame, traceFrame } from '@/render/node/rendered-frame';
+import { BANDS, traceFrame } from '@/render/node/rendered-frame';
 import { compileWasm, spawnNode } from '@/render/node/threads';
 import { RenderPool } from '@/render/pool/pool';
 import { cameraNamed } from '@/render/pool/scenes';
 import { Besides } from '@/render/views/besides';
 import { type Arguments, one, parseArguments, print, UsageError, wholeNumber } from './args';
 import type { Assets } from './assets';
+import { type Ready, type Traced, Waiting, withBeside } from './beside';
 import { framesOf } from './frames';
 import { writeJob } from './job';
 import { bandsOf } from './picture';
@@ -129,7 +131,7 @@ async function planned(args: Arguments, name: string, warnings: Warning[]) {
     date: new Date(),
   };
   const of = { document, recipe, outputs, comp, camera: camera.name, frames, names };
-  for (const { stops, words, code } of leftovers({ ...of, apart: true })) {
+  for (const { stops, words, code } of leftovers(of)) {
     if (stops) throw new UsageError(`${outputsPath ?? name}: ${words}`);
     warnings.push({ code, path: 'run', message: words });
   }
@@ -142,17 +144,15 @@ type Planned = Awaited<ReturnType<typeof planned>>;
 
 /** The files of a frame that was rendered: cut from its film, denoised where its recipe says so, and what the stack makes of it. */
 async function* frameOf(
-  frame: RenderedFrame,
-  origin: FilmOrigin,
-  {
-    of: { outputs, comp },
-    files,
-    filtering,
-    packed,
-  }: Pick<Planned, 'of' | 'packed'> & { files: readonly RunFile[]; filtering: Filtering | null },
+  { task: { files }, traced: { frame }, origin, before, after }: Ready,
+  { of: { outputs, comp }, filtering, packed }: Pick<Planned, 'of' | 'packed'> & { filtering: Filtering | null },
 ): AsyncGenerator<{ file: RunFile; pieces: AsyncIterable<Uint8Array> | Iterable<Uint8Array> }> {
   const opened = openedFrame(frame, origin);
-  const made = await denoisedFrame(frame, origin, filtering);
+  const beside = [
+    ...(before ? [{ film: toDenoise(before.frame), isAfter: false }] : []),
+    ...(after ? [{ film: toDenoise(after.frame), isAfter: true }] : []),
+  ];
+  const made = await denoisedFrame(frame, origin, filtering, beside);
   const plain = files.filter((f) => f.output !== COMP);
   for await (const { file, stream } of frameFiles(opened, origin, outputs, plain, made))
     yield { file, pieces: stream.bytes };
@@ -200,8 +200,17 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
   const filesAt = filesOfRun(of, names);
   const plan = new Map(frames.map((f) => [f, filesAt(f).files]));
   const all = [...plan.values()].flat(2).map((f) => f.name);
+  const joins = (picture: number) => {
+    const { recipe: own } = pictures[picture];
+    const { on, neighbours } = own.denoise;
+    return on && neighbours && layerNames(makeSpec(own, document)).includes('motion');
+  };
   const [isMissing, isPiece] = ['missing', 'piece'].map((flag) => args.options.has(flag));
   const job = one(args, 'job');
+  if ((isPiece || job !== undefined) && pictures.some((_, p) => joins(p)))
+    throw new UsageError(
+      'a task a frame cannot join frames that wait for each other: add --set denoise.neighbours=false',
+    );
   if (job !== undefined) {
     await writeJob(job, args, frames, names.shot);
     print(one(args, 'json') === '-', { job, tasks: frames.length }, `${job}: ${frames.length} frames, a task each\n`);
@@ -227,6 +236,7 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
       .get(frame)!
       .flatMap((files, picture) => (files.every((f) => there.has(f.name)) ? [] : [{ frame, picture, files }])),
   );
+  const tasks = withBeside(todo, frames, joins);
   const write = async (complete: boolean) => {
     manifest.complete = complete;
     const sorted = {
@@ -243,36 +253,42 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
   const bandsDir = join(BANDS, `run-${process.pid}`);
   const teller = progressTeller(process.stderr, process.stderr.isTTY === true);
   const started = performance.now();
+  let traced = 0;
   let done = 0;
-  try {
-    for (const { frame, picture, files } of todo) {
-      const { recipe: own, variant } = pictures[picture];
-      const pool = await pools.of(picture, scene, own, camera, frame);
-      const display = displayOf(camera.exposure, document.look);
-      const traced = await traceFrame(
-        { recipe: own, document, display, folder: bandsDir },
-        async (part, { band, bands }) => {
-          const { film, finished, traceMs } = await pool.render(scene, part, camera, {
-            signal: abort.signal,
-            frame,
-            onProgress: (p) =>
-              teller({
-                fraction: (done + (band + p.fraction) / bands) / todo.length,
-                elapsedMs: performance.now() - started,
-              }),
-          });
-          return { film, finished, spent: { traceMs, calibratedMs: traceMs } };
-        },
-      );
-      if (!traced.finished) break;
-      const { noise } = traced.figures();
-      const { traceMs } = traced.spent;
-      const origin: FilmOrigin = {
-        ...{ scene, sceneHash, camera, frame, recipe: own, recipeHash: sha256(canonicalJson(own)), variant },
-        ...{ noisePercent: noise?.rms ?? null, traceSeconds: traceMs / 1000, version: assets.version },
-      };
+  const trace = async ({ frame, picture, files }: (typeof tasks)[number]): Promise<Traced> => {
+    const { recipe: own, variant } = pictures[picture];
+    const pool = await pools.of(picture, scene, own, camera, frame);
+    const display = displayOf(camera.exposure, document.look);
+    const made = await traceFrame(
+      { recipe: own, document, display, folder: join(bandsDir, `${picture}-${frame}`) },
+      async (part, { band, bands }) => {
+        const { film, finished, traceMs } = await pool.render(scene, part, camera, {
+          signal: abort.signal,
+          frame,
+          onProgress: (p) =>
+            teller({
+              fraction: (traced + (band + p.fraction) / bands) / tasks.length,
+              elapsedMs: performance.now() - started,
+            }),
+        });
+        return { film, finished, spent: { traceMs, calibratedMs: traceMs } };
+      },
+    );
+    traced++;
+    const origin: FilmOrigin = {
+      ...{ scene, sceneHash, camera, frame, recipe: own, recipeHash: sha256(canonicalJson(own)), variant },
+      noisePercent: made.finished ? (made.figures().noise?.rms ?? null) : null,
+      ...{ traceSeconds: made.spent.traceMs / 1000, version: assets.version },
+    };
+    return { task: { frame, picture, files }, traced: made, origin };
+  };
+  const finish = async (ready: Ready) => {
+    const { task, origin, over } = ready;
+    const { frame } = task;
+    const { recipe: own, variant } = pictures[task.picture];
+    if (task.files.length > 0) {
       const filtering = own.denoise.on ? await pools.filtering() : null;
-      for await (const { file, pieces } of frameOf(traced.frame, origin, { of, files, filtering, packed })) {
+      for await (const { file, pieces } of frameOf(ready, { of, filtering, packed })) {
         const told = hashed(pieces);
         await writeWhole(dir, file.name, told.pieces);
         const { bytes, sha256: hash } = told.found();
@@ -282,15 +298,23 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
           { name, output, frame, layers, bytes, sha256: hash },
         ];
       }
-      traced.end();
       const key = canonicalJson(variant);
       manifest.rendered = manifest.rendered.filter((r) => r.frame !== frame || canonicalJson(r.variant) !== key);
       manifest.rendered.push({
-        ...{ frame, variant, noise: noise?.rms ?? null, seconds: traceMs / 1000, machine: hostname() },
+        ...{ frame, variant, noise: origin.noisePercent, seconds: origin.traceSeconds, machine: hostname() },
         rendered: new Date().toISOString(),
       });
       done++;
       await write(done === todo.length);
+    }
+    for (const t of over) t.end();
+  };
+  try {
+    const lines = pictures.map((_, picture) => new Waiting(tasks, picture, joins(picture)));
+    for (const task of tasks) {
+      const own = await trace(task);
+      if (!own.traced.finished) break;
+      for (const ready of lines[task.picture].add(own)) await finish(ready);
     }
   } finally {
     process.removeListener('SIGINT', onSignal);

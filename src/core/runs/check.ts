@@ -36,8 +36,6 @@ export interface Checked {
   names: RunNames;
   /** The stack whose picture is delivered too; null where none is. */
   comp?: RunOf['comp'];
-  /** Whether whoever delivers has one frame at a time, so that none can be joined with those beside it. */
-  apart?: boolean;
 }
 
 /** What puts a finding right: other settings, another scene, other outputs, or another camera. */
@@ -300,13 +298,9 @@ const memory: Look = (checked) =>
   });
 
 const neighbours: Look = (checked) => {
-  const { recipe, apart } = checked;
+  const { recipe } = checked;
   if (!recipe.denoise.on || !recipe.denoise.neighbours) return [];
   const repair = { words: 'each by itself', recipe: set('denoise.neighbours', false) };
-  if (apart)
-    return [
-      asks('neighbours', 'the command line denoises each frame by itself, not joined with those about it', repair),
-    ];
   const most = Math.max(
     ...runPictures(checked).map((p) => {
       const spec = makeSpec(p.recipe, checked.document);

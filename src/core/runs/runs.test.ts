@@ -111,14 +111,6 @@ test('every planted leftover is found, told by what it is about, and gone once i
     ['camera', { camera: 'side' }, /through side, not the shot's own main/],
     ['camera', { camera: 'top' }, /no camera top/],
     [
-      'neighbours',
-      {
-        recipe: withSetting(withSetting(of().recipe, 'denoise.on', true), 'denoise.neighbours', true) as never,
-        apart: true,
-      },
-      /denoises each frame by itself/,
-    ],
-    [
       'unassigned',
       {
         document: {
