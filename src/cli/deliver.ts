@@ -36,7 +36,7 @@ import { cameraNamed } from '@/render/pool/scenes';
 import { Besides } from '@/render/views/besides';
 import { type Arguments, one, parseArguments, print, UsageError, wholeNumber } from './args';
 import type { Assets } from './assets';
-import { type Ready, type Traced, Waiting, withBeside } from './beside';
+import { type Ready, type Task, type Traced, Waiting, withBeside } from './beside';
 import { framesOf } from './frames';
 import { writeJob } from './job';
 import { bandsOf } from './picture';
@@ -255,12 +255,13 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
   const started = performance.now();
   let traced = 0;
   let done = 0;
-  const trace = async ({ frame, picture, files }: (typeof tasks)[number]): Promise<Traced> => {
+  const trace = async ({ frame, picture, files }: Task): Promise<Traced> => {
     const { recipe: own, variant } = pictures[picture];
     const pool = await pools.of(picture, scene, own, camera, frame);
     const display = displayOf(camera.exposure, document.look);
     const made = await traceFrame(
-      { recipe: own, document, display, folder: join(bandsDir, `${picture}-${frame}`) },
+      // The frame before and the one after a frame that is joined are held with it.
+      { recipe: own, document, display, folder: join(bandsDir, `${picture}-${frame}`), films: joins(picture) ? 3 : 1 },
       async (part, { band, bands }) => {
         const { film, finished, traceMs } = await pool.render(scene, part, camera, {
           signal: abort.signal,

@@ -60,9 +60,9 @@ export function roomForFilms(): number {
   return Number(process.env.LANTERN_FILM_BYTES) || Math.min(MOST_FILM_BYTES, totalmem() * MOST_OF_MEMORY);
 }
 
-/** In how many bands a recipe is rendered on this machine. */
-const bandsHere = (recipe: Recipe, document: SceneDocument): number =>
-  bandsFor(recipe, filmBytes(makeSpec(recipe, document)), roomForFilms());
+/** In how many bands a recipe is rendered on this machine, of whose memory so many films take a part each. */
+const bandsHere = (recipe: Recipe, document: SceneDocument, films: number): number =>
+  bandsFor(recipe, filmBytes(makeSpec(recipe, document)), roomForFilms() / films);
 
 /** What tracing took: milliseconds by the clock, and calibrated. */
 export interface Spent {
@@ -193,13 +193,20 @@ export interface TracedFrame {
 
 /**
  * Has a frame traced, in one piece or in as many bands as this machine's memory wants, to the same bits: `tracing` renders the recipe of
- * a part. Bands that are done stay in `folder` until the end, so that whoever takes the frame up again goes on behind them.
+ * a part. Bands that are done stay in `folder` until the end, so that whoever takes the frame up again goes on behind them. `films`: how many such
+ * frames are held at once.
  */
 export async function traceFrame(
-  { recipe, document, display, folder }: { recipe: Recipe; document: SceneDocument; display: Display; folder: string },
+  {
+    recipe,
+    document,
+    display,
+    folder,
+    films = 1,
+  }: { recipe: Recipe; document: SceneDocument; display: Display; folder: string; films?: number },
   tracing: (recipe: Recipe, part: FramePart) => Promise<{ film: Film; finished: boolean; spent: Spent }>,
 ): Promise<TracedFrame> {
-  const bands = bandsHere(recipe, document);
+  const bands = bandsHere(recipe, document, films);
   if (bands === 1) {
     const { film, ...told } = await tracing(recipe, WHOLE);
     return { ...told, frame: frameOfFilm(film), film, figures: () => measureFilm(film, display), end: () => {} };
