@@ -7,13 +7,12 @@ import { numbers } from '@/render/testing';
 
 /**
  * Kills processes of a running product at random while trials, a run, uploads and edits go on, and checks what is left:
- * `npm run chaos -- [kills] [stops]`. Everything that was acknowledged must be there once, every trial must have an end, and
+ * `npm run chaos -- [kills] [stops] [trials]`. Everything that was acknowledged must be there once, every trial must have an end, and
  * films and delivered files must have the bits of those that were left in peace.
  */
-const [KILLS = 60, STOPS = 6] = process.argv.slice(2).map(Number);
+const [KILLS = 60, STOPS = 6, TRIALS = 16] = process.argv.slice(2).map(Number);
 const [PORT, PG_PORT] = ['4196', '5496'];
 const URL_OF = `http://127.0.0.1:${PORT}`;
-const TRIALS = 16;
 const STOP_MS = 20_000;
 const root = resolve(__dirname, '..');
 const data = mkdtempSync(join(tmpdir(), 'lantern-chaos-'));
