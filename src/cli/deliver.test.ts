@@ -178,6 +178,10 @@ test('frames that are joined with those beside them come out as three films that
   Reflect.deleteProperty(process.env, 'LANTERN_FILM_BYTES');
   expect(sha256(readFileSync(middle))).toBe(before);
   expect(await refusal(...run, '--out', dir, '--job', at('never.json'))).toMatch(/denoise\.neighbours=false/);
+  process.env.LANTERN_FILM_BYTES = '300000';
+  const dealt = [...run, 'sampling.adapt=cheapest', 'sampling.stopNoise=2', '--out', at('never')];
+  expect(await refusal(...dealt)).toMatch(/^sampling.adapt cheapest needs the whole frame at once/);
+  Reflect.deleteProperty(process.env, 'LANTERN_FILM_BYTES');
 });
 
 test('a job for other queues: a task a frame beside each other, then one that gathers to what one process delivers', () => {

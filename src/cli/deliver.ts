@@ -21,7 +21,7 @@ import {
   type RunFile,
   runPictures,
 } from '@/core/runs';
-import type { Camera, Scene } from '@/core/scene';
+import type { Camera, Scene, SceneDocument } from '@/core/scene';
 import { hashed, namesIn, writeWhole } from '@/node/folder';
 import { sha256 } from '@/node/hash';
 import { nodeInflate } from '@/node/zlib';
@@ -99,6 +99,13 @@ class Pools {
   }
 }
 
+/** Whether frames of a picture are joined with those beside them: their films must tell how things move. */
+const isJoined = (recipe: Recipe, document: SceneDocument): boolean =>
+  recipe.denoise.on && recipe.denoise.neighbours && layerNames(makeSpec(recipe, document)).includes('motion');
+
+/** Films that are held at once: with a frame that is joined the one before and the one after it. */
+const filmsHeld = (recipe: Recipe, document: SceneDocument): number => (isJoined(recipe, document) ? 3 : 1);
+
 /** What the arguments ask to be delivered. */
 async function planned(args: Arguments, name: string, warnings: Warning[]) {
   const packed = extname(name) === '.tar' ? await loadPackage(name) : null;
@@ -136,7 +143,7 @@ async function planned(args: Arguments, name: string, warnings: Warning[]) {
     warnings.push({ code, path: 'run', message: words });
   }
   const pictures = runPictures(of).map((p) => ({ ...p, recipe: parseRecipe(p.recipe) }));
-  for (const p of pictures) bandsOf(p.recipe, document, {});
+  for (const p of pictures) bandsOf(p.recipe, document, {}, filmsHeld(p.recipe, document));
   return { scene, camera, of, pictures, packed };
 }
 
@@ -200,11 +207,7 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
   const filesAt = filesOfRun(of, names);
   const plan = new Map(frames.map((f) => [f, filesAt(f).files]));
   const all = [...plan.values()].flat(2).map((f) => f.name);
-  const joins = (picture: number) => {
-    const { recipe: own } = pictures[picture];
-    const { on, neighbours } = own.denoise;
-    return on && neighbours && layerNames(makeSpec(own, document)).includes('motion');
-  };
+  const joins = (picture: number) => isJoined(pictures[picture].recipe, document);
   const [isMissing, isPiece] = ['missing', 'piece'].map((flag) => args.options.has(flag));
   const job = one(args, 'job');
   if ((isPiece || job !== undefined) && pictures.some((_, p) => joins(p)))
@@ -260,8 +263,11 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
     const pool = await pools.of(picture, scene, own, camera, frame);
     const display = displayOf(camera.exposure, document.look);
     const made = await traceFrame(
-      // The frame before and the one after a frame that is joined are held with it.
-      { recipe: own, document, display, folder: join(bandsDir, `${picture}-${frame}`), films: joins(picture) ? 3 : 1 },
+      {
+        ...{ recipe: own, document, display },
+        folder: join(bandsDir, `${picture}-${frame}`),
+        films: filmsHeld(own, document),
+      },
       async (part, { band, bands }) => {
         const { film, finished, traceMs } = await pool.render(scene, part, camera, {
           signal: abort.signal,

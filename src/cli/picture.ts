@@ -40,18 +40,22 @@ export interface Launch {
   signal: AbortSignal;
 }
 
-/** In how many bands a recipe's film is rendered. Throws where it cannot be, or lacks layers that are asked for. */
+/**
+ * In how many bands a recipe's film is rendered, where so many of them are held at once. Throws where it cannot be, or lacks layers that are
+ * asked for.
+ */
 export function bandsOf(
   recipe: Recipe,
   document: SceneDocument,
   { bands: asked, layers }: Partial<Pick<Launch, 'bands' | 'layers'>>,
+  films = 1,
 ) {
   const spec = makeSpec(recipe, document);
   if (asked && asked > 1 && dealsOut(recipe))
     throw new UsageError(`--bands ${asked}: sampling.adapt cheapest deals from the whole frame at once`);
   let bands = asked ?? 1;
   try {
-    bands = asked ?? bandsFor(recipe, filmBytes(spec), roomForFilms());
+    bands = asked ?? bandsFor(recipe, filmBytes(spec), roomForFilms() / films);
   } catch (error) {
     throw new UsageError((error as Error).message);
   }
