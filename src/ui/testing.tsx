@@ -62,5 +62,11 @@ export function shown(children: ReactNode, client: FilmClient = new PlayedWorker
   return render(children, { wrapper: around });
 }
 
-/** Lets what was promised, and what waits this long, happen. */
-export const passes = (ms = 20): Promise<void> => act(() => new Promise<void>((done) => setTimeout(done, ms)));
+const TURNS = 10;
+const sleep = (ms: number): Promise<void> => act(() => new Promise<void>((done) => setTimeout(done, ms)));
+
+/** Lets time pass, and what has come due take its turns: on a busy machine all of it may be due at once, one thing by another. */
+export async function passes(ms = 20): Promise<void> {
+  await sleep(ms);
+  for (let turn = 0; turn < TURNS; turn++) await sleep(0);
+}

@@ -1,5 +1,5 @@
 /** @jest-environment <rootDir>/jest.page.cjs */
-import { act, fireEvent, screen, within } from '@testing-library/react';
+import { act, fireEvent, screen, waitFor, within } from '@testing-library/react';
 import type { Run } from '@/contract/run';
 import type { Trial } from '@/contract/trial';
 import { mixOf, NO_MOODS } from '@/core/moods';
@@ -170,12 +170,13 @@ test('the mix is written to the lights in one step, which undo takes back', asyn
   shown(<BalancePanel />, worker.client);
   act(() => void mixed('lamp', { stops: 2 }));
   act(() => void mixed('beam', { on: false }));
-  await passes(200);
-  const asked = worker.asked.find((m) => m.what === 'emitted')!;
-  worker.says({ type: 'answered', id: asked.id, answer: { lamp: [1, 1, 1], beam: [1, 1, 1] } });
-  await passes(20);
+  const question = () => worker.asked.find((m) => m.what === 'emitted');
+  await waitFor(() => expect(question()).toBeDefined());
+  worker.says({ type: 'answered', id: question()!.id, answer: { lamp: [1, 1, 1], beam: [1, 1, 1] } });
+  const write = screen.getByRole('button', { name: 'Write to the lights' });
+  await waitFor(() => expect(write.hasAttribute('disabled')).toBe(false));
   const steps = useHistory.getState().past.length;
-  fireEvent.click(screen.getByRole('button', { name: 'Write to the lights' }));
+  fireEvent.click(write);
   const lights = () => useScene.getState().document!.lights.map(({ stops, on }) => [stops, on]);
   expect(lights()).toEqual([
     [2, true],
