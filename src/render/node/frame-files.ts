@@ -11,11 +11,18 @@ import type { RenderedFrame } from './rendered-frame';
 /** Of what a film says of itself, what depends on when and how fast it was rendered. */
 const OF_THE_MOMENT = ['capDate', 'lantern:seconds'];
 
+const lasting = <T>(attributes: Record<string, T>): Record<string, T> =>
+  Object.fromEntries(Object.entries(attributes).filter(([name]) => !OF_THE_MOMENT.includes(name)));
+
+/** A film that was kept, without what depends on the moment. */
+export const openedKept = ({ parts, read }: OpenedFilm): OpenedFilm => ({
+  parts: parts.map((part) => ({ ...part, attributes: lasting(part.attributes) })),
+  read,
+});
+
 /** A frame that was rendered, opened as a film that is kept. What depends on the moment is not told, so that equal pictures are equal bytes. */
 export function openedFrame(frame: RenderedFrame, origin: FilmOrigin): OpenedFilm {
-  const attributes = Object.fromEntries(
-    Object.entries(attributesOf(origin)).filter(([name]) => !OF_THE_MOMENT.includes(name)),
-  );
+  const attributes = lasting(attributesOf(origin));
   const { spec } = frame;
   const parts = lateFilmParts(layerNames(spec), (name) => frame.layer(name), { ...filmWindows(spec), attributes });
   return { parts, read: async (part) => parts[part].planes() };

@@ -1,5 +1,5 @@
 import { inPage, shownValues } from '@/core/comp';
-import { layersNamed } from '@/core/cut';
+import { layersNamed, type OpenedFilm } from '@/core/cut';
 import { displayOf, encodePng, exposureScale } from '@/core/image';
 import { COMP, filesOfFrame, parseFrames, type RunFile } from '@/core/runs';
 import { nodeInflate } from '@/node/zlib';
@@ -60,7 +60,7 @@ async function filmsIn(sql: Sql, trials: readonly string[]): Promise<Map<string,
 }
 
 /**
- * Packs the files of a frame of a run, denoised where its recipe asks for that, and keeps them until they are put into the run's folder: a worker may be on another machine
+ * Packs the files of a frame of a run, denoised where its recipe asks for that, from `opened` where its film was kept, and keeps them until they are put into the run's folder: a worker may be on another machine
  * than that.
  */
 export async function packFrame(
@@ -68,7 +68,11 @@ export async function packFrame(
   rendered: RenderedFrame,
   origin: FilmOrigin,
   { id, picture, frame }: { id: string; picture: number; frame: number },
-  { filtering, neighbours = [] }: { filtering: Filtering | null; neighbours?: readonly Neighbour[] },
+  {
+    filtering,
+    neighbours = [],
+    opened = openedFrame(rendered, origin),
+  }: { filtering: Filtering | null; neighbours?: readonly Neighbour[]; opened?: OpenedFilm },
 ): Promise<PackedFrame> {
   const run = await runOfFrame(sql, id);
   const { document } = origin.scene;
@@ -84,7 +88,6 @@ export async function packFrame(
   const { recipe, outputs, stack, comp } = run;
   const of = { document, recipe, outputs, comp: comp && { stack, as: comp } };
   const own = filesOfFrame(of, names, frame).files[picture];
-  const opened = openedFrame(rendered, origin);
   const made = await denoisedFrame(rendered, origin, filtering, neighbours);
   const files: PackedFile[] = [];
   const keep = async ({ name, output, layers }: RunFile, bytes: AsyncIterable<Uint8Array> | Iterable<Uint8Array>) => {

@@ -23,11 +23,13 @@ let shot: string;
 let queue: TrialQueue;
 let folder: string;
 const filter = new WebAssembly.Module(readFileSync(join(__dirname, '../../../public/wasm/denoise.wasm')));
-const OUTPUTS = parseOutputs({ list: [{ id: 'a', name: 'main', layers: ['beauty'], depth: 'float' }] });
+const OUTPUTS = parseOutputs({
+  list: [{ id: 'a', name: 'main', layers: ['beauty', 'coverage', 'depth', 'group.*'], depth: 'float' }],
+});
 const joined = parseRecipe({
   ...smallRecipe(2, 16),
   denoise: { on: true, strength: 100, neighbours: true },
-  film: { guides: true },
+  film: { guides: true, features: ['alpha', 'depth', 'normal', 'albedo', 'coverage'] },
 });
 
 beforeAll(async () => {

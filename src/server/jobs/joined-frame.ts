@@ -1,21 +1,25 @@
+import type { OpenedFilm } from '@/core/cut';
+import { isNeeded } from '@/core/denoise';
 import { variantOf } from '@/core/outputs';
 import { canonicalJson } from '@/core/recipe';
 import { sha256 } from '@/node/hash';
 import type { Filtering } from '@/render/node/denoised-frame';
 import type { FilmOrigin } from '@/render/node/film-exr';
+import { openedKept } from '@/render/node/frame-files';
 import type { RenderedFrame } from '@/render/node/rendered-frame';
 import type { Sql } from '../db/connection';
 import type { TrialRow } from '../db/trials';
 import { framesToJoin } from '../films/denoised';
-import { readLayers } from '../films/open';
+import { openFilm, readLayers } from '../films/open';
 import { type PackedFrame, packFrame } from '../films/pack';
 import type { Studio } from './studio';
 
-/** A frame whose film was stored, as it came out of the threads. */
-async function storedFrame(sql: Sql, { film, spec }: TrialRow): Promise<RenderedFrame> {
-  const read = film && spec && (await readLayers(sql, film, () => true));
-  if (!read) throw new Error('the film is not there any more');
-  return { spec, layer: (name) => read.layers.get(name)! };
+/** A frame whose film was stored: as denoising takes it, and as it lies there. */
+async function storedFrame(sql: Sql, { film, spec }: TrialRow): Promise<{ frame: RenderedFrame; opened: OpenedFilm }> {
+  const read = film && spec && (await readLayers(sql, film, isNeeded));
+  const opened = film && (await openFilm(sql, film));
+  if (!read || !opened) throw new Error('the film is not there any more');
+  return { frame: { spec, layer: (name) => read.layers.get(name)! }, opened: openedKept(opened) };
 }
 
 /** Denoises a frame of a run that was traced, joined with those beside it, and packs its files. */
@@ -38,6 +42,8 @@ export async function packJoined(
     version: studio.version,
   };
   const { neighbours } = await framesToJoin(sql, id);
-  const rendered = await storedFrame(sql, trial);
-  return packFrame(sql, rendered, origin, { id: run!.id, picture: run!.picture, frame }, { filtering, neighbours });
+  const stored = await storedFrame(sql, trial);
+  const { opened } = stored;
+  const place = { id: run!.id, picture: run!.picture, frame };
+  return packFrame(sql, stored.frame, origin, place, { filtering, neighbours, opened });
 }
