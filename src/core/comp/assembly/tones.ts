@@ -29,6 +29,15 @@ export function times(at: usize, stride: usize, by: usize, n: u32): void {
   }
 }
 
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function luminance(r: v128, g: v128, b: v128, kr: f32, kg: f32, kb: f32): v128 {
+  return f32x4.add(
+    f32x4.add(f32x4.mul(r, f32x4.splat(kr)), f32x4.mul(g, f32x4.splat(kg))),
+    f32x4.mul(b, f32x4.splat(kb)),
+  );
+}
+
 /** Distance of colours from grey of their luminance, times an amount; kr, kg, kb are the weights of luminance. */
 export function saturate(at: usize, stride: usize, amount: f32, kr: f32, kg: f32, kb: f32, n: u32): void {
   const end = at + (<usize>n << 2);
@@ -37,10 +46,7 @@ export function saturate(at: usize, stride: usize, amount: f32, kr: f32, kg: f32
     const r = v128.load(at);
     const g = v128.load(at + stride);
     const b = v128.load(at + 2 * stride);
-    const y = f32x4.add(
-      f32x4.add(f32x4.mul(r, f32x4.splat(kr)), f32x4.mul(g, f32x4.splat(kg))),
-      f32x4.mul(b, f32x4.splat(kb)),
-    );
+    const y = luminance(r, g, b, kr, kg, kb);
     v128.store(at, f32x4.add(y, f32x4.mul(k, f32x4.sub(r, y))));
     v128.store(at + stride, f32x4.add(y, f32x4.mul(k, f32x4.sub(g, y))));
     v128.store(at + 2 * stride, f32x4.add(y, f32x4.mul(k, f32x4.sub(b, y))));
@@ -141,10 +147,7 @@ export function gain(
     const red = v128.load(at);
     const green = v128.load(at + stride);
     const blue = v128.load(at + 2 * stride);
-    const light = f32x4.add(
-      f32x4.add(f32x4.mul(red, f32x4.splat(kr)), f32x4.mul(green, f32x4.splat(kg))),
-      f32x4.mul(blue, f32x4.splat(kb)),
-    );
+    const light = luminance(red, green, blue, kr, kg, kb);
     const y = f32x4.max(f32x4.div(light, thereOr1(v128.load(at + 3 * stride))), least);
     v128.store(at, f32x4.mul(red, read4(r, y)));
     v128.store(at + stride, f32x4.mul(green, read4(g, y)));
