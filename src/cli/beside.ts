@@ -2,28 +2,39 @@ import type { RunFile } from '@/core/runs';
 import type { FilmOrigin } from '@/render/node/film-exr';
 import type { TracedFrame } from '@/render/node/rendered-frame';
 
-/** A frame of one of a run's pictures that is to be traced; without files, for those beside it alone. */
+/** A frame of one of a run's pictures that is to be traced; without files, for others alone. */
 export interface Task {
   frame: number;
   picture: number;
   files: readonly RunFile[];
 }
 
-/** Tasks in rising order of their frames, and beside those that are joined the frames before and after, as far as the run has them. */
-export function withBeside(
+/**
+ * Tasks with those that they are made of too, as far as the run has them: pictures that the stack takes (`taken`) before the shot's
+ * own, and beside frames that are joined those before and after, in rising order.
+ */
+export function withOthers(
   todo: readonly Task[],
   frames: readonly number[],
   joins: (picture: number) => boolean,
+  taken: readonly number[] = [],
 ): readonly Task[] {
-  if (!todo.some((t) => joins(t.picture))) return todo;
-  const key = (t: Pick<Task, 'frame' | 'picture'>) => `${t.frame} ${t.picture}`;
-  const tasks = new Map(todo.map((t) => [key(t), t]));
-  for (const { frame, picture } of todo.filter((t) => joins(t.picture)))
-    for (const other of [frame - 1, frame + 1]) {
-      const task = { frame: other, picture, files: [] };
-      if (frames.includes(other) && !tasks.has(key(task))) tasks.set(key(task), task);
-    }
-  return [...tasks.values()].sort((a, b) => a.frame - b.frame || a.picture - b.picture);
+  const tasks = new Map<string, Task>();
+  const add = (task: Task) => {
+    const key = `${task.frame} ${task.picture}`;
+    if (frames.includes(task.frame) && !tasks.has(key)) tasks.set(key, task);
+  };
+  for (const task of todo) add(task);
+  for (const { frame, picture } of todo)
+    if (picture === 0) for (const other of taken) add({ frame, picture: other, files: [] });
+  const all = [...tasks.values()];
+  const joined = all.filter((t) => joins(t.picture));
+  for (const { frame, picture } of joined)
+    for (const other of [frame - 1, frame + 1]) add({ frame: other, picture, files: [] });
+  const inTurn = [...new Set(todo.map((t) => t.frame))];
+  const turn = ({ frame }: Task) => (joined.length > 0 ? frame : inTurn.indexOf(frame));
+  const within = ({ picture }: Task) => (taken.length > 0 && picture === 0 ? Number.POSITIVE_INFINITY : picture);
+  return [...tasks.values()].sort((a, b) => turn(a) - turn(b) || within(a) - within(b));
 }
 
 /** A frame that was traced, and what its files say of it. */

@@ -24,8 +24,17 @@ writeFileSync(
 );
 afterAll(() => rmSync(folder, { recursive: true }));
 
+const STACK = {
+  schema: 1,
+  films: { shown: 'A' },
+  entries: [
+    { kind: 'layer', name: 'beauty', source: { from: 'film', film: 'shown', layer: 'beauty', alpha: 'whole' } },
+    { kind: 'operation', name: 'up', operation: { does: 'exposure', stops: 1 } },
+  ],
+};
+
 /** A shot of its own with recipe, outputs and stack, as a server packs it. */
-async function packedShot(path: string): Promise<void> {
+async function packedShot(path: string, more: object = {}): Promise<void> {
   const scene = { ...emptyShot('rock'), frames: { first: 1, last: 3, perSecond: 24 } };
   const shot = {
     schema: 1,
@@ -41,14 +50,7 @@ async function packedShot(path: string): Promise<void> {
     }),
     outputs: { list: [{ id: 'a', name: 'main', layers: ['beauty'], depth: 'float' }] },
     moods: NO_MOODS,
-    stack: {
-      schema: 1,
-      films: { shown: 'A' },
-      entries: [
-        { kind: 'layer', name: 'beauty', source: { from: 'film', film: 'shown', layer: 'beauty', alpha: 'whole' } },
-        { kind: 'operation', name: 'up', operation: { does: 'exposure', stops: 1 } },
-      ],
-    },
+    ...{ stack: STACK, ...more },
   };
   const text = Buffer.from(JSON.stringify(shot));
   const parts: Uint8Array[] = [];
@@ -59,7 +61,27 @@ async function packedShot(path: string): Promise<void> {
   for await (const piece of tarOf(files)) parts.push(piece.slice());
   writeFileSync(path, Buffer.concat(parts));
 }
-beforeAll(() => packedShot(at('rock.tar')));
+const light = (film: string, way: string, opacity: number) => ({
+  kind: 'layer',
+  ...{ way, opacity },
+  source: { from: 'film', film, layer: 'beauty', alpha: 'whole' },
+});
+beforeAll(async () => {
+  await packedShot(at('rock.tar'));
+  await packedShot(at('less.tar'), {
+    outputs: {
+      list: [
+        { id: 'a', name: 'main', layers: ['beauty'], depth: 'float' },
+        { id: 'b', name: 'few', layers: ['beauty'], depth: 'float', variant: { 'sampling.cameraMax': 2 } },
+      ],
+    },
+    stack: {
+      schema: 1,
+      films: { shown: 'A', few: 'variant:few' },
+      entries: [light('shown', 'over', 1), light('few', 'subtract', 1), light('few', 'add', 0.25)],
+    },
+  });
+});
 
 const small = ['--recipe', 'Sketch', '--size', '32x18', '--set', 'sampling.cameraMin=2', 'sampling.cameraMax=4'];
 const frames = ['run', at('rock.tar'), '--outputs', OUTPUTS, '--frames', '1-3x2', ...small];
@@ -133,6 +155,26 @@ test('a packed shot is delivered by its own recipe and outputs, denoised, with w
   expect(lantern('verify', dir).code).toBe(0);
   const plain = lantern('render', at('rock.tar'), '--out', at('rock.exr'), '--json', '-');
   expect([plain.code, JSON.parse(plain.out).samples]).toEqual([0, 32 * 18 * 4]);
+});
+
+test('a stack that takes a variant is made of both pictures of a frame, alone again too', () => {
+  const dir = at('less');
+  const run = ['run', at('less.tar'), '--frames', '1-2', '--comp', 'exr', '--out', dir, '--json', '-'];
+  const told = lantern(...run);
+  expect([told.code, JSON.parse(told.out)]).toMatchObject([0, { complete: true, rendered: 4, files: 6 }]);
+  const mean = (name: string) => {
+    const said = execFileSync('oiiotool', ['--stats', join(dir, `rock_${name}_01.0002.exr`)]).toString();
+    return Number(/Stats Avg: ([\d.e+-]+)/.exec(said)![1]);
+  };
+  const header = execFileSync('exrheader', [join(dir, 'rock_main_01.0002.exr')]).toString();
+  const exposure = Number(/lantern:exposure \(type double\): (\S+)/.exec(header)![1]);
+  const wanted = exposure * (mean('main') - 0.75 * mean('few'));
+  expect(mean('comp') / wanted).toBeCloseTo(1, 3);
+  const comp = join(dir, 'rock_comp_01.0002.exr');
+  const before = sha256(readFileSync(comp));
+  unlinkSync(comp);
+  expect(JSON.parse(lantern(...run, '--missing').out)).toMatchObject({ complete: true, rendered: 1, files: 6 });
+  expect(sha256(readFileSync(comp))).toBe(before);
 });
 
 test('frames that are joined with those beside them come out as three films that are denoised together, alone again too', async () => {

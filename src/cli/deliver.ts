@@ -20,12 +20,13 @@ import {
   type Order,
   type RunFile,
   runPictures,
+  takenPictures,
 } from '@/core/runs';
 import type { Camera, Scene, SceneDocument } from '@/core/scene';
 import { hashed, namesIn, writeWhole } from '@/node/folder';
 import { sha256 } from '@/node/hash';
 import { nodeInflate } from '@/node/zlib';
-import { compFile, compFrame } from '@/render/node/comp-frame';
+import { compFile, compFrame, type TakenFilm } from '@/render/node/comp-frame';
 import { denoisedFrame, type Filtering, toDenoise } from '@/render/node/denoised-frame';
 import type { FilmOrigin } from '@/render/node/film-exr';
 import { frameFiles, openedFrame } from '@/render/node/frame-files';
@@ -36,9 +37,10 @@ import { cameraNamed } from '@/render/pool/scenes';
 import { Besides } from '@/render/views/besides';
 import { type Arguments, one, parseArguments, print, UsageError, wholeNumber } from './args';
 import type { Assets } from './assets';
-import { type Ready, type Task, type Traced, Waiting, withBeside } from './beside';
+import { type Ready, type Task, type Traced, Waiting, withOthers } from './beside';
 import { framesOf } from './frames';
 import { writeJob } from './job';
+import { Lending } from './lending';
 import { bandsOf } from './picture';
 import { endPieces, pieceName, type There, thereAlready } from './pieces';
 import { progressTeller } from './progress';
@@ -103,8 +105,9 @@ class Pools {
 const isJoined = (recipe: Recipe, document: SceneDocument): boolean =>
   recipe.denoise.on && recipe.denoise.neighbours && layerNames(makeSpec(recipe, document)).includes('motion');
 
-/** Films that are held at once: with a frame that is joined the one before and the one after it. */
-const filmsHeld = (recipe: Recipe, document: SceneDocument): number => (isJoined(recipe, document) ? 3 : 1);
+/** Films that are held at once: with a frame that is joined the one before and the one after it, with what the stack takes as many of each. */
+const filmsHeld = (recipe: Recipe, document: SceneDocument, taken: number): number =>
+  (isJoined(recipe, document) ? 3 : 1) * (1 + taken);
 
 /** What the arguments ask to be delivered. */
 async function planned(args: Arguments, name: string, warnings: Warning[]) {
@@ -143,23 +146,32 @@ async function planned(args: Arguments, name: string, warnings: Warning[]) {
     warnings.push({ code, path: 'run', message: words });
   }
   const pictures = runPictures(of).map((p) => ({ ...p, recipe: parseRecipe(p.recipe) }));
-  for (const p of pictures) bandsOf(p.recipe, document, {}, filmsHeld(p.recipe, document));
-  return { scene, camera, of, pictures, packed };
+  const taken = takenPictures(of);
+  for (const p of pictures) bandsOf(p.recipe, document, {}, filmsHeld(p.recipe, document, taken.size));
+  return { scene, camera, of, pictures, packed, taken };
 }
 
 type Planned = Awaited<ReturnType<typeof planned>>;
 
-/** The files of a frame that was rendered: cut from its film, denoised where its recipe says so, and what the stack makes of it. */
-async function* frameOf(
-  { task: { files }, traced: { frame }, origin, before, after }: Ready,
-  { of: { outputs, comp }, filtering, packed }: Pick<Planned, 'of' | 'packed'> & { filtering: Filtering | null },
-): AsyncGenerator<{ file: RunFile; pieces: AsyncIterable<Uint8Array> | Iterable<Uint8Array> }> {
+/** What a frame that was rendered keeps, denoised where its recipe says so. */
+async function keptOf({ traced: { frame }, origin, before, after }: Ready, filtering: Filtering | null) {
   const opened = openedFrame(frame, origin);
   const beside = [
     ...(before ? [{ film: toDenoise(before.frame), isAfter: false }] : []),
     ...(after ? [{ film: toDenoise(after.frame), isAfter: true }] : []),
   ];
   const made = await denoisedFrame(frame, origin, filtering, beside);
+  const read = (layers: readonly string[]) => layersNamed(opened, made, layers);
+  return { opened, made, read, kept: layerNames(frame.spec) };
+}
+
+/** The files of a frame that was rendered: cut from what it keeps, and what the stack makes of it and of what it takes. */
+async function* frameOf(
+  { task: { files }, traced: { frame }, origin }: Ready,
+  { opened, made, read }: Awaited<ReturnType<typeof keptOf>>,
+  { of: { outputs, comp }, packed }: Pick<Planned, 'of' | 'packed'>,
+  taken: ReadonlyMap<string, TakenFilm>,
+): AsyncGenerator<{ file: RunFile; pieces: AsyncIterable<Uint8Array> | Iterable<Uint8Array> }> {
   const plain = files.filter((f) => f.output !== COMP);
   for await (const { file, stream } of frameFiles(opened, origin, outputs, plain, made))
     yield { file, pieces: stream.bytes };
@@ -170,8 +182,7 @@ async function* frameOf(
   };
   const besides = new Besides({ film: noFilm }, async (hash) => packed.contentOf(hash), nodeInflate);
   const by = { stack: comp.stack, moods: packed.shot.moods, masks: outputs.masks };
-  const read = (layers: readonly string[]) => layersNamed(opened, made, layers);
-  const shown = await compFrame(read, frame.spec, origin, by, besides, new Map());
+  const shown = await compFrame(read, frame.spec, origin, by, besides, new Map(), taken);
   yield { file: last, pieces: [await compFile(shown, comp.as, origin, opened.parts[0])] };
 }
 
@@ -187,7 +198,7 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
   if (!ORDERS.includes(order as Order)) throw new UsageError(`--order ${order}: must be ${ORDERS.join(' or ')}`);
   const threads = wholeNumber(args, 'threads', 1, 256) ?? availableParallelism();
   const warnings: Warning[] = [];
-  const { scene, camera, of, pictures, packed } = await planned(args, args.positional[0], warnings);
+  const { scene, camera, of, pictures, packed, taken } = await planned(args, args.positional[0], warnings);
   const { document, recipe, outputs, frames, names } = of;
   const sceneHash = sha256(canonicalJson(document), scene.geometry);
   const manifest: Manifest = {
@@ -239,7 +250,8 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
       .get(frame)!
       .flatMap((files, picture) => (files.every((f) => there.has(f.name)) ? [] : [{ frame, picture, files }])),
   );
-  const tasks = withBeside(todo, frames, joins);
+  const tasks = withOthers(todo, frames, joins, [...new Set(taken.values())]);
+  const lending = new Lending(todo, taken);
   const write = async (complete: boolean) => {
     manifest.complete = complete;
     const sorted = {
@@ -266,7 +278,7 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
       {
         ...{ recipe: own, document, display },
         folder: join(bandsDir, `${picture}-${frame}`),
-        films: filmsHeld(own, document),
+        films: filmsHeld(own, document, taken.size),
       },
       async (part, { band, bands }) => {
         const { film, finished, traceMs } = await pool.render(scene, part, camera, {
@@ -289,13 +301,16 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
     };
     return { task: { frame, picture, files }, traced: made, origin };
   };
-  const finish = async (ready: Ready) => {
+  const finish = async (ready: Ready): Promise<void> => {
     const { task, origin, over } = ready;
     const { frame } = task;
     const { recipe: own, variant } = pictures[task.picture];
-    if (task.files.length > 0) {
-      const filtering = own.denoise.on ? await pools.filtering() : null;
-      for await (const { file, pieces } of frameOf(ready, { of, filtering, packed })) {
+    if (!lending.isReady(ready)) return;
+    const isLent = lending.isLent(task);
+    const kept =
+      task.files.length > 0 || isLent ? await keptOf(ready, own.denoise.on ? await pools.filtering() : null) : null;
+    if (task.files.length > 0 && kept) {
+      for await (const { file, pieces } of frameOf(ready, kept, { of, packed }, lending.at(frame))) {
         const told = hashed(pieces);
         await writeWhole(dir, file.name, told.pieces);
         const { bytes, sha256: hash } = told.found();
@@ -314,7 +329,9 @@ export async function deliver(argv: string[], assets: Assets): Promise<number> {
       done++;
       await write(done === todo.length);
     }
-    for (const t of over) t.end();
+    const waited = isLent && kept ? lending.lend(ready, kept) : null;
+    lending.end(over, task);
+    if (waited) await finish(waited);
   };
   try {
     const lines = pictures.map((_, picture) => new Waiting(tasks, picture, joins(picture)));

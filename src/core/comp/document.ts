@@ -13,6 +13,9 @@ export const IN_A = 'A';
 /** What stands before the identifier of a trial whose film a stack of a shot takes. */
 export const OF_TRIAL = 'trial:';
 
+/** What stands before the name of an output of a variant whose picture a stack of a shot takes: of the same frame, in a run. */
+export const OF_VARIANT = 'variant:';
+
 /** What stands before the name of a file of layers that a stack of a shot takes. */
 export const OF_FILE = 'file:';
 

@@ -1,6 +1,7 @@
 export {
   at,
   freeName,
+  IN_A,
   inserted,
   keyedAt,
   keyedValues,
@@ -10,6 +11,7 @@ export {
   nested,
   OF_FILE,
   OF_TRIAL,
+  OF_VARIANT,
   type Path,
   type Place,
   parseStack,

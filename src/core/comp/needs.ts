@@ -53,14 +53,17 @@ export function layersOf(stack: Stack, film: string): string[] {
   return layers.length > 0 ? [...new Set([...layers, 'alpha'])] : [];
 }
 
-/** Names that a stack has for the film that A shows. */
-export const shownIn = ({ films }: Pick<Stack, 'films'>): string[] =>
-  Object.keys(films).filter((name) => films[name] === IN_A);
+/** Names that a stack has for the film that is somewhere. */
+const namesFor = ({ films }: Pick<Stack, 'films'>, where: string): string[] =>
+  Object.keys(films).filter((name) => films[name] === where);
 
-/** Layers that films of a shot must keep for its stack, at whatever frame. */
-export function stackNeeds(document: StackDocument): string[] {
+/** Names that a stack has for the film that A shows. */
+export const shownIn = (stack: Pick<Stack, 'films'>): string[] => namesFor(stack, IN_A);
+
+/** Layers that films of a shot must keep for its stack, at whatever frame; or those that are somewhere else than in A. */
+export function stackNeeds(document: StackDocument, where: string = IN_A): string[] {
   const stack = stackAt(document, 1);
-  const layers = shownIn(stack).flatMap((film) => layersOf(stack, film));
+  const layers = namesFor(stack, where).flatMap((film) => layersOf(stack, film));
   return [...new Set(layers)].filter((n) => n !== 'beauty');
 }
 

@@ -40,4 +40,13 @@ export {
   type WholeFamily,
 } from './schema';
 export { STARTS, type Start } from './starts';
-export { isOfVariant, pictures, unvariedRecipe, type Variant, variantOf, variantSchema, variedRecipe } from './variant';
+export {
+  isOfVariant,
+  pictures,
+  unvariedRecipe,
+  type Variant,
+  type Varied,
+  variantOf,
+  variantSchema,
+  variedRecipe,
+} from './variant';

@@ -1,4 +1,4 @@
-import { StackError } from '../comp';
+import { OF_VARIANT, StackError } from '../comp';
 import { MOST_DENOISED_BYTES, neededBytes } from '../denoise';
 import {
   filmBytes,
@@ -24,7 +24,7 @@ import {
 } from '../scene';
 import { stackOver } from '../stacks';
 import { dealsOut, MOST_FILM_BYTES } from './bands';
-import { filesOfFrame, layersOfOutput, type RunNames, type RunOf, runPictures } from './plan';
+import { filesOfFrame, layersOfOutput, type RunNames, type RunOf, runPictures, takenPictures } from './plan';
 
 /** What is about to be delivered. */
 export interface Checked {
@@ -339,17 +339,24 @@ const variants: Look = ({ outputs }) => {
 const stacked: Look = (checked) => {
   const { comp, document, recipe, outputs, camera: name, frames } = checked;
   if (!comp || frames.length === 0) return [];
-  const [own] = runPictures(checked);
+  const pictures = runPictures(checked);
+  const [own] = pictures;
+  const taken = takenPictures(checked);
+  const keptOf = (r: Recipe) => layersKept(filmKept(r), lightGroups(document));
   try {
     const { missing, stack } = stackOver({
       document: comp.stack,
       frame: frames[0],
-      kept: layersKept(filmKept(own.recipe), lightGroups(document)),
+      kept: keptOf(own.recipe),
       scene: document,
       scale: 1,
       masks: outputs.masks,
       moods: {},
-      otherFilm: () => true,
+      otherFilm: (where) => {
+        if (!where.startsWith(OF_VARIANT)) return { of: where };
+        const picture = taken.get(where);
+        return picture === undefined ? undefined : { of: where, kept: keptOf(pictures[picture].recipe) };
+      },
       lookedAt: null,
     });
     const camera = document.cameras.find((c) => c.name === name);

@@ -25,5 +25,6 @@ export {
   type RunOf,
   type RunPicture,
   runPictures,
+  takenPictures,
 } from './plan';
 export { framesBeside, glanceOf, stepOf } from './steps';

@@ -1,9 +1,10 @@
-import { type StackDocument, stackNeeds } from '../comp';
+import type { StackDocument } from '../comp';
 import { layersKept } from '../film';
 import {
   allFiles,
   chosenOf,
   filesOf,
+  isOfVariant,
   type NamedBy,
   type Output,
   type OutputFile,
@@ -16,6 +17,7 @@ import {
 } from '../outputs';
 import { NOT_DENOISED, parseRecipe, type Recipe } from '../recipe';
 import { lightGroups, type SceneDocument } from '../scene';
+import { pictureNeeds, variantsIn } from '../stacks';
 
 /** A picture of every frame of a run: the shot's own or a variant, with the outputs that leave from it. */
 export interface RunPicture {
@@ -53,9 +55,20 @@ export function runPictures({ document, recipe, outputs: { list, masks }, comp =
       { list, masks },
       variant,
       groups,
-      comp && variant === null ? stackNeeds(comp.stack) : [],
+      comp ? pictureNeeds(comp.stack, list, variant) : [],
     ),
   }));
+}
+
+/** Pictures of variants whose films the stack of a run takes, by where it says that they are: numbers among those of the run. */
+export function takenPictures(of: RunOf): Map<string, number> {
+  if (!of.comp) return new Map();
+  const all = runPictures(of);
+  const taken = [...variantsIn(of.comp.stack, of.outputs.list)];
+  const numbered = taken.map(
+    ([where, v]) => [where, all.findIndex(({ variant }) => isOfVariant({ variant }, v))] as const,
+  );
+  return new Map(numbered.filter(([, picture]) => picture > 0));
 }
 
 /** Width in pixels and samples of a frame that only proves what is written. */

@@ -8,7 +8,7 @@ import { type Checked, leftovers } from './check';
 import { inTime, summed, timeLeft, workAhead, workLeft } from './forecast';
 import { FramesError, framesText, inOrder, parseFrames } from './frames';
 import { verifyFiles } from './manifest';
-import { filesOfFrame, runPictures } from './plan';
+import { filesOfFrame, runPictures, takenPictures } from './plan';
 
 const fault = (text: string, within?: { first: number; last: number }) => {
   try {
@@ -213,6 +213,31 @@ test('a stack that lies over frames is checked: what it lacks, and blur that the
   expect(filesOfFrame(alone, alone.names, 7).files).toEqual([
     [{ name: 'quay_comp_01.0007.exr', output: 'comp', layers: [] }],
   ]);
+});
+
+test('pictures of variants that the stack takes are known by their outputs, and one that no output is of is told', () => {
+  const outputs = parseOutputs({
+    list: [
+      { id: 'a', name: 'main', layers: ['beauty'] },
+      { id: 'b', name: 'clay', layers: ['beauty'], variant: { 'clay.on': true } },
+    ],
+  });
+  const over = (name: string, layer: string) => ({
+    as: 'exr' as const,
+    stack: parseStack({
+      schema: 1,
+      films: { shown: 'A', other: `variant:${name}` },
+      entries: [{ kind: 'layer', source: { from: 'film', film: 'other', layer } }],
+    }),
+  });
+  const clay = of({ outputs, comp: over('clay', 'occlusion') });
+  expect(takenPictures(clay)).toEqual(new Map([['variant:clay', 1]]));
+  expect(runPictures(clay).map((p) => p.recipe.film.features.includes('occlusion'))).toEqual([false, true]);
+  expect(codes(clay)).toEqual([]);
+  const gone = of({ outputs, comp: over('gone', 'beauty') });
+  expect([[...takenPictures(gone)], codes(gone)]).toEqual([[], ['stack']]);
+  // A layer that films of the scene cannot keep is told, too.
+  expect(codes(of({ outputs, comp: over('clay', 'group.no such light') }))).toEqual(['stack']);
 });
 
 test('what cannot be delivered stops a run: no output, names that are the same', () => {

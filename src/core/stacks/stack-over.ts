@@ -5,6 +5,7 @@ import {
   type MoodFactors,
   type Need,
   OF_FILE,
+  OF_VARIANT,
   type Stack,
   type StackDocument,
   shownIn,
@@ -55,8 +56,8 @@ export interface StackedOn<F> {
   masks: readonly Mask[];
   /** Moods of the shot by their names. */
   moods: Readonly<Record<string, MoodFactors>>;
-  /** A film that a stack takes beside the one that is shown, by where it says that it is; undefined where it is not there. */
-  otherFilm: (where: string) => F | undefined;
+  /** A film that a stack takes beside the one that is shown, by where it says that it is, and the layers that it keeps where that is known; undefined where it is not there. */
+  otherFilm: (where: string) => { of: F; kept?: readonly string[] } | undefined;
   lookedAt: string | null;
 }
 
@@ -102,34 +103,36 @@ export function stackOver<F>(on: StackedOn<F>): OverFilm<F> {
   const made = Object.fromEntries(
     on.masks.map((m) => [LAYER.mask(m.name), maskingOf(m, pickedBy(m.of, from))] as const),
   );
-  /** What a film keeps of which a layer is made. */
-  const of = (layer: string): string[] => {
-    if (made[layer]) return maskNeeds(made[layer]).flatMap(of);
+  /** What a film that keeps some layers has of which one is made. */
+  const of = (layer: string, has: readonly string[]): string[] => {
+    if (made[layer]) return maskNeeds(made[layer]).flatMap((n) => of(n, has));
     if (layer === ALL_GROUPS) {
-      const groups = kept.filter((n) => layerInfo(n).family === 'group');
+      const groups = has.filter((n) => layerInfo(n).family === 'group');
       return groups.length > 0 ? groups : [ALL_GROUPS];
     }
-    return [layer === OPENNESS.layer && kept.includes(OPENNESS.bands) ? OPENNESS.bands : layer];
+    return [layer === OPENNESS.layer && has.includes(OPENNESS.bands) ? OPENNESS.bands : layer];
   };
-  const isThere = (layer: string) => of(layer).every((n) => kept.includes(n));
+  const isThere = (layer: string, has: readonly string[]) => of(layer, has).every((n) => has.includes(n));
   const shown = shownIn(plain);
   const others = Object.fromEntries(
     Object.entries(plain.films).flatMap(([name, where]) => {
       const film = on.otherFilm(where);
-      return film ? [[name, film] as const] : [];
+      return film ? [[name, { ...film, isVariant: where.startsWith(OF_VARIANT) }] as const] : [];
     }),
   );
   const contents = contentsOf(plain, scene, on.frame);
   const fileOf = (name: string) => fileIn(plain, scene, name);
   const isThereIn = (film: string, layer: string): boolean => {
-    if (shown.includes(film)) return isThere(layer);
-    return Object.hasOwn(others, film) || (fileOf(film)?.layers?.some((l) => l.name === layer) ?? false);
+    if (shown.includes(film)) return isThere(layer, kept);
+    // What is not known yet to lack something may have it.
+    if (Object.hasOwn(others, film)) return !others[film].kept || isThere(layer, others[film].kept);
+    return fileOf(film)?.layers?.some((l) => l.name === layer) ?? false;
   };
   const { stack, missing } = fitted(plain, {
     layer: ({ film, layer }) => isThereIn(film, layer),
     picture: (name) => Object.hasOwn(contents, name),
   });
-  const read = shown.flatMap((film) => layersOf(stack, film)).flatMap(of);
+  const read = shown.flatMap((film) => layersOf(stack, film)).flatMap((layer) => of(layer, kept));
   const over: Over<F> = {
     stack,
     layers: [...new Set(read)].filter((l) => kept.includes(l)),
@@ -137,10 +140,11 @@ export function stackOver<F>(on: StackedOn<F>): OverFilm<F> {
     masks: made,
     scale: on.scale,
     others: Object.fromEntries(
-      // Of another trial light is taken as it is: it hides nothing.
-      Object.entries(others).flatMap(([name, film]) => {
-        const layers = layersOf(stack, name).filter((l) => l !== 'alpha');
-        return layers.length > 0 ? [[name, { of: film, layers }]] : [];
+      Object.entries(others).flatMap(([name, { of: film, kept: has, isVariant }]) => {
+        // Of another trial light is taken as it is: it hides nothing. What is in a variant hides what is behind it.
+        const wanted = layersOf(stack, name).filter((l) => l !== 'alpha' || (isVariant && has?.includes(l)));
+        const layers = [...new Set(has ? wanted.flatMap((l) => of(l, has)) : wanted)];
+        return layers.some((l) => l !== 'alpha') ? [[name, { of: film, layers }]] : [];
       }),
     ),
     files: Object.fromEntries(

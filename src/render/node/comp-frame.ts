@@ -14,7 +14,7 @@ import { groupColors } from '@/core/kernel';
 import { type Moods, mixAt, mixFactors } from '@/core/moods';
 import type { Mask } from '@/core/outputs';
 import type { CompKind } from '@/core/runs';
-import { stackOver } from '@/core/stacks';
+import { type Over, stackOver } from '@/core/stacks';
 import { nodeDeflate } from '@/node/zlib';
 import type { Besides } from '../views/besides';
 import type { FilmOf } from '../views/film-of';
@@ -28,6 +28,23 @@ export interface CompOf {
   masks: readonly Mask[];
 }
 
+/** The film of a variant that a stack takes: the layers that it keeps, and what reads them. */
+export interface TakenFilm {
+  kept: readonly string[];
+  read: (names: readonly string[]) => Promise<FilmLayers>;
+}
+
+type Others<F> = Over<F>['others'];
+
+/** Films of variants apart from those of trials. */
+function apart(others: Others<FilmOf | TakenFilm>): [Others<TakenFilm>, Others<FilmOf>] {
+  const [variants, trials]: [Others<TakenFilm>, Others<FilmOf>] = [{}, {}];
+  for (const [name, { of, layers }] of Object.entries(others))
+    if ('read' in of) variants[name] = { of, layers };
+    else trials[name] = { of, layers };
+  return [variants, trials];
+}
+
 /** Films of trials that a stack takes, by their identifiers. */
 export const trialsIn = (stack: StackDocument): string[] =>
   Object.values((stack.films ?? {}) as Record<string, string>).flatMap((where) =>
@@ -36,7 +53,7 @@ export const trialsIn = (stack: StackDocument): string[] =>
 
 /**
  * What a stack makes of a frame that was rendered, in light of which 1 is display white. Entries that lack something are left out,
- * as the page leaves them out. `read` gives layers of the frame, `there` tells films of trials.
+ * as the page leaves them out. `read` gives layers of the frame, `there` tells films of trials, and `taken` films of variants, by where the stack says that they are.
  */
 export async function compFrame(
   read: (names: readonly string[]) => Promise<FilmLayers>,
@@ -45,10 +62,11 @@ export async function compFrame(
   { stack, moods, masks }: CompOf,
   besides: Besides,
   there: ReadonlyMap<string, FilmOf>,
+  taken: ReadonlyMap<string, TakenFilm>,
 ): Promise<CompMade> {
   const { groups } = spec;
   const own = groupColors(scene);
-  const { over } = stackOver<FilmOf>({
+  const { over } = stackOver<FilmOf | TakenFilm>({
     document: stack,
     frame,
     kept: layerNames(spec),
@@ -58,14 +76,27 @@ export async function compFrame(
     moods: Object.fromEntries(
       moods.list.map((m) => [m.name, { groups, factors: mixFactors(groups, mixAt(m, frame, own), own) }]),
     ),
-    otherFilm: (where) => there.get(where.slice(OF_TRIAL.length)),
+    otherFilm: (where) => {
+      const variant = taken.get(where);
+      if (variant) return { of: variant, kept: variant.kept };
+      const trial = there.get(where);
+      return trial && { of: trial };
+    },
     lookedAt: null,
   });
   const layers = await read([...new Set(['beauty', ...over.layers])]);
   const { region, frame: whole } = spec;
   const place = { ...whole, x: region.x, y: region.y, w: region.width, h: region.height };
-  const beside = await besides.of(over);
-  return { picture: stackPicture(over, layers, place, beside), stack: over.stack, tables: beside.tables };
+  const [variants, trials] = apart(over.others);
+  const lying = { ...over, others: trials };
+  const beside = await besides.of(lying);
+  const films = new Map(beside.films);
+  for (const [name, { of, layers: names }] of Object.entries(variants)) films.set(name, await of.read(names));
+  return {
+    picture: stackPicture(lying, layers, place, { ...beside, films }),
+    stack: over.stack,
+    tables: beside.tables,
+  };
 }
 
 /** What a stack made of a frame, how it is shown, and the look tables that it has. */

@@ -6,8 +6,8 @@ import { canonicalJson, parseRecipe, type Recipe } from '@/core/recipe';
 import type { CompKind } from '@/core/runs';
 import type { Sql } from './connection';
 import { newId } from './ids';
-import { askBeside, wakeJoined } from './joined-frames';
 import { type InsideMany, type TakeBack, transaction } from './transaction';
+import { askForFilms, wakeWaiting } from './waiting-frames';
 
 /** What a run is rendered and delivered by: frozen when it started. */
 export interface RunRow extends RunLine {
@@ -153,6 +153,8 @@ export interface NewRunRow {
   overwrites: boolean;
   keepsFilms: boolean;
   comp?: { as: CompKind; stack: StackDocument; moods: Moods } | null;
+  /** Pictures of variants whose films the stack takes, by their numbers. */
+  taken?: readonly number[];
   priority: number;
   wantedAt?: string | null;
   key: string | null;
@@ -183,10 +185,10 @@ export async function addRun(sql: Sql, run: NewRunRow, queue: InsideMany): Promi
     if (known) return known;
     const number = await nextRun(tx, run.shot);
     const id = newId();
-    await tx`insert into run (id, shot_id, number, title, revision_id, camera, frames, recipe, outputs, folder, overwrites, keeps_films, priority, wanted_at, key, comp, stack, moods)
+    await tx`insert into run (id, shot_id, number, title, revision_id, camera, frames, recipe, outputs, folder, overwrites, keeps_films, priority, wanted_at, key, comp, stack, moods, taken)
       values (${id}, ${run.shot}, ${number}, ${run.title}, ${run.revision}, ${run.camera}, ${run.frames}, ${tx.json(run.recipe as never)}, ${tx.json(run.outputs as never)},
               ${run.folder(number)}, ${run.overwrites}, ${run.keepsFilms}, ${run.priority}, ${run.wantedAt ?? null}, ${run.key}, ${run.comp?.as ?? null},
-              ${run.comp ? tx.json(run.comp.stack as never) : null}, ${run.comp ? tx.json(run.comp.moods as never) : null})`;
+              ${run.comp ? tx.json(run.comp.stack as never) : null}, ${run.comp ? tx.json(run.comp.moods as never) : null}, ${[...(run.taken ?? [])]}::int[])`;
     for (const p of run.pictures)
       await tx`insert into recipe (hash, document) values (${p.recipeHash}, ${tx.json(JSON.parse(canonicalJson(p.recipe)))}) on conflict do nothing`;
     const now = Date.now();
@@ -239,7 +241,7 @@ export async function editRun(
     if (change.state === 'on')
       await tx`update trial set state = case when traced then 'waiting' else 'queued' end where run_id = ${id} and state = 'stopped'`;
     if (row.state === 'on' && !row.gone) await queue(tx, [...(await waiting(tx, id, row.priority))]);
-    await wakeJoined(tx, id, queue);
+    await wakeWaiting(tx, id, queue);
     return row.state;
   });
 }
@@ -268,7 +270,7 @@ export async function againFrames(
     if (ids.length > 0) {
       await tx`delete from checkpoint where trial_id in ${tx(ids)}`;
       await tx`delete from checkpoint_chunk where trial_id in ${tx(ids)}`;
-      await askBeside(tx, ids);
+      await askForFilms(tx, ids);
     }
     await takeBack(tx, run);
     const all = await waiting(tx, run, row.priority);

@@ -1,9 +1,9 @@
-import { inPage, shownValues } from '@/core/comp';
+import { inPage, OF_TRIAL, shownValues } from '@/core/comp';
 import { layersNamed, type OpenedFilm } from '@/core/cut';
 import { displayOf, encodePng, exposureScale } from '@/core/image';
 import { COMP, filesOfFrame, parseFrames, type RunFile } from '@/core/runs';
 import { nodeInflate } from '@/node/zlib';
-import { type CompMade, compFile, compFrame, trialsIn } from '@/render/node/comp-frame';
+import { type CompMade, compFile, compFrame, type TakenFilm, trialsIn } from '@/render/node/comp-frame';
 import { denoisedFrame, type Filtering } from '@/render/node/denoised-frame';
 import type { FilmOrigin } from '@/render/node/film-exr';
 import { frameFiles, openedFrame } from '@/render/node/frame-files';
@@ -49,18 +49,18 @@ function besidesOf(sql: Sql): Besides {
   return made;
 }
 
-/** Films of finished trials that a stack takes; those that are not there are left out. */
+/** Films of finished trials that a stack takes, by where it says that they are; those that are not there are left out. */
 async function filmsIn(sql: Sql, trials: readonly string[]): Promise<Map<string, FilmOf>> {
   const found = new Map<string, FilmOf>();
   for (const id of trials) {
     const trial = isId(id) ? await trialById(sql, id) : null;
-    if (trial?.film) found.set(id, { id, film: trial.film, denoised: null });
+    if (trial?.film) found.set(`${OF_TRIAL}${id}`, { id, film: trial.film, denoised: null });
   }
   return found;
 }
 
 /**
- * Packs the files of a frame of a run, denoised where its recipe asks for that, from `opened` where its film was kept, and keeps them until they are put into the run's folder: a worker may be on another machine
+ * Packs the files of a frame of a run, denoised where its recipe asks for that, from `opened` where its film was kept, the stack's picture also of films of variants (`taken`), and keeps them until they are put into the run's folder: a worker may be on another machine
  * than that.
  */
 export async function packFrame(
@@ -72,7 +72,13 @@ export async function packFrame(
     filtering,
     neighbours = [],
     opened = openedFrame(rendered, origin),
-  }: { filtering: Filtering | null; neighbours?: readonly Neighbour[]; opened?: OpenedFilm },
+    taken = new Map(),
+  }: {
+    filtering: Filtering | null;
+    neighbours?: readonly Neighbour[];
+    opened?: OpenedFilm;
+    taken?: ReadonlyMap<string, TakenFilm>;
+  },
 ): Promise<PackedFrame> {
   const run = await runOfFrame(sql, id);
   const { document } = origin.scene;
@@ -101,7 +107,7 @@ export async function packFrame(
   const there = await filmsIn(sql, trialsIn(stack));
   const read = (layers: readonly string[]) => layersNamed(opened, made, layers);
   const by = { ...run, masks: outputs.masks };
-  const shown = await compFrame(read, rendered.spec, origin, by, besidesOf(sql), there);
+  const shown = await compFrame(read, rendered.spec, origin, by, besidesOf(sql), there, taken);
   await keep(last, [await compFile(shown, comp, origin, opened.parts[0])]);
   return { files, thumbnail: small(shown, origin) };
 }

@@ -16,6 +16,7 @@ import {
   parseFrames,
   proofRecipe,
   runPictures,
+  takenPictures,
 } from '@/core/runs';
 import { fileHash, folderWords, freeBytes, namesIn } from '@/node/folder';
 import { sha256 } from '@/node/hash';
@@ -163,6 +164,7 @@ export async function startRun(sql: Sql, shot: ShotRow, asked: NewRun): Promise<
       overwrites: asked.overwrites,
       keepsFilms: asked.keepsFilms || asked.proof,
       comp: of.comp && { ...of.comp, moods: of.moods },
+      taken: [...new Set(takenPictures(of).values())],
       priority: asked.proof ? PROOF_PRIORITY : asked.priority,
       wantedAt: asked.wantedAt,
       key: asked.key,

@@ -1,10 +1,10 @@
 import type { NewTrial } from '@/contract/trial';
-import { stackNeeds } from '@/core/comp';
 import { filmBytes, makeSpec } from '@/core/film';
 import { isOfVariant, type Outputs, pictureRecipe, type Variant } from '@/core/outputs';
 import { canonicalJson, changeText, differences, parseRecipe, type Recipe } from '@/core/recipe';
 import { MOST_FILM_BYTES } from '@/core/runs';
 import { FieldError, lightGroups, type SceneDocument, withField } from '@/core/scene';
+import { pictureNeeds } from '@/core/stacks';
 import { sha256 } from '@/node/hash';
 import { storedBytes } from '../db/blobs';
 import type { Sql } from '../db/connection';
@@ -91,7 +91,7 @@ export async function sentTrial(sql: Sql, asked: NewTrial): Promise<NewTrialRow>
   const { outputs, stack } = (await draftOf(sql, shot.id))!;
   const frozen = picturedBy(outputs, asked.output);
   const groups = lightGroups(revision.document);
-  const needed = frozen.variant === null ? stackNeeds(stack) : [];
+  const needed = pictureNeeds(stack, outputs.list, frozen.variant);
   const recipe = pictureRecipe(parseRecipe(asked.recipe), frozen, frozen.variant, groups, needed);
   checkFits(revision, asked, recipe);
   await checkRoom(sql, recipe, revision.document);

@@ -6,19 +6,19 @@ import { dropCheckpoint } from '../db/checkpoints';
 import { announce, type Sql } from '../db/connection';
 import { askDenoisedInside } from '../db/denoised';
 import { newId } from '../db/ids';
-import { finishJoined, releaseJoined, standingOf, wakeJoined } from '../db/joined-frames';
 import { notePacked, type PackedFile } from '../db/run-files';
 import { frameOfRun, runOfFrame } from '../db/runs';
 import { type Inside, type InsideMany, transaction } from '../db/transaction';
 import { beginTrial, failTrial, finishTrial, giveBack, noteKept, noteProgress, noteStoring } from '../db/trial-life';
 import { dropPreview, savePreview, type TrialRow, trialById } from '../db/trials';
+import { finishWaiting, releaseFilms, type Standing, standingOf, wakeWaiting } from '../db/waiting-frames';
 import { packFrame } from '../films/pack';
 import { previewBytes } from '../films/pictures';
 import { noteSteps } from '../films/steps';
 import { type MeasuredFilm, type StoredFilm, storeFilm } from '../films/store';
-import { packJoined } from './joined-frame';
 import { Interrupted, Later, renderFilm, Superseded } from './render-film';
 import type { Studio } from './studio';
+import { packWaiting } from './waiting-frame';
 
 /** What is kept of a frame: its film, its files, or both. */
 interface KeptFrame extends Omit<StoredFilm, 'hash'> {
@@ -27,8 +27,6 @@ interface KeptFrame extends Omit<StoredFilm, 'hash'> {
   /** Its small picture where that is another than the film's. */
   thumbnail: Uint8Array | null;
 }
-
-type Standing = Awaited<ReturnType<typeof standingOf>>;
 
 /** Milliseconds between pictures of a trial under way. */
 const PREVIEW_MS = 900;
@@ -83,7 +81,7 @@ export class TrialRunner {
     };
     try {
       const standing = trial.run ? await standingOf(this.sql, id) : null;
-      if (standing?.traced) await this.join(trial, holder, signal);
+      if (standing?.traced) await this.packWaiting(trial, standing, holder, signal);
       else await this.render(trial, { attempt: begun, holder, standing }, signal, freed);
     } catch (error) {
       if (error instanceof Superseded) return;
@@ -124,29 +122,31 @@ export class TrialRunner {
     });
   }
 
-  /** After a frame that came to nothing: those beside it wait for it no longer. */
+  /** After a frame that came to nothing: others wait for it no longer. */
   private goOnBeside(run: string): Promise<void> {
     return transaction(this.sql, async (tx) => {
-      await wakeJoined(tx, run, this.frames);
-      await releaseJoined(tx, run);
+      await wakeWaiting(tx, run, this.frames);
+      await releaseFilms(tx, run);
     });
   }
 
-  /** Denoises and packs a frame of a run that was traced, when those beside it are there. */
-  private async join(trial: TrialRow, holder: string, signal: AbortSignal): Promise<void> {
+  /** Packs a frame of a run that was traced, when those that it is made of are there. */
+  private async packWaiting(trial: TrialRow, { joins }: Standing, holder: string, signal: AbortSignal): Promise<void> {
     const { sql } = this;
     const { id } = trial;
     const run = trial.run!.id;
     const from = performance.now();
     await patiently(signal, () => noteStoring(sql, id, holder));
     await this.tell(trial, 'storing');
-    const { files, thumbnail } = await patiently(signal, () => packJoined(sql, this.studio, trial, this.filtering));
+    const { files, thumbnail } = await patiently(signal, () =>
+      packWaiting(sql, this.studio, trial, this.filtering, joins),
+    );
     const seconds = (performance.now() - from) / 1000;
     const isMine = await patiently(signal, () =>
       transaction(sql, async (tx) => {
-        if (!(await finishJoined(tx, id, holder, { seconds, thumbnail }))) return false;
+        if (!(await finishWaiting(tx, id, holder, { seconds, thumbnail }))) return false;
         await notePacked(tx, run, id, files);
-        await releaseJoined(tx, run);
+        await releaseFilms(tx, run);
         return true;
       }),
     );
@@ -169,17 +169,17 @@ export class TrialRunner {
     trial: TrialRow,
     frame: RenderedFrame,
     measured: MeasuredFilm,
-    joins: boolean,
+    standing: Standing | null,
   ): Promise<KeptFrame> {
     const { sql } = this;
     const none = { hash: null, layers: [], files: [], thumbnail: null };
     if (!trial.run) return { ...none, ...(await storeFilm(sql, frame, measured.origin)) };
     const { id, picture } = trial.run;
-    // What is joined with those beside it is kept whole until they are there.
-    if (joins) return { ...none, ...(await storeFilm(sql, frame, measured.origin)) };
+    // What waits for others is kept whole until they are there.
+    if (standing?.waits || standing?.forOthers) return { ...none, ...(await storeFilm(sql, frame, measured.origin)) };
     const { filtering } = this;
     const packed = await packFrame(sql, frame, measured.origin, { id, picture, frame: trial.frame! }, { filtering });
-    const isKept = (await runOfFrame(sql, id)).keepsFilms;
+    const isKept = standing?.lends || (await runOfFrame(sql, id)).keepsFilms;
     return { ...none, ...packed, ...(isKept ? await storeFilm(sql, frame, measured.origin) : {}) };
   }
 
@@ -226,11 +226,11 @@ export class TrialRunner {
           await this.tell(trial, 'storing');
           if (isNext) await this.letNextBy(signal);
         },
-        keep: (frame, measured) => this.keep(trial, frame, measured, standing?.joins === true),
+        keep: (frame, measured) => this.keep(trial, frame, measured, standing),
       },
     );
     const { finished, seconds, figures, spec, thumbnail, kept } = rendered;
-    const waits = standing?.joins && !standing.forOthers;
+    const waits = standing?.waits && !standing.forOthers;
     const state = finished ? (waits ? 'waiting' : 'done') : 'stopped';
     const result = {
       state,
@@ -244,9 +244,9 @@ export class TrialRunner {
     } as const;
     const { denoise } = trial.recipe;
     const then: Inside = async (tx, of) => {
-      if (trial.run && standing?.joins) await wakeJoined(tx, trial.run.id, this.frames);
-      else if (trial.run) await notePacked(tx, trial.run.id, of, kept.files);
-      else if (denoise.on && finished) await askFor(denoise, this.denoise)(tx, of);
+      if (trial.run && !waits && !standing?.forOthers) await notePacked(tx, trial.run.id, of, kept.files);
+      if (trial.run && (waits || standing?.lends)) await wakeWaiting(tx, trial.run.id, this.frames);
+      if (!trial.run && denoise.on && finished) await askFor(denoise, this.denoise)(tx, of);
     };
     if (!(await patiently(signal, () => finishTrial(sql, id, holder, result, then)))) throw new Superseded();
     if (trial.run && state === 'done') await noteSteps(sql, id).catch(() => {});

@@ -1,9 +1,10 @@
 import { useMemo } from 'react';
-import { type StackDocument, stackNeeds } from '@/core/comp';
+import type { StackDocument } from '@/core/comp';
 import { exposureScale } from '@/core/image';
-import { pictureRecipe, type Variant } from '@/core/outputs';
+import { type Outputs, pictureRecipe, type Variant } from '@/core/outputs';
 import type { Recipe } from '@/core/recipe';
 import { type Camera, lightGroups, type SceneDocument } from '@/core/scene';
+import { pictureNeeds } from '@/core/stacks';
 import type { Patient } from '@/render/advice/patient';
 import { useDesk } from './desk-store';
 import { useOutputs } from './outputs-store';
@@ -56,18 +57,18 @@ export function useKeptRecipe(more?: string): Recipe | null {
     () =>
       recipe &&
       pictureRecipe(recipe, outputs ?? NO_OUTPUTS, variant, groups, [
-        ...neededBy(stack, variant),
+        ...neededBy(stack, outputs ?? NO_OUTPUTS, variant),
         ...(more === undefined ? [] : [more]),
       ]),
     [recipe, outputs, variant, groups, stack, more],
   );
 }
 
-/** What the shot's own picture keeps for its stack. */
-const neededBy = (stack: StackDocument | null, variant: Variant | null): string[] =>
-  stack && variant === null ? stackNeeds(stack) : [];
+const NO_OUTPUTS: Pick<Outputs, 'list' | 'masks'> = { list: [], masks: [] };
 
-const NO_OUTPUTS = { list: [], masks: [] };
+/** What the picture that is looked at keeps for the shot's stack. */
+const neededBy = (stack: StackDocument | null, { list }: Pick<Outputs, 'list'>, variant: Variant | null): string[] =>
+  stack ? pictureNeeds(stack, list, variant) : [];
 
 /** The scene, recipe, camera and frame as they stand, for questions to the film worker. */
 export function usePatient(): Patient | null {
@@ -86,7 +87,7 @@ export function patientNow(): Patient | null {
   if (!document || !recipe) return null;
   const outputs = useOutputs.getState().outputs ?? NO_OUTPUTS;
   const variant = liveVariantNow();
-  const needed = neededBy(useStack.getState().stack, variant);
+  const needed = neededBy(useStack.getState().stack, outputs, variant);
   const kept = pictureRecipe(recipe, outputs, variant, lightGroups(document), needed);
   return { document, recipe: kept, camera: cameraIn(document, camera).name, frame: frameIn(document, frame) };
 }

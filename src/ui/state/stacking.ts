@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
 import { finished, type Trial } from '@/contract/trial';
-import { OF_TRIAL, type StackDocument, StackError } from '@/core/comp';
+import { type StackDocument, StackError } from '@/core/comp';
 import { filmKept, layersKept, OPENNESS } from '@/core/film';
 import type { Mask } from '@/core/outputs';
 import { type OverFilm, stackOver } from '@/core/stacks';
@@ -8,11 +8,11 @@ import type { FilmOf } from '@/render/views/film-of';
 import { useDesk } from './desk-store';
 import { useMixed, useMoodFactors } from './mixing';
 import { useOutputs } from './outputs-store';
-import { useDocument, useFrame, useKeptRecipe, useSceneExposure, useSceneGroups } from './scene-now';
+import { useCamera, useDocument, useFrame, useKeptRecipe, useSceneExposure, useSceneGroups } from './scene-now';
 import { useWholeSlot } from './slots';
 import { trialLayers } from './sources';
+import { useStackFilms, type View } from './stack-films';
 import { useStack } from './stack-store';
-import { type ListedTrial, useTrials } from './trials-store';
 
 /** The shot's stack as it is over what A shows. */
 export interface Stacked extends OverFilm<FilmOf> {
@@ -50,28 +50,21 @@ export function useStackFrame(): number {
 
 const NO_MASKS: readonly Mask[] = [];
 const NO_GROUPS: readonly string[] = [];
-const NO_TRIALS: ReadonlyMap<string, ListedTrial> = new Map();
 const NOTHING = {};
-
 /** Layers of what A shows: a trial's, or those that the live picture keeps; null while A shows nothing that can be stacked. */
-function useKept(): { kept: readonly string[]; isLive: boolean } | null {
+function useKept(): ({ kept: readonly string[]; isLive: boolean } & View) | null {
   const isLive = useDesk((s) => s.a.kind === 'live');
   const trial: Trial | null = useWholeSlot('A');
   const recipe = useKeptRecipe();
   const groups = useSceneGroups();
+  const frame = useFrame();
+  const camera = useCamera().name;
   return useMemo(() => {
-    if (isLive) return recipe && { kept: layersKept(filmKept(recipe), groups), isLive };
-    return trial && finished(trial) ? { kept: trialLayers(trial), isLive } : null;
-  }, [isLive, recipe, groups, trial]);
+    if (isLive) return recipe && { kept: layersKept(filmKept(recipe), groups), isLive, frame, camera };
+    if (!trial || !finished(trial)) return null;
+    return { kept: trialLayers(trial), isLive, frame: trial.frame, camera: trial.camera };
+  }, [isLive, recipe, groups, trial, frame, camera]);
 }
-
-/** The film of a finished trial that a stack takes, by where the stack says that it is. */
-const trialFilm =
-  (trials: ReadonlyMap<string, ListedTrial>) =>
-  (where: string): FilmOf | undefined => {
-    const trial = where.startsWith(OF_TRIAL) ? trials.get(where.slice(OF_TRIAL.length)) : undefined;
-    return trial && finished(trial) ? { id: trial.id, film: trial.film, denoised: null } : undefined;
-  };
 
 /** The shot's stack over what A shows; null where there is nothing to stack, the fault in words where it cannot be read. */
 export function useStacked(): Stacked | string | null {
@@ -82,20 +75,19 @@ export function useStacked(): Stacked | string | null {
   const scale = useSceneExposure();
   const masks = useOutputs((s) => s.outputs?.masks ?? NO_MASKS);
   const lookedAt = useDesk((s) => s.stackMask);
-  const hasTrials = useStack((s) => JSON.stringify(s.stack?.films ?? {}).includes(`"${OF_TRIAL}`));
-  const trials = useTrials((s) => (hasTrials ? s.byId : NO_TRIALS));
+  const films = useStackFilms(own);
   const inMoods = useStack((s) => Object.keys((s.stack?.moods ?? NOTHING) as object).length > 0);
   const mixed = useMixed('A', inMoods);
-  const list = useMoodFactors(mixed?.groups ?? NO_GROUPS, mixed?.own ?? null, frame);
+  const mixes = useMoodFactors(mixed?.groups ?? NO_GROUPS, mixed?.own ?? null, frame);
   const moods = useMemo(
-    () => Object.fromEntries(list.map(({ name, factors }) => [name, { groups: mixed?.groups ?? NO_GROUPS, factors }])),
-    [list, mixed],
+    () => Object.fromEntries(mixes.map(({ name, factors }) => [name, { groups: mixed?.groups ?? NO_GROUPS, factors }])),
+    [mixes, mixed],
   );
   return useMemo(() => {
     if (!stack || !own) return null;
     try {
       const { kept, isLive } = own;
-      const otherFilm = trialFilm(trials);
+      const otherFilm = (where: string) => films.get(where);
       const on = { document: stack, frame, kept, scene, scale, masks, moods, otherFilm, lookedAt };
       const over = stackOver(on);
       return {
@@ -109,5 +101,5 @@ export function useStacked(): Stacked | string | null {
       if (error instanceof StackError) return error.message;
       throw error;
     }
-  }, [stack, frame, own, scene, scale, masks, moods, trials, lookedAt]);
+  }, [stack, frame, own, scene, scale, masks, moods, films, lookedAt]);
 }

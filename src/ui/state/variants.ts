@@ -1,8 +1,19 @@
 import { create } from 'zustand';
+import type { TrialLine } from '@/contract/trial';
 import { isOfVariant, type Output, type Variant } from '@/core/outputs';
 import type { ThingPick } from '@/core/scene';
+import { withRenamed } from '@/core/stacks';
 import { useDesk } from './desk-store';
+import { together } from './history';
 import { pickedOutput, useOutputs } from './outputs-store';
+import { useStack } from './stack-store';
+
+/**
+ * Whether a trial is of the picture of an output as it stands. A sample is of a shot as it came, and a step of a ladder of a
+ * question: of no output.
+ */
+export const isOfPicture = ({ variantFor, sample, ladder }: TrialLine, output: Output): boolean =>
+  !sample && !ladder && isOfVariant(output, variantFor?.variant ?? null);
 
 /** What things of a variant can be chosen for. */
 export type Role = 'receivers' | 'casters' | 'catchers';
@@ -48,6 +59,16 @@ export function roleNow(): Role | null {
 export function choose(role: Role | null): void {
   useChoosing.setState({ role, of: variantOutputNow()?.id ?? null });
   if (role) useDesk.getState().set({ a: { kind: 'live' }, overlay: 'none' });
+}
+
+/** Calls an output otherwise, in the stack too where that takes its picture; the fault in words. */
+export function renameOutput({ id, name: from }: Output, to: string): string | null {
+  const words = `output ${from} renamed ${to}`;
+  return together(words, () => {
+    const fault = useOutputs.getState().edit(words, id, (o) => ({ ...o, name: to }));
+    const { stack, replace } = useStack.getState();
+    return fault ?? (stack && replace(words, withRenamed(stack, from, to)));
+  });
 }
 
 /** The variant that the live picture is of: none while things are chosen, so that all can be seen. */

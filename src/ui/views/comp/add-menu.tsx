@@ -35,6 +35,7 @@ import { add, change } from './actions';
 import { addFileLayer, bringFiles, filesOf, lightOf } from './files';
 import { addDifference, addedParts, addLessTrial, useComparable } from './isolate';
 import { type FocusCamera, freshOperation } from './operation-fields';
+import { addVariantLayer, useVariantLayers } from './variant-layers';
 import { OPERATION_NAMES } from './words';
 
 const OPERATION_ORDER: readonly Operation['does'][] = [
@@ -254,6 +255,7 @@ export function AddMenu({ stacked, place, trigger }: { stacked: Stacked; place: 
   const layer = (name: string) => ({ kind: 'layer', source: { from: 'film', film, layer: name } });
   const parts = addedParts(stacked.stack.entries, film).map((name) => ({ film, layer: name }));
   const trials = useComparable();
+  const variants = useVariantLayers();
   const addAll = (title: string, names: readonly string[]) =>
     change(`all ${title.toLowerCase()}`, (s) => {
       const list = [...((s.entries as unknown[] | undefined) ?? [])];
@@ -276,6 +278,20 @@ export function AddMenu({ stacked, place, trigger }: { stacked: Stacked; place: 
             </MenuItem>
           ))}
         </Gathered>
+      ))}
+      {variants.length > 0 && <MenuHeading>Variants</MenuHeading>}
+      {variants.map((v) => (
+        <MenuMore key={v.name} name={v.name}>
+          {layersByFamily(v.kept, v.possible).map(({ title, layers }) => (
+            <Gathered key={title} title={title} count={layers.length}>
+              {layers.map((name) => (
+                <MenuItem key={name} onSelect={() => addVariantLayer(v.name, name, place)}>
+                  {layerInfo(name).words}
+                </MenuItem>
+              ))}
+            </Gathered>
+          ))}
+        </MenuMore>
       ))}
       <MenuLine />
       <MenuHeading>Isolate: what differs</MenuHeading>

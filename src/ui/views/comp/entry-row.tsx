@@ -4,14 +4,13 @@ import { useDraggable, useDroppable } from '@dnd-kit/core';
 import { GripVertical } from 'lucide-react';
 import { Checkbox } from 'radix-ui';
 import { type Entry, type Path, placeOf, type Way } from '@/core/comp';
-import { words } from '@/core/words';
 import { useDesk } from '../../state/desk-store';
 import type { Stacked } from '../../state/stacking';
 import { pathText, pick, put } from './actions';
 import { EntryDetails } from './entry-details';
 import { EntryMenu } from './entry-menu';
 import { Opacity, OperationSentence } from './sentence';
-import { entryName, ownWay, WAY_SAYS } from './words';
+import { entryName, lackWords, ownWay, WAY_SAYS } from './words';
 
 /** Entries of a list, what is done last at the top. */
 export function EntryList({ stacked, entries, list }: { stacked: Stacked; entries: readonly Entry[]; list: Path }) {
@@ -82,8 +81,7 @@ function EntryRow({ stacked, entry, path, isOnly }: { stacked: Stacked; entry: E
           <Sentence entry={entry} path={path} frame={frame} isFirst={index === 0 && list.length === 1} />
           {lacks && (
             <span className="text-[11.5px] text-soft italic" role="status">
-              – not in {stacked.isLive ? 'the live picture yet' : 'this film'}:{' '}
-              {lacks.map((n) => words(n.layer)).join(', ')}
+              – {lackWords(lacks, stacked)}
             </span>
           )}
         </div>

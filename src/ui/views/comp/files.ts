@@ -38,16 +38,18 @@ export async function bringFiles(): Promise<void> {
   }
 }
 
-/** The name that the stack has for a file as a film; it is given one where it has none. */
-export function filmOfFile(file: string): string {
-  const where = `${OF_FILE}${file}`;
+/** The name that the stack has for a film that is somewhere; it is given one like `wanted` where it has none. */
+export function filmAt(where: string, wanted: string, words: string): string {
   const films = () => (useStack.getState().stack?.films ?? {}) as Stack['films'];
   const known = Object.entries(films()).find(([, at]) => at === where)?.[0];
   if (known) return known;
-  const name = freeName(films(), file.slice(0, 110));
-  change(`file ${file}`, (s) => withAt(s, ['films', name], where));
+  const name = freeName(films(), wanted.slice(0, 110));
+  change(words, (s) => withAt(s, ['films', name], where));
   return name;
 }
+
+/** The name that the stack has for a file as a film. */
+export const filmOfFile = (file: string): string => filmAt(`${OF_FILE}${file}`, file, `file ${file}`);
 
 /** Adds a layer of a file. What it is by its name joins as that does; any other light is added. */
 export function addFileLayer(file: Content, layer: string, place: Place): void {

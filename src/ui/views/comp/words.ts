@@ -1,6 +1,8 @@
 import {
   type Entry,
   entriesOf,
+  type Need,
+  OF_VARIANT,
   type Operation,
   type Path,
   type Source,
@@ -9,6 +11,7 @@ import {
   wayOf,
 } from '@/core/comp';
 import { layerInfo } from '@/core/film';
+import { words } from '@/core/words';
 
 /** How a layer joins, as a sentence says it. */
 export const WAY_SAYS: Record<Way, string> = {
@@ -52,6 +55,16 @@ export const OPERATION_NAMES: Record<Operation['does'], string> = {
   curves: 'curves',
   haze: 'haze',
 };
+
+/** What an entry is made of that is not there, in words. */
+export function lackWords(lacks: readonly Need[], { stack, isLive }: { stack: Stack; isLive: boolean }): string {
+  const [variant] = lacks.flatMap(({ film }) => {
+    const where = stack.films[film] ?? '';
+    return where.startsWith(OF_VARIANT) ? [where.slice(OF_VARIANT.length)] : [];
+  });
+  if (variant !== undefined) return `nothing of ${variant} here yet: log its picture in Split`;
+  return `not in ${isLive ? 'the live picture yet' : 'this film'}: ${lacks.map((n) => words(n.layer)).join(', ')}`;
+}
 
 /** How an entry joins what is below it when nobody says how; null for data, which never shows by itself. */
 export const ownWay = (entry: Exclude<Entry, { kind: 'operation' }>): Way | null =>

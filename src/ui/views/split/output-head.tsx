@@ -28,7 +28,7 @@ import { useOutputs } from '../../state/outputs-store';
 import { useRecipe } from '../../state/recipe-store';
 import { useDocument, useSceneGroups } from '../../state/scene-now';
 import { tell as tellFault } from '../../state/tell';
-import { choose } from '../../state/variants';
+import { choose, renameOutput } from '../../state/variants';
 import { showOutput } from './shown-picture';
 
 const newId = () => crypto.randomUUID().replaceAll('-', '').slice(0, 12);
@@ -53,7 +53,7 @@ export function OutputHead({
   trial: Trial | null;
 }) {
   const [renaming, setRenaming] = useState(false);
-  const { replace, edit } = useOutputs.getState();
+  const { replace } = useOutputs.getState();
   const tell = (fault: string | null) => fault && toast.error(fault);
   const add = (from: Output, base: string) => {
     const made = { ...from, id: newId(), name: freeName(outputs, base) };
@@ -192,7 +192,7 @@ export function OutputHead({
           most={40}
           onClose={() => setRenaming(false)}
           onName={(name) => {
-            const fault = edit(`output ${output.name} renamed ${name}`, output.id, (o) => ({ ...o, name }));
+            const fault = renameOutput(output, name);
             if (fault) toast.error(fault);
             else setRenaming(false);
           }}

@@ -12,7 +12,8 @@ import { useRecipe } from '../../state/recipe-store';
 import { useCamera, useDocument, useFrame, useSceneGroups } from '../../state/scene-now';
 import { threads } from '../../state/threads';
 import { type ListedTrial, useAllTrials } from '../../state/trials-store';
-import { isOfPicture, showOutput } from './shown-picture';
+import { isOfPicture } from '../../state/variants';
+import { showOutput } from './shown-picture';
 
 /** Every picture that outputs leave from, with what it takes, before and after; all of them are logged by one click. */
 export function PicturesFace() {

@@ -1,16 +1,9 @@
-import { finished, type TrialLine } from '@/contract/trial';
+import { finished } from '@/contract/trial';
 import { isOfVariant, type Output } from '@/core/outputs';
 import { useDesk } from '../../state/desk-store';
 import { useOutputs } from '../../state/outputs-store';
 import { trialsOf, useTrials } from '../../state/trials-store';
-import { choose } from '../../state/variants';
-
-/**
- * Whether a trial is of the picture of an output as it stands. A sample is of a shot as it came, and a step of a ladder of a
- * question: of no output.
- */
-export const isOfPicture = ({ variantFor, sample, ladder }: TrialLine, output: Output): boolean =>
-  !sample && !ladder && isOfVariant(output, variantFor?.variant ?? null);
+import { choose, isOfPicture } from '../../state/variants';
 
 /**
  * Edits an output, and shows its picture in A where another one is shown: its newest trial, or the live picture. The live

@@ -3,14 +3,16 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type NewRun, newRunSchema } from '@/contract/run';
+import { exposureScale } from '@/core/image';
 import { parseOutputs } from '@/core/outputs';
 import { parseRecipe } from '@/core/recipe';
 import { spawnInline } from '@/render/pool/spawn-inline';
 import type { Sql } from '../db/connection';
-import { standingOf } from '../db/joined-frames';
 import { editRun, framesOfRun, runById } from '../db/runs';
 import { draftOf, saveDraft, shotById } from '../db/shots';
 import { trialById } from '../db/trials';
+import { standingOf } from '../db/waiting-frames';
+import { openFilm } from '../films/open';
 import { againOf, startRun } from '../http/runs';
 import { seedShot, smallRecipe, smallScene, testDatabase } from '../testing';
 import { sendingQueue, type TrialQueue } from './queue';
@@ -32,6 +34,24 @@ const joined = parseRecipe({
   film: { guides: true, features: ['alpha', 'depth', 'normal', 'albedo', 'coverage'] },
 });
 
+const VARIED = parseOutputs({
+  list: [
+    { id: 'a', name: 'main', layers: ['beauty'], depth: 'float' },
+    { id: 'b', name: 'skyless', layers: ['beauty'], depth: 'float', variant: { 'scope.sky': false } },
+  ],
+});
+/** The picture less that of a variant, and a third of it. */
+const lit = (film: string, way: string, opacity: number) => ({
+  kind: 'layer',
+  ...{ way, opacity },
+  source: { from: 'film', film, layer: 'beauty', alpha: 'whole' },
+});
+const LESS = {
+  schema: 1,
+  films: { shown: 'A', less: 'variant:skyless' },
+  entries: [lit('shown', 'over', 1), lit('less', 'subtract', 1), lit('less', 'add', 0.25)],
+};
+
 beforeAll(async () => {
   ({ sql, close } = await testDatabase('lantern_test_joined'));
   const scene = smallScene();
@@ -48,9 +68,9 @@ afterAll(async () => {
   await close();
 });
 
-const start = async (recipe = joined, asked: Partial<NewRun> = {}) => {
+const start = async (recipe = joined, asked: Partial<NewRun> = {}, outputs = OUTPUTS) => {
   const { version } = (await draftOf(sql, shot))!;
-  await saveDraft(sql, shot, version, { recipe, outputs: OUTPUTS });
+  await saveDraft(sql, shot, version, { recipe, outputs, stack: LESS });
   const sent = newRunSchema.parse({ frames: '1-3', camera: 'cam', order: 'rising', ...asked });
   return startRun(sql, (await shotById(sql, shot))!, sent);
 };
@@ -111,7 +131,7 @@ test('a frame that is rendered again gets those beside it once more, and comes t
   const row = (await runById(sql, run))!;
   const [, second] = await framesOfRun(sql, run);
   expect(await againOf(sql, row, { which: [second.id], urgent: false })).toBe(1);
-  expect(await standingOf(sql, second.id)).toEqual({ joins: true, traced: false, forOthers: false });
+  expect(await standingOf(sql, second.id)).toMatchObject({ joins: true, traced: false, forOthers: false });
   expect(await work()).toEqual(['1 done', '2 waiting', '3 done', '2 done']);
   expect(await filesOf(run)).toEqual(files);
   expect(await filmsOf(run)).toEqual([]);
@@ -142,4 +162,73 @@ test('frames that stand alone in their run wait for nobody', async () => {
   const run = await start(joined, { frames: '1-3x2' });
   expect(await work()).toEqual(['1 queued', '1 done', '3 queued', '3 done']);
   await remove(run);
+});
+
+/** Planes of what a run delivered of a frame for an output. */
+async function delivered(run: string, frame: number, output: string): Promise<Map<string, Float32Array>> {
+  const [{ hash }] = await sql<{ hash: string }[]>`
+    select f.hash from run_file f join trial t on t.id = f.trial_id
+    where f.run_id = ${run} and t.frame = ${frame} and f.output = ${output}`;
+  const film = (await openFilm(sql, hash))!;
+  const planes = await film.read(0);
+  return new Map(film.parts[0].channels.map((c, i) => [c.name, planes[i] as Float32Array]));
+}
+
+/** Most by which what the stack made differs from the files of the pictures that it takes. */
+async function differs(run: string, frame: number): Promise<number> {
+  const [comp, main, skyless] = await Promise.all(['comp', 'main', 'skyless'].map((o) => delivered(run, frame, o)));
+  const scale = exposureScale(smallScene().document.cameras[0].exposure);
+  let most = 0;
+  for (const c of ['R', 'G', 'B'])
+    comp.get(c)!.forEach((v, i) => {
+      const wanted = scale * (main.get(c)![i] - 0.75 * skyless.get(c)![i]);
+      most = Math.max(most, Math.abs(v - wanted) / (0.01 + Math.abs(wanted)));
+    });
+  return most;
+}
+
+describe('variants that the stack takes', () => {
+  const plain = parseRecipe({ ...smallRecipe(2, 16) });
+  const asked = { frames: '1-2', comp: 'exr' } as const;
+
+  test('are rendered first, and the picture of the stack is made of both', async () => {
+    const run = await start(plain, asked, VARIED);
+    expect(await work()).toEqual(['1 waiting', '1 done', '1 done', '2 waiting', '2 done', '2 done']);
+    for (const frame of [1, 2]) expect(await differs(run, frame)).toBeLessThan(1e-5);
+    expect(await filmsOf(run)).toEqual([]);
+    const files = await filesOf(run);
+    expect(files).toHaveLength(6);
+    // Rendered again, it asks for the variant's film once more.
+    const own = (await framesOfRun(sql, run)).find((f) => f.frame === 2 && f.picture === 0)!;
+    await againOf(sql, (await runById(sql, run))!, { which: [own.id], urgent: false });
+    expect(await work()).toEqual(['2 waiting', '2 done', '2 done']);
+    expect(new Set((await filesOf(run)).map((f) => f.hash))).toEqual(new Set(files.map((f) => f.hash)));
+    expect(await filmsOf(run)).toEqual([]);
+    await remove(run);
+  });
+
+  test('are denoised and joined as the picture is', async () => {
+    const run = await start(joined, { ...asked, frames: '1-3' }, VARIED);
+    const came = await work();
+    expect(came.filter((c) => c.endsWith('done'))).toHaveLength(6);
+    for (const frame of [1, 2, 3]) expect(await differs(run, frame)).toBeLessThan(1e-5);
+    expect(await filmsOf(run)).toEqual([]);
+    await remove(run);
+  });
+
+  test('one that fails is told by the frame that lacks it', async () => {
+    const run = await start(plain, asked, VARIED);
+    const variant = (await framesOfRun(sql, run)).find((f) => f.frame === 1 && f.picture === 1)!;
+    await sql`update trial set attempts = 5 where id = ${variant.id}`;
+    await work();
+    const own = (await framesOfRun(sql, run)).find((f) => f.frame === 1 && f.picture === 0)!;
+    expect(own).toMatchObject({ state: 'failed', fault: expect.stringMatching(/the stack takes variant:skyless/) });
+    expect((await runById(sql, run))!.counts).toMatchObject({ done: 2, failed: 2 });
+    // Both are rendered again by one order.
+    await againOf(sql, (await runById(sql, run))!, { which: 'failed', urgent: false });
+    await work();
+    expect((await runById(sql, run))!.counts).toMatchObject({ done: 4, failed: 0 });
+    expect(await differs(run, 1)).toBeLessThan(1e-5);
+    await remove(run);
+  });
 });
