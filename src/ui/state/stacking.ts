@@ -57,7 +57,10 @@ function useKept(): ({ kept: readonly string[]; isLive: boolean } & View) | null
   const trial: Trial | null = useWholeSlot('A');
   const recipe = useKeptRecipe();
   const groups = useSceneGroups();
-  const frame = useFrame();
+  const looked = useFrame();
+  const { first, last } = useDocument().frames;
+  // Trials of a shot of one frame are of none in particular.
+  const frame = first === last ? null : looked;
   const camera = useCamera().name;
   return useMemo(() => {
     if (isLive) return recipe && { kept: layersKept(filmKept(recipe), groups), isLive, frame, camera };
