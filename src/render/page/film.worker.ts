@@ -222,7 +222,7 @@ function paint(slot: Slot): void {
   // Side by side both read on A's scale.
   const scale = slot === 'B' && JSON.stringify(desk.views.A) === JSON.stringify(view) ? scaleOfA : null;
   const since = performance.now();
-  const result =
+  const result: ReturnType<typeof show> =
     (got.encoded ? { pixels: encodedPixels(got.film), legend: null } : null) ??
     show(got.film, view, noiseScale, both?.b.film ?? null, scale, got) ??
     // A film that lacks what the view needs is shown as it is.
@@ -247,6 +247,7 @@ function paint(slot: Slot): void {
       place: got.place,
       pixels,
       legend: result.legend,
+      ...(result.space ? { space: result.space } : {}),
     },
     [pixels],
   );

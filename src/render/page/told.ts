@@ -52,6 +52,8 @@ export type FromFilm =
       place: Placement;
       pixels: ArrayBuffer;
       legend: Legend | null;
+      /** Of a screen with other primaries than those of sRGB. */
+      space?: 'display-p3';
     }
   | { type: 'absent'; slot: Slot; reason: string }
   | { type: 'status'; status: LiveStatus }

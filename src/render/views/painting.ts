@@ -21,6 +21,8 @@ export interface Legend {
 export interface Painted {
   pixels: Uint8ClampedArray<ArrayBuffer>;
   legend: Legend | null;
+  /** Of a screen with other primaries than those of sRGB. */
+  space?: 'display-p3';
 }
 
 export type Range = readonly [number, number];

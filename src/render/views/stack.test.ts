@@ -1,5 +1,6 @@
 import { type Picture, stackAt } from '@/core/comp';
 import type { FilmLayers, Layer } from '@/core/film';
+import { applied, between } from '@/core/image';
 import { show } from './show';
 import { type StackOver, stackAside, stackPicture, stackResult } from './stack';
 import { thinned } from './thinned';
@@ -53,6 +54,22 @@ test('thinned, plates are thinned with it', () => {
   [...planes[0].slice(0, width)].forEach((v, i) => {
     expect(v).toBeCloseTo(8.5 + 2 * i, 5);
   });
+});
+
+test('for a screen of P3 a page that has its colours shows them, another what sRGB has of them', () => {
+  const own = [0.02, 0.6, 0.1];
+  const light = applied(between('Display P3', 'Rec.709'), own);
+  const seen = (rgb: readonly number[], to: string, more: object = {}) => {
+    const stack = over([{ kind: 'layer', source: { from: 'solid', rgb } }], { display: { to } });
+    const { pixels, space } = show(film, { kind: 'stack', ...stack, ...more }, 0.5, null, null, { place, beside })!;
+    return { rgb: [...pixels.slice(0, 3)], space };
+  };
+  expect(seen(light, 'Display P3', { wide: true })).toEqual({ rgb: seen(own, 'sRGB').rgb, space: 'display-p3' });
+  // More green than sRGB has.
+  expect(light[0]).toBeLessThan(0);
+  expect(seen(light, 'Display P3')).toEqual(seen(light, 'sRGB'));
+  expect(seen(light, 'sRGB', { wide: true }).space).toBeUndefined();
+  expect(seen(light, 'Display P3', { wide: true, told: 'clipped' }).space).toBe('display-p3');
 });
 
 test('it is shown as displayed; a mask that is looked at leaves the rest dark', () => {

@@ -110,21 +110,23 @@ export const unscaled = (display: Display, scale: number): Display =>
 /** How bright the picture stays where a mask that is looked at is not. */
 const REST = 0.12;
 
-/** What a stack makes as this page shows it: screens of other primaries as far as sRGB has them. */
-function onPage(picture: Picture, { stack, scale }: StackOver, exposure: Display, beside?: StackBeside): Painted {
+/** What a stack makes as this page shows it: on a page that is not `wide`, screens of other primaries as far as sRGB has them. */
+function onPage(picture: Picture, { stack, scale, wide }: SeenStack, exposure: Display, beside?: StackBeside): Painted {
   const display = unscaled(exposure, scale);
-  const by = inPage(stack);
+  const by = wide ? stack : inPage(stack);
   if (by.display.to === 'sRGB') return color(screenLight(picture, by), display);
   const values = shownValues(picture, by, display, (name) => beside?.tables.get(name));
   const pixels = new Uint8ClampedArray(values[0].length * 4).fill(255);
   values.forEach((plane, c) => {
     for (let i = 0; i < plane.length; i++) pixels[i * 4 + c] = plane[i] * 255;
   });
-  return { pixels, legend: null };
+  return { pixels, legend: null, ...(by.display.to === 'Display P3' ? { space: 'display-p3' } : {}) };
 }
 
-/** The picture that a stack makes; `told`: how bright it is instead, or with what a screen cuts. */
-export const stack: Kind<StackOver & { told?: 'exposure' | 'clipped' }> = {
+/** The picture that a stack makes; `told`: how bright it is instead, or with what a screen cuts. `wide`: the page has the colours of Display P3. */
+type SeenStack = StackOver & { told?: 'exposure' | 'clipped'; wide?: boolean };
+
+export const stack: Kind<SeenStack> = {
   layers: ({ layers }) => ['beauty', ...layers],
   paint: (film, over, { exposure, at }) => {
     const picture = stackPicture(over, film, at?.place ?? null, at?.beside);

@@ -5,6 +5,7 @@ import type { Picture } from '@/render/page/client';
 import type { Legend } from '@/render/views/painting';
 import type { Placement } from '@/render/views/place';
 import type { Drawn } from '../state/mirror';
+import { isWide } from '../state/wide';
 
 /** Where a slot's pixels lie and how to read them. */
 export interface SlotState {
@@ -36,7 +37,10 @@ function draw(canvas: HTMLCanvasElement | null, p: Picture): void {
     canvas.width = p.width;
     canvas.height = p.height;
   }
-  canvas.getContext('2d')?.putImageData(new ImageData(new Uint8ClampedArray(p.pixels), p.width, p.height), 0, 0);
+  // What a canvas can show is settled when it is drawn on first.
+  const context = canvas.getContext('2d', { colorSpace: isWide() ? 'display-p3' : 'srgb' });
+  const pixels = new Uint8ClampedArray(p.pixels);
+  context?.putImageData(new ImageData(pixels, p.width, p.height, { colorSpace: p.space ?? 'srgb' }), 0, 0);
 }
 
 /** Draws what the film worker sends straight onto the canvases; only a change of place or legend renders anew. */

@@ -22,6 +22,7 @@ import { referenceOf, sourceOf } from '../state/sources';
 import { useStacked } from '../state/stacking';
 import { useDenoising, useTimed, useTrials } from '../state/trials-store';
 import { useRole } from '../state/variants';
+import { useIsWide } from '../state/wide';
 import { viewNamed } from '../views/registry';
 
 /** Milliseconds between edits that the live picture is told of. */
@@ -144,7 +145,9 @@ function useSlots(): void {
   const stacked = useStacked();
   const stack =
     stacked && typeof stacked !== 'string' && (desk.view === 'comp' || desk.throughStack) ? stacked.over : null;
-  const looking = { desk, groups, a: wholeA, b: wholeB, ledger, masking, roles, written, reachMetres, mixes, stack };
+  const wide = useIsWide();
+  const looked = { a: wholeA, b: wholeB, masking, roles, mixes, stack };
+  const looking = { desk, groups, ledger, written, reachMetres, wide, ...looked };
   const views = JSON.stringify(viewsOf(looking, viewNamed(desk.view).shows));
   const sceneExposure = useSceneExposure();
   const exposure = sceneExposure * 2 ** desk.viewStops;

@@ -28,6 +28,8 @@ export interface Looking {
   mixes: Record<'a' | 'b', ShownMix | null>;
   /** The stack over what A shows; null where there is none. */
   stack: StackOver | null;
+  /** Whether the screen has the colours of Display P3. */
+  wide: boolean;
 }
 
 /** What A and B show. */
@@ -39,9 +41,11 @@ export interface Views {
 export const BEAUTY: View = { kind: 'color', layer: 'beauty' };
 
 /** The picture through the stack, where there is one and it is wanted; the beauty at other times. */
-export function throughStack({ stack, desk }: Looking): View {
+export function throughStack({ stack, desk, wide }: Looking): View {
   const isWanted = desk.view === 'comp' || desk.throughStack;
-  return isWanted && stack && stack.stack.entries.length > 0 && !desk.asRendered ? { kind: 'stack', ...stack } : BEAUTY;
+  return isWanted && stack && stack.stack.entries.length > 0 && !desk.asRendered
+    ? { kind: 'stack', ...stack, wide }
+    : BEAUTY;
 }
 
 /** What A and B show: an overlay, or else what the view makes of them, or the beauty. */

@@ -16,6 +16,7 @@ const looking = (desk: object, rest: Partial<Looking> = {}): Looking => ({
   reachMetres: null,
   mixes: { a: null, b: null },
   stack: null,
+  wide: false,
   ...rest,
 });
 const shown = (view: string, desk: object, rest: Partial<Looking> = {}) =>
@@ -54,8 +55,9 @@ test('data layers on a scale, colour layers as colour', () => {
 
 test('Comp shows A through the stack, not while H is held; Set-up and Tune do where it is wanted', () => {
   const stack = { stack: { entries: [{}] }, layers: [] } as unknown as Looking['stack'];
-  const through = { kind: 'stack', ...stack };
+  const through = { kind: 'stack', ...stack, wide: false };
   expect(shown('comp', {}, { stack })).toEqual({ a: through, b: BEAUTY });
+  expect(shown('comp', {}, { stack, wide: true }).a).toMatchObject({ wide: true });
   expect(shown('comp', { asRendered: true }, { stack }).a).toEqual(BEAUTY);
   for (const view of ['setup', 'tune']) {
     expect(shown(view, {}, { stack }).a).toEqual(BEAUTY);

@@ -8,6 +8,7 @@ import { Popover } from '../../parts/popover';
 import { together } from '../../state/history';
 import type { Stacked } from '../../state/stacking';
 import { tell } from '../../state/tell';
+import { useIsWide } from '../../state/wide';
 import { change } from './actions';
 import { bringTable } from './add-menu';
 import { LabelRow } from './label-row';
@@ -31,6 +32,7 @@ async function showByFile(): Promise<void> {
 /** What the stack works in, and which screen its picture is for. */
 export function ColourMenu({ stacked: { stack }, trigger }: { stacked: Stacked; trigger: ReactNode }) {
   const { space, display, tables } = stack;
+  const wide = useIsWide();
   const shown = display.to === 'table' ? BY_TABLE + display.table : display.to;
   const choose = (value: string) => {
     if (value === FROM_FILE) void showByFile().catch(tell);
@@ -78,7 +80,7 @@ export function ColourMenu({ stacked: { stack }, trigger }: { stacked: Stacked; 
           <p className="text-[11.5px] text-dim">It takes the place of the scene’s look.</p>
         </>
       ) : (
-        <p className="text-[11.5px] text-dim">{SCREEN_TIPS[display.to]}</p>
+        <p className="text-[11.5px] text-dim">{wide ? WIDE_TIPS[display.to] : SCREEN_TIPS[display.to]}</p>
       )}
     </Popover>
   );
@@ -93,5 +95,10 @@ const SCREEN_WORDS: Record<(typeof SCREENS)[number], string> = {
 const SCREEN_TIPS: Record<(typeof SCREENS)[number], string> = {
   sRGB: 'PNG and TIFF are for sRGB. W shows what it cuts.',
   'Rec.709': 'PNG and TIFF are for a screen with a gamma of 2.4, and say so; so is this picture.',
-  'Display P3': 'PNG and TIFF are for P3, and say so. This page shows what sRGB has of it; W shows what P3 cuts.',
+  'Display P3':
+    'PNG and TIFF are for P3, and say so. This screen has less: the page shows what sRGB has of it; W shows what P3 cuts.',
+};
+const WIDE_TIPS = {
+  ...SCREEN_TIPS,
+  'Display P3': 'PNG and TIFF are for P3, and say so; this screen shows them. W shows what P3 cuts.',
 };
