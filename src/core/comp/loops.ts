@@ -5,6 +5,7 @@ import { HOT } from './hot-bytes';
 interface Loops {
   freeFrom(): number;
   join(way: number, below: number, layer: number, stride: number, m: number, n: number): void;
+  joinEvenly(way: number, below: number, layer: number, stride: number, even: number, n: number): void;
   blend(before: number, after: number, stride: number, m: number, n: number): void;
   scale(at: number, stride: number, r: number, g: number, b: number, n: number): void;
   times(at: number, stride: number, by: number, n: number): void;

@@ -24,7 +24,8 @@ export type Step =
 
 /** Pixels that are worked on at once: few enough that their planes stay in the cache. */
 const TILE = 4096;
-const PLANE = TILE * 4;
+/** Bytes from plane to plane: a little more than a tile, since what lies whole pages apart contends for the same places of the cache. */
+const PLANE = TILE * 4 + 320;
 
 const tablesOf = (tone: Tone): readonly Table[] =>
   tone.kind === 'lead' || tone.kind === 'gain' ? tone.tables : tone.kind === 'veil' ? [tone.table] : [];
@@ -129,7 +130,9 @@ class Tiles {
     if (step.do === 'join') {
       this.light(step.light, height + 1);
       for (const tone of step.tones) this.tone(above, tone);
-      loops.join(WAYS.indexOf(step.way), at, above, PLANE, this.effect(step), this.count);
+      const way = WAYS.indexOf(step.way);
+      if (step.mask === null) loops.joinEvenly(way, at, above, PLANE, step.opacity, this.count);
+      else loops.join(way, at, above, PLANE, this.effect(step), this.count);
       return;
     }
     if (step.do === 'tone' && step.opacity === 1 && step.mask === null) {

@@ -1,5 +1,7 @@
 /** WebAssembly whose bytes are in the program: inner loops over memory that a caller lays out, for whoever needs them at once. */
 
+/** A line of the cache. */
+const LINE = 64;
 const LANE = 16;
 /** Bytes by which loops read and write beyond what they were given. */
 const BEYOND = 5 * LANE;
@@ -16,7 +18,7 @@ interface Told {
 /** Memory that one call of loops works on, until the next room of the module is taken. */
 export interface Room<Loops> {
   loops: Loops;
-  /** Addresses of the pieces that were asked for, each aligned to a lane. What was there before is still there. */
+  /** Addresses of the pieces that were asked for, each aligned to a line of the cache. What was there before is still there. */
   at: number[];
   memory: ArrayBuffer;
 }
@@ -33,10 +35,10 @@ export function roomsOf<Loops extends Told>(base64: string): (...sizes: number[]
   let kept: ReturnType<typeof instantiated> | null = null;
   return (...sizes) => {
     kept ??= instantiated();
-    let end = Math.ceil(kept.loops.freeFrom() / LANE) * LANE;
+    let end = Math.ceil(kept.loops.freeFrom() / LINE) * LINE;
     const at = sizes.map((size) => {
       const own = end;
-      end += Math.ceil((size + BEYOND) / LANE) * LANE;
+      end += Math.ceil((size + BEYOND) / LINE) * LINE;
       return own;
     });
     const { loops, memory } = end > MOST_HELD ? instantiated() : kept;

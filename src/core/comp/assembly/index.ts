@@ -1,6 +1,6 @@
 // Inner loops of stacks: four planes a picture, of a tile or whole.
 
-export { blend, join } from './joins';
+export { blend, joinEvenly, join } from './joins';
 export { gain, lead, saturate, scale, times, veil, weigh } from './tones';
 export { box, turn, weighed } from './boxes';
 export { addUp, gatherShape, over } from './disks';

@@ -39,38 +39,71 @@ function joined(way: i32, b: v128, f: v128, a: v128, m: v128): v128 {
 
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
-function all(way: i32, below: usize, layer: usize, stride: usize, m: usize, n: u32): void {
+function all(
+  way: i32,
+  isEven: bool,
+  below: usize,
+  layer: usize,
+  stride: usize,
+  m: usize,
+  even: f32,
+  n: u32,
+): void {
   const end = below + (<usize>n << 2);
   const none = f32x4.splat(0);
-  for (; below < end; below += LANE, layer += LANE, m += LANE) {
-    const share = v128.load(m);
+  let share = f32x4.splat(even);
+  for (; below < end; below += LANE, layer += LANE) {
+    if (!isEven) {
+      share = v128.load(m);
+      m += LANE;
+    }
     // Where nothing of it takes effect, what is below stays as it is, whatever the layer holds there.
     const isThere = f32x4.ne(share, none);
     const alpha = v128.load(layer + 3 * stride);
     for (let c: usize = 0; c < 3; c++) {
       const b = v128.load(below + c * stride);
       const o = joined(way, b, v128.load(layer + c * stride), alpha, share);
-      v128.store(below + c * stride, v128.bitselect(o, b, isThere));
+      v128.store(below + c * stride, isEven ? o : v128.bitselect(o, b, isThere));
     }
     if (way === OVER || way === ADD || way === SCREEN) {
       const b = v128.load(below + 3 * stride);
       const f = f32x4.mul(alpha, share);
       const o = way === OVER ? f32x4.sub(f32x4.add(b, f), f32x4.mul(b, f)) : f32x4.max(b, f);
-      v128.store(below + 3 * stride, v128.bitselect(o, b, isThere));
+      v128.store(below + 3 * stride, isEven ? o : v128.bitselect(o, b, isThere));
     }
   }
 }
 
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function byWay(
+  way: i32,
+  isEven: bool,
+  below: usize,
+  layer: usize,
+  stride: usize,
+  m: usize,
+  even: f32,
+  n: u32,
+): void {
+  if (way === OVER) all(OVER, isEven, below, layer, stride, m, even, n);
+  else if (way === ADD) all(ADD, isEven, below, layer, stride, m, even, n);
+  else if (way === SUBTRACT) all(SUBTRACT, isEven, below, layer, stride, m, even, n);
+  else if (way === MULTIPLY) all(MULTIPLY, isEven, below, layer, stride, m, even, n);
+  else if (way === DIVIDE) all(DIVIDE, isEven, below, layer, stride, m, even, n);
+  else if (way === SCREEN) all(SCREEN, isEven, below, layer, stride, m, even, n);
+  else if (way === SHADOW) all(SHADOW, isEven, below, layer, stride, m, even, n);
+  else all(OCCLUDE, isEven, below, layer, stride, m, even, n);
+}
+
 /** Joins a layer with what is below it, there. */
 export function join(way: i32, below: usize, layer: usize, stride: usize, m: usize, n: u32): void {
-  if (way === OVER) all(OVER, below, layer, stride, m, n);
-  else if (way === ADD) all(ADD, below, layer, stride, m, n);
-  else if (way === SUBTRACT) all(SUBTRACT, below, layer, stride, m, n);
-  else if (way === MULTIPLY) all(MULTIPLY, below, layer, stride, m, n);
-  else if (way === DIVIDE) all(DIVIDE, below, layer, stride, m, n);
-  else if (way === SCREEN) all(SCREEN, below, layer, stride, m, n);
-  else if (way === SHADOW) all(SHADOW, below, layer, stride, m, n);
-  else all(OCCLUDE, below, layer, stride, m, n);
+  byWay(way, false, below, layer, stride, m, 0, n);
+}
+
+/** The same where it takes the same effect everywhere, and some. */
+export function joinEvenly(way: i32, below: usize, layer: usize, stride: usize, even: f32, n: u32): void {
+  byWay(way, true, below, layer, stride, 0, even, n);
 }
 
 /** What an operation made of a picture, taken at m of its effect, in the place of what was before. */
