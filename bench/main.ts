@@ -11,6 +11,7 @@ import { measureDenoiseCost, measureFrames } from './denoise-frames';
 import { measureEdits } from './edits';
 import { measureIntegrator, measureRelight } from './engine';
 import { measureExr } from './exr';
+import { measureManyLights } from './lights';
 import { measurePage, measureTrial } from './page';
 import { measureInstanced, measureRays, type RayRates, SETS } from './rays';
 import { measureWorkers, simulateFarm } from './runs';
@@ -100,7 +101,11 @@ async function techniques({ module, thread }: Tools): Promise<Figures> {
   say('efficiency: both techniques over lobe sampling alone', `× ${f(techniques.misOverLobes)}`, 'lantern-room');
   say('efficiency: light tree over uniform choice', `× ${f(techniques.treeOverUniform)}`, '200 lamps');
   say('efficiency: equiangular over distance sampling', `× ${f(techniques.equiangularOverDistance)}`, 'lamp in fog');
-  return { techniques };
+  const many = await measureManyLights(module, thread);
+  say('10,000 lights over 10 of the same light: time at equal noise', `× ${f(many.atEqualNoise)}`, 'at most 2');
+  say('  time a sample', `× ${f(many.aSample)}`);
+  say('  until they can be traced', `${f(many.loadMs, 0)} ms`);
+  return { techniques, many };
 }
 
 async function denoise({ module, thread }: Tools): Promise<Figures> {

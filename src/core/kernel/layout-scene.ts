@@ -50,6 +50,8 @@ export const HEADER_FIELDS = [
   /** Shapes that rays can meet, lights without a place, lights with samples of their own: lists of light numbers. */
   'shapeCount',
   'shapes',
+  /** Root of the tree of their boxes (0 = they are few, and met one after another). */
+  'shapeTree',
   'farCount',
   'farLights',
   'ownCount',

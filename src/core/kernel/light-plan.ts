@@ -37,6 +37,9 @@ export interface LightPlan {
   treeLights: number[];
   lists: { shapes: number; far: number; own: number; tree: number; meshOf: number };
   nodesAt: number;
+  /** The tree by which shapes are met; without nodes where they are few. */
+  shapeNodes: TreeNode[];
+  shapeNodesAt: number;
   cumulativeAt: number[];
   /** Bits of the objects each light lights; null = all. */
   links: (Uint32Array | null)[];
@@ -149,6 +152,15 @@ function treeLight(l: ResolvedLight, moments: readonly ResolvedLight[], number: 
   };
 }
 
+/** Shapes that are met one after another: a tree of so few is no quicker. */
+const FEW_SHAPES = 8;
+
+/** The box of a light's shape, of which the tree of shapes is made. */
+const shapeOf = (l: ResolvedLight, moments: readonly ResolvedLight[] = [l], number: number): TreeLight => ({
+  ...treeLight(l, moments, number, 1),
+  ...{ power: 1, cosine: -1 },
+});
+
 /** Decides the lights' numbers and lists; `take` hands out memory. */
 export function planLights(scene: Scene, take: (bytes: number) => number): LightPlan {
   const lights = resolveLights(scene);
@@ -174,7 +186,10 @@ export function planLights(scene: Scene, take: (bytes: number) => number): Light
   const links = all.map((c, i) =>
     linksOf(scene, i < lights.length ? lights[i].name : meshes[i - lights.length].owner.name, c),
   );
-  const shapes = numbers.filter((i) => i < lights.length && !isFar(i) && lights[i].visible);
+  const visible = numbers.filter((i) => i < lights.length && !isFar(i) && lights[i].visible);
+  const isFew = visible.length <= FEW_SHAPES;
+  const shapeNodes = isFew ? [] : buildLightTree(visible.map((i) => shapeOf(lights[i], momentsOf.get(i), i)));
+  const shapes = isFew ? visible : shapeNodes.flatMap((n) => n.lights);
   const far = numbers.filter(isFar);
   return {
     lights,
@@ -194,6 +209,8 @@ export function planLights(scene: Scene, take: (bytes: number) => number): Light
       meshOf: take(scene.document.objects.length * 4),
     },
     nodesAt: take(nodes.length * LIGHT_NODE_BYTES),
+    shapeNodes,
+    shapeNodesAt: take(shapeNodes.length * LIGHT_NODE_BYTES),
     cumulativeAt: meshes.map((m) => take(m.cumulative.byteLength)),
     links,
     linksAt: links.map((l) => (l ? take(l.byteLength) : 0)),

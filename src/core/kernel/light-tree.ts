@@ -37,23 +37,33 @@ function joinCones(a: Pick<TreeLight, 'axis' | 'cosine'>, b: Pick<TreeLight, 'ax
   return { axis: axis.map((c) => c / l), cosine: cos(half) };
 }
 
-function join(lights: TreeLight[]): Omit<TreeLight, 'number'> {
-  return lights
-    .map(({ low, high, power, axis, cosine }) => ({ low, high, power, axis, cosine }))
-    .reduce((a, b) => ({
-      low: a.low.map((c, i) => Math.min(c, b.low[i])),
-      high: a.high.map((c, i) => Math.max(c, b.high[i])),
-      power: a.power + b.power,
-      ...joinCones(a, b),
-    }));
-}
+type Bounds = Omit<TreeLight, 'number'>;
+
+const joined = (a: Bounds, b: Bounds): Bounds => ({
+  low: [Math.min(a.low[0], b.low[0]), Math.min(a.low[1], b.low[1]), Math.min(a.low[2], b.low[2])],
+  high: [Math.max(a.high[0], b.high[0]), Math.max(a.high[1], b.high[1]), Math.max(a.high[2], b.high[2])],
+  power: a.power + b.power,
+  ...joinCones(a, b),
+});
+
+const boundsOf = ({ low, high, power, axis, cosine }: TreeLight): Bounds => ({ low, high, power, axis, cosine });
 
 /** Surface area times the cone's measure times power: what a split is to keep small (ibid., section 4.4). */
-function cost(lights: TreeLight[]): number {
-  const n = join(lights);
-  const d = n.high.map((c, i) => c - n.low[i] + 1e-4);
-  const cone = 2 * Math.PI * (1 - n.cosine) + 1;
-  return n.power * cone * (d[0] * d[1] + d[1] * d[2] + d[2] * d[0]);
+function cost({ low, high, power, cosine }: Bounds): number {
+  const d = high.map((c, i) => c - low[i] + 1e-4);
+  const cone = 2 * Math.PI * (1 - cosine) + 1;
+  return power * cone * (d[0] * d[1] + d[1] * d[2] + d[2] * d[0]);
+}
+
+/** Cost of the first lights in a row: of one, of two, and so on. */
+function costs(lights: readonly TreeLight[]): Float64Array {
+  const out = new Float64Array(lights.length);
+  let all = boundsOf(lights[0]);
+  for (let i = 0; i < lights.length; i++) {
+    if (i > 0) all = joined(all, boundsOf(lights[i]));
+    out[i] = cost(all);
+  }
+  return out;
 }
 
 /** Builds the tree over lights that have a place; the root is node 0. Lights of a leaf are at most `MOST_LEAF_LIGHTS`. */
@@ -61,20 +71,20 @@ export function buildLightTree(lights: TreeLight[]): TreeNode[] {
   const nodes: TreeNode[] = [];
   const grow = (range: TreeLight[]): number => {
     const index = nodes.length;
-    nodes.push({ ...join(range), children: null, lights: range.map((l) => l.number) });
+    nodes.push({ ...range.map(boundsOf).reduce(joined), children: null, lights: range.map((l) => l.number) });
     if (range.length <= MOST_LEAF_LIGHTS) return index;
+    const n = range.length;
     let best: { cost: number; left: TreeLight[]; right: TreeLight[] } | null = null;
     for (let axis = 0; axis < 3; axis++) {
       const sorted = [...range].sort(
         (a, b) => a.low[axis] + a.high[axis] - b.low[axis] - b.high[axis] || a.number - b.number,
       );
-      for (let k = 1; k < 12; k++) {
-        const cut = Math.round((sorted.length * k) / 12);
-        if (cut < 1 || cut >= sorted.length) continue;
-        const [left, right] = [sorted.slice(0, cut), sorted.slice(cut)];
-        const c = cost(left) + cost(right);
-        if (!best || c < best.cost) best = { cost: c, left, right };
-      }
+      const [left, right] = [costs(sorted), costs([...sorted].reverse())];
+      let at = 1;
+      for (let cut = 2; cut < n; cut++)
+        if (left[cut - 1] + right[n - cut - 1] < left[at - 1] + right[n - at - 1]) at = cut;
+      const c = left[at - 1] + right[n - at - 1];
+      if (!best || c < best.cost) best = { cost: c, left: sorted.slice(0, at), right: sorted.slice(at) };
     }
     nodes[index].children = [grow(best!.left), grow(best!.right)];
     nodes[index].lights = [];

@@ -119,7 +119,8 @@ export function packLights(
     new Float32Array(memory, p.cumulativeAt[k], m.cumulative.length).set(m.cumulative);
     meshOf[m.object] = i;
   });
-  packNodes(view, p, memory);
+  packNodes(view, memory, p.nodes, p.nodesAt);
+  packNodes(view, memory, p.shapeNodes, p.shapeNodesAt);
   const list = (at: number, numbers: number[]) => new Int32Array(memory, at, numbers.length).set(numbers);
   list(p.lists.shapes, p.shapes);
   list(p.lists.far, p.far);
@@ -143,6 +144,7 @@ export function packLights(
   header('envLight', envLight);
   header('shapeCount', p.shapes.length);
   header('shapes', p.lists.shapes);
+  header('shapeTree', p.shapeNodes.length > 0 ? p.shapeNodesAt : 0);
   header('farCount', p.far.length);
   header('farLights', p.lists.far);
   header('ownCount', p.own.length);
@@ -177,16 +179,17 @@ function packMoments(view: DataView, p: LightPlan): void {
   });
 }
 
-function packNodes(view: DataView, p: LightPlan, memory: ArrayBufferLike): void {
+/** Writes the nodes of a tree from an address on. */
+function packNodes(view: DataView, memory: ArrayBufferLike, nodes: readonly TreeNode[], nodesAt: number): void {
   let first = 0;
-  p.nodes.forEach((n, i) => {
-    const at = p.nodesAt + i * LIGHT_NODE_BYTES;
+  nodes.forEach((n, i) => {
+    const at = nodesAt + i * LIGHT_NODE_BYTES;
     const floats = new Float32Array(memory, at, 12);
     floats.set([...n.low, n.power, ...n.high, n.cosine, ...n.axis, Math.sqrt(Math.max(0, 1 - n.cosine * n.cosine))]);
     const whole = (field: string, value: number) =>
       view.setInt32(at + fieldOffset(LIGHT_NODE_FIELDS, field), value, true);
-    whole('left', n.children ? p.nodesAt + n.children[0] * LIGHT_NODE_BYTES : 0);
-    whole('right', n.children ? p.nodesAt + n.children[1] * LIGHT_NODE_BYTES : 0);
+    whole('left', n.children ? nodesAt + n.children[0] * LIGHT_NODE_BYTES : 0);
+    whole('right', n.children ? nodesAt + n.children[1] * LIGHT_NODE_BYTES : 0);
     whole('first', first);
     whole('count', n.lights.length);
     first += n.lights.length;

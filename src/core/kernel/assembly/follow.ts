@@ -3,7 +3,7 @@ import { closest, hitInstance, hitT, hitTriangle, hitU, hitV } from './bvh-trace
 import { countRay } from './film';
 import { beginFog, crossFog, endFog, hasFog } from './fog';
 import { M_BOUNDARY, M_OPACITY, RAY_CAMERA } from './layout';
-import { meet, metLight, metT } from './lights';
+import { meet, metLight, metT } from './light-shapes';
 import { CAMERA_LIST, clearMedia, cross, isDisplaced, isInside, isSolid, keepMedia, medium, setInFog, spareMedia } from './media';
 import { hides } from './rules';
 import { hash } from './sobol';
@@ -47,9 +47,9 @@ export function follow(
   if (foggy) beginFog();
   for (let turn = 0; turn < MOST_PASSED; turn++) {
     countRay(kind);
-    closest(ox, oy, oz, dx, dy, dz, from, far);
     if (turn == 0) meet(ox, oy, oz, dx, dy, dz, 0, far);
-    if (metLight >= 0 && metT < hitT) {
+    closest(ox, oy, oz, dx, dy, dz, from, metT);
+    if (metLight >= 0 && (hitTriangle < 0 || metT < hitT)) {
       seenLight = metLight;
       seenT = metT;
       break;

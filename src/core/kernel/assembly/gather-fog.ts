@@ -13,8 +13,9 @@ import {
   KIND_DISTANT, KIND_ENVIRONMENT, KIND_MESH, KIND_POINT, KIND_SPOT, L_BOUND, L_RADIUS, L_X, L_Y, L_Z,
 } from './layout';
 import { IN_FOG, gainOf, groupOf, kindOf, lightAt, reaches } from './light-records';
+import { lightBlocks, meetAlone } from './light-shapes';
 import {
-  farRadiance, lb, lg, lightBlocks, lr, meetAlone, ownDensity, radianceOf, sDistance, sPdf, sampleLight, setLight, sx, sy, sz,
+  farRadiance, lb, lg, lr, ownDensity, radianceOf, sDistance, sPdf, sampleLight, setLight, sx, sy, sz,
 } from './lights';
 import { isInFog, phX, phY, phZ, drawPhase, phase, setInFog } from './media';
 import { mB, mG, mR, mTwoSided, meetMesh, meshLightOf, mnx, mny, mnz } from './mesh-lights';

@@ -7,7 +7,8 @@ import {
 } from './layout';
 import { picked, pickedChance, pickLight } from './light-choice';
 import { IN_REFLECTION, ON_DIFFUSE, THROUGH, canBeMet, gainOf, groupOf, lights, ownSamples } from './light-records';
-import { lb, lg, lightBlocks, lr, sDistance, sPdf, sampleLight, sx, sy, sz } from './lights';
+import { lightBlocks } from './light-shapes';
+import { lb, lg, lr, sDistance, sPdf, sampleLight, sx, sy, sz } from './lights';
 import {
   DIFFUSE, REFLECTION, TRANSMISSION, decideByFacets, evaluate, fDB, fDG, fDR, fRB, fRG, fRR, fTB, fTG, fTR, pD, pR, pT,
 } from './lobes';

@@ -10,7 +10,7 @@ import { beginPixel, bindFilm, countPairs, endPixel } from './film';
 import { SCRATCH_STACK, TILE_SIZE } from './layout';
 import { bindLightChoice } from './light-choice';
 import { bindLights } from './light-records';
-import { meet, metLight, metT } from './lights';
+import { meet, metLight, metT } from './light-shapes';
 import { bindMedia } from './media';
 import { bindPath, renderSample } from './path';
 import { bindPoses, posedEnd } from './poses';

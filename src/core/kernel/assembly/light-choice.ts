@@ -46,12 +46,17 @@ function nodeImportance(n: usize, x: f32, y: f32, z: f32): f32 {
   const base = load<f32>(n, Q_POWER) / max<f32>(max<f32>(d2, r2), f32(1e-8));
   const cosine = load<f32>(n, Q_COSINE);
   if (cosine <= -1 || d2 <= r2) return base;
-  // The angle to the axis, less the cone's and less what the box spans.
-  const d = sqrt<f32>(d2);
-  const c = min<f32>(max<f32>((ex * load<f32>(n, Q_AXIS_X) + ey * load<f32>(n, Q_AXIS_Y) + ez * load<f32>(n, Q_AXIS_Z)) / d, -1), 1);
-  const angle = NativeMathf.acos(c) - NativeMathf.atan2(load<f32>(n, Q_SINE), cosine) - NativeMathf.asin(min<f32>(sqrt<f32>(r2) / d, 1));
-  if (angle <= 0) return base;
-  return angle >= f32(Math.PI / 2) ? f32(0) : base * NativeMathf.cos(angle);
+  // Cosine of the angle to the axis, less the cone's and less what the box spans: each by the cosine of a difference.
+  const towards = (ex * load<f32>(n, Q_AXIS_X) + ey * load<f32>(n, Q_AXIS_Y) + ez * load<f32>(n, Q_AXIS_Z)) / sqrt<f32>(d2);
+  const c = min<f32>(max<f32>(towards, -1), 1);
+  if (c >= cosine) return base;
+  const s = sqrt<f32>(f32(1) - c * c);
+  const sine = load<f32>(n, Q_SINE);
+  const c1 = c * cosine + s * sine, s1 = max<f32>(s * cosine - c * sine, 0);
+  const spans = r2 / d2, c2 = sqrt<f32>(max<f32>(f32(1) - spans, 0));
+  if (c1 >= c2) return base;
+  // By what rounding may take away, no light is left out that still sends something.
+  return base * max<f32>(c1 * c2 + s1 * sqrt<f32>(spans) + f32(1e-5), 0);
 }
 
 /** Whether a light has no place. */

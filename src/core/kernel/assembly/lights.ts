@@ -1,80 +1,20 @@
-// Meeting lights along a ray, sampling a direction to one, and the density of that.
+// Sampling a direction to a light, and the density of that.
 import {
   environmentDensity, environmentRadiance, envB, envDensity, envG, envR, envX, envY, envZ, sampleEnvironment,
 } from './environment';
 import {
-  H_FAR_COUNT, H_FAR_LIGHTS, H_SHAPES, H_SHAPE_COUNT, KIND_DISK, KIND_DISTANT, KIND_ENVIRONMENT, KIND_MESH, KIND_POINT,
+  H_FAR_COUNT, H_FAR_LIGHTS, KIND_DISK, KIND_DISTANT, KIND_ENVIRONMENT, KIND_MESH, KIND_POINT,
   KIND_RECTANGLE, KIND_SPHERE, KIND_SPOT, L_APEX, L_AREA, L_HALF_U, L_HALF_V, L_NX, L_NY, L_NZ, L_OUTER_COSINE, L_RADIANCE_B, L_RADIANCE_G, L_RADIANCE_R,
   L_RADIUS, L_UX, L_UY, L_UZ, L_VISIBLE, L_VX, L_VY, L_VZ, L_X, L_Y, L_Z, SCENE_BASE,
 } from './layout';
 import { chanceOf } from './light-choice';
 import { fadeOf, kindOf, lightAt, ownSamples } from './light-records';
+import { meetShape } from './light-shapes';
 import {
   mB, mDensity, mG, mR, mTwoSided, meshDensity, mnx, mny, mnz, mpx, mpy, mpz, sampleMesh,
 } from './mesh-lights';
 
 const TWO_PI: f32 = f32(2 * Math.PI);
-
-/** The nearest visible light shape the last `meet` found before its limit (-1 = none). */
-export let metLight: i32 = -1;
-export let metT: f32 = 0;
-
-function meetShape(l: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tMin: f32): f32 {
-  const kind = kindOf(l);
-  const x = ox - load<f32>(l, L_X), y = oy - load<f32>(l, L_Y), z = oz - load<f32>(l, L_Z);
-  if (kind == KIND_SPHERE) {
-    const r = load<f32>(l, L_RADIUS);
-    const b = x * dx + y * dy + z * dz;
-    // Distance of the line from the centre, formed from the nearest point to keep digits [Haines et al. 2019].
-    const qx = x - b * dx, qy = y - b * dy, qz = z - b * dz;
-    const disc = r * r - (qx * qx + qy * qy + qz * qz);
-    if (disc < 0) return -1;
-    const s = sqrt<f32>(disc);
-    if (-b - s > tMin) return -b - s;
-    return -b + s > tMin ? -b + s : -1;
-  }
-  const nx = load<f32>(l, L_NX), ny = load<f32>(l, L_NY), nz = load<f32>(l, L_NZ);
-  const denom = dx * nx + dy * ny + dz * nz;
-  if (abs(denom) < f32(1e-9)) return -1;
-  const t = -(x * nx + y * ny + z * nz) / denom;
-  if (!(t > tMin)) return -1;
-  const px = x + t * dx, py = y + t * dy, pz = z + t * dz;
-  if (kind == KIND_DISK) {
-    const r = load<f32>(l, L_RADIUS);
-    return px * px + py * py + pz * pz <= r * r ? t : -1;
-  }
-  const u = px * load<f32>(l, L_UX) + py * load<f32>(l, L_UY) + pz * load<f32>(l, L_UZ);
-  const v = px * load<f32>(l, L_VX) + py * load<f32>(l, L_VY) + pz * load<f32>(l, L_VZ);
-  return abs(u) <= load<f32>(l, L_HALF_U) && abs(v) <= load<f32>(l, L_HALF_V) ? t : -1;
-}
-
-export function meet(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tMin: f32, tMax: f32): void {
-  metLight = -1;
-  metT = tMax;
-  const n = load<i32>(SCENE_BASE, H_SHAPE_COUNT);
-  const shapes = load<usize>(SCENE_BASE, H_SHAPES);
-  for (let k = 0; k < n; k++) {
-    const i = load<i32>(shapes + (usize(k) << 2));
-    const t = meetShape(lightAt(i), ox, oy, oz, dx, dy, dz, tMin);
-    if (t > 0 && t < metT) {
-      metT = t;
-      metLight = i;
-    }
-  }
-}
-
-/** Whether a light's shape other than `except` stands in (tMin, tMax). */
-export function lightBlocks(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, tMin: f32, tMax: f32, except: i32): bool {
-  const n = load<i32>(SCENE_BASE, H_SHAPE_COUNT);
-  const shapes = load<usize>(SCENE_BASE, H_SHAPES);
-  for (let k = 0; k < n; k++) {
-    const i = load<i32>(shapes + (usize(k) << 2));
-    if (i == except) continue;
-    const t = meetShape(lightAt(i), ox, oy, oz, dx, dy, dz, tMin);
-    if (t > 0 && t < tMax) return true;
-  }
-  return false;
-}
 
 /** Radiance of the last light asked for. */
 export let lr: f32 = 0;
@@ -273,11 +213,6 @@ function sampleSphere(l: usize, chance: f32, x: f32, y: f32, z: f32, u: f32, v: 
   sPdf = chance / (TWO_PI * cap);
   setRadiance(l, 1);
   return true;
-}
-
-/** Where a ray meets the shape of a light, visible or not; below 0 where it does not. */
-export function meetAlone(light: i32, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32): f32 {
-  return meetShape(lightAt(light), ox, oy, oz, dx, dy, dz, 0);
 }
 
 /** Density with which a light alone would be sampled from (x, y, z) in direction d; t and triangle tell what was met. */

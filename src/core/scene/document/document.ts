@@ -125,7 +125,7 @@ export const sceneSchema = z.strictObject({
   cameras: z.array(cameraSchema).min(1),
   materials: z.array(materialSchema).min(1).max(65535),
   objects: z.array(objectSchema).max(65535),
-  lights: z.array(lightSchema).max(256).default([]),
+  lights: z.array(lightSchema).max(16384).default([]),
   environment: environmentSchema.nullable().default(null),
   portals: z.array(portalSchema).max(64).default([]),
   fog: fogSchema.nullable().default(null),
@@ -142,7 +142,7 @@ export const sceneSchema = z.strictObject({
     .array(
       z.strictObject({
         name,
-        lights: z.array(lightSchema).max(256),
+        lights: z.array(lightSchema).max(16384),
         environment: environmentSchema.nullable(),
       }),
     )
