@@ -99,8 +99,9 @@ export async function measureWorkers() {
   const folder = await mkdtemp(join(tmpdir(), 'lantern-bench-runs-'));
   const recipe = parseRecipe({
     name: 'bench',
-    size: { width: 480, height: 270, scale: 100 },
-    sampling: { cameraMin: 8, cameraMax: 8 },
+    // A frame of few samples would be a quarter measuring and packing, which one worker does beside tracing on the core that a second one wants.
+    size: { width: 320, height: 180, scale: 100 },
+    sampling: { cameraMin: 24, cameraMax: 24 },
   });
   const queue = await TrialQueue.open(sql, false);
   const of = await seeded(sql, 'bench-shot', recipe);

@@ -320,9 +320,9 @@ export function updateScene(module: WebAssembly.Module, p: PreparedScene, scene:
       : [i],
   );
   const ground = new Set(plan.instancing.ground);
+  packRecords(p.memory.buffer, scene, plan, p.scene);
   p.plan = plan;
   p.scene = scene;
-  packRecords(p.memory.buffer, scene, plan);
   if (moved.length === 0 && !scene.poses) return 'records';
   packObjects(p.memory.buffer, scene, plan);
   const kernel = new Kernel(module, p.memory);

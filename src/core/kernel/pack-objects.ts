@@ -1,5 +1,5 @@
 import { type Mesh, meshAt, type Scene } from '../scene';
-import { determinant, IDENTITY, instanceMatrices, normalMatrix, point, worldBox } from './instancing';
+import { determinant, IDENTITY, instanceMatrices, normalMatrix, worldBox } from './instancing';
 import {
   fieldOffset,
   INSTANCE_BYTES,
@@ -11,6 +11,43 @@ import {
   TRIANGLE_MATERIAL_SHIFT,
 } from './layout';
 import { isMoving, type PackPlan, poseBytes, verticesOf } from './pack-plan';
+
+function checkPositions({ positions }: Mesh, name: string): void {
+  for (let i = 0; i < positions.length; i++)
+    if (!Number.isFinite(positions[i]))
+      throw new Error(`mesh ${name}: vertex ${Math.floor(i / 3)} has a position that is no finite number`);
+}
+
+/** Writes the vertices of a mesh where they stand in world space, `first` of them already written; number by number, since scenes have millions. */
+function placeVertices(
+  mesh: Mesh,
+  m: readonly number[],
+  mirrored: boolean,
+  positions: Float32Array,
+  normals: Float32Array,
+  first: number,
+): void {
+  const { positions: from, normals: facing } = mesh;
+  const n = normalMatrix(m).map((c) => (mirrored ? -c : c));
+  for (let i = 0, o = first * 3; i < from.length; i += 3, o += 3) {
+    const px = from[i];
+    const py = from[i + 1];
+    const pz = from[i + 2];
+    positions[o] = m[0] * px + m[4] * py + m[8] * pz + m[12];
+    positions[o + 1] = m[1] * px + m[5] * py + m[9] * pz + m[13];
+    positions[o + 2] = m[2] * px + m[6] * py + m[10] * pz + m[14];
+    const x = facing[i];
+    const y = facing[i + 1];
+    const z = facing[i + 2];
+    const tx = n[0] * x + n[3] * y + n[6] * z;
+    const ty = n[1] * x + n[4] * y + n[7] * z;
+    const tz = n[2] * x + n[5] * y + n[8] * z;
+    const l = Math.sqrt(tx * tx + ty * ty + tz * tz) || 1;
+    normals[o] = tx / l;
+    normals[o + 1] = ty / l;
+    normals[o + 2] = tz / l;
+  }
+}
 
 /** Writes all triangles, tree after tree, and the records of trees and instances; instances' boxes are left to `placeInstances`. */
 export function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPlan): void {
@@ -32,24 +69,10 @@ export function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPla
       object.name === document.fog?.within ? document.materials.length : materialIndex.get(object.material);
     if (material === undefined) throw new Error(`object ${object.name}: no material ${object.material}`);
     const count = mesh.positions.length / 3;
-    const fault = mesh.positions.findIndex((v) => !Number.isFinite(v));
-    if (fault >= 0)
-      throw new Error(`mesh ${object.mesh}: vertex ${Math.floor(fault / 3)} has a position that is no finite number`);
+    checkPositions(mesh, object.mesh);
     const mirrored = transform !== undefined && determinant(transform) < 0;
-    if (transform) {
-      const m = transform;
-      const n = normalMatrix(m).map((c) => (mirrored ? -c : c));
-      for (let i = 0; i < count; i++) {
-        positions.set(
-          point(m, mesh.positions[i * 3], mesh.positions[i * 3 + 1], mesh.positions[i * 3 + 2]),
-          (vertex + i) * 3,
-        );
-        const [x, y, z] = [mesh.normals[i * 3], mesh.normals[i * 3 + 1], mesh.normals[i * 3 + 2]];
-        const t = [n[0] * x + n[3] * y + n[6] * z, n[1] * x + n[4] * y + n[7] * z, n[2] * x + n[5] * y + n[8] * z];
-        const l = Math.sqrt(t[0] * t[0] + t[1] * t[1] + t[2] * t[2]) || 1;
-        normals.set([t[0] / l, t[1] / l, t[2] / l], (vertex + i) * 3);
-      }
-    } else {
+    if (transform) placeVertices(mesh, transform, mirrored, positions, normals, vertex);
+    else {
       positions.set(mesh.positions, vertex * 3);
       normals.set(mesh.normals, vertex * 3);
     }
@@ -57,7 +80,9 @@ export function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPla
     // A mirroring transform turns triangles inside out; swapping two corners turns them back.
     const faces = mesh.indices.length / 3;
     for (let t = 0; t < faces; t++) {
-      const [a, b, c] = [mesh.indices[t * 3], mesh.indices[t * 3 + 1], mesh.indices[t * 3 + 2]];
+      const a = mesh.indices[t * 3];
+      const b = mesh.indices[t * 3 + 1];
+      const c = mesh.indices[t * 3 + 2];
       if (a >= count || b >= count || c >= count)
         throw new Error(`mesh ${object.mesh}: triangle ${t} names a vertex beyond ${count}`);
       indices[(triangle + t) * 3] = vertex + a;

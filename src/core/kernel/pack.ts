@@ -44,8 +44,8 @@ export function packScene(memory: ArrayBufferLike, scene: Scene, plan: PackPlan)
   header('envCuts', plan.envCuts);
 }
 
-/** Writes what an edit of materials, lights, environment or fog changes, at the same addresses. */
-export function packRecords(memory: ArrayBufferLike, scene: Scene, plan: PackPlan): void {
+/** Writes what an edit of materials, lights, environment or fog changes, at the same addresses; an environment that `before` had there already stays. */
+export function packRecords(memory: ArrayBufferLike, scene: Scene, plan: PackPlan, before?: Scene): void {
   const groups = lightGroups(scene.document);
   const view = new DataView(memory);
   const header = (field: string, value: number) =>
@@ -65,7 +65,7 @@ export function packRecords(memory: ArrayBufferLike, scene: Scene, plan: PackPla
     at += bytes;
   }
   const environment = madeEnvironment(scene);
-  if (environment) {
+  if (environment && (!before || madeEnvironment(before) !== environment)) {
     const { picture, distribution } = environment;
     const { marginal, conditional, rows } = distribution;
     new Float32Array(memory, plan.envPixels, picture.pixels.length).set(picture.pixels);

@@ -1,7 +1,6 @@
 import type { FilmFigures } from '@/core/film';
 import { displayOf } from '@/core/image';
-import { canonicalJson } from '@/core/recipe';
-import { sha256 } from '@/node/hash';
+import { documentHash } from '@/node/hash';
 import { attributesOf, type FilmOrigin, streamFilm } from '@/render/node/film-exr';
 import type { RenderedFrame } from '@/render/node/rendered-frame';
 import type { Sql } from '../db/connection';
@@ -29,7 +28,7 @@ export type Rendered = Omit<FilmOrigin, 'sceneHash' | 'noisePercent'>;
 export function measured(frame: RenderedFrame, figures: FilmFigures, origin: Rendered): MeasuredFilm {
   const { document } = origin.scene;
   const exposure = displayOf(origin.camera.exposure, document.look);
-  const sceneHash = sha256(canonicalJson(document));
+  const sceneHash = documentHash(document);
   const { width, height } = frame.spec.region;
   const beauty = frame.layer('beauty').planes;
   return {

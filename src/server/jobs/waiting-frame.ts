@@ -2,10 +2,9 @@ import { layersNamed, type OpenedFilm } from '@/core/cut';
 import { isNeeded } from '@/core/denoise';
 import { layerNames } from '@/core/film';
 import { variantOf } from '@/core/outputs';
-import { canonicalJson } from '@/core/recipe';
 import { takenPictures } from '@/core/runs';
 import type { Scene } from '@/core/scene';
-import { sha256 } from '@/node/hash';
+import { documentHash } from '@/node/hash';
 import type { TakenFilm } from '@/render/node/comp-frame';
 import { denoisedFrame, type Filtering } from '@/render/node/denoised-frame';
 import type { FilmOrigin } from '@/render/node/film-exr';
@@ -40,7 +39,7 @@ function originOf(
   if (!camera) throw new Error(`the scene has no camera ${name}`);
   return {
     ...{ scene, camera, frame: frame!, recipe, recipeHash, variant: variantOf(outputs), version },
-    sceneHash: sha256(canonicalJson(scene.document)),
+    sceneHash: documentHash(scene.document),
     noisePercent: noise?.rms ?? null,
     traceSeconds: seconds?.trace ?? 0,
   };
