@@ -132,6 +132,8 @@ export const roomSchema = z.object({
   /** Files that are there under names that the run would write. */
   taken: z.array(z.string()),
   freeBytes: z.number().nullable(),
+  /** Bytes that are left for films, which runs and trials share. */
+  storeBytes: z.number(),
   /** Content of the scene that is not there. */
   missing: z.array(z.string()),
   /** Why the folder cannot be used; null where it can. */

@@ -27,4 +27,5 @@ export {
   runPictures,
   takenPictures,
 } from './plan';
+export { filesBytes, filmsBytes } from './space';
 export { framesBeside, glanceOf, stepOf } from './steps';

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { parseStack } from '../comp';
+import { makeSpec } from '../film';
 import { parseOutputs } from '../outputs';
 import { parseRecipe, withSetting } from '../recipe';
 import { type SceneDocument, sceneSchema } from '../scene';
@@ -9,6 +10,7 @@ import { inTime, summed, timeLeft, workAhead, workLeft } from './forecast';
 import { FramesError, framesText, inOrder, parseFrames } from './frames';
 import { verifyFiles } from './manifest';
 import { filesOfFrame, runPictures, takenPictures } from './plan';
+import { filmsBytes } from './space';
 
 const fault = (text: string, within?: { first: number; last: number }) => {
   try {
@@ -238,6 +240,20 @@ test('pictures of variants that the stack takes are known by their outputs, and 
   expect([[...takenPictures(gone)], codes(gone)]).toEqual([[], ['stack']]);
   // A layer that films of the scene cannot keep is told, too.
   expect(codes(of({ outputs, comp: over('clay', 'group.no such light') }))).toEqual(['stack']);
+});
+
+test('films take the space of all that are kept, or of those that wait for others at once', () => {
+  const plain = of({});
+  expect(filmsBytes(plain, 48, false)).toBe(0);
+  const one = filmsBytes(plain, 1, true);
+  const { planes, region } = makeSpec(runPictures(plain)[0].recipe, document);
+  expect(one).toBe(planes.count * region.width * region.height * 4);
+  expect(filmsBytes(plain, 48, true)).toBe(48 * one);
+  const joined = of({
+    recipe: { ...plain.recipe, denoise: { ...plain.recipe.denoise, on: true, neighbours: true } },
+  });
+  expect(filmsBytes(joined, 48, false)).toBe(6 * filmsBytes(joined, 1, true));
+  expect(filmsBytes(joined, 2, false)).toBe(2 * filmsBytes(joined, 1, true));
 });
 
 test('what cannot be delivered stops a run: no output, names that are the same', () => {

@@ -8,6 +8,7 @@ import {
   type Checked,
   FramesError,
   filesOfRun as filesByFrame,
+  filmsBytes,
   framesText,
   inOrder,
   leftovers,
@@ -29,7 +30,7 @@ import { draftOf, freezeDraft, revisionById, type ShotRow } from '../db/shots';
 import { ofRun } from '../films/manifest';
 import { sendingQueue, URGENT } from '../jobs/queue';
 import { Refusal } from './respond';
-import { checkRoom } from './sent-trial';
+import { checkBudget, leftForFilms } from './sent-trial';
 
 /** The run of a route, or a 404. */
 export async function findRun(sql: Sql, id: string): Promise<RunRow> {
@@ -110,7 +111,8 @@ export async function roomFor(
     ...contents.filter((c) => gone.includes(c.hash)).map((c) => c.name),
     ...(gone.includes(geometry.hash) ? ['geometry'] : []),
   ];
-  const room: Room = { folder, taken: [], freeBytes: null, missing, fault: null, next };
+  const storeBytes = await leftForFilms(sql);
+  const room: Room = { folder, taken: [], freeBytes: null, storeBytes, missing, fault: null, next };
   if (!isAbsolute(folder)) return { ...room, fault: 'name the folder from the root on' };
   try {
     room.taken = await namesIn(folder, allNames(of));
@@ -148,7 +150,8 @@ export async function startRun(sql: Sql, shot: ShotRow, asked: NewRun): Promise<
     recipeHash: sha256(canonicalJson(parseRecipe(recipe))),
     outputs: { ...of.outputs, list: outputs },
   }));
-  for (const p of pictures) await checkRoom(sql, p.recipe, of.document);
+  // Frames that are too large for memory go in bands.
+  await checkBudget(sql, filmsBytes(of, of.frames.length, asked.keepsFilms || asked.proof));
   const revision = await freezeDraft(sql, shot.id, (document) => sha256(canonicalJson(document)));
   const id = await addRun(
     sql,

@@ -28,24 +28,32 @@ async function withFields(sql: Sql, base: RevisionRow, fields: NewTrial['fields'
 /** Bytes that stored films may take together. */
 const BUDGET_BYTES = 20e9;
 
+/** Bytes that are left for films; below 0 where more are stored than may be. */
+export const leftForFilms = async (sql: Sql): Promise<number> => BUDGET_BYTES - (await storedBytes(sql));
+
+/** Refuses films that do not fit on the disk beside those that are stored. */
+export async function checkBudget(sql: Sql, bytes: number): Promise<void> {
+  const left = await leftForFilms(sql);
+  if (bytes <= left) return;
+  const gigabytes = (n: number) => (n / 1e9).toFixed(1);
+  throw new Refusal(
+    400,
+    'budget',
+    `stored films take ${gigabytes(BUDGET_BYTES - left)} GB of ${BUDGET_BYTES / 1e9}, and ${gigabytes(bytes)} GB more are needed; remove trials first`,
+    'disk',
+    { budgetBytes: BUDGET_BYTES },
+  );
+}
+
 /** Refuses a film that fits neither memory nor disk. */
-export async function checkRoom(sql: Sql, recipe: Recipe, document: SceneDocument): Promise<void> {
+async function checkRoom(sql: Sql, recipe: Recipe, document: SceneDocument): Promise<void> {
   const spec = makeSpec(recipe, document);
   const bytes = filmBytes(spec);
   if (bytes > MOST_FILM_BYTES)
     throw new Refusal(400, 'film-too-large', `the film would take ${(bytes / 1e9).toFixed(1)} GB`, 'recipe.size', {
       mostBytes: MOST_FILM_BYTES,
     });
-  const layerBytes = spec.planes.count * spec.region.width * spec.region.height * 4;
-  const stored = await storedBytes(sql);
-  if (stored + layerBytes > BUDGET_BYTES)
-    throw new Refusal(
-      400,
-      'budget',
-      `stored films take ${(stored / 1e9).toFixed(1)} GB of ${BUDGET_BYTES / 1e9}; remove trials first`,
-      'disk',
-      { budgetBytes: BUDGET_BYTES },
-    );
+  await checkBudget(sql, spec.planes.count * spec.region.width * spec.region.height * 4);
 }
 
 /** Refuses what the scene of a revision has not. */

@@ -276,6 +276,12 @@ test('a run tells what stops it before it starts, and never writes over what is 
   expect(await refused(start({ folder: own }))).toBe(`taken: ${name} is in the folder already`);
   expect(await refused(start({ frames: '0-3' }))).toBe('frames: 0-3: the shot has frames 1 to 12');
   expect(await refused(start({ camera: 'side' }))).toBe('camera: the scene has no camera side');
+  // Films that do not fit beside those that are stored.
+  const full = 'f'.repeat(64);
+  await sql`insert into blob (hash, bytes) values (${full}, ${2e10})`;
+  expect((await asked()).storeBytes).toBeLessThan(0);
+  expect(await refused(start({ keepsFilms: true }))).toMatch(/^budget: stored films take 20\.\d GB of 20/);
+  await sql`delete from blob where hash = ${full}`;
   const { version, outputs } = (await draftOf(sql, shot))!;
   await saveDraft(sql, shot, version, { outputs: { ...outputs, list: [] } });
   expect(await refused(start({}))).toBe('outputs: no output is chosen: nothing would be written');

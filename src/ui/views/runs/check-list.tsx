@@ -4,13 +4,15 @@ import { Check, Octagon, TriangleAlert } from 'lucide-react';
 import type { ReactNode } from 'react';
 import type { Room } from '@/contract/run';
 import type { Finding } from '@/core/runs';
-import { counted } from '@/core/words';
+import { bytes, counted } from '@/core/words';
 import { Word } from '../../parts/controls';
 import { repairAll } from './checked';
 
 interface Props {
   findings: readonly Finding[];
   room: Room | null;
+  /** Bytes that its files take at most, and its films at once. */
+  takes: { files: number; films: number };
   /** Why the server would not say. */
   refused: string | null;
   overwrites: boolean;
@@ -18,10 +20,14 @@ interface Props {
 }
 
 /** What a run would deliver by mistake, each with what puts it right. */
-export function CheckList({ findings, room, refused, overwrites, onOverwrite }: Props) {
+export function CheckList({ findings, room, takes, refused, overwrites, onOverwrite }: Props) {
   const mendable = findings.filter((f) => f.repair);
+  const isFull = room !== null && takes.films > room.storeBytes;
+  const isTight = room !== null && room.freeBytes !== null && takes.files > room.freeBytes;
   const isClean =
     findings.length === 0 &&
+    !isFull &&
+    !isTight &&
     room !== null &&
     room.fault === null &&
     room.missing.length === 0 &&
@@ -52,6 +58,17 @@ export function CheckList({ findings, room, refused, overwrites, onOverwrite }: 
         ))}
         {refused && <Line mark={<Mark stops />}>{refused}</Line>}
         {room?.fault && <Line mark={<Mark stops />}>{room.fault}</Line>}
+        {room && isFull && (
+          <Line mark={<Mark stops />} code="store">
+            films take {bytes(takes.films)} at once, and {bytes(room.storeBytes)} are left for films: remove trials, or
+            keep the files alone
+          </Line>
+        )}
+        {room?.freeBytes && isTight && (
+          <Line mark={<Mark stops={false} />} code="disk">
+            files take {bytes(takes.files)} at most before packing, and {bytes(room.freeBytes)} are free there
+          </Line>
+        )}
         {room && room.missing.length > 0 && (
           <Line mark={<Mark stops />}>
             {counted(room.missing.length, 'content')} of the scene {room.missing.length === 1 ? 'is' : 'are'} not there:{' '}

@@ -2,9 +2,17 @@
 
 import { useQuery } from '@tanstack/react-query';
 import { type ReactNode, useState } from 'react';
-import { bytesStored } from '@/core/outputs';
-import { frameOf } from '@/core/recipe';
-import { type Checked, COMP, COMP_KINDS, type CompKind, filesOfFrame, ORDERS, runPictures } from '@/core/runs';
+import {
+  type Checked,
+  COMP,
+  COMP_KINDS,
+  type CompKind,
+  filesBytes,
+  filesOfFrame,
+  filmsBytes,
+  ORDERS,
+  runPictures,
+} from '@/core/runs';
 import { bytes, counted } from '@/core/words';
 import { Choice } from '../../fields/choice';
 import { TextField } from '../../fields/text-field';
@@ -25,18 +33,6 @@ import { recipeWords } from './recipe-words';
 import { WantedField } from './wanted';
 
 const ORDER_WORDS = { ends: 'first, middle and last first', rising: 'as they come' } as const;
-
-/** Most bytes of a frame's files before they are packed. */
-function bytesOfFrame(checked: Checked): number {
-  return runPictures(checked)
-    .flatMap((p, i) => filesOfFrame(checked, checked.names, checked.frames[0]).files[i].map((f) => ({ f, p })))
-    .reduce((sum, { f, p }) => {
-      const { region } = frameOf(p.recipe);
-      const pixels = region.width * region.height;
-      if (f.output === COMP) return sum + pixels * (checked.comp?.as === 'exr' ? 4 * 4 : 3 * 2);
-      return sum + bytesStored(f.layers, pixels, p.outputs.find((o) => o.name === f.output)!).most;
-    }, 0);
-}
 
 const COMP_WORDS: Record<CompKind, string> = { exr: 'OpenEXR', png: 'PNG', tiff: 'TIFF' };
 
@@ -66,12 +62,15 @@ export function NewRun() {
   });
   const refused = room.error instanceof ApiError ? room.error.message : null;
   const perFrame = checked ? filesOfFrame(checked, checked.names, frames[0]).files.flat().length : 0;
-  const size = checked ? bytesOfFrame(checked) * frames.length : 0;
+  const size = checked ? filesBytes(checked, checked.names, frames[0]) * frames.length : 0;
+  const films = checked ? filmsBytes(checked, frames.length, choice.keepsFilms) : 0;
+  const kept = checked ? filmsBytes(checked, frames.length, true) : 0;
   const stops =
     !isReady ||
     findings.some((f) => f.stops) ||
     room.data?.fault !== null ||
     room.data.missing.length > 0 ||
+    films > room.data.storeBytes ||
     (room.data.taken.length > 0 && !choice.overwrites);
   const start = async () => {
     setBusy(true);
@@ -209,6 +208,7 @@ export function NewRun() {
           <Word on={choice.keepsFilms} onClick={() => set({ keepsFilms: true })}>
             films too
           </Word>
+          {checked && <span className="num text-[11px] text-dim">{bytes(kept)} more</span>}
         </Row>
         <Row
           words="wanted by"
@@ -220,6 +220,7 @@ export function NewRun() {
           <CheckList
             findings={findings}
             room={room.data ?? null}
+            takes={{ files: size, films }}
             refused={refused}
             overwrites={choice.overwrites}
             onOverwrite={(overwrites) => set({ overwrites })}

@@ -94,7 +94,15 @@ beforeEach(() => {
   runs = [];
   movies = [];
   sent.length = 0;
-  room = { folder: '/films/rock-run04', taken: [], freeBytes: 5e9, missing: [], fault: null, next: 4 };
+  room = {
+    folder: '/films/rock-run04',
+    taken: [],
+    freeBytes: 5e9,
+    storeBytes: 19e9,
+    missing: [],
+    fault: null,
+    next: 4,
+  };
   const answers = (path: string): unknown => {
     if (path.endsWith('/room')) return { room };
     if (path.endsWith('/runs')) return { runs };
@@ -185,6 +193,20 @@ test('files that are in the way stop a run until they may be written over', asyn
   expect(start).toHaveProperty('disabled', true);
   fireEvent.click(screen.getByRole('button', { name: 'write over them' }));
   expect(start).toHaveProperty('disabled', false);
+});
+
+test('what films and files take is told before the start, and what does not fit', async () => {
+  room.freeBytes = 1e6;
+  room.storeBytes = 1e6;
+  shown(<RunsPanel />);
+  await passes();
+  expect(found()).toEqual(['scale', 'dark', 'disk']);
+  const start = screen.getByRole('button', { name: /^Start/ });
+  expect(start).toHaveProperty('disabled', false);
+  fireEvent.click(screen.getByRole('button', { name: 'films too' }));
+  expect(found()).toContain('store');
+  expect(screen.getByTestId('check').textContent).toContain('1 MB are left for films');
+  expect(start).toHaveProperty('disabled', true);
 });
 
 test('a run that goes on tells what is done, left, noisiest, and why a frame failed; it is paused and ended', async () => {
