@@ -6,6 +6,7 @@ import { spawnNode } from '@/render/node/threads';
 import { RenderPool } from '@/render/pool/pool';
 import { numbers, testScene } from '@/render/testing';
 import { median } from './median';
+import { middleGrey } from './techniques';
 
 const [LAMPS, ROUNDS] = [10, 3];
 /** Radius of a lamp in metres, and of each bulb of a swarm that is as large and as bright: so small that bulbs hardly stand in each other’s way. */
@@ -60,10 +61,8 @@ export async function measureManyLights(module: WebAssembly.Module, thread: URL)
       const { film, calibratedMs } = await pool.render(scenes[i], recipe, scenes[i].document.cameras[0], {
         calibrate: true,
       });
-      const green = film.beauty()[1];
-      const exposure = 0.18 / (green.reduce((a, b) => a + b, 0) / green.length);
       const seconds = calibratedMs! / 1000;
-      got.push({ seconds, efficiency: efficiency(measureFilm(film, exposure).noise!.rms, seconds) });
+      got.push({ seconds, efficiency: efficiency(measureFilm(film, middleGrey(film)).noise!.rms, seconds) });
     }
     times.push(got[1].seconds / got[0].seconds);
     costs.push(got[0].efficiency / got[1].efficiency);

@@ -38,7 +38,7 @@ function lampInFog(): Scene {
 }
 
 /** Exposure that shows a film's mean as middle grey: noise in what is clipped to white would not count. */
-function middleGrey(film: Film): number {
+export function middleGrey(film: Film): number {
   const green = film.beauty()[1];
   return 0.18 / (green.reduce((a, b) => a + b, 0) / green.length);
 }

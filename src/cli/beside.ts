@@ -17,7 +17,7 @@ export function withOthers(
   todo: readonly Task[],
   frames: readonly number[],
   joins: (picture: number) => boolean,
-  taken: readonly number[] = [],
+  taken: readonly number[],
 ): readonly Task[] {
   const tasks = new Map<string, Task>();
   const add = (task: Task) => {

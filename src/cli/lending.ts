@@ -59,10 +59,10 @@ export class Lending {
     );
   }
 
-  /** Lets go of frames that nobody waits for, as soon as none of them is lent. */
-  end(frames: readonly TracedFrame[], made?: Task): void {
+  /** Lets go of frames that nobody waits for once another is made, as soon as none of them is lent. */
+  end(frames: readonly TracedFrame[], made: Task): void {
     for (const f of frames) this.over.add(f);
-    if (made?.picture === 0) this.lent.delete(made.frame);
+    if (made.picture === 0) this.lent.delete(made.frame);
     const held = new Set([...this.lent.values()].flatMap((own) => [...own.values()].map((l) => l.traced)));
     for (const f of this.over)
       if (!held.has(f)) {

@@ -28,18 +28,18 @@ async function withFields(sql: Sql, base: RevisionRow, fields: NewTrial['fields'
 /** Bytes that stored films may take together. */
 const BUDGET_BYTES = 20e9;
 
-/** Bytes that are left for films; below 0 where more are stored than may be. */
-export const leftForFilms = async (sql: Sql): Promise<number> => BUDGET_BYTES - (await storedBytes(sql));
+/** Bytes that are left for films. */
+export const leftForFilms = async (sql: Sql): Promise<number> => Math.max(0, BUDGET_BYTES - (await storedBytes(sql)));
 
 /** Refuses films that do not fit on the disk beside those that are stored. */
 export async function checkBudget(sql: Sql, bytes: number): Promise<void> {
-  const left = await leftForFilms(sql);
-  if (bytes <= left) return;
+  if (bytes <= (await leftForFilms(sql))) return;
+  const stored = await storedBytes(sql);
   const gigabytes = (n: number) => (n / 1e9).toFixed(1);
   throw new Refusal(
     400,
     'budget',
-    `stored films take ${gigabytes(BUDGET_BYTES - left)} GB of ${BUDGET_BYTES / 1e9}, and ${gigabytes(bytes)} GB more are needed; remove trials first`,
+    `stored films take ${gigabytes(stored)} GB of ${BUDGET_BYTES / 1e9}, and ${gigabytes(bytes)} GB more are needed; remove trials first`,
     'disk',
     { budgetBytes: BUDGET_BYTES },
   );

@@ -23,6 +23,7 @@ import { listTrials, trialById } from '../db/trials';
 import { zipOfRun } from '../films/zip';
 import { Refusal } from '../http/respond';
 import { againOf, roomFor, startRun } from '../http/runs';
+import { checkBudget } from '../http/sent-trial';
 import { seedShot, smallRecipe, smallScene, testDatabase } from '../testing';
 import { placeFile, writeManifest } from './place';
 import { sendingQueue, type TrialQueue } from './queue';
@@ -279,7 +280,9 @@ test('a run tells what stops it before it starts, and never writes over what is 
   // Films that do not fit beside those that are stored.
   const full = 'f'.repeat(64);
   await sql`insert into blob (hash, bytes) values (${full}, ${2e10})`;
-  expect((await asked()).storeBytes).toBeLessThan(0);
+  expect((await asked()).storeBytes).toBe(0);
+  // One that keeps none goes on.
+  expect(await refused(checkBudget(sql, 0))).toBeNull();
   expect(await refused(start({ keepsFilms: true }))).toMatch(/^budget: stored films take 20\.\d GB of 20/);
   await sql`delete from blob where hash = ${full}`;
   const { version, outputs } = (await draftOf(sql, shot))!;

@@ -64,7 +64,7 @@ export function CheckList({ findings, room, takes, refused, overwrites, onOverwr
             keep the files alone
           </Line>
         )}
-        {room?.freeBytes && isTight && (
+        {room && room.freeBytes !== null && isTight && (
           <Line mark={<Mark stops={false} />} code="disk">
             files take {bytes(takes.files)} at most before packing, and {bytes(room.freeBytes)} are free there
           </Line>

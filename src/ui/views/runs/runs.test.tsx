@@ -196,7 +196,7 @@ test('files that are in the way stop a run until they may be written over', asyn
 });
 
 test('what films and files take is told before the start, and what does not fit', async () => {
-  room.freeBytes = 1e6;
+  room.freeBytes = 0;
   room.storeBytes = 1e6;
   shown(<RunsPanel />);
   await passes();
