@@ -27,6 +27,8 @@ const picture = (seed: number, alpha: Float32Array): Picture => ({
 export interface StackTimes {
   /** Twelve layers with masks and a grade, and the same by the plain reading of a stack. */
   layersMs: number;
+  /** The same for the first time, before anything of it is held. */
+  firstMs: number;
   plainMs: number;
   /** Copying what those layers hold, and nothing else. */
   copyMs: number;
@@ -70,10 +72,10 @@ export async function measureStacks(): Promise<StackTimes> {
   const masks = { m: { of: [{ kind: 'picked', film: 'a', names: ['x'] }] } };
   const stackOf = (entries: object[]) => stackAt({ entries, masks }, 1);
   const sums = Array.from({ length: LAYERS }, (_, k) => layer(k, { way: 'add' }));
-  const twelve = (stops: number) =>
+  const twelve = (stops: number, bottom = 0.8) =>
     stackOf([
       ...Array.from({ length: LAYERS }, (_, k) =>
-        layer(k, { way: 'add', opacity: 0.8, mask: k % 3 === 0 ? 'm' : null }),
+        layer(k, { way: 'add', opacity: k === 0 ? bottom : 0.8, mask: k % 3 === 0 ? 'm' : null }),
       ),
       toAll({ does: 'contrast', amount: 1.1 }),
       toAll({ does: 'saturation', amount: 1.1 }),
@@ -100,6 +102,8 @@ export async function measureStacks(): Promise<StackTimes> {
     }),
   );
   const memo = new StackMemo();
+  const whole = new StackMemo();
+  let share = 0.8;
   let stops = 0;
   memo.evaluate(twelve(0), sources);
   const [w, h] = [WIDTH >> 1, HEIGHT >> 1];
@@ -120,7 +124,11 @@ export async function measureStacks(): Promise<StackTimes> {
     depth: () => less(depth),
   };
   return {
-    layersMs: time(() => evaluate(twelve(0.2), sources)),
+    layersMs: time(() => {
+      share = 1.5 - share;
+      return whole.evaluate(twelve(0.2, share), sources);
+    }),
+    firstMs: time(() => evaluate(twelve(0.2), sources)),
     plainMs: time(() => evaluatePlainly(twelve(0.2), sources)),
     copyMs: time(() => {
       for (const p of new Set(pictures.flatMap((of) => of.planes))) scratch.set(p);

@@ -190,6 +190,7 @@ async function comp(): Promise<Figures> {
   const stacks = await measureStacks();
   say('stack of 12 layers, masks and grade, 1280×720', `${f(stacks.layersMs, 0)} ms`, 'at most 33 ms');
   say('  × the plain reading of it', f(stacks.plainMs / stacks.layersMs, 1));
+  say('  the first picture of it', `${f(stacks.firstMs, 0)} ms`);
   say('  × copying what its layers hold', f(stacks.layersMs / stacks.copyMs, 1));
   say('  a number of the topmost entry changed', `${f(stacks.againMs, 0)} ms`);
   say('  thinned, as it is while it is dragged', `${f(stacks.thinnedMs, 0)} ms`, 'at most 50 ms');

@@ -1,3 +1,4 @@
+import { HeldPlanes, OfLast } from './held';
 import type { MaskData } from './mask-schema';
 import { masksOf } from './masks';
 import { type Beside, operateWhole, type WholeOperation } from './operations';
@@ -19,6 +20,18 @@ export interface Sources extends Beside {
 
 const isIn = (e: Entry) => e.on && e.opacity > 0;
 
+/** What was made for the last picture of a stack, for the next one over the same sources. */
+class Made {
+  readonly held = new HeldPlanes();
+  readonly lights = new OfLast<Picture>();
+  readonly masks = new OfLast<Float32Array>();
+
+  next(): void {
+    this.lights.next();
+    this.masks.next();
+  }
+}
+
 /** Goes through a stack: what can be done pixel by pixel is gathered, and done in one go where something needs the whole picture. */
 class Evaluation {
   private readonly mask: ReturnType<typeof masksOf>;
@@ -26,8 +39,9 @@ class Evaluation {
   constructor(
     private readonly stack: Stack,
     private readonly sources: Sources,
+    private readonly kept: Made,
   ) {
-    this.mask = masksOf(stack.masks, sources);
+    this.mask = masksOf(stack.masks, sources, kept.masks);
   }
 
   private tone(o: Operation): Tone | 'nothing' | null {
@@ -38,24 +52,24 @@ class Evaluation {
   /** Steps over what is below, or over nothing. */
   private over(below: Picture | null, steps: readonly Step[]): Picture {
     const { width, height } = this.sources;
-    return below ? stepped(below, steps) : steppedAlone(steps, width, height);
+    return below ? stepped(below, steps, this.kept.held) : steppedAlone(steps, width, height, this.kept.held);
   }
 
   /** A light as a picture. */
   private whole(light: Light): Picture {
     if ('planes' in light) return light;
     const { width, height } = this.sources;
-    return 'steps' in light ? steppedAlone(light.steps, width, height) : solid(width, height, light.rgb, light.alpha);
+    return 'steps' in light ? this.over(null, light.steps) : solid(width, height, light.rgb, light.alpha);
   }
 
   private light(entry: Exclude<Entry, { kind: 'operation' }>, at: string): Light {
     if (entry.kind === 'layer') {
       const { source } = entry;
-      if (source.from !== 'solid') return this.sources.light(source);
+      if (source.from !== 'solid') return this.kept.lights.of(source, () => this.sources.light(source));
       return { rgb: inSpace(source.rgb, this.stack.space), alpha: source.alpha };
     }
     const gathered = this.gather(entry.entries, `${at}.entries`, null);
-    return gathered.below === null ? { steps: gathered.steps } : { ...stepped(gathered.below, gathered.steps) };
+    return gathered.below === null ? { steps: gathered.steps } : this.over(gathered.below, gathered.steps);
   }
 
   /** A layer with what is done to it: light, and what of it is left to be done pixel by pixel. */
@@ -70,7 +84,7 @@ class Evaluation {
         continue;
       }
       const steps = tones.map((t): Step => ({ do: 'tone', tone: t, opacity: 1, mask: null }));
-      light = operateWhole(stepped(this.whole(light), steps), o as WholeOperation, this.sources, this.stack.space);
+      light = operateWhole(this.over(this.whole(light), steps), o as WholeOperation, this.sources, this.stack.space);
       tones = [];
     }
     return { light, tones };
@@ -94,7 +108,7 @@ class Evaluation {
     };
     for (let i = from; i < entries.length; i++) {
       const entry = entries[i];
-      if (i === wanted) passed?.(made());
+      if (i === wanted && i > from) passed?.(made());
       if (!isIn(entry)) continue;
       const { opacity } = entry;
       if (entry.kind === 'operation') {
@@ -141,6 +155,7 @@ class Evaluation {
 export class StackMemo {
   private keys: string[] = [];
   private kept: { at: number; below: Picture } | null = null;
+  private readonly made = new Made();
 
   evaluate(stack: Stack, sources: Sources): Picture {
     const { entries, masks, space } = stack;
@@ -152,7 +167,9 @@ export class StackMemo {
     const from = this.kept && this.kept.at <= changed ? this.kept.at : 0;
     const bottom = from > 0 && this.kept ? this.kept.below : null;
     const at = Math.min(changed, entries.length - 1);
-    const out = new Evaluation(stack, sources).run(bottom, from, at, (below) => {
+    if (from === 0) this.kept = null;
+    this.made.next();
+    const out = new Evaluation(stack, sources, this.made).run(bottom, from, at, (below) => {
       this.kept = { at, below };
     });
     this.keys = keys;
@@ -162,7 +179,7 @@ export class StackMemo {
 
 /** A stack of one entry over what is below, which stands at `path` of a whole one. */
 export const run = (stack: Stack, sources: Sources, below: Picture | null, path: string): Picture =>
-  new Evaluation(stack, sources).one(below, path);
+  new Evaluation(stack, sources, new Made()).one(below, path);
 
 /** A stack as a picture: its entries from the bottom up, beginning with nothing. Throws `StackError` for a layer that never shows. */
 export const evaluate = (stack: Stack, sources: Sources): Picture => new StackMemo().evaluate(stack, sources);

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { numbers } from '@/render/testing';
 import { evaluate, type Picture, type Sources, StackMemo, stackAt } from '.';
+import { HeldPlanes } from './held';
 import { blurred } from './operations/blur';
 import { evaluatePlainly } from './reference/evaluate';
 
@@ -101,6 +102,43 @@ test('what lies below a change is kept, and the picture is what it is made anew,
     }),
     { seed: 4, numRuns: 12 },
   );
+});
+
+test('planes that are held between pictures are read where they lie: the same picture, bit for bit, whichever entry changes', () => {
+  fc.assert(
+    fc.property(entries, fc.array(fc.nat(9), { minLength: 4, maxLength: 8 }), (list, changes) => {
+      const memo = new StackMemo();
+      const now: { opacity?: number }[] = list.map((e) => ({ ...e }));
+      changes.forEach((k, i) => {
+        const entry = now[k % now.length];
+        if (entry) entry.opacity = i % 2 === 0 ? 0.5 : 1;
+        const stack = stackAt({ entries: now, masks }, 1);
+        expect(memo.evaluate(stack, sources).planes).toEqual(evaluate(stack, sources).planes);
+      });
+    }),
+    { seed: 5, numRuns: 30 },
+  );
+});
+
+test('of planes that are asked for again those are held that fit, and what is not asked for makes room for them', () => {
+  const held = new HeldPlanes(64);
+  const plane = (v: number) => new Float32Array(4).fill(v);
+  const [a, b, c, d, e] = [1, 2, 3, 4, 5].map(plane);
+  const at = (...asked: Float32Array[]) => {
+    const { own, at: places } = held.room(asked, [16]);
+    for (const [p, place] of places) expect(new Float32Array(own.memory, place, 4)).toEqual(p);
+    // What is worked on lies beside what is held.
+    new Float32Array(own.memory, own.at[0], 4).fill(-1);
+    return [...places.keys()].map((p) => p[0]);
+  };
+  expect(at(a, b)).toEqual([]);
+  expect(at(a, b)).toEqual([1, 2]);
+  expect(at(a, c, d)).toEqual([1, 2]);
+  expect(at(a, c, d)).toEqual([1, 2, 3, 4]);
+  expect(at(a, e)).toEqual([1, 2, 3, 4]);
+  expect(at(a, e)).toEqual([1, 5]);
+  expect(at(a, b, c, d, e)).toEqual([1, 5, 2, 3]);
+  expect(at(a, b, c, d, e)).toEqual([1, 5, 2, 3]);
 });
 
 test('a blur is near a Gauss: by weights where it is narrow, by boxes with its variance where it is wide, of halves where it is wider', () => {

@@ -1,12 +1,15 @@
 import { roomsOf } from '../wasm';
 import { HOT } from './hot-bytes';
 
+/** Addresses of the planes of a picture, wherever each of them lies. */
+export type Four = readonly [r: number, g: number, b: number, a: number];
+
 /** Addresses and numbers of floats; what each does stands beside it in `assembly`. */
 interface Loops {
   freeFrom(): number;
-  join(way: number, below: number, layer: number, stride: number, m: number, n: number): void;
-  joinEvenly(way: number, below: number, layer: number, stride: number, even: number, n: number): void;
-  blend(before: number, after: number, stride: number, m: number, n: number): void;
+  join(way: number, below: number, stride: number, ...layerMaskCount: [...Four, m: number, n: number]): void;
+  joinEvenly(way: number, below: number, stride: number, ...layerShareCount: [...Four, even: number, n: number]): void;
+  blend(before: number, stride: number, ...afterMaskCount: [...Four, m: number, n: number]): void;
   scale(at: number, stride: number, r: number, g: number, b: number, n: number): void;
   times(at: number, stride: number, by: number, n: number): void;
   weigh(at: number, k: number, n: number): void;

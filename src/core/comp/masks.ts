@@ -1,3 +1,4 @@
+import type { OfLast } from './held';
 import type { MaskData, MaskHow, StackMask } from './mask-schema';
 import { shapeMask } from './shapes';
 
@@ -27,16 +28,12 @@ export function maskPlane(
   return out;
 }
 
-/** Planes of a stack's masks by their names, each made once; null stands for everywhere. */
-export function masksOf(
-  masks: Readonly<Record<string, StackMask>>,
-  { width, height, mask }: { width: number; height: number; mask: (item: MaskData) => Float32Array },
-): (name: string | null) => Float32Array | null {
-  const made = new Map<string, Float32Array>();
-  return (name) => {
-    if (name === null) return null;
-    const plane = made.get(name) ?? maskPlane(masks[name], width, height, mask);
-    made.set(name, plane);
-    return plane;
-  };
-}
+/** Planes of a stack's masks by their names, each made once for what it is; null stands for everywhere. */
+export const masksOf =
+  (
+    masks: Readonly<Record<string, StackMask>>,
+    { width, height, mask }: { width: number; height: number; mask: (item: MaskData) => Float32Array },
+    made: OfLast<Float32Array>,
+  ) =>
+  (name: string | null): Float32Array | null =>
+    name === null ? null : made.of(masks[name], () => maskPlane(masks[name], width, height, mask));

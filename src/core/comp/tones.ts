@@ -93,7 +93,9 @@ export function toneOf(
       if (gains === null) return 'nothing';
       return once(o, space, () => {
         const table = (c: number) => tabled((y) => gains(y)[c]);
-        return { kind: 'gain', tables: [table(0), table(1), table(2)], weights: weightsOf(space) };
+        const isGrey = [o.shadows, o.middle, o.lights].every(({ tint: [r, g, b] }) => r === g && g === b);
+        const tables: [Table, Table, Table] = isGrey ? alike(table(0)) : [table(0), table(1), table(2)];
+        return { kind: 'gain', tables, weights: weightsOf(space) };
       });
     }
     case 'shoulder':

@@ -23,8 +23,13 @@ export interface Room<Loops> {
   memory: ArrayBuffer;
 }
 
-/** Gives rooms of a module, in base 64: for pieces of so many bytes each. */
-export function roomsOf<Loops extends Told>(base64: string): (...sizes: number[]) => Room<Loops> {
+/** Gives rooms for pieces of so many bytes each. */
+type Rooms<Loops> = (...sizes: number[]) => Room<Loops>;
+
+/**
+ * Gives rooms of a module, in base 64. `apart`: others, in memory of their own, in which everything is held for as long as they are, however much it is.
+ */
+export function roomsOf<Loops extends Told>(base64: string): Rooms<Loops> & { apart(): Rooms<Loops> } {
   let compiled: WebAssembly.Module | null = null;
   const instantiated = () => {
     compiled ??= new WebAssembly.Module(Uint8Array.from(atob(base64), (c) => c.charCodeAt(0)));
@@ -32,19 +37,22 @@ export function roomsOf<Loops extends Told>(base64: string): (...sizes: number[]
     const { exports } = new WebAssembly.Instance(compiled, { env: { memory, abort: () => {} } });
     return { loops: exports as unknown as Loops, memory };
   };
-  let kept: ReturnType<typeof instantiated> | null = null;
-  return (...sizes) => {
-    kept ??= instantiated();
-    let end = Math.ceil(kept.loops.freeFrom() / LINE) * LINE;
-    const at = sizes.map((size) => {
-      const own = end;
-      end += Math.ceil((size + BEYOND) / LINE) * LINE;
-      return own;
-    });
-    const { loops, memory } = end > MOST_HELD ? instantiated() : kept;
-    if (memory.buffer.byteLength < end) memory.grow(Math.ceil((end - memory.buffer.byteLength) / PAGE));
-    return { loops, at, memory: memory.buffer };
+  const held = (most: number): Rooms<Loops> => {
+    let kept: ReturnType<typeof instantiated> | null = null;
+    return (...sizes) => {
+      kept ??= instantiated();
+      let end = Math.ceil(kept.loops.freeFrom() / LINE) * LINE;
+      const at = sizes.map((size) => {
+        const own = end;
+        end += Math.ceil((size + BEYOND) / LINE) * LINE;
+        return own;
+      });
+      const { loops, memory } = end > most ? instantiated() : kept;
+      if (memory.buffer.byteLength < end) memory.grow(Math.ceil((end - memory.buffer.byteLength) / PAGE));
+      return { loops, at, memory: memory.buffer };
+    };
   };
+  return Object.assign(held(MOST_HELD), { apart: () => held(Number.POSITIVE_INFINITY) });
 }
 
 /** Puts the bytes of an array into a room. */

@@ -1,4 +1,4 @@
-// Layers joined with what is below them: four planes each, `stride` bytes apart, n floats of each; m a float for every pixel.
+// Layers joined with what is below them: planes of what is below lie `stride` bytes apart, those of a layer anywhere; n floats of each, m a float for every pixel.
 
 export const OVER: i32 = 0;
 export const ADD: i32 = 1;
@@ -39,37 +39,36 @@ function joined(way: i32, b: v128, f: v128, a: v128, m: v128): v128 {
 
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
+function joinedTo(way: i32, isEven: bool, below: usize, layer: usize, a: v128, m: v128, isThere: v128): void {
+  const b = v128.load(below);
+  const o = joined(way, b, v128.load(layer), a, m);
+  v128.store(below, isEven ? o : v128.bitselect(o, b, isThere));
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
 function all(
-  way: i32,
-  isEven: bool,
-  below: usize,
-  layer: usize,
-  stride: usize,
-  m: usize,
-  even: f32,
-  n: u32,
+  way: i32, isEven: bool, below: usize, stride: usize, r: usize, g: usize, b: usize, a: usize, m: usize, even: f32, n: u32,
 ): void {
   const end = below + (<usize>n << 2);
   const none = f32x4.splat(0);
   let share = f32x4.splat(even);
-  for (; below < end; below += LANE, layer += LANE) {
+  for (; below < end; below += LANE, r += LANE, g += LANE, b += LANE, a += LANE) {
     if (!isEven) {
       share = v128.load(m);
       m += LANE;
     }
     // Where nothing of it takes effect, what is below stays as it is, whatever the layer holds there.
     const isThere = f32x4.ne(share, none);
-    const alpha = v128.load(layer + 3 * stride);
-    for (let c: usize = 0; c < 3; c++) {
-      const b = v128.load(below + c * stride);
-      const o = joined(way, b, v128.load(layer + c * stride), alpha, share);
-      v128.store(below + c * stride, isEven ? o : v128.bitselect(o, b, isThere));
-    }
+    const alpha = v128.load(a);
+    joinedTo(way, isEven, below, r, alpha, share, isThere);
+    joinedTo(way, isEven, below + stride, g, alpha, share, isThere);
+    joinedTo(way, isEven, below + 2 * stride, b, alpha, share, isThere);
     if (way === OVER || way === ADD || way === SCREEN) {
-      const b = v128.load(below + 3 * stride);
+      const own = v128.load(below + 3 * stride);
       const f = f32x4.mul(alpha, share);
-      const o = way === OVER ? f32x4.sub(f32x4.add(b, f), f32x4.mul(b, f)) : f32x4.max(b, f);
-      v128.store(below + 3 * stride, isEven ? o : v128.bitselect(o, b, isThere));
+      const o = way === OVER ? f32x4.sub(f32x4.add(own, f), f32x4.mul(own, f)) : f32x4.max(own, f);
+      v128.store(below + 3 * stride, isEven ? o : v128.bitselect(o, own, isThere));
     }
   }
 }
@@ -77,49 +76,53 @@ function all(
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 function byWay(
-  way: i32,
-  isEven: bool,
-  below: usize,
-  layer: usize,
-  stride: usize,
-  m: usize,
-  even: f32,
-  n: u32,
+  way: i32, isEven: bool, below: usize, stride: usize, r: usize, g: usize, b: usize, a: usize, m: usize, even: f32, n: u32,
 ): void {
-  if (way === OVER) all(OVER, isEven, below, layer, stride, m, even, n);
-  else if (way === ADD) all(ADD, isEven, below, layer, stride, m, even, n);
-  else if (way === SUBTRACT) all(SUBTRACT, isEven, below, layer, stride, m, even, n);
-  else if (way === MULTIPLY) all(MULTIPLY, isEven, below, layer, stride, m, even, n);
-  else if (way === DIVIDE) all(DIVIDE, isEven, below, layer, stride, m, even, n);
-  else if (way === SCREEN) all(SCREEN, isEven, below, layer, stride, m, even, n);
-  else if (way === SHADOW) all(SHADOW, isEven, below, layer, stride, m, even, n);
-  else all(OCCLUDE, isEven, below, layer, stride, m, even, n);
+  if (way === OVER) all(OVER, isEven, below, stride, r, g, b, a, m, even, n);
+  else if (way === ADD) all(ADD, isEven, below, stride, r, g, b, a, m, even, n);
+  else if (way === SUBTRACT) all(SUBTRACT, isEven, below, stride, r, g, b, a, m, even, n);
+  else if (way === MULTIPLY) all(MULTIPLY, isEven, below, stride, r, g, b, a, m, even, n);
+  else if (way === DIVIDE) all(DIVIDE, isEven, below, stride, r, g, b, a, m, even, n);
+  else if (way === SCREEN) all(SCREEN, isEven, below, stride, r, g, b, a, m, even, n);
+  else if (way === SHADOW) all(SHADOW, isEven, below, stride, r, g, b, a, m, even, n);
+  else all(OCCLUDE, isEven, below, stride, r, g, b, a, m, even, n);
 }
 
-/** Joins a layer with what is below it, there. */
-export function join(way: i32, below: usize, layer: usize, stride: usize, m: usize, n: u32): void {
-  byWay(way, false, below, layer, stride, m, 0, n);
+/** Joins a layer, whose planes lie anywhere, with what is below it, there. */
+export function join(
+  way: i32, below: usize, stride: usize, r: usize, g: usize, b: usize, a: usize, m: usize, n: u32,
+): void {
+  byWay(way, false, below, stride, r, g, b, a, m, 0, n);
 }
 
 /** The same where it takes the same effect everywhere, and some. */
-export function joinEvenly(way: i32, below: usize, layer: usize, stride: usize, even: f32, n: u32): void {
-  byWay(way, true, below, layer, stride, 0, even, n);
+export function joinEvenly(
+  way: i32, below: usize, stride: usize, r: usize, g: usize, b: usize, a: usize, even: f32, n: u32,
+): void {
+  byWay(way, true, below, stride, r, g, b, a, 0, even, n);
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function blended(before: usize, after: usize, share: v128): void {
+  const b = v128.load(before);
+  const a = v128.load(after);
+  const o = f32x4.add(b, f32x4.mul(share, f32x4.sub(a, b)));
+  const isWhole = f32x4.eq(share, f32x4.splat(1));
+  const isThere = f32x4.ne(share, f32x4.splat(0));
+  v128.store(before, v128.bitselect(v128.bitselect(a, o, isWhole), b, isThere));
 }
 
 /** What an operation made of a picture, taken at m of its effect, in the place of what was before. */
-export function blend(before: usize, after: usize, stride: usize, m: usize, n: u32): void {
+export function blend(
+  before: usize, stride: usize, r: usize, g: usize, b: usize, a: usize, m: usize, n: u32,
+): void {
   const end = before + (<usize>n << 2);
-  const none = f32x4.splat(0);
-  const one = f32x4.splat(1);
-  for (; before < end; before += LANE, after += LANE, m += LANE) {
+  for (; before < end; before += LANE, r += LANE, g += LANE, b += LANE, a += LANE, m += LANE) {
     const share = v128.load(m);
-    const isThere = f32x4.ne(share, none);
-    const isWhole = f32x4.eq(share, one);
-    for (let c: usize = 0; c < 4; c++) {
-      const b = v128.load(before + c * stride);
-      const a = v128.load(after + c * stride);
-      const o = f32x4.add(b, f32x4.mul(share, f32x4.sub(a, b)));
-      v128.store(before + c * stride, v128.bitselect(v128.bitselect(a, o, isWhole), b, isThere));
-    }
+    blended(before, r, share);
+    blended(before + stride, g, share);
+    blended(before + 2 * stride, b, share);
+    blended(before + 3 * stride, a, share);
   }
 }

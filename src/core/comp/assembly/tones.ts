@@ -149,9 +149,10 @@ export function gain(
     const blue = v128.load(at + 2 * stride);
     const light = luminance(red, green, blue, kr, kg, kb);
     const y = f32x4.max(f32x4.div(light, thereOr1(v128.load(at + 3 * stride))), least);
-    v128.store(at, f32x4.mul(red, read4(r, y)));
-    v128.store(at + stride, f32x4.mul(green, read4(g, y)));
-    v128.store(at + 2 * stride, f32x4.mul(blue, read4(b, y)));
+    const k = read4(r, y);
+    v128.store(at, f32x4.mul(red, k));
+    v128.store(at + stride, f32x4.mul(green, g === r ? k : read4(g, y)));
+    v128.store(at + 2 * stride, f32x4.mul(blue, b === r ? k : read4(b, y)));
   }
 }
 

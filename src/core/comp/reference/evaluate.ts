@@ -1,4 +1,5 @@
 import type { Sources } from '../evaluate';
+import { OfLast } from '../held';
 import { masksOf } from '../masks';
 import { wayOf } from '../own-way';
 import { blank, type Picture, solid } from '../picture';
@@ -14,7 +15,7 @@ class Evaluation {
     private readonly stack: Stack,
     private readonly sources: Sources,
   ) {
-    this.mask = masksOf(stack.masks, sources);
+    this.mask = masksOf(stack.masks, sources, new OfLast());
   }
 
   private light(source: Source): Picture {
