@@ -1,8 +1,9 @@
 import { execFileSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
-import { evaluate, type Picture, pictureExr, type Sources, StackMemo, stackAt } from '@/core/comp';
+import { evaluate, helpWithTiles, type Picture, pictureExr, type Sources, StackMemo, stackAt } from '@/core/comp';
 import { evaluatePlainly } from '@/core/comp/reference/evaluate';
 import { nodeDeflate } from '@/node/zlib';
+import { spawnNode } from '@/render/node/threads';
 import { median } from './median';
 
 const [WIDTH, HEIGHT] = [1280, 720];
@@ -25,7 +26,7 @@ const picture = (seed: number, alpha: Float32Array): Picture => ({
 });
 
 export interface StackTimes {
-  /** Twelve layers with masks and a grade, and the same by the plain reading of a stack. */
+  /** Twelve layers with masks and a grade, made anew while another thread helps; and the same by the plain reading of a stack. */
   layersMs: number;
   /** The same for the first time, before anything of it is held. */
   firstMs: number;
@@ -103,6 +104,12 @@ export async function measureStacks(): Promise<StackTimes> {
   );
   const memo = new StackMemo();
   const whole = new StackMemo();
+  const helper = spawnNode(new URL('./thread.mjs', import.meta.url))();
+  helper.listen(
+    () => {},
+    () => {},
+  );
+  helpWithTiles(() => [(work) => helper.post({ type: 'make tiles', work })]);
   let share = 0.8;
   let stops = 0;
   memo.evaluate(twelve(0), sources);
@@ -123,7 +130,7 @@ export async function measureStacks(): Promise<StackTimes> {
     mask: () => less(mask),
     depth: () => less(depth),
   };
-  return {
+  const times = {
     layersMs: time(() => {
       share = 1.5 - share;
       return whole.evaluate(twelve(0.2, share), sources);
@@ -159,4 +166,6 @@ export async function measureStacks(): Promise<StackTimes> {
       evaluate(stackOf([layer(0), toAll({ does: 'glow', amount: 0.1, radius: 0.02, above: 0.9 })]), sources),
     ),
   };
+  helper.terminate();
+  return times;
 }

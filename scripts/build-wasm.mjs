@@ -34,7 +34,7 @@ const MODULES = [
     name: 'comp',
     folder: 'src/core/comp',
     restsOn: [],
-    memory: () => ['--initialMemory', '1'],
+    memory: () => ['--sharedMemory', '--initialMemory', '1', '--maximumMemory', '32768', '--enable', 'threads'],
     bytes: 'hot-bytes.ts',
   },
   {

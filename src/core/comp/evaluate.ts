@@ -5,7 +5,8 @@ import { type Beside, operateWhole, type WholeOperation } from './operations';
 import { wayOf } from './own-way';
 import { type Picture, solid } from './picture';
 import { type Entry, type Operation, type Source, type Stack, StackError } from './stack';
-import { type Light, type Step, stepped, steppedAlone } from './tiles';
+import { stepped, steppedAlone } from './stepped';
+import type { Light, Step } from './steps';
 import { inSpace, type Tone, toneOf } from './tones';
 
 /** What a stack is made of, all of one size. */

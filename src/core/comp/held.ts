@@ -25,15 +25,21 @@ export class OfLast<T> {
 
 /** Planes that lie in the memory of the loops for as long as a stack is worked on, so that they need not be copied for each picture of it. */
 export class HeldPlanes {
-  private readonly rooms = room.apart();
+  private rooms = room.apart();
   private readonly seen = new WeakSet<Float32Array>();
   private planes: Float32Array[] = [];
 
   /** `most`: bytes of planes that are held at once. */
   constructor(private readonly most = MOST_BYTES) {}
 
+  /** Begins anew, in other memory. */
+  renew(): void {
+    this.rooms = room.apart();
+    this.planes = [];
+  }
+
   /**
-   * A room for pieces of so many bytes, and where those planes lie that are held, which must not change. A plane is held from the second time on that it is asked
+   * A room for pieces of so many bytes, and where those of some planes lie that are held, which must not change. A plane is held from the second time on that it is asked
    * for, since some are made anew for each picture; what is not asked for is let go when there is no room for what is.
    */
   room(

@@ -36,7 +36,7 @@ export { maskPlane } from './masks';
 export { ALL_GROUPS, fitted, halfOf, layersOf, type Need, needsOf, shownIn, stackNeeds } from './needs';
 export { cutBy, type LookTable, readCube, TableError } from './operations/cube';
 export { TABLE_ENCODINGS, type TableEncoding } from './operations/encodings';
-export { sharpBetween } from './operations/focus';
+export { sharpBetween } from './operations/lens';
 export { wayOf } from './own-way';
 export { type PartsIn, partsIn } from './parts';
 export type { Picture } from './picture';
@@ -56,5 +56,6 @@ export {
   StackError,
   stackAt,
 } from './stack';
+export { helpWithTiles, makeTiles, type TileWork } from './stepped';
 export { WAYS, type Way } from './ways';
 export { pictureExr, shownFile } from './written';

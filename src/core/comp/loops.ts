@@ -66,8 +66,18 @@ interface Loops {
     y1: number,
   ): void;
   over(at: number, by: number, n: number): void;
+  pull(from: number, width: number, height: number, to: number): void;
+  evened(at: number, known: number, n: number): void;
+  capped(at: number, n: number): void;
+  push(at: number, known: number, coarse: number, width: number, height: number): void;
+  confuse(depth: number, to: number, n: number, metres: number, endless: number, most: number): number;
+  slice(signed: number, of: number, slices: number, width: number, height: number, step: number, middle: number): void;
+  take(...pictureOfAndInto: [...Four, of: number, k: number, n: number, ...Four, share: number, known: number]): void;
+  lay(...pictureAndBy: [...Four, covered: number, n: number, ...Four, share: number]): void;
+  enlarge(plane: number, w: number, h: number, times: number, y: number, n: number, row: number, to: number): void;
+  settle(...picture: [...Four, covered: number, n: number]): void;
 }
 
-/** Rooms of the loops of stacks. */
-export const room = roomsOf<Loops>(HOT);
+/** Rooms of the loops of stacks, of at most two gigabytes. */
+export const room = roomsOf<Loops>(HOT, 32768);
 export type LoopRoom = ReturnType<typeof room>;

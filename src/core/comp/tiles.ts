@@ -1,74 +1,20 @@
 import { put } from '../wasm';
-import type { HeldPlanes } from './held';
-import { type Four, type LoopRoom, room } from './loops';
-import { blank, type Picture, type Rgb } from './picture';
+import type { Four, LoopRoom } from './loops';
+import type { Picture } from './picture';
+import { depthOf, type Effect, type Light, type Step, tablesIn, tablesOf } from './steps';
 import { TABLE_BYTES, type Table, type Tone } from './tones';
-import { WAYS, type Way } from './ways';
-
-/** At which share something takes effect, and where. */
-interface Effect {
-  opacity: number;
-  mask: Float32Array | null;
-}
-
-/** Light to be joined: a picture, a colour all over (straight), or steps of its own over nothing. */
-export type Light = Picture | { rgb: Rgb; alpha: number } | { steps: readonly Step[] };
-
-/** Something that can be done pixel by pixel. */
-export type Step =
-  /** A layer with what is done to it, joined. */
-  | ({ do: 'join'; light: Light; tones: readonly Tone[]; way: Way } & Effect)
-  /** A tone of all that is below. */
-  | ({ do: 'tone'; tone: Tone } & Effect)
-  /** What has been made of all that is below, in its place. */
-  | ({ do: 'replace'; by: Picture } & Effect);
+import { WAYS } from './ways';
 
 /** Pixels that are worked on at once: few enough that their planes stay in the cache. */
-const TILE = 8192;
+export const TILE = 8192;
 /** Bytes from plane to plane: a little more than a tile, since what lies whole pages apart contends for the same places of the cache. */
 const PLANE = TILE * 4 + 320;
 
-const tablesOf = (tone: Tone): readonly Table[] =>
-  tone.kind === 'lead' || tone.kind === 'gain' ? tone.tables : tone.kind === 'veil' ? [tone.table] : [];
-
-function allTables(steps: readonly Step[]): Table[] {
-  return steps.flatMap((s) => {
-    if (s.do === 'tone') return [...tablesOf(s.tone)];
-    if (s.do !== 'join') return [];
-    return [...s.tones.flatMap((t) => [...tablesOf(t)]), ...('steps' in s.light ? allTables(s.light.steps) : [])];
-  });
-}
-
-/** Planes that steps read, each once. */
-function allPlanes(steps: readonly Step[]): Set<Float32Array> {
-  const all = new Set<Float32Array>();
-  const look = (of: readonly Step[]) => {
-    for (const step of of) {
-      const tones = step.do === 'join' ? step.tones : step.do === 'tone' ? [step.tone] : [];
-      for (const tone of tones)
-        if (tone.kind === 'times') all.add(tone.plane);
-        else if (tone.kind === 'veil') all.add(tone.depth);
-      if (step.mask) all.add(step.mask);
-      const light = step.do === 'join' ? step.light : step.do === 'replace' ? step.by : null;
-      if (light && 'planes' in light) for (const plane of light.planes) all.add(plane);
-      else if (light && 'steps' in light) look(light.steps);
-    }
-  };
-  look(steps);
-  return all;
-}
-
-/** How many pictures lie on each other at most while steps are gone through. */
-const depthOf = (steps: readonly Step[]): number =>
-  1 + Math.max(1, ...steps.map((s) => (s.do === 'join' && 'steps' in s.light ? depthOf(s.light.steps) : 1)));
-
 /** Goes through steps tile by tile, in the memory of the loops. */
-class Tiles {
-  private readonly own: LoopRoom;
+export class Tiles {
   private readonly share: number;
   private readonly beside: number;
   private readonly places = new Map<Table, number>();
-  private readonly held: ReadonlyMap<Float32Array, number>;
   private from = 0;
   private count = 0;
   /** What was loaded last of this tile: alphas by height of the pile, which layers of a film share, and the share of an effect. */
@@ -77,18 +23,11 @@ class Tiles {
 
   constructor(
     private readonly steps: readonly Step[],
-    below: Picture | null,
-    held: HeldPlanes | null,
+    private readonly own: LoopRoom,
+    private readonly held: ReadonlyMap<Float32Array, number>,
   ) {
-    const tables = [...new Set(allTables(steps))];
-    const slots = depthOf(steps) + 1;
-    const sizes = [PLANE, PLANE, ...tables.map(() => TABLE_BYTES), ...Array(slots).fill(4 * PLANE)];
-    const planes = new Set([...(below?.planes ?? []), ...allPlanes(steps)]);
-    const { own, at } = held?.room([...planes], sizes) ?? { own: room(...sizes), at: new Map() };
-    this.own = own;
-    this.held = at;
     [this.share, this.beside] = own.at;
-    tables.forEach((table, i) => {
+    tablesIn(steps).forEach((table, i) => {
       this.places.set(table, own.at[2 + i]);
       put(own, own.at[2 + i], table);
     });
@@ -115,7 +54,9 @@ class Tiles {
   }
 
   private load(at: number, plane: Float32Array): void {
-    this.floats(at).set(plane.subarray(this.from, this.from + this.count));
+    const held = this.heldAt(plane);
+    if (held === null) this.floats(at).set(plane.subarray(this.from, this.from + this.count));
+    else this.floats(at).set(this.floats(held));
   }
 
   /** Where this tile of a plane is, put at a place if it is not held. */
@@ -212,11 +153,13 @@ class Tiles {
     loops.blend(at, PLANE, ...planes, this.effect(step), this.count);
   }
 
-  over(below: Picture | null, width: number, height: number): Picture {
-    const size = width * height;
-    const out = blank(width, height);
+  /** Makes tile after tile, taken from the first word of `counter`, which threads may share and whose second counts them, and puts them into the planes of `out`. */
+  run(below: Picture | null, out: Picture, counter: Int32Array): void {
+    const size = out.width * out.height;
     const at = this.slot(0);
-    for (this.from = 0; this.from < size; this.from += TILE) {
+    for (;;) {
+      this.from = Atomics.add(counter, 0, 1) * TILE;
+      if (this.from >= size) return;
       this.count = Math.min(TILE, size - this.from);
       this.alphas = [];
       this.shared = null;
@@ -225,15 +168,13 @@ class Tiles {
         else this.floats(at + c * PLANE).fill(0);
       for (const step of this.steps) this.step(step, 0);
       for (let c = 0; c < 4; c++) out.planes[c].set(this.floats(at + c * PLANE), this.from);
+      Atomics.add(counter, 1, 1);
     }
-    return out;
   }
 }
 
-/** What steps make of a picture, one after the other; the same picture without any. `held`: planes that need not be copied for it. */
-export const stepped = (below: Picture, steps: readonly Step[], held: HeldPlanes | null): Picture =>
-  steps.length === 0 ? below : new Tiles(steps, below, held).over(below, below.width, below.height);
-
-/** The same over nothing. */
-export const steppedAlone = (steps: readonly Step[], width: number, height: number, held: HeldPlanes | null): Picture =>
-  new Tiles(steps, null, held).over(null, width, height);
+/** Pieces of memory that steps are worked on in. */
+export function sizesFor(steps: readonly Step[]): number[] {
+  const slots = depthOf(steps) + 1;
+  return [PLANE, PLANE, ...tablesIn(steps).map(() => TABLE_BYTES), ...Array(slots).fill(4 * PLANE)];
+}

@@ -20,22 +20,32 @@ export interface Room<Loops> {
   loops: Loops;
   /** Addresses of the pieces that were asked for, each aligned to a line of the cache. What was there before is still there. */
   at: number[];
-  memory: ArrayBuffer;
+  memory: ArrayBufferLike;
+  /** What that is the memory of. */
+  owner: WebAssembly.Memory;
 }
 
 /** Gives rooms for pieces of so many bytes each. */
 type Rooms<Loops> = (...sizes: number[]) => Room<Loops>;
 
 /**
- * Gives rooms of a module, in base 64. `apart`: others, in memory of their own, in which everything is held for as long as they are, however much it is.
+ * Gives rooms of a module, in base 64. `mostPages`: its memory is one that threads can share, and grows up to so many pages. `apart`: others, in memory of their
+ * own, in which everything is held for as long as they are, however much it is. `on`: loops over the memory of a room of another thread.
  */
-export function roomsOf<Loops extends Told>(base64: string): Rooms<Loops> & { apart(): Rooms<Loops> } {
+export function roomsOf<Loops extends Told>(
+  base64: string,
+  mostPages: number | null = null,
+): Rooms<Loops> & { apart(): Rooms<Loops>; on(owner: WebAssembly.Memory): Loops } {
   let compiled: WebAssembly.Module | null = null;
-  const instantiated = () => {
+  const on = (memory: WebAssembly.Memory): Loops => {
     compiled ??= new WebAssembly.Module(Uint8Array.from(atob(base64), (c) => c.charCodeAt(0)));
-    const memory = new WebAssembly.Memory({ initial: 1 });
     const { exports } = new WebAssembly.Instance(compiled, { env: { memory, abort: () => {} } });
-    return { loops: exports as unknown as Loops, memory };
+    return exports as unknown as Loops;
+  };
+  const instantiated = () => {
+    const shared = mostPages === null ? {} : { maximum: mostPages, shared: true };
+    const memory = new WebAssembly.Memory({ initial: 1, ...shared });
+    return { loops: on(memory), memory };
   };
   const held = (most: number): Rooms<Loops> => {
     let kept: ReturnType<typeof instantiated> | null = null;
@@ -49,10 +59,10 @@ export function roomsOf<Loops extends Told>(base64: string): Rooms<Loops> & { ap
       });
       const { loops, memory } = end > most ? instantiated() : kept;
       if (memory.buffer.byteLength < end) memory.grow(Math.ceil((end - memory.buffer.byteLength) / PAGE));
-      return { loops, at, memory: memory.buffer };
+      return { loops, at, memory: memory.buffer, owner: memory };
     };
   };
-  return Object.assign(held(MOST_HELD), { apart: () => held(Number.POSITIVE_INFINITY) });
+  return Object.assign(held(MOST_HELD), { apart: () => held(Number.POSITIVE_INFINITY), on });
 }
 
 /** Puts the bytes of an array into a room. */

@@ -1,3 +1,4 @@
+import { helpWithTiles } from '@/core/comp';
 import type { FilmLayers } from '@/core/film';
 import { type Display, displayOf, type Look } from '@/core/image';
 import { lightGroups } from '@/core/scene';
@@ -21,6 +22,8 @@ import type { Slot } from './told';
  * The page's film worker: runs the live picture, keeps films of trials, and turns whatever is looked at
  * into screen pixels, so that the page's own thread only draws.
  */
+/** Most threads that help with pictures of stacks. */
+const MOST_HELPERS = 3;
 const turn: Record<Slot, number> = { A: 0, B: 0 };
 let edits = 0;
 const smoothing = new Smoothing();
@@ -38,6 +41,16 @@ async function open(threads: number): Promise<void> {
   desk.live = new LiveRender(desk.pool, () => {
     dirty = true;
   });
+  helpWithTiles(() =>
+    Array.from({ length: Math.min(MOST_HELPERS, threads) }, () => {
+      const helper = spawn();
+      helper.listen(
+        () => {},
+        () => {},
+      );
+      return (work) => helper.post({ type: 'make tiles', work });
+    }),
+  );
   desk.live.failed = (error) => post({ type: 'fault', message: error.message });
 }
 

@@ -1,3 +1,4 @@
+import type { TileWork } from '@/core/comp';
 import type { HotLight, Picture, Points, Results } from '@/core/denoise';
 import type { FilmSpec } from '@/core/film';
 import type { Look } from '@/core/image';
@@ -31,6 +32,8 @@ export type ToTracer =
       firstFrame: number;
     }
   | { type: 'sweep'; id: number; order: Int32Array }
+  /** Make tiles of a stack's picture, together with other threads. */
+  | { type: 'make tiles'; work: TileWork }
   /** Make leads ready for filtering, or filter squares: each is taken from the counter. All planes are shared. */
   | { type: 'ready leads'; picture: Picture; control: SharedArrayBuffer }
   | {

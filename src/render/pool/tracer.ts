@@ -1,3 +1,4 @@
+import { makeTiles } from '@/core/comp';
 import { cellError, Film } from '@/core/film';
 import { type Display, displayOf } from '@/core/image';
 import { Kernel, TABLE } from '@/core/kernel';
@@ -91,6 +92,8 @@ export function makeTracer(post: (message: FromTracer) => void): (message: ToTra
         post({ type: 'ready' });
       } else if (message.type === 'ready leads') {
         readyLeads(message, post);
+      } else if (message.type === 'make tiles') {
+        makeTiles(message.work);
       } else if (message.type === 'filter squares') {
         filterSquares(message, post);
       } else {

@@ -69,37 +69,47 @@ function read(table: usize, v: f32): f32 {
   return low + ((high - low) * (v - from)) / (to - from);
 }
 
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function oneByOne(table: usize, v: v128): v128 {
+  let o = f32x4.splat(read(table, f32x4.extract_lane(v, 0)));
+  o = f32x4.replace_lane(o, 1, read(table, f32x4.extract_lane(v, 1)));
+  o = f32x4.replace_lane(o, 2, read(table, f32x4.extract_lane(v, 2)));
+  return f32x4.replace_lane(o, 3, read(table, f32x4.extract_lane(v, 3)));
+}
+
 /** The same of four at once; what is not above 0 reads anything. */
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 function read4(table: usize, v: v128): v128 {
   const step = i32x4.sub(i32x4.shr_u(v, STEP_BITS), i32x4.splat(FIRST));
-  const i = i32x4.max_s(i32x4.min_s(step, i32x4.splat(STEPS - 1)), i32x4.splat(0));
-  let one = v128.load64_zero(table + (<usize>i32x4.extract_lane(i, 0) << 2));
-  one = v128.load_lane<u64>(table + (<usize>i32x4.extract_lane(i, 1) << 2), one, 1);
-  let two = v128.load64_zero(table + (<usize>i32x4.extract_lane(i, 2) << 2));
-  two = v128.load_lane<u64>(table + (<usize>i32x4.extract_lane(i, 3) << 2), two, 1);
+  // Above all steps there are, as what is below the first is when it is taken as one without a sign.
+  if (v128.any_true(i32x4.ge_u(step, i32x4.splat(STEPS)))) return oneByOne(table, f32x4.max(v, f32x4.splat(0)));
+  let one = v128.load64_zero(table + (<usize>i32x4.extract_lane(step, 0) << 2));
+  one = v128.load_lane<u64>(table + (<usize>i32x4.extract_lane(step, 1) << 2), one, 1);
+  let two = v128.load64_zero(table + (<usize>i32x4.extract_lane(step, 2) << 2));
+  two = v128.load_lane<u64>(table + (<usize>i32x4.extract_lane(step, 3) << 2), two, 1);
   const low = v128.shuffle<f32>(one, two, 0, 2, 4, 6);
   const high = v128.shuffle<f32>(one, two, 1, 3, 5, 7);
   const part = f32x4.mul(
     f32x4.convert_i32x4_s(v128.and(v, i32x4.splat((1 << STEP_BITS) - 1))),
     f32x4.splat(<f32>(1.0 / 16384.0)),
   );
-  let o = f32x4.add(low, f32x4.mul(f32x4.sub(high, low), part));
-  const isDark = i32x4.lt_s(step, i32x4.splat(0));
-  o = v128.bitselect(f32x4.mul(v128.load32_splat(table), f32x4.mul(v, f32x4.splat(16777216))), o, isDark);
-  const isBeyond = v128.and(i32x4.ge_s(step, i32x4.splat(STEPS)), f32x4.gt(v, f32x4.splat(0)));
-  if (!v128.any_true(isBeyond)) return o;
-  o = f32x4.replace_lane(o, 0, read(table, f32x4.extract_lane(v, 0)));
-  o = f32x4.replace_lane(o, 1, read(table, f32x4.extract_lane(v, 1)));
-  o = f32x4.replace_lane(o, 2, read(table, f32x4.extract_lane(v, 2)));
-  return f32x4.replace_lane(o, 3, read(table, f32x4.extract_lane(v, 3)));
+  return f32x4.add(low, f32x4.mul(f32x4.sub(high, low), part));
 }
 
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 function thereOr1(alpha: v128): v128 {
   return v128.bitselect(alpha, f32x4.splat(1), f32x4.gt(alpha, f32x4.splat(0)));
+}
+
+// @ts-expect-error: a decorator of AssemblyScript
+@inline
+function led(at: usize, table: usize, slope: f32, alpha: v128): void {
+  const v = f32x4.div(v128.load(at), alpha);
+  const o = v128.bitselect(read4(table, v), f32x4.mul(v, f32x4.splat(slope)), f32x4.gt(v, f32x4.splat(0)));
+  v128.store(at, f32x4.mul(o, alpha));
 }
 
 /** Every channel through a table of its own; straight colours. What is below 0 is multiplied by `slope` of its channel. */
@@ -115,16 +125,11 @@ export function lead(
   n: u32,
 ): void {
   const end = at + (<usize>n << 2);
-  const none = f32x4.splat(0);
   for (; at < end; at += LANE) {
     const alpha = thereOr1(v128.load(at + 3 * stride));
-    for (let c: usize = 0; c < 3; c++) {
-      const table = c === 0 ? r : c === 1 ? g : b;
-      const slope = c === 0 ? slopeR : c === 1 ? slopeG : slopeB;
-      const v = f32x4.div(v128.load(at + c * stride), alpha);
-      const o = v128.bitselect(read4(table, v), f32x4.mul(v, f32x4.splat(slope)), f32x4.gt(v, none));
-      v128.store(at + c * stride, f32x4.mul(o, alpha));
-    }
+    led(at, r, slopeR, alpha);
+    led(at + stride, g, slopeG, alpha);
+    led(at + 2 * stride, b, slopeB, alpha);
   }
 }
 

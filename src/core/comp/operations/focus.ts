@@ -1,112 +1,42 @@
-import { room } from '../loops';
-import { blank, type Picture } from '../picture';
-import { filled } from './fill';
+import { type Arena, inArena } from '../arena';
+import type { Four } from '../loops';
+import type { Picture } from '../picture';
+import { fill } from './fill';
+import { confusion, type Lens, type RowOf, SHARP, shapeOf } from './lens';
 
-/** A thin lens: focused at `metres`, of `focalMm` at f/`fStop`, before a sensor so high. */
-export interface Lens {
-  metres: number;
-  /** Null: everything is sharp. */
-  fStop: number | null;
-  focalMm: number;
-  sensorMm: number;
-  /** Straight edges of the aperture, fewer than three for a round one, and how far it is turned. */
-  blades: number;
-  bladesDegrees: number;
-}
-
-/** Most pixels that a disk's radius may have, in parts of the height. */
-const MOST_RADIUS = 0.12;
-/** Below this many pixels of radius a thing is sharp, and is left as it is. */
-const SHARP = 0.5;
 /** Pixels of radius up to which a slice is spread at its own size; beyond, at half of it, a quarter, an eighth. */
 const MOST_SPREAD = 6;
 /** Most slices to either side of what is in focus, and the least step of radius between them, in pixels. */
 const MOST_SLICES = 16;
 const LEAST_STEP = 0.75;
-
-/**
- * Radius of the circle of confusion in pixels of a picture so high, at a depth in metres; infinity is a depth. c = f²·|z − z₀| / (N·z·(z₀ − f)), its
- * diameter on the sensor.
- */
-export const confusion = (z: number, lens: Omit<Lens, 'blades' | 'bladesDegrees'>, height: number): number =>
-  confusions(lens, height)(z);
-
-/** The radius of what is infinitely far, the widest behind what is in focus; in pixels. */
-const endless = ({ metres, fStop, focalMm, sensorMm }: Omit<Lens, 'blades' | 'bladesDegrees'>, height: number) =>
-  fStop === null ? 0 : (((focalMm / 1000) ** 2 / (fStop * (metres - focalMm / 1000)) / 2) * height * 1000) / sensorMm;
-
-/** The same for many depths. */
-function confusions(
-  { metres, fStop, focalMm, sensorMm }: Omit<Lens, 'blades' | 'bladesDegrees'>,
-  height: number,
-): (z: number) => number {
-  const f = focalMm / 1000;
-  if (fStop === null || metres <= f) return () => 0;
-  const radius = endless({ metres, fStop, focalMm, sensorMm }, height);
-  const most = MOST_RADIUS * height;
-  return (z) => Math.min(most, radius * (z < Number.POSITIVE_INFINITY ? Math.abs(z - metres) / Math.max(z, 1e-6) : 1));
-}
-
-/**
- * Between which distances in metres things are sharp in a picture so high: their circle of confusion is no wider than a pixel. The far end may be infinite.
- */
-export function sharpBetween(lens: Omit<Lens, 'blades' | 'bladesDegrees'>, height: number): [number, number] {
-  const share = SHARP / endless(lens, height);
-  if (!(share > 0 && share < Number.POSITIVE_INFINITY)) return [0, Number.POSITIVE_INFINITY];
-  return [lens.metres / (1 + share), share < 1 ? lens.metres / (1 - share) : Number.POSITIVE_INFINITY];
-}
-
-/** From where to where a row of a shape goes about its middle, in pixels; null where it has none there. */
-type RowOf = (k: number) => [number, number] | null;
-
-/** A disk, and half a pixel to either side. */
-const diskRows =
-  (radius: number): RowOf =>
-  (k) => {
-    const span = Math.sqrt(Math.max(0, radius * radius - k * k)) + 0.5;
-    return [-span, span];
-  };
-
-/** A polygon with so many corners on a circle, the first of them at an angle from the right, upwards, in pixels that go down. */
-function polygonRows(radius: number, corners: number, turn: number): RowOf {
-  const at = Array.from({ length: corners }, (_, i) => turn + (i * 2 * Math.PI) / corners);
-  const points = at.map((a) => [radius * Math.cos(a), -radius * Math.sin(a)] as const);
-  const [top, bottom] = [Math.min(...points.map((p) => p[1])), Math.max(...points.map((p) => p[1]))];
-  return (k) => {
-    if (k < top - 0.5 || k > bottom + 0.5) return null;
-    const y = Math.min(bottom, Math.max(top, k));
-    const across = points.flatMap(([x0, y0], i) => {
-      const [x1, y1] = points[(i + 1) % corners];
-      if (y < Math.min(y0, y1) || y > Math.max(y0, y1)) return [];
-      return y0 === y1 ? [x0, x1] : [x0 + ((x1 - x0) * (y - y0)) / (y1 - y0)];
-    });
-    return [Math.min(...across) - 0.5, Math.max(...across) + 0.5];
-  };
-}
-
+/** The number of what is in focus: farther slices have less, nearer ones more. */
+const MIDDLE = MOST_SLICES + 2;
+/** Bytes of what the loops tell of a slice. */
+const SLICE = 32;
 /** Bytes of a row of a shape, as the loops take it. */
 const SHAPE_ROW = 20;
 
+/** Planes of a part of a picture that lie in an arena, w×h floats each. */
+interface Planes {
+  at: readonly number[];
+  w: number;
+  h: number;
+}
+
 /**
- * Planes spread by a shape whose weights sum to 1, its edges in parts of pixels along rows. Beyond the planes' edge it is as what of the shape lies within, so that
- * even planes stay even.
+ * Spreads planes by a shape whose weights sum to 1, its edges in parts of pixels along rows, in place. Beyond the planes' edge it is as what of the shape lies
+ * within, so that even planes stay even.
  */
-function spread(
-  planes: readonly Float32Array[],
-  width: number,
-  height: number,
-  radius: number,
-  rowOf: RowOf,
-): Float32Array[] {
+function spread(arena: Arena, { at: planes, w: width, h: height }: Planes, radius: number, rowOf: RowOf): void {
+  const { loops } = arena;
   const size = width * height;
   const reach = Math.floor(radius);
   const pad = Math.ceil(radius) + 4;
   const stride = (width + 1 + 2 * pad) * 4;
-  const own = room(size * 4, size * 4, size * 4, stride * height, (2 * reach + 1) * SHAPE_ROW);
-  const [plane, out, areas, sums, shape] = own.at;
-  const { loops, memory } = own;
-  const floats = (at: number) => new Float32Array(memory, at, size);
-  const view = new DataView(memory, shape);
+  const shape = arena.cut((2 * reach + 1) * SHAPE_ROW);
+  const sums = arena.cut(stride * height);
+  const areas = arena.floats(size);
+  const view = new DataView(arena.memory, shape);
   let rows = 0;
   let area = 0;
   for (let k = -reach; k <= reach; k++) {
@@ -125,26 +55,24 @@ function spread(
   const lay = (into: number, x0: number, y0: number, x1: number, y1: number) => {
     if (x0 < x1 && y0 < y1) loops.gatherShape(sums, stride, pad, shape, rows, into, width, height, x0, y0, x1, y1);
   };
-  floats(plane).fill(1);
-  loops.addUp(plane, sums, width, height, pad, stride);
+  arena.view(areas, size).fill(1);
+  loops.addUp(areas, sums, width, height, pad, stride);
   // Only near the edges of the planes is less than the whole shape within; rows are gone through four pixels at a time.
   const [inX, inY] = [4 * Math.ceil((reach + 2) / 4), reach + 1];
   const [outX, outY] = [4 * Math.floor((width - reach - 2) / 4), height - reach - 1];
   if (inX < outX && inY < outY) {
-    floats(areas).fill(area);
+    arena.view(areas, size).fill(area);
     lay(areas, 0, 0, width, inY);
     // What is written behind a row's end is the beginning of the next, which so comes after it.
     for (let y = inY; y < outY; y++) lay(areas, outX, y, width, y + 1);
     lay(areas, 0, inY, inX, outY);
     lay(areas, 0, outY, width, height);
   } else lay(areas, 0, 0, width, height);
-  return planes.map((values) => {
-    floats(plane).set(values);
+  for (const plane of planes) {
     loops.addUp(plane, sums, width, height, pad, stride);
-    lay(out, 0, 0, width, height);
-    loops.over(out, areas, size);
-    return floats(out).slice();
-  });
+    lay(plane, 0, 0, width, height);
+    loops.over(plane, areas, size);
+  }
 }
 
 /** A part of a picture, in its pixels. */
@@ -155,73 +83,46 @@ interface Box {
   y1: number;
 }
 
-/** Pixels that are blurred alike: their radius, to which side of what is in focus they are, and where. */
+/** Pixels that are blurred alike: their number, their radius, and where they are. */
 interface Slice {
+  number: number;
   radius: number;
-  isNear: boolean;
   box: Box;
 }
 
-/** Slices from the farthest to the nearest, and of each pixel the number of its own. */
-function slicesOf(depth: Float32Array, lens: Lens, width: number, height: number): { slices: Slice[]; of: Uint8Array } {
-  const signed = new Float32Array(depth.length);
-  const radiusOf = confusions(lens, height);
-  let most = 0;
-  for (let i = 0; i < depth.length; i++) {
-    const r = radiusOf(depth[i]);
-    signed[i] = depth[i] < lens.metres ? r : -r;
-    if (r > most) most = r;
-  }
-  const step = Math.max(LEAST_STEP, (most - SHARP) / MOST_SLICES);
-  // Farther ones have numbers below the middle, nearer ones above.
-  const middle = MOST_SLICES + 2;
-  const found = Array.from({ length: 2 * middle }, () => ({ sum: 0, count: 0, x0: width, y0: height, x1: 0, y1: 0 }));
-  const of = new Uint8Array(depth.length);
-  for (let y = 0; y < height; y++) {
-    const row = y * width;
-    for (let x = 0; x < width; ) {
-      // Neighbours that are of one slice are noted together.
-      const first = x;
-      let n = -1;
-      let sum = 0;
-      for (; x < width; x++) {
-        const r = signed[row + x];
-        const size = r < 0 ? -r : r;
-        const steps = size < SHARP ? 0 : 1 + Math.floor((size - SHARP) / step);
-        const its = r < 0 ? middle - steps : middle + steps;
-        if (n < 0) n = its;
-        else if (its !== n) break;
-        of[row + x] = n;
-        sum += size;
-      }
-      const own = found[n];
-      own.sum += sum;
-      own.count += x - first;
-      own.x0 = Math.min(own.x0, first);
-      own.x1 = Math.max(own.x1, x);
-      own.y0 = Math.min(own.y0, y);
-      own.y1 = y + 1;
+/** Slices from the farthest to the nearest, and where the number of each pixel's own lies (u8); null where all is sharp. */
+function slicesOf(
+  arena: Arena,
+  depth: Float32Array,
+  lens: Lens,
+  width: number,
+  height: number,
+): { slices: Slice[]; of: number } | null {
+  const { loops } = arena;
+  const { endless, most } = confusion(lens, height);
+  const of = arena.cut(depth.length);
+  return arena.within(() => {
+    const signed = arena.floats(depth.length);
+    arena.view(signed, depth.length).set(depth);
+    const widest = loops.confuse(signed, signed, depth.length, lens.metres, endless, most);
+    if (widest < SHARP) return null;
+    const told = arena.cut(2 * MIDDLE * SLICE);
+    const view = new DataView(arena.memory, told, 2 * MIDDLE * SLICE);
+    for (let n = 0; n < 2 * MIDDLE; n++) {
+      for (let i = 0; i < SLICE; i += 4) view.setInt32(n * SLICE + i, 0, true);
+      view.setInt32(n * SLICE + 12, width, true);
+      view.setInt32(n * SLICE + 16, height, true);
     }
-  }
-  const place = new Uint8Array(found.length);
-  const slices = found.flatMap(({ sum, count, x0, y0, x1, y1 }, n): Slice[] =>
-    count === 0 ? [] : [{ radius: n === middle ? 0 : sum / count, isNear: n > middle, box: { x0, y0, x1, y1 } }],
-  );
-  let last = 0;
-  found.forEach(({ count }, n) => {
-    place[n] = last;
-    if (count > 0) last++;
+    loops.slice(signed, of, told, width, height, Math.max(LEAST_STEP, (widest - SHARP) / MOST_SLICES), MIDDLE);
+    const slices = Array.from({ length: 2 * MIDDLE }, (_, number): Slice | null => {
+      const at = number * SLICE;
+      const count = view.getInt32(at + 8, true);
+      const [x0, y0, x1, y1] = [12, 16, 20, 24].map((by) => view.getInt32(at + by, true));
+      const radius = number === MIDDLE ? 0 : view.getFloat64(at, true) / count;
+      return count === 0 ? null : { number, radius, box: { x0, y0, x1, y1 } };
+    });
+    return { slices: slices.filter((s) => s !== null), of };
   });
-  for (let i = 0; i < of.length; i++) of[i] = place[of[i]];
-  return { slices, of };
-}
-
-/** What a point spreads to: the aperture as it is behind what is in focus, and upside down before it. */
-function shapeOf({ blades, bladesDegrees }: Lens, radius: number, isNear: boolean): RowOf {
-  const corners = Math.round(blades);
-  if (corners < 3) return diskRows(radius);
-  const turn = (bladesDegrees * Math.PI) / 180 + (isNear ? Math.PI : 0);
-  return polygonRows(radius, corners, turn);
 }
 
 /** How often a slice is halved before it is spread. */
@@ -234,122 +135,139 @@ function halvings(radius: number): number {
 /** How far a slice may reach, with the cells that it is spread over. */
 const reachOf = (radius: number): number => Math.ceil(radius) + (2 << halvings(radius));
 
-/** A plane of a box halved so many times: means of what of the picture lies in each cell. */
-function lessened(
-  plane: Float32Array,
-  width: number,
-  height: number,
-  times: number,
-): { plane: Float32Array; w: number; h: number } {
-  if (times === 0) return { plane, w: width, h: height };
-  const side = 1 << times;
-  const [w, h] = [Math.ceil(width / side), Math.ceil(height / side)];
-  const out = new Float32Array(w * h);
-  for (let y = 0; y < height; y++) {
-    const [from, to] = [y * width, (y >> times) * w];
-    for (let x = 0; x < width; x++) out[to + (x >> times)] += plane[from + x];
+/** Planes halved so many times: means of what lies in each cell. */
+function lessened(arena: Arena, planes: Planes, times: number): Planes {
+  if (times === 0) return planes;
+  const { loops } = arena;
+  let { at, w, h } = planes;
+  for (let k = 0; k < times; k++) {
+    const [from, fw, fh] = [at, w, h];
+    [w, h] = [(fw + 1) >> 1, (fh + 1) >> 1];
+    at = from.map((plane) => {
+      const out = arena.floats(w * h);
+      loops.pull(plane, fw, fh, out);
+      return out;
+    });
   }
-  for (let y = 0; y < h; y++)
-    for (let x = 0; x < w; x++)
-      out[y * w + x] /= (Math.min(width, (x + 1) * side) - x * side) * (Math.min(height, (y + 1) * side) - y * side);
-  return { plane: out, w, h };
+  const side = 1 << times;
+  // The last cells of a row and of a column may have less in them.
+  const [lastX, lastY] = [side / (planes.w - (w - 1) * side), side / (planes.h - (h - 1) * side)];
+  for (const plane of at) {
+    loops.weigh(plane, 1 / (side * side), w * h);
+    const values = arena.view(plane, w * h);
+    if (lastX > 1) for (let i = w - 1; i < values.length; i += w) values[i] *= lastX;
+    if (lastY > 1) for (let i = values.length - w; i < values.length; i++) values[i] *= lastY;
+  }
+  return { at, w, h };
 }
 
-/** The same pixel for pixel. */
-function laidAsIs(
-  { width, planes }: Picture,
-  covered: Float32Array,
-  box: Box,
-  [r, g, b, a, shares]: readonly Float32Array[],
-  w: number,
-): void {
-  const [red, green, blue, alpha] = planes;
-  for (let y = box.y0; y < box.y1; y++) {
-    let j = (y - box.y0) * w;
-    for (let x = box.x0, i = y * width + x; x < box.x1; x++, i++, j++) {
-      const share = shares[j];
-      if (share === 0) continue;
-      const rest = share >= 1 ? 0 : 1 - share;
-      red[i] = r[j] + (rest === 0 ? 0 : red[i] * rest);
-      green[i] = g[j] + (rest === 0 ? 0 : green[i] * rest);
-      blue[i] = b[j] + (rest === 0 ? 0 : blue[i] * rest);
-      alpha[i] = a[j] + (rest === 0 ? 0 : alpha[i] * rest);
-      covered[i] = share >= 1 ? 1 : share + covered[i] * rest;
+/** A picture that is focused, in an arena: what it is, and what has been made of it so far, from the farthest on. */
+class Focused {
+  private readonly planes: Four;
+  private readonly out: Four;
+  /** How much of each pixel anything lies on. */
+  private readonly covered: number;
+  private readonly isOpaque: boolean;
+
+  constructor(
+    private readonly arena: Arena,
+    private readonly picture: Picture,
+    private readonly of: number,
+  ) {
+    const size = picture.width * picture.height;
+    const four = (): Four => [arena.floats(size), arena.floats(size), arena.floats(size), arena.floats(size)];
+    this.planes = four();
+    this.out = four();
+    this.covered = arena.floats(size);
+    picture.planes.forEach((plane, c) => {
+      arena.view(this.planes[c], size).set(plane);
+    });
+    for (const at of [...this.out, this.covered]) arena.view(at, size).fill(0);
+    this.isOpaque = picture.planes[3].every((v) => v === 1);
+  }
+
+  /** From pixel i on. */
+  private from(planes: Four, i: number): Four {
+    return [planes[0] + i * 4, planes[1] + i * 4, planes[2] + i * 4, planes[3] + i * 4];
+  }
+
+  /**
+   * Of a part of the picture the light of one slice, premultiplied by whether it is of it, and that itself, which is its alpha too where all is opaque; and what
+   * nearer slices do not hide.
+   */
+  private taken(number: number, box: Box): { planes: Planes; known: Planes } {
+    const { arena } = this;
+    const [w, h] = [box.x1 - box.x0, box.y1 - box.y0];
+    const plane = () => arena.floats(w * h);
+    const [known, r, g, b, share] = [plane(), plane(), plane(), plane(), plane()];
+    const a = this.isOpaque ? share : plane();
+    for (let y = 0; y < h; y++) {
+      const i = (y + box.y0) * this.picture.width + box.x0;
+      const j = y * w * 4;
+      const into = this.from([r, g, b, a], y * w);
+      arena.loops.take(...this.from(this.planes, i), this.of + i, number, w, ...into, share + j, known + j);
     }
+    const at = this.isOpaque ? [r, g, b, share] : [r, g, b, share, a];
+    return { planes: { at, w, h }, known: { at: [known], w, h } };
   }
-}
 
-/** Lays what was spread over what lies farther, in a box: evenly between the cells that it is of. `covered`: how much of each pixel anything lies on. */
-function laid(
-  out: Picture,
-  covered: Float32Array,
-  box: Box,
-  behind: readonly Float32Array[],
-  w: number,
-  h: number,
-  times: number,
-): void {
-  const { width, planes } = out;
-  if (times === 0) {
-    laidAsIs(out, covered, box, behind, w);
-    return;
-  }
-  const side = 1 << times;
-  const values = new Float64Array(5);
-  for (let y = box.y0; y < box.y1; y++) {
-    const v = Math.min(h - 1, Math.max(0, (y - box.y0 + 0.5) / side - 0.5));
-    const [v0, t] = [Math.floor(v), v - Math.floor(v)];
-    const [top, low] = [v0 * w, Math.min(h - 1, v0 + 1) * w];
-    for (let x = box.x0; x < box.x1; x++) {
-      const u = Math.min(w - 1, Math.max(0, (x - box.x0 + 0.5) / side - 0.5));
-      const [u0, s] = [Math.floor(u), u - Math.floor(u)];
-      const u1 = Math.min(w - 1, u0 + 1);
-      for (let c = 0; c < 5; c++) {
-        const plane = behind[c];
-        const a = plane[top + u0] + s * (plane[top + u1] - plane[top + u0]);
-        const b = plane[low + u0] + s * (plane[low + u1] - plane[low + u0]);
-        values[c] = a + t * (b - a);
+  /** Lays what was spread over what lies farther. */
+  private laid(box: Box, { at, w, h }: Planes, times: number): void {
+    const { arena } = this;
+    const [r, g, b, share] = at;
+    const a = at[4] ?? share;
+    const n = box.x1 - box.x0;
+    const rows = times > 0 ? at.map(() => arena.floats(n)) : [];
+    const row = times > 0 ? arena.floats(w) : 0;
+    for (let y = box.y0; y < box.y1; y++) {
+      const i = y * this.picture.width + box.x0;
+      const j = (y - box.y0) * w;
+      let by: Four = this.from([r, g, b, a], j);
+      let its = share + j * 4;
+      if (times > 0) {
+        at.forEach((plane, c) => {
+          arena.loops.enlarge(plane, w, h, times, y - box.y0, n, row, rows[c]);
+        });
+        by = [rows[0], rows[1], rows[2], rows[4] ?? rows[3]];
+        its = rows[3];
       }
-      const share = values[4];
-      if (share === 0) continue;
-      const i = y * width + x;
-      for (let c = 0; c < 4; c++) planes[c][i] = share >= 1 ? values[c] : values[c] + planes[c][i] * (1 - share);
-      covered[i] = share >= 1 ? 1 : share + covered[i] * (1 - share);
+      arena.loops.lay(...this.from(this.out, i), this.covered + i * 4, n, ...by, its);
     }
   }
-}
 
-/**
- * Of a part of a picture the light of one slice, premultiplied by whether it is of it, and that itself, which is its alpha too where all is opaque; and `known`: what nearer slices do
- * not hide.
- */
-function taken(
-  [red, green, blue, alpha]: Picture['planes'],
-  of: Uint8Array,
-  k: number,
-  box: Box,
-  width: number,
-  isOpaque: boolean,
-): { known: Float32Array; behind: Float32Array[] } {
-  const [w, h] = [box.x1 - box.x0, box.y1 - box.y0];
-  const plane = () => new Float32Array(w * h);
-  const [known, r, g, b, share] = [plane(), plane(), plane(), plane(), plane()];
-  const a = isOpaque ? share : plane();
-  for (let y = 0, j = 0; y < h; y++) {
-    const row = (y + box.y0) * width + box.x0;
-    for (let i = row; i < row + w; i++, j++) {
-      const n = of[i];
-      if (n > k) continue;
-      known[j] = 1;
-      if (n < k) continue;
-      r[j] = red[i];
-      g[j] = green[i];
-      b[j] = blue[i];
-      a[j] = alpha[i];
-      share[j] = 1;
-    }
+  /** Lays a slice over what lies farther; `nearer`: how far what is nearer reaches, from behind which it may come out. */
+  add({ number, radius, box }: Slice, lens: Lens, nearer: number): void {
+    const { arena } = this;
+    const { width, height } = this.picture;
+    const times = halvings(radius);
+    const side = 1 << times;
+    const room = reachOf(radius) + nearer;
+    const within: Box = {
+      x0: Math.max(0, box.x0 - room),
+      y0: Math.max(0, box.y0 - room),
+      x1: Math.min(width, box.x1 + room),
+      y1: Math.min(height, box.y1 + room),
+    };
+    arena.within(() => {
+      // All that is not hidden by nearer things, as if those were not there: its light, and how much of it is this slice.
+      const { planes, known } = this.taken(number, within);
+      const less = lessened(arena, planes, times);
+      const isNearest = nearer === 0;
+      if (!isNearest) fill(arena, less.at, lessened(arena, known, times).at[0], less.w, less.h);
+      if (radius > 0) spread(arena, less, radius / side, shapeOf(lens, radius / side, number > MIDDLE));
+      this.laid(within, less, times);
+    });
   }
-  return { known, behind: isOpaque ? [r, g, b, share] : [r, g, b, a, share] };
+
+  /** The picture with all its slices. */
+  made(): Picture {
+    const { width, height } = this.picture;
+    const size = width * height;
+    // Behind edges nothing may have been filled so far: what lies there is all there is.
+    this.arena.loops.settle(...this.out, this.covered, size);
+    const plane = (c: 0 | 1 | 2 | 3) => this.arena.view(this.out[c], size).slice();
+    return { width, height, planes: [plane(0), plane(1), plane(2), plane(3)] };
+  }
 }
 
 /**
@@ -358,39 +276,18 @@ function taken(
  * bit for bit where nothing nearer spreads over it. Light is kept, but for what comes out from behind edges. Wide disks are spread over cells of several
  * pixels, a sixth of their radius or less.
  */
-export function focus(p: Picture, lens: Lens, depth: Float32Array): Picture {
-  const { width, height, planes } = p;
-  const { slices, of } = slicesOf(depth, lens, width, height);
-  if (slices.every((s) => s.radius === 0)) return p;
-  const isOpaque = planes[3].every((v) => v === 1);
-  const out = blank(width, height);
-  const covered = new Float32Array(width * height);
-  // How far what is nearer reaches, from behind which a slice may come out.
-  const nearer = slices.map((_, k) => slices.slice(k + 1).reduce((most, s) => Math.max(most, reachOf(s.radius)), 0));
-  slices.forEach(({ radius, isNear, box }, k) => {
-    const times = halvings(radius);
-    const side = 1 << times;
-    const room = reachOf(radius) + nearer[k];
-    const within: Box = {
-      x0: Math.max(0, box.x0 - room),
-      y0: Math.max(0, box.y0 - room),
-      x1: Math.min(width, box.x1 + room),
-      y1: Math.min(height, box.y1 + room),
-    };
-    const [w, h] = [within.x1 - within.x0, within.y1 - within.y0];
-    // All that is not hidden by nearer things, as if those were not there: its light, and how much of it is this slice.
-    const { known, behind } = taken(planes, of, k, within, width, isOpaque);
-    const less = behind.map((plane) => lessened(plane, w, h, times));
-    const [{ w: lw, h: lh }] = less;
-    const own = less.map((l) => l.plane);
-    const isNearest = k === slices.length - 1;
-    const whole = isNearest ? own : filled(own, lessened(known, w, h, times).plane, lw, lh);
-    const shape = shapeOf(lens, radius / side, isNear);
-    const made = radius === 0 ? whole : spread(whole, lw, lh, radius / side, shape);
-    laid(out, covered, within, isOpaque ? [...made, made[3]] : made, lw, lh, times);
+export const focus = (p: Picture, lens: Lens, depth: Float32Array): Picture =>
+  inArena((arena) => {
+    const cut = slicesOf(arena, depth, lens, p.width, p.height);
+    if (!cut) return p;
+    const focused = new Focused(arena, p, cut.of);
+    const { slices } = cut;
+    slices.forEach((slice, k) => {
+      focused.add(
+        slice,
+        lens,
+        slices.slice(k + 1).reduce((most, s) => Math.max(most, reachOf(s.radius)), 0),
+      );
+    });
+    return focused.made();
   });
-  // Behind edges nothing may have been filled so far: what lies there is all there is.
-  for (let i = 0; i < covered.length; i++)
-    if (covered[i] > 0 && covered[i] < 1) for (let c = 0; c < 4; c++) out.planes[c][i] /= covered[i];
-  return out;
-}
