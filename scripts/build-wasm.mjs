@@ -14,7 +14,7 @@ const MODULES = [
     name: 'kernel',
     folder: 'src/core/kernel',
     // Planes and classes are named by the recipe.
-    restsOn: ['src/core/kernel/layout-scene.ts', 'src/core/recipe/schema.ts'],
+    restsOn: ['src/core/kernel/layout-scene.ts', 'src/core/recipe/schema.ts', 'src/core/scene/document/terms.ts'],
     memory: () => ['--sharedMemory', '--initialMemory', '16', '--maximumMemory', '32768', '--enable', 'threads'],
   },
   {

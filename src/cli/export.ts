@@ -7,7 +7,7 @@ import { loadBase, type Warning } from './scenes';
 
 /** A scene document that names a base and states everything of it that documents can state. */
 function documentOf(base: string, { document }: Scene): object {
-  const { name, width, height, frames, materials, lights, cameras, portals, environment, fog, look, sets, setRules } =
+  const { name, width, height, frames, materials, lights, cameras, portals, environment, fogs, look, sets, setRules } =
     document;
   const objects = document.objects.map((o) => ({
     name: o.name,
@@ -30,7 +30,9 @@ function documentOf(base: string, { document }: Scene): object {
     portals,
     objects,
     environment,
-    fog,
+    // Only those that are here: a base may have others.
+    fog: null,
+    fogs,
     look,
     sets,
     setRules,

@@ -20,6 +20,7 @@ export interface TestScene {
   environment?: [number, number, number] | Record<string, unknown> | null;
   pictures?: Record<string, Picture>;
   fog?: Record<string, unknown>;
+  fogs?: Record<string, unknown>[];
   camera?: Record<string, unknown>;
   /** Rules by object and by set, and what the sets hold. */
   rules?: Record<string, object>;
@@ -45,7 +46,7 @@ export function testScene(t: TestScene): Scene {
     sets: t.sets ?? {},
     setRules: t.setRules ?? {},
     lights: t.lights ?? [],
-    fog: t.fog ?? null,
+    fogs: t.fogs ?? (t.fog ? [t.fog] : []),
     environment: Array.isArray(env)
       ? { kind: 'gradient', group: 'sky', zenith: env, horizon: env, ground: env }
       : (env ?? null),

@@ -52,7 +52,7 @@ export function fitRecipe(recipe: Recipe, document: SceneDocument): FittedRecipe
     catchers: fits(catchers),
     lights: lights && fits(lights),
   };
-  if (recipe.rayDepth.fog > 0 && recipe.film.ledger === 'fog' && !document.fog)
+  if (recipe.rayDepth.fog > 0 && recipe.film.ledger === 'fog' && document.fogs.length === 0)
     misfits.push('bounce ledger of fog: the shot has no fog; the ledger stays empty');
   if (misfits.length === 0) return { recipe, misfits };
   return {

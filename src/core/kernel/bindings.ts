@@ -1,5 +1,6 @@
 import type { Recipe } from '../recipe';
 import { type Camera, resolveRules, type Scene } from '../scene';
+import { fogBounds } from './fog-bounds';
 import { PAGE_BYTES, PLANE_BYTES, SCRATCH, TABLE_BYTES, TRAIL_BYTES, TREE_BYTES } from './layout';
 import { packRecords, packScene } from './pack';
 import { packObjects, placeInstances } from './pack-objects';
@@ -269,7 +270,7 @@ export type Rebuilt = 'records' | 'instances' | 'shapes' | 'ground' | 'all';
 
 /** What trees are made of, besides where objects stand: whose change means building anew. */
 function treeKey(scene: Scene): string {
-  const { objects, geometry, materials, fog } = scene.document;
+  const { objects, geometry, materials, fogs } = scene.document;
   const rules = resolveRules(scene.document);
   return JSON.stringify([
     objects.map((o, i) => [o.mesh, o.material, rules[i].secondaryMaterial, rules[i].hiddenFrom.includes('shadow')]),
@@ -284,7 +285,8 @@ function treeKey(scene: Scene): string {
       m.transmission_weight > 0 ? [m.specular_roughness, m.transmission_roughness] : null,
       m.textures,
     ]),
-    fog?.within ?? null,
+    fogBounds(scene.document),
+    fogs.length,
   ]);
 }
 

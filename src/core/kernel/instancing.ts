@@ -44,7 +44,7 @@ export function instancingOf(scene: Scene): Instancing {
   for (const numbers of byKey.values()) {
     const { mesh, material } = objects[numbers[0]];
     const { vertices, triangles } = entries.get(mesh)!;
-    const holdsFog = numbers.some((i) => objects[i].name === scene.document.fog?.within);
+    const holdsFog = numbers.some((i) => scene.document.fogs.some((f) => f.within === objects[i].name));
     const pose = scene.poses?.get(numbers[0]);
     const few = !pose && (numbers.length < 2 || triangles < LEAST_TRIANGLES);
     if (holdsFog || few) ground.push(...numbers);

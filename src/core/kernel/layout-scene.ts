@@ -63,8 +63,9 @@ export const HEADER_FIELDS = [
   'meshLights',
   'portalCount',
   'portals',
-  /** Fog record; 0 = none. */
-  'fog',
+  /** Records of fogs, and how many. */
+  'fogs',
+  'fogCount',
   /** Slabs of energy that facets keep, one after another, and how many. */
   'energySlabs',
   'energyCount',
@@ -158,7 +159,7 @@ export const OBJECT_FLAG = {
  * Material record, 256 bytes, OpenPBR Surface terms. Colours linear Rec.709. `tint*` colours each crossing of the
  * surface. `absorb*` and `scatter*` are coefficients in 1/m made from transmission colour, scatter and depth.
  * `transmissionRoughness` below 0 follows `roughness`. `passed`: shadow rays may pass;
- * `boundary`: no surface, but where fog begins and ends. `dispersion` is B of Cauchy's n = A + B/λ², in µm².
+ * `boundary`: no surface, but where fogs begin and end (a bit of each). `dispersion` is B of Cauchy's n = A + B/λ², in µm².
  */
 export const MATERIAL_FIELDS = [
   'baseR',

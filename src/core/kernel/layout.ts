@@ -1,8 +1,10 @@
 import { FEATURE_NAMES, type FeatureName, PATH_CLASS_NAMES } from '../recipe';
+import { MOST_FOGS } from '../scene/document/terms';
 import {
   BLOCK,
   BLOCK_BYTES,
   ENV_CUTS,
+  FOG_BYTES,
   FOG_FIELDS,
   HEADER_FIELDS,
   INSTANCE_BYTES,
@@ -398,6 +400,8 @@ export const WASM_CONSTANTS: Record<string, number> = {
   ENERGY_HEAD_BYTES,
   ...Object.fromEntries(WRAPS.map((name, i) => [`WRAP_${upper(name)}`, i])),
   MOST_MEDIA,
+  MOST_FOGS,
+  FOG_BYTES,
   MOST_WALK_EVENTS,
   ...offsets('V', TRAIL_FIELDS),
   TRAIL_BYTES,

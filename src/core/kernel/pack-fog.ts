@@ -1,6 +1,7 @@
 import { meshAt, type Scene } from '../scene';
+import { fogBounds } from './fog-bounds';
 import { IDENTITY, worldBox } from './instancing';
-import { FOG_FIELDS, fieldOffset } from './layout';
+import { FOG_BYTES, FOG_FIELDS, fieldOffset, MATERIAL_BYTES, MATERIAL_FIELDS } from './layout';
 import type { PackPlan } from './pack-plan';
 
 /** How many times the scene's own ball is filled with fog. */
@@ -33,30 +34,45 @@ function ballAbout(scene: Scene): { centre: number[]; radius: number } {
   return { centre, radius: Math.sqrt(low.reduce((s, c, a) => s + ((high[a] - c) / 2) ** 2, 0)) };
 }
 
-/** Writes the fog's record. */
-export function packFog(
+/** Writes the records of fogs and of their boundaries. */
+export function packFogs(
   memory: ArrayBufferLike,
   scene: Scene,
   plan: PackPlan,
   header: (field: string, value: number) => void,
 ): void {
-  const { fog } = scene.document;
-  header('fog', fog ? plan.fog : 0);
-  if (!fog) return;
-  if (fog.within !== null && !scene.document.objects.some((o) => o.name === fog.within))
-    throw new Error(`fog: no object ${fog.within} to be within`);
+  const { fogs, objects, materials } = scene.document;
+  header('fogs', plan.fogs);
+  header('fogCount', fogs.length);
   const view = new DataView(memory);
-  const put = (field: (typeof FOG_FIELDS)[number], value: number) =>
-    view.setFloat32(plan.fog + fieldOffset(FOG_FIELDS, field), value, true);
-  put('extinction', fog.density);
-  put('albedoR', fog.albedo[0]);
-  put('albedoG', fog.albedo[1]);
-  put('albedoB', fog.albedo[2]);
-  put('anisotropy', fog.anisotropy);
-  if (fog.within !== null) return;
+  fogBounds(scene.document).forEach(({ object, fogs: own }, i) => {
+    if (!objects.some((o) => o.name === object))
+      throw new Error(`${fogs[own[0]].name}: no object ${object} to be within`);
+    const record = plan.materials + (materials.length + i) * MATERIAL_BYTES;
+    const put = (field: (typeof MATERIAL_FIELDS)[number], value: number) =>
+      view.setFloat32(record + fieldOffset(MATERIAL_FIELDS, field), value, true);
+    put('opacity', 1);
+    put('passed', 1);
+    put(
+      'boundary',
+      own.reduce((bits, n) => bits | (1 << n), 0),
+    );
+  });
+  if (fogs.length === 0) return;
   const { centre, radius } = ballAbout(scene);
-  put('x', centre[0]);
-  put('y', centre[1]);
-  put('z', centre[2]);
-  put('radius', fog.radiusMetres ?? FILLED * Math.max(radius, 1e-3));
+  fogs.forEach((fog, i) => {
+    const put = (field: (typeof FOG_FIELDS)[number], value: number) =>
+      view.setFloat32(plan.fogs + i * FOG_BYTES + fieldOffset(FOG_FIELDS, field), value, true);
+    put('extinction', fog.density);
+    put('albedoR', fog.albedo[0]);
+    put('albedoG', fog.albedo[1]);
+    put('albedoB', fog.albedo[2]);
+    put('anisotropy', fog.anisotropy);
+    put('radius', 0);
+    if (fog.within !== null) return;
+    put('x', centre[0]);
+    put('y', centre[1]);
+    put('z', centre[2]);
+    put('radius', fog.radiusMetres ?? FILLED * Math.max(radius, 1e-3));
+  });
 }

@@ -222,9 +222,6 @@ function packMaterial(view: DataView, at: number, m: Material): void {
 export function packMaterials(memory: ArrayBufferLike, at: number, scene: Scene, plan: TexturePlan): void {
   const view = new DataView(memory);
   let use = plan.uses;
-  const boundary = at + scene.document.materials.length * MATERIAL_BYTES;
-  for (const field of ['opacity', 'passed', 'boundary'] as const)
-    view.setFloat32(boundary + fieldOffset(MATERIAL_FIELDS, field), 1, true);
   scene.document.materials.forEach((m, i) => {
     const record = at + i * MATERIAL_BYTES;
     packMaterial(view, record, m);

@@ -1,4 +1,5 @@
 import { type Mesh, meshAt, type Scene } from '../scene';
+import { fogBounds } from './fog-bounds';
 import { determinant, IDENTITY, instanceMatrices, normalMatrix, worldBox } from './instancing';
 import {
   fieldOffset,
@@ -59,14 +60,15 @@ export function packObjects(memory: ArrayBufferLike, scene: Scene, plan: PackPla
   const uvs = plan.uvs ? new Float32Array(memory, plan.uvs, plan.vertexCount * 2) : null;
   const info = new Uint32Array(memory, plan.triangleInfo, plan.triangleCount);
   const entries = new Map(document.geometry.meshes.map((m) => [m.name, m]));
+  const bounds = fogBounds(document);
   const materialIndex = new Map(document.materials.map((m, i) => [m.name, i]));
   let vertex = 0;
   let triangle = 0;
   const add = (objectIndex: number, transform: readonly number[] | undefined, shape?: Mesh) => {
     const object = document.objects[objectIndex];
     const mesh = shape ?? meshAt(geometry, entries.get(object.mesh)!);
-    const material =
-      object.name === document.fog?.within ? document.materials.length : materialIndex.get(object.material);
+    const bound = bounds.findIndex((b) => b.object === object.name);
+    const material = bound < 0 ? materialIndex.get(object.material) : document.materials.length + bound;
     if (material === undefined) throw new Error(`object ${object.name}: no material ${object.material}`);
     const count = mesh.positions.length / 3;
     checkPositions(mesh, object.mesh);

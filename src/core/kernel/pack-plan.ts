@@ -1,6 +1,7 @@
 import type { Material, Pose, Scene } from '../scene';
 import { environmentSize } from '../sky';
 import { type EnergySlab, slabFloats } from './energy';
+import { fogBounds } from './fog-bounds';
 import { type Instancing, instancingOf, type SharedTree } from './instancing';
 import {
   BLOCK_BYTES,
@@ -45,7 +46,7 @@ export interface PackPlan {
   envRows: number;
   envCuts: number;
   uvs: number;
-  fog: number;
+  fogs: number;
   textures: TexturePlan;
   light: LightPlan;
   /** Of each object: its first triangle, and the record of the instance that places it (0 = world). */
@@ -177,9 +178,9 @@ export function planPack(scene: Scene, shaded = true): PackPlan {
   const instances = take(instanceCount * INSTANCE_BYTES);
   const poses = take([...(scene.poses?.values() ?? [])].reduce((n, p) => n + poseBytes(p), 0));
   const objectRecords = take(document.objects.length * OBJECT_BYTES);
-  // One more, for the boundary of fog.
-  const materials = take((document.materials.length + 1) * MATERIAL_BYTES);
-  const fog = take(FOG_BYTES);
+  // More of them, for the boundaries of fogs.
+  const materials = take((document.materials.length + fogBounds(document).length) * MATERIAL_BYTES);
+  const fogs = take(document.fogs.length * FOG_BYTES);
   const light = planLights(scene, take);
   const places = placesOf(scene, instancing, instances);
   const energy = shaded ? energyOf(document.materials) : [];
@@ -223,7 +224,7 @@ export function planPack(scene: Scene, shaded = true): PackPlan {
     envRows,
     envCuts,
     uvs,
-    fog,
+    fogs,
     textures,
     tree,
     treeBytes,

@@ -2,7 +2,7 @@ import { lightGroups, type Scene } from '../scene';
 import { madeEnvironment } from '../sky';
 import { slabFloats, slabValues } from './energy';
 import { ENERGY_HEAD_BYTES, ENERGY_KINDS, ENV_CUTS, fieldOffset, HEADER_FIELDS, SCENE_BASE } from './layout';
-import { packFog } from './pack-fog';
+import { packFogs } from './pack-fog';
 import { packLights } from './pack-lights';
 import { packMaterials, packTextures } from './pack-materials';
 import { packObjects } from './pack-objects';
@@ -82,7 +82,7 @@ export function packRecords(memory: ArrayBufferLike, scene: Scene, plan: PackPla
     view.setFloat32(SCENE_BASE + fieldOffset(HEADER_FIELDS, 'envShift'), picture.shift ?? 0, true);
   }
   packLights(memory, scene, plan, groups, environment?.distribution ?? null, header);
-  packFog(memory, scene, plan, header);
+  packFogs(memory, scene, plan, header);
   packRules(memory, scene, plan, header);
 }
 

@@ -3,6 +3,7 @@ export {
   type Camera,
   cameraSchema,
   coverageNames,
+  type Fog,
   fogSchema,
   MOST_GROUPS,
   type SceneDocument,
@@ -45,7 +46,7 @@ export {
 } from './document/material';
 export { emptyPicks, likeName, type Pickable, pickableOf, pickedBy, type ThingPick } from './document/picks';
 export { type ResolvedRules, type RuleRay, resolveRules, secondaryMaterials } from './document/rules';
-export { LIGHT_PARTS, type LightPart } from './document/terms';
+export { LIGHT_PARTS, type LightPart, MOST_FOGS } from './document/terms';
 export { IDENTITY_TRANSFORM, multiply, type Placement, placementOf, transformOf } from './document/transform';
 export { closed, opened, singlesIn, withoutStaleParts, withParts } from './edit/apart';
 export { mergeScenes, sceneChanges } from './edit/changes';

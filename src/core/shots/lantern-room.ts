@@ -129,7 +129,7 @@ export function lanternRoom(): Scene {
         gains: { seen: 0, mirrors: 0, diffuse: 0, reflection: 0, transmission: 0 },
       })),
     ],
-    fog: { density: 0.045, albedo: [0.96, 0.97, 1], anisotropy: 0.35 },
+    fogs: [{ density: 0.045, albedo: [0.96, 0.97, 1], anisotropy: 0.35 }],
     environment: {
       kind: 'gradient',
       group: 'night_sky',

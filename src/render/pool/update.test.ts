@@ -53,7 +53,7 @@ test.each<[string, 'records' | 'instances' | 'ground' | 'all', (s: Scene) => Sce
         materials: s.document.materials.map((m) => ({ ...m, base_color: [0.9, 0.2, 0.1] as [number, number, number] })),
       }),
   ],
-  ['fog', 'records', (s) => edit(s, { fog: { ...s.document.fog!, density: 0.3 } })],
+  ['fog', 'records', (s) => edit(s, { fogs: s.document.fogs.map((f) => ({ ...f, density: 0.3 })) })],
   ['the sky', 'records', (s) => edit(s, { environment: { ...s.document.environment!, zenith: [3, 1, 1] } as never })],
   ['a placed mesh', 'instances', (s) => shift(s, 'ball 1', -0.6)],
   ['an object of its own', 'ground', (s) => shift(s, 'block', 0.7)],

@@ -68,7 +68,7 @@ export function steppables(recipe: Recipe, document: SceneDocument, camera: stri
   const field = (part: Steppable['part'], owner: FieldOwner, [path, words, unit]: [string, string, string]) => {
     const now = fieldAt(document, owner, path);
     if (typeof now !== 'number') return;
-    const label = owner.kind === 'fog' ? `fog ${words}` : `${owner.name}: ${words}`;
+    const label = `${owner.name}: ${words}`;
     out.push({ key: `${owner.kind}/${owner.name}/${path}`, label, part, owner, path, now, unit, whole: false });
   };
   for (const l of document.lights) for (const f of LIGHT) field('Light', { kind: 'light', name: l.name }, f);
@@ -76,7 +76,7 @@ export function steppables(recipe: Recipe, document: SceneDocument, camera: stri
   for (const m of document.materials)
     if (used.has(m.name)) for (const f of MATERIAL) field('Material', { kind: 'material', name: m.name }, f);
   for (const f of CAMERA) field('Camera', { kind: 'camera', name: camera }, f);
-  if (document.fog) for (const f of FOG) field('Fog', { kind: 'fog', name: 'fog' }, f);
+  for (const { name } of document.fogs) for (const f of FOG) field('Fog', { kind: 'fog', name }, f);
   return out;
 }
 

@@ -94,14 +94,13 @@ export class Solids {
     for (const o of document.objects) {
       const shape = this.geometryOf(o.mesh);
       if (!shape) continue;
-      const look: Look =
-        document.fog?.within === o.name
-          ? 'wires'
-          : chosen.has(o.name)
-            ? 'chosen'
-            : glass.has(o.material)
-              ? 'glass'
-              : 'plain';
+      const look: Look = document.fogs.some((f) => f.within === o.name)
+        ? 'wires'
+        : chosen.has(o.name)
+          ? 'chosen'
+          : glass.has(o.material)
+            ? 'glass'
+            : 'plain';
       const matrix = matrixOf(o.transform ?? o.motion?.[0].transform ?? IDENTITY_TRANSFORM);
       this.places.set(o.name, { geometry: shape, matrix });
       const key = `${look} ${o.mesh}`;

@@ -152,8 +152,8 @@ export class Stage {
   show(next: Shown): void {
     const before = this.shown;
     this.shown = next;
-    const same = (k: 'objects' | 'materials' | 'fog') => before?.document[k] === next.document[k];
-    const still = same('objects') && same('materials') && same('fog') && before?.geometry === next.geometry;
+    const same = (k: 'objects' | 'materials' | 'fogs') => before?.document[k] === next.document[k];
+    const still = same('objects') && same('materials') && same('fogs') && before?.geometry === next.geometry;
     if (!still || before?.chosen !== next.chosen || before.camera !== next.camera) this.showSolids(next);
     if (!this.framed && !this.solids.isEmpty) {
       this.framed = true;

@@ -3,7 +3,7 @@ import {
   BLOCK_BYTES, BLOCK_E1, BLOCK_E2, BLOCK_ID, BLOCK_NORMAL, H_BVH_ROOT, H_TREES, INSTANCE_LEAF, I_TO_LOCAL0, I_TREE,
   LEVEL_STACK_BYTES, NODE_CHILD, PASSED_BIT, SCENE_BASE, TREE_BYTES, T_ROOT,
 } from './layout';
-import { paneAlong, paneB, paneG, paneIsBoundary, paneIsGlass, paneR, paneTransmittance } from './panes';
+import { paneAlong, paneB, paneG, paneIsBoundary, paneExtinction, paneIsGlass, paneR, paneTransmittance } from './panes';
 import { bends, bentBlock, posed } from './poses';
 import { recordRay, recordsRays } from './ray-records';
 import { isCatcher } from './rules';
@@ -22,9 +22,9 @@ export let clearB: f32 = 1;
 export let clearCrossed: bool = false;
 /** Whether the shadow ray has passed anything but edges of fog: glass, cut-outs, what casts no shadow. */
 export let passedAny: bool = false;
-/** Distances at which it left the fog's mesh less those at which it entered, and how often it entered more than left. */
-export let fogMetres: f32 = 0;
-export let fogCrossings: i32 = 0;
+/** Distances at which it left meshes' fogs less those at which it entered them, each times its fogs' extinction, and how much extinction it gained on its way. */
+export let fogPassed: f32 = 0;
+export let fogGained: f64 = 0;
 
 /**
  * What the loops read of a ray, where the threads' stack begins: origin, direction, inverse direction (3 floats
@@ -288,7 +288,7 @@ export function occluded(
   clearR = 1; clearG = 1; clearB = 1;
   clearCrossed = false;
   passedAny = false;
-  fogMetres = 0; fogCrossings = 0;
+  fogPassed = 0; fogGained = 0;
   if (recordsRays()) recordRay(ox, oy, oz, dx, dy, dz, tMin, tMax, 1);
   placeRay(rayAt, ox, oy, oz, dx, dy, dz);
   return occludedIn(load<u32>(SCENE_BASE, H_BVH_ROOT), rayAt, 0, tMin, tMax);
@@ -334,8 +334,9 @@ function occludedIn(root: u32, ray: usize, instance: usize, tMin: f32, tMax: f32
           if (paneIsGlass) clearCrossed = true;
           if (paneIsBoundary) {
             const t = load<f32>(at, RAY_LANES);
-            fogMetres += paneAlong < 0 ? -t : t;
-            fogCrossings += paneAlong < 0 ? 1 : -1;
+            const gained = paneAlong < 0 ? paneExtinction : -paneExtinction;
+            fogPassed -= f32(gained) * t;
+            fogGained += gained;
           } else passedAny = true;
         }
         b += BLOCK_BYTES;

@@ -1,6 +1,6 @@
 // Light that falls on a surface with and without what stands in its way, told by light samples alone: of shadow catchers, and
 // of all that the camera meets.
-import { clearB, clearG, clearR, fogCrossings, fogMetres, occluded, seeCatchersAlone } from './bvh-trace';
+import { clearB, clearG, clearR, fogGained, fogPassed, occluded, seeCatchersAlone } from './bvh-trace';
 import { addShadow, countCatcher, countShadow, keepsShadow } from './film';
 import { fogToLight, hasFog } from './fog';
 import { PAIR_LIGHT, PAIR_PICK, fadeToLight, pairAt, stream } from './gather';
@@ -43,7 +43,7 @@ function receive(light: i32, chance: f32, part: f32): void {
   countShadow(groupOf(light));
   const blocked = occluded(ox, oy, oz, dx, dy, dz, 0, far) || shut;
   if (fadeToLight(up, sDistance)) { kr *= leftR; kg *= leftG; kb *= leftB; }
-  if (hasFog()) k *= fogToLight(ox, oy, oz, dx, dy, dz, sDistance, fogMetres, fogCrossings);
+  if (hasFog()) k *= fogToLight(ox, oy, oz, dx, dy, dz, sDistance, fogPassed, fogGained);
   kr *= k * toCameraR; kg *= k * toCameraG; kb *= k * toCameraB;
   addShadow(kr, kg, kb, false, catcher);
   if (!blocked) addShadow(kr * clearR, kg * clearG, kb * clearB, true, catcher);

@@ -1,63 +1,97 @@
-// Homogeneous fog in a ball or within a mesh: where a ray is in it, what it lets through, and places along the ray
-// at which it is lit: near a light by equiangular sampling [Kulla & Fajardo 2012] within its cone, by distance otherwise,
-// both weighed.
+// Homogeneous fogs in balls or within meshes, which add up where they overlap: where a ray is in them, what they let through, and
+// places along the ray at which they are lit: near a light by equiangular sampling [Kulla & Fajardo 2012] within its cone, by
+// distance otherwise, both weighed.
 import {
-  F_ALBEDO_B, F_ALBEDO_G, F_ALBEDO_R, F_ANISOTROPY, F_EXTINCTION, F_RADIUS, F_X, F_Y, F_Z, H_FOG, H_LIGHT_COUNT, L_APEX, L_BOUND, L_FOG_POWER, L_NX, L_NY, L_NZ, L_OUTER_COSINE, L_X,
-  L_Y, L_Z, SCENE_BASE,
+  FOG_BYTES, F_ALBEDO_R, F_ANISOTROPY, F_EXTINCTION, F_RADIUS, F_X, F_Y, F_Z, H_FOGS, H_FOG_COUNT, H_LIGHT_COUNT, L_APEX, L_BOUND, L_FOG_POWER, L_NX, L_NY, L_NZ,
+  L_OUTER_COSINE, L_X, L_Y, L_Z, SCENE_BASE,
 } from './layout';
 import { closeness, isFar } from './light-choice';
 import { lightAt, reaches } from './light-records';
+import { FOG_SPANS_BYTES, fogSpans, inFogs, setInFogs } from './media';
+import { hash } from './sobol';
 import { distanceFog } from './study';
-import { fogIntervals, isInFog, setInFog } from './media';
 
-const MOST_INTERVALS: i32 = 4;
+/** Bytes of a span: where it begins and ends, extinction there, and a bit of each fog. */
+const SPAN: usize = 16;
+const MOST_SPANS: i32 = i32(FOG_SPANS_BYTES / SPAN);
 
 // @ts-ignore: decorator
 @inline
-function fog(): usize {
-  return load<usize>(SCENE_BASE, H_FOG);
+function fogCount(): i32 {
+  return load<i32>(SCENE_BASE, H_FOG_COUNT);
+}
+// @ts-ignore: decorator
+@inline
+function fog(i: i32): usize {
+  return load<usize>(SCENE_BASE, H_FOGS) + usize(i) * FOG_BYTES;
+}
+/** Of a ball: one that is within a mesh has none. */
+// @ts-ignore: decorator
+@inline
+function radiusOf(i: i32): f32 {
+  return load<f32>(fog(i), F_RADIUS);
 }
 
 export function hasFog(): bool {
-  return fog() != 0;
+  return fogCount() != 0;
 }
 
+/** The extinction of some fogs together, in 64 bits: what is added and taken away again leaves nothing. */
+export function extinctionOf(fogs: u32): f64 {
+  let sum: f64 = 0;
+  for (; fogs; fogs &= fogs - 1) sum += f64(load<f32>(fog(ctz(fogs)), F_EXTINCTION));
+  return sum;
+}
+
+/** The fog that scatters where the path is. */
+let here: i32 = 0;
 export function fogAnisotropy(): f32 {
-  return load<f32>(fog(), F_ANISOTROPY);
+  return load<f32>(fog(here), F_ANISOTROPY);
 }
 export function fogAlbedo(channel: usize): f32 {
-  return load<f32>(fog() + (channel << 2), F_ALBEDO_R);
+  return load<f32>(fog(here) + (channel << 2), F_ALBEDO_R);
 }
 
-/** Intervals of the ray under way that lie in fog. */
+/** Spans of the ray under way that lie in fog, one behind the other. */
 let count: i32 = 0;
-let open: f32 = -1;
-/** Metres of fog on the ray, and what they let through. */
+let openFrom: f32 = 0;
+let open: u32 = 0;
+/** Metres of fog on the ray, how deep they are together, and what they let through. */
 export let fogLength: f32 = 0;
+let fogDepth: f32 = 0;
 export let fogLeft: f32 = 1;
 
-/** Begins a ray, in fog or out of it. */
-export function beginFog(): void {
+// @ts-ignore: decorator
+@inline
+function spanAt(i: i32): usize {
+  return fogSpans() + usize(i) * SPAN;
+}
+
+/** Begins a ray, in fogs or out of them. */
+export function beginFogs(): void {
   count = 0;
-  open = isInFog() ? 0 : -1;
+  open = inFogs();
+  openFrom = 0;
 }
 
-/** Notes that the ray goes into or out of the fog's mesh. */
-export function crossFog(t: f32, front: bool): void {
-  if (front) { if (open < 0) open = t; return; }
-  if (open >= 0) addInterval(open, t);
-  open = -1;
+/** Notes that the ray goes into meshes' fogs, or out of them. */
+export function crossFogs(t: f32, fogs: u32, into: bool): void {
+  addSpan(openFrom, t, open);
+  open = into ? open | fogs : open & ~fogs;
+  openFrom = t;
 }
 
-function addInterval(a: f32, b: f32): void {
-  if (count == MOST_INTERVALS || b <= a) return;
-  const at = fogIntervals() + (usize(count++) << 3);
+function addSpan(a: f32, b: f32, fogs: u32): void {
+  if (fogs == 0 || count == MOST_SPANS || b <= a) return;
+  const at = spanAt(count++);
   store<f32>(at, a);
   store<f32>(at, b, 4);
+  store<f32>(at, f32(extinctionOf(fogs)), 8);
+  store<u32>(at, fogs, 12);
 }
 
 let ballFrom: f32 = 0, ballTo: f32 = 0;
-/** Where a ray is within the fog's ball, cut to (0, t). */
+/** Where a ray is within a fog's ball, cut to (0, t). */
 function ballInterval(f: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, t: f32): bool {
   const x = ox - load<f32>(f, F_X), y = oy - load<f32>(f, F_Y), z = oz - load<f32>(f, F_Z);
   const r = load<f32>(f, F_RADIUS);
@@ -71,78 +105,106 @@ function ballInterval(f: usize, ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz:
   return ballTo > ballFrom;
 }
 
-/** Ends a ray that met something at t, or nothing; `clear` when it ran inside a solid, where no fog is. */
-export function endFog(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, t: f32, clear: bool): void {
-  const f = fog();
-  if (clear) count = 0;
-  else if (load<f32>(f, F_RADIUS) > 0) {
-    count = 0;
-    if (ballInterval(f, ox, oy, oz, dx, dy, dz, t)) addInterval(ballFrom, ballTo);
-  } else if (open >= 0) addInterval(open, t);
-  fogLength = 0;
-  for (let i = 0; i < count; i++) {
-    const at = fogIntervals() + (usize(i) << 3);
-    fogLength += load<f32>(at, 4) - load<f32>(at);
+/** Lays a ball's part of the ray, from a to b, over the spans that there are. */
+function addBall(a: f32, b: f32, own: u32): void {
+  const n = count;
+  const before = fogSpans() + FOG_SPANS_BYTES;
+  memory.copy(before, fogSpans(), usize(n) * SPAN);
+  count = 0;
+  let at = a;
+  for (let i = 0; i < n; i++) {
+    const s = before + usize(i) * SPAN;
+    const from = load<f32>(s), to = load<f32>(s, 4), fogs = load<u32>(s, 12);
+    // What of the ball lies before it, then what of it lies before the ball, in it and behind it.
+    if (from > at && at < b) { addSpan(at, min<f32>(b, from), own); at = min<f32>(b, from); }
+    addSpan(from, min<f32>(to, a), fogs);
+    addSpan(max<f32>(from, a), min<f32>(to, b), fogs | own);
+    addSpan(max<f32>(from, b), to, fogs);
+    at = max<f32>(at, min<f32>(to, b));
   }
-  fogLeft = count == 0 ? f32(1) : NativeMathf.exp(-load<f32>(f, F_EXTINCTION) * fogLength);
+  addSpan(at, b, own);
 }
 
-/** What the ball's fog lets through along a shadow ray; a mesh's is told by the surfaces that the ray passes. */
-function ballLeft(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, t: f32): f32 {
-  const f = fog();
-  if (load<f32>(f, F_RADIUS) <= 0 || !ballInterval(f, ox, oy, oz, dx, dy, dz, t)) return 1;
-  return NativeMathf.exp(-load<f32>(f, F_EXTINCTION) * (ballTo - ballFrom));
-}
-
-/** What a mesh's fog lets through: `metres` = those left less those entered, `inside` whether the ray ends in it at t. */
-function meshFogLeft(metres: f32, inside: bool, t: f32): f32 {
-  const f = fog();
-  if (load<f32>(f, F_RADIUS) > 0) return 1;
-  const length = metres + (inside ? t : f32(0));
-  return length > 0 ? NativeMathf.exp(-load<f32>(f, F_EXTINCTION) * length) : 1;
-}
-
-/** What fog leaves of light along a shadow ray that ends at t and has crossed the fog's mesh, `metres` as for a mesh's fog. */
-export function fogToLight(
-  ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, t: f32, metres: f32, crossings: i32,
-): f32 {
-  return ballLeft(ox, oy, oz, dx, dy, dz, t) * meshFogLeft(metres, (isInFog() ? 1 : 0) + crossings > 0, t);
-}
-
-/** Distance at which a ray has `metres` of fog behind it. */
-function distanceAt(metres: f32): f32 {
-  let rest = metres;
+/** Ends a ray that met something at t, or nothing; `clear` when it ran inside a solid, where no fog is. */
+export function endFogs(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, t: f32, clear: bool): void {
+  if (clear) count = 0;
+  else {
+    addSpan(openFrom, t, open);
+    const n = fogCount();
+    for (let i = 0; i < n; i++)
+      if (radiusOf(i) > 0 && ballInterval(fog(i), ox, oy, oz, dx, dy, dz, t)) addBall(ballFrom, ballTo, 1 << i);
+  }
+  fogLength = 0;
+  fogDepth = 0;
   for (let i = 0; i < count; i++) {
-    const at = fogIntervals() + (usize(i) << 3);
-    const a = load<f32>(at), n = load<f32>(at, 4) - a;
-    if (rest <= n || i == count - 1) return a + min<f32>(rest, n);
-    rest -= n;
+    const at = spanAt(i);
+    const metres = load<f32>(at, 4) - load<f32>(at);
+    fogLength += metres;
+    fogDepth += metres * load<f32>(at, 8);
+  }
+  fogLeft = count == 0 ? f32(1) : NativeMathf.exp(-fogDepth);
+}
+
+/**
+ * What fogs leave of light along a shadow ray that ends at t. `passed`: distances at which it left meshes' fogs less those at which it entered them, each times
+ * extinction; `gained`: how much extinction it gained on its way.
+ */
+export function fogToLight(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, t: f32, passed: f32, gained: f64): f32 {
+  const last = f32(extinctionOf(inFogs()) + gained);
+  let depth = last > 0 ? passed + last * t : passed;
+  const n = fogCount();
+  for (let i = 0; i < n; i++)
+    if (radiusOf(i) > 0 && ballInterval(fog(i), ox, oy, oz, dx, dy, dz, t)) depth += load<f32>(fog(i), F_EXTINCTION) * (ballTo - ballFrom);
+  return depth > 0 ? NativeMathf.exp(-depth) : 1;
+}
+
+/** Distance at which a ray has so deep fog behind it. */
+function distanceAt(depth: f32): f32 {
+  let rest = depth;
+  for (let i = 0; i < count; i++) {
+    const at = spanAt(i);
+    const a = load<f32>(at), extinction = load<f32>(at, 8);
+    const own = (load<f32>(at, 4) - a) * extinction;
+    if (rest <= own || i == count - 1) return min<f32>(a + rest / extinction, load<f32>(at, 4));
+    rest -= own;
   }
   return 0;
 }
 
-/** Metres of fog up to t; −1 when t lies outside it. */
-function metresTo(t: f32): f32 {
+/** Extinction at the place last asked for, and the fogs there. */
+let extinctionThere: f32 = 0;
+let fogsThere: u32 = 0;
+/** How deep the fog up to t is; −1 when t lies outside it. */
+function depthTo(t: f32): f32 {
   let sum: f32 = 0;
   for (let i = 0; i < count; i++) {
-    const at = fogIntervals() + (usize(i) << 3);
+    const at = spanAt(i);
     const a = load<f32>(at), b = load<f32>(at, 4);
-    if (t < a) return -1;
-    if (t <= b) return sum + t - a;
-    sum += b - a;
+    if (t < a) break;
+    extinctionThere = load<f32>(at, 8);
+    fogsThere = load<u32>(at, 12);
+    if (t <= b) return sum + (t - a) * extinctionThere;
+    sum += (b - a) * extinctionThere;
   }
+  extinctionThere = 0;
+  fogsThere = 0;
   return -1;
+}
+
+/** Density at which light is scattered at t, of all that is scattered on the ray. */
+function scatterDensity(depth: f32): f32 {
+  return extinctionThere * NativeMathf.exp(-depth) / (f32(1) - fogLeft);
 }
 
 /** Draws by u whether and where light is scattered on the ray: a distance, or −1 when it goes through. */
 export function drawScatter(u: f32): f32 {
-  const s = -NativeMathf.log(f32(1) - u) / load<f32>(fog(), F_EXTINCTION);
-  return s < fogLength ? distanceAt(s) : f32(-1);
+  const depth = -NativeMathf.log(f32(1) - u);
+  return depth < fogDepth ? distanceAt(depth) : f32(-1);
 }
 
 /** Draws a distance by u as if light were scattered for certain. */
 export function drawScatterSurely(u: f32): f32 {
-  return distanceAt(-NativeMathf.log(f32(1) - u * (f32(1) - fogLeft)) / load<f32>(fog(), F_EXTINCTION));
+  return distanceAt(-NativeMathf.log(f32(1) - u * (f32(1) - fogLeft)));
 }
 
 let rayX: f32 = 0, rayY: f32 = 0, rayZ: f32 = 0, rayDX: f32 = 0, rayDY: f32 = 0, rayDZ: f32 = 0;
@@ -199,7 +261,7 @@ function fogImportance(light: i32, bounce: i32): f32 {
   if (!reaches(light, bounce)) return 0;
   const power = load<f32>(l, L_FOG_POWER);
   if (power <= 0) return 0;
-  if (isFar(l)) return power * min<f32>(fogLength, f32(1) / load<f32>(fog(), F_EXTINCTION));
+  if (isFar(l)) return power * min<f32>(fogLength, fogLength / fogDepth);
   if (!see(l)) return 0;
   // The angle at the light between both ends, by one arc tangent.
   const a = litFrom - nearest, b = litTo - nearest;
@@ -260,17 +322,16 @@ export function drawLitPlace(
   ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, bounce: i32, u: f32, v: f32, s: f32,
 ): bool {
   rayX = ox; rayY = oy; rayZ = oz; rayDX = dx; rayDY = dy; rayDZ = dz;
-  spanFrom = load<f32>(fogIntervals());
-  spanTo = load<f32>(fogIntervals() + (usize(count - 1) << 3), 4);
+  spanFrom = load<f32>(spanAt(0));
+  spanTo = load<f32>(spanAt(count - 1), 4);
   const n = load<i32>(SCENE_BASE, H_LIGHT_COUNT);
   beginChoice(u);
   for (let i = 0; i < n; i++) weighLight(i, fogImportance(i, bounce));
   if (!endChoice()) return false;
   const l = lightAt(fogLight);
-  const extinction = load<f32>(fog(), F_EXTINCTION);
   if (isFar(l)) {
     fogT = drawScatterSurely(v);
-    fogDensity = extinction * NativeMathf.exp(-extinction * metresTo(fogT)) / (f32(1) - fogLeft);
+    fogDensity = scatterDensity(depthTo(fogT));
     return fogDensity > 0;
   }
   if (!see(l)) return false;
@@ -283,23 +344,40 @@ export function drawLitPlace(
     const angle = angleFrom + (angleTo - angleFrom) * v;
     fogT = nearest + apart * NativeMathf.tan(angle);
   } else fogT = drawScatterSurely(v);
-  const metres = metresTo(fogT);
-  if (metres < 0) return false;
+  const depth = depthTo(fogT);
+  if (depth < 0) return false;
   const e = fogT - nearest;
   const equiangular = apart / ((angleTo - angleFrom) * (apart * apart + e * e));
   if (beam) { fogDensity = equiangular; return true; }
-  if (distanceFog) { fogDensity = extinction * NativeMathf.exp(-extinction * metres) / (f32(1) - fogLeft); return true; }
-  fogDensity = f32(0.5) * (equiangular + extinction * NativeMathf.exp(-extinction * metres) / (f32(1) - fogLeft));
+  if (distanceFog) { fogDensity = scatterDensity(depth); return true; }
+  fogDensity = f32(0.5) * (equiangular + scatterDensity(depth));
   return fogDensity > 0;
 }
 
 /** Extinction times what is left of light on the ray up to t. */
 export function scatteredAt(t: f32): f32 {
-  const extinction = load<f32>(fog(), F_EXTINCTION);
-  return extinction * NativeMathf.exp(-extinction * max<f32>(metresTo(t), 0));
+  const depth = max<f32>(depthTo(t), 0);
+  return extinctionThere * NativeMathf.exp(-depth);
 }
 
-/** Takes the path to the place at t on its ray, which is in fog if the ray is there. */
+/**
+ * Takes the path to the place at t on its ray, which is in fog if the ray is there. Where fogs overlap one of them scatters, by its share of the extinction: t is
+ * drawn, and its last bits choose.
+ */
 export function recallFogAt(t: f32): void {
-  setInFog(load<f32>(fog(), F_RADIUS) <= 0 && metresTo(t) >= 0);
+  depthTo(t);
+  let meshes: u32 = 0;
+  let rest = f32(hash(reinterpret<u32>(t)) >> 8) * f32(5.9604644775390625e-8) * extinctionThere;
+  here = 0;
+  let isChosen = false;
+  for (let fogs = fogsThere; fogs; fogs &= fogs - 1) {
+    const i = ctz(fogs);
+    if (radiusOf(i) <= 0) meshes |= 1 << i;
+    const own = load<f32>(fog(i), F_EXTINCTION);
+    if (isChosen) continue;
+    here = i;
+    isChosen = rest < own;
+    rest -= own;
+  }
+  setInFogs(meshes);
 }

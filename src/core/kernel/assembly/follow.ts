@@ -1,10 +1,10 @@
 // What a ray meets: passing cut-outs by chance and surfaces that another solid displaces.
 import { closest, hitInstance, hitT, hitTriangle, hitU, hitV } from './bvh-trace';
 import { countRay } from './film';
-import { beginFog, crossFog, endFog, hasFog } from './fog';
-import { M_BOUNDARY, M_OPACITY, RAY_CAMERA } from './layout';
+import { beginFogs, crossFogs, endFogs, hasFog } from './fog';
+import { MOST_FOGS, M_BOUNDARY, M_OPACITY, RAY_CAMERA } from './layout';
 import { meet, metLight, metT } from './light-shapes';
-import { CAMERA_LIST, clearMedia, cross, isDisplaced, isInside, isSolid, keepMedia, medium, setInFog, spareMedia } from './media';
+import { CAMERA_LIST, clearMedia, cross, crossIntoFogs, fogCounts, isDisplaced, isInside, isSolid, keepMedia, medium, setInFogs, spareMedia } from './media';
 import { hides } from './rules';
 import { hash } from './sobol';
 import { keepsTrail, notePassed } from './trail';
@@ -44,7 +44,7 @@ export function follow(
   let from: f32 = 0;
   let passed = 0;
   const foggy = hasFog();
-  if (foggy) beginFog();
+  if (foggy) beginFogs();
   for (let turn = 0; turn < MOST_PASSED; turn++) {
     countRay(kind);
     if (turn == 0) meet(ox, oy, oz, dx, dy, dz, 0, far);
@@ -67,9 +67,10 @@ export function follow(
       if (turn == MOST_PASSED - 1) { seenNothing = true; return; }
       continue;
     }
-    if (load<f32>(record, M_BOUNDARY) != 0) {
-      crossFog(hitT, front);
-      setInFog(front);
+    const bounded = u32(load<f32>(record, M_BOUNDARY));
+    if (bounded) {
+      crossFogs(hitT, bounded, front);
+      crossIntoFogs(bounded, front);
       from = hitT + epsilon;
       continue;
     }
@@ -87,7 +88,7 @@ export function follow(
     from = hitT + epsilon;
     if (turn == MOST_PASSED - 1) { seenNothing = true; return; }
   }
-  if (foggy) endFog(ox, oy, oz, dx, dy, dz, seenT, medium() != 0);
+  if (foggy) endFogs(ox, oy, oz, dx, dy, dz, seenT, medium() != 0);
 }
 
 /** Takes up again what an earlier ray saw. */
@@ -101,8 +102,9 @@ export function findCameraMedia(x: f32, y: f32, z: f32): void {
   // Any direction will do; this one runs along no axis or plane of symmetry, where edges are likely.
   const dx: f32 = 0.3426830136, dy: f32 = 0.9102548798, dz: f32 = 0.2323884808;
   const found = spareMedia();
+  const left = fogCounts();
   let count = 0;
-  let crossings = 0;
+  memory.fill(left, 0, MOST_FOGS << 2);
   clearMedia();
   lookAsCamera(true);
   let from: f32 = 0;
@@ -112,7 +114,14 @@ export function findCameraMedia(x: f32, y: f32, z: f32): void {
     loadVertex(hitTriangle, hitInstance, hitU, hitV, dx, dy, dz);
     from = hitT + epsilon;
     if (objectFlags && hides(objectFlags, RAY_CAMERA, front)) continue;
-    if (load<f32>(record, M_BOUNDARY) != 0) { crossings += front ? -1 : 1; continue; }
+    let bounded = u32(load<f32>(record, M_BOUNDARY));
+    if (bounded) {
+      for (; bounded; bounded &= bounded - 1) {
+        const at = left + (usize(ctz(bounded)) << 2);
+        store<i32>(at, load<i32>(at) + (front ? -1 : 1));
+      }
+      continue;
+    }
     if (!isSolid(record)) continue;
     if (front || isInside(record)) { cross(record, front); continue; }
     if (count < 8) { store<u32>(found + (usize(count) << 2), u32(record)); count++; }
@@ -120,6 +129,8 @@ export function findCameraMedia(x: f32, y: f32, z: f32): void {
   clearMedia();
   // The one left first was entered last.
   for (let i = count - 1; i >= 0; i--) cross(usize(load<u32>(found + (usize(i) << 2))), true);
-  setInFog(crossings > 0);
+  let inside: u32 = 0;
+  for (let i = 0; i < MOST_FOGS; i++) if (load<i32>(left + (usize(i) << 2)) > 0) inside |= 1 << i;
+  setInFogs(inside);
   keepMedia(CAMERA_LIST);
 }

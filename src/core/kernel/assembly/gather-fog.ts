@@ -1,7 +1,7 @@
 // Light gathered in fog: a light sample and, where the light may fill much of what the phase function sees, a direction
 // of that as well, weighed by the balance heuristic [Veach & Guibas 1995] at the same place and for the same light.
 import {
-  clearB, clearG, clearR, closest, fogCrossings, fogMetres, hitInstance, hitT, hitTriangle, hitU, hitV, keepHit, occluded, passedAny, recallHit,
+  clearB, clearG, clearR, closest, fogGained, fogPassed, hitInstance, hitT, hitTriangle, hitU, hitV, keepHit, occluded, passedAny, recallHit,
 } from './bvh-trace';
 import { contribute, countShadow } from './film';
 import {
@@ -17,9 +17,9 @@ import { lightBlocks, meetAlone } from './light-shapes';
 import {
   farRadiance, lb, lg, lr, ownDensity, radianceOf, sDistance, sPdf, sampleLight, setLight, sx, sy, sz,
 } from './lights';
-import { isInFog, phX, phY, phZ, drawPhase, phase, setInFog } from './media';
+import { inFogs, phX, phY, phZ, drawPhase, phase, setInFogs } from './media';
 import { mB, mG, mR, mTwoSided, meetMesh, meshLightOf, mnx, mny, mnz } from './mesh-lights';
-import { paneAlong, paneIsBoundary, paneTransmittance } from './panes';
+import { paneAlong, paneExtinction, paneIsBoundary, paneTransmittance } from './panes';
 import { infoOf, objectOf } from './rules';
 import { sightPastFog } from './sight';
 import { draw, hash, r0, r1 } from './sobol';
@@ -68,13 +68,13 @@ function seesLight(light: i32, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32
   if (metDensity <= 0) return false;
   const far = metAt * f32(0.9999);
   if (lightBlocks(x, y, z, dx, dy, dz, 0, far, light) || occluded(x, y, z, dx, dy, dz, 0, far) || passedAny) return false;
-  metLeft = fogToLight(x, y, z, dx, dy, dz, metAt, fogMetres, fogCrossings);
+  metLeft = fogToLight(x, y, z, dx, dy, dz, metAt, fogPassed, fogGained);
   return true;
 }
 
 function seesMesh(light: i32, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32): bool {
-  let metres: f32 = 0, from: f32 = 0;
-  let crossings = 0;
+  let passed: f32 = 0, from: f32 = 0;
+  let gained: f64 = 0;
   for (let i = 0; i < MOST_EDGES; i++) {
     closest(x, y, z, dx, dy, dz, from, FAR);
     if (hitTriangle < 0) return false;
@@ -86,13 +86,14 @@ function seesMesh(light: i32, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32)
       metAt = hitT;
       metDensity = ownDensity(light, x, y, z, dx, dy, dz, hitT, hitTriangle, cosine);
       setLight(mR, mG, mB);
-      metLeft = fogToLight(x, y, z, dx, dy, dz, hitT, metres, crossings);
+      metLeft = fogToLight(x, y, z, dx, dy, dz, hitT, passed, gained);
       return true;
     }
     paneTransmittance(hitTriangle, hitInstance, dx, dy, dz, hitT, hitU, hitV);
     if (!paneIsBoundary) return false;
-    metres += paneAlong < 0 ? -hitT : hitT;
-    crossings += paneAlong < 0 ? 1 : -1;
+    const own = paneAlong < 0 ? paneExtinction : -paneExtinction;
+    passed -= f32(own) * hitT;
+    gained += own;
     from = hitT * f32(1.00001);
   }
   return false;
@@ -119,7 +120,7 @@ export function shadeFog(
     countShadow(group);
     if (!lightBlocks(x, y, z, sx, sy, sz, 0, far, light) && !occluded(x, y, z, sx, sy, sz, 0, far)) {
       const p = phase(sx * dx + sy * dy + sz * dz, g);
-      const w = p * fogToLight(x, y, z, sx, sy, sz, sDistance, fogMetres, fogCrossings) / (wide && !passedAny ? sPdf + p : sPdf);
+      const w = p * fogToLight(x, y, z, sx, sy, sz, sDistance, fogPassed, fogGained) / (wide && !passedAny ? sPdf + p : sPdf);
       contribute(kr * lr * clearR * w, kg * lg * clearG * w, kb * lb * clearB * w, part, group, sightPastFog(), pathClass, bounce);
     }
   }
@@ -142,7 +143,7 @@ export function gatherFog(
   tr: f32, tg: f32, tb: f32, share: f32, pathClass: i32, bounce: i32,
 ): void {
   const own = hash(stream ^ 0x51ed270b);
-  const after = isInFog();
+  const after = inFogs();
   for (let j = 0; j < count; j++) {
     const i = index * u32(count) + u32(j);
     draw(own, i, pairAt(step, PAIR_FLIGHT));
@@ -156,5 +157,5 @@ export function gatherFog(
       tr * k, tg * k, tb * k, share / f32(count), pathClass, bounce,
     );
   }
-  setInFog(after);
+  setInFogs(after);
 }

@@ -1,5 +1,5 @@
 // Light gathered at surfaces: light samples, and the parts they go into.
-import { clearB, clearCrossed, clearG, clearR, fogCrossings, fogMetres, occluded } from './bvh-trace';
+import { clearB, clearCrossed, clearG, clearR, fogGained, fogPassed, occluded } from './bvh-trace';
 import { contribute, countShadow } from './film';
 import { fogToLight, hasFog } from './fog';
 import {
@@ -159,7 +159,7 @@ function shade(
   let kr = tr * lr * clearR / sPdf, kg = tg * lg * clearG / sPdf, kb = tb * lb * clearB / sPdf;
   if (fadeToLight(up, sDistance)) { kr *= leftR; kg *= leftG; kb *= leftB; }
   if (hasFog()) {
-    const left = fogToLight(ox, oy, oz, dx, dy, dz, sDistance, fogMetres, fogCrossings);
+    const left = fogToLight(ox, oy, oz, dx, dy, dz, sDistance, fogPassed, fogGained);
     kr *= left; kg *= left; kb *= left;
   }
   // Light that came straight through a pane, or from a light no ray can meet, is counted here alone.

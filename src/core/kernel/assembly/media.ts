@@ -5,7 +5,7 @@ import {
   M_THIN_WALLED, M_TRANSMISSION, SCRATCH_MEDIA,
 } from './layout';
 
-/** A list: how many solids, their material records in the order they were entered, then whether the place is in fog. */
+/** A list: how many solids, their material records in the order they were entered, then in which meshes' fogs the place is. */
 const LIST_BYTES: usize = 64;
 export const CAMERA_LIST: usize = 0;
 export const FIRST_LIST: usize = 1;
@@ -20,23 +20,33 @@ export function bindMedia(scratch: usize): void {
 }
 
 const IN_FOG_AT: usize = 40;
+/** Room for 32 spans. */
+export const FOG_SPANS_BYTES: usize = 512;
 
 export function clearMedia(): void {
   store<i32>(now, 0);
   store<i32>(now, 0, IN_FOG_AT);
 }
 
-/** Whether the path is inside the mesh that holds fog. */
-export function isInFog(): bool {
-  return load<i32>(now, IN_FOG_AT) != 0;
+/** The meshes' fogs that the path is inside of, a bit each. */
+export function inFogs(): u32 {
+  return load<u32>(now, IN_FOG_AT);
 }
-export function setInFog(inside: bool): void {
-  store<i32>(now, inside ? 1 : 0, IN_FOG_AT);
+export function setInFogs(fogs: u32): void {
+  store<u32>(now, fogs, IN_FOG_AT);
+}
+/** Notes that the path goes into some fogs, or out of them. */
+export function crossIntoFogs(fogs: u32, into: bool): void {
+  setInFogs(into ? inFogs() | fogs : inFogs() & ~fogs);
 }
 
-/** Room for the intervals of a ray that lie in fog. */
-export function fogIntervals(): usize {
+/** Room for spans of a ray that lie in fog, twice. */
+export function fogSpans(): usize {
   return lists + 4 * LIST_BYTES + 32;
+}
+/** Room for a number of each fog. */
+export function fogCounts(): usize {
+  return fogSpans() + 2 * FOG_SPANS_BYTES;
 }
 export function keepMedia(list: usize): void {
   copyList(lists + list * LIST_BYTES, now);

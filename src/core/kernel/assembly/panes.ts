@@ -4,6 +4,7 @@ import {
   M_ABSORB_R, M_BOUNDARY, M_IOR, M_METALNESS, M_OPACITY, M_ROUGHNESS, M_STRAIGHT_SHADOWS, M_THIN_WALLED, M_TINT_B, M_TINT_G, M_TINT_R,
   M_TRANSMISSION, M_TRANSMISSION_ROUGHNESS, SCENE_BASE,
 } from './layout';
+import { extinctionOf } from './fog';
 import { fresnelDielectric } from './optics';
 import { bends, bentCorners } from './poses';
 import { castsNoShadow, infoOf, secondaryRecord } from './rules';
@@ -14,8 +15,9 @@ export let paneR: f32 = 1;
 export let paneG: f32 = 1;
 export let paneB: f32 = 1;
 export let paneIsGlass: bool = false;
-/** Whether it only bounds fog, and then which way the ray goes (below 0 = into it). */
+/** Whether it only bounds fog, then the extinction of that, and which way the ray goes (below 0 = into it). */
 export let paneIsBoundary: bool = false;
+export let paneExtinction: f64 = 0;
 export let paneAlong: f32 = 0;
 
 /** Reflectance of a pane with two parallel faces: R + T²R + T²R³ … = 2R / (1 + R). */
@@ -49,6 +51,7 @@ export function paneTransmittance(triangle: i32, instance: usize, dx: f32, dy: f
   }
   if (paneIsBoundary) {
     paneR = 1; paneG = 1; paneB = 1;
+    paneExtinction = extinctionOf(u32(load<f32>(m, M_BOUNDARY)));
     turn(triangle, i0, i1, i2, instance, dx, dy, dz);
     paneAlong = along;
     return;

@@ -6,7 +6,7 @@ import { environmentSchema, lightSchema, portalSchema } from './light';
 import { lookSchema } from './look';
 import { materialSchema } from './material';
 import { rulesSchema } from './rules';
-import { finite, groupName, name, unit, vec3 } from './terms';
+import { finite, groupName, MOST_FOGS, name, unit, vec3 } from './terms';
 
 /** Light groups that a film keeps. */
 export const MOST_GROUPS = 16;
@@ -92,8 +92,9 @@ export const cameraSchema = z.strictObject({
 });
 export type Camera = z.infer<typeof cameraSchema>;
 
-/** Homogeneous fog. */
+/** Homogeneous fog; where several are, they add up. */
 export const fogSchema = z.strictObject({
+  name: name.default('fog'),
   /** Extinction in 1/m: after 1/density metres 37 % of the light is left. */
   density: finite.positive().max(1000),
   /** Share of what is taken away that is scattered on. */
@@ -107,7 +108,14 @@ export const fogSchema = z.strictObject({
 });
 export type Fog = z.infer<typeof fogSchema>;
 
-export const sceneSchema = z.strictObject({
+/** Documents of before there could be several fogs. */
+function withFogs(value: unknown): unknown {
+  if (typeof value !== 'object' || value === null || !('fog' in value)) return value;
+  const { fog, ...rest } = value;
+  return { fogs: fog ? [fog] : [], ...rest };
+}
+
+const documentSchema = z.strictObject({
   schema: z.literal(1),
   name,
   /** Picture size at scale 100. */
@@ -128,7 +136,11 @@ export const sceneSchema = z.strictObject({
   lights: z.array(lightSchema).max(16384).default([]),
   environment: environmentSchema.nullable().default(null),
   portals: z.array(portalSchema).max(64).default([]),
-  fog: fogSchema.nullable().default(null),
+  fogs: z
+    .array(fogSchema)
+    .max(MOST_FOGS)
+    .refine((list) => new Set(list.map((f) => f.name)).size === list.length, 'two fogs have the same name')
+    .default([]),
   /** Light groups that films keep, in order; without it, those that any light or material names. */
   groups: z.array(groupName).max(MOST_GROUPS).optional(),
   /** Light groups whose light films keep apart by how the camera sees it: itself, in mirrors and glass, on surfaces, in fog. */
@@ -157,7 +169,8 @@ export const sceneSchema = z.strictObject({
   look: lookSchema.prefault({}),
   geometry: geometrySchema,
 });
-export type SceneDocument = z.infer<typeof sceneSchema>;
+export const sceneSchema = z.preprocess(withFogs, documentSchema);
+export type SceneDocument = z.infer<typeof documentSchema>;
 
 /** Objects as the coverage plane numbers them: objects first, then light shapes. */
 export function coverageNames(document: SceneDocument): string[] {

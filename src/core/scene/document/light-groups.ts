@@ -42,9 +42,9 @@ export function namedGroups(document: SceneDocument): string[] {
 }
 
 /** What films keep of a light group: itself, or its parts where they are kept apart. */
-export function partsOf({ apart, fog }: SceneDocument, group: string): string[] {
+export function partsOf({ apart, fogs }: SceneDocument, group: string): string[] {
   if (group === UNASSIGNED || !apart?.includes(group)) return [group];
-  return LIGHT_PARTS.filter((p) => p !== 'fog' || fog !== null).map((p) => `${group}.${p}`);
+  return LIGHT_PARTS.filter((p) => p !== 'fog' || fogs.length > 0).map((p) => `${group}.${p}`);
 }
 
 /** The light group of lights that a part of a film's light is of, and what it meets where that is kept apart. */

@@ -22,3 +22,6 @@ export const groupName = z
   .string()
   .regex(/^[a-z0-9_]{1,40}(\.[a-z0-9_]{1,40})?$/, 'use a-z, 0-9 and _, and one dot between a group and a light of it')
   .refine((n) => !LIGHT_PARTS.some((p) => n.endsWith(`.${p}`)), `${LIGHT_PARTS.join(', ')} are no names of lights`);
+
+/** Most fogs of a scene: the kernel has a bit for each. */
+export const MOST_FOGS = 16;

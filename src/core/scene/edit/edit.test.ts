@@ -5,6 +5,7 @@ import {
   emptyShot,
   FieldError,
   fieldAt,
+  fogSchema,
   freeName,
   litDocument,
   makeLight,
@@ -94,6 +95,36 @@ describe('renaming and removing', () => {
     const next = renamed(shot, { kind: 'material', name: material.name }, 'stone');
     expect(new Set(next.objects.map((o) => o.material))).toEqual(new Set(['stone']));
     expect(renamed(linked, { kind: 'set', name: 'wares' }, 'cargo').lights[0].exclude).toEqual(['ball', 'cargo']);
+  });
+
+  test('fogs go by name, each within an object that may be renamed or go', () => {
+    const [first] = shot.objects;
+    const fogs = ['fog', 'bank'].map((name) => fogSchema.parse({ name, density: 0.1, within: first.name }));
+    const foggy = { ...shot, fogs };
+    const moved = renamed(foggy, object(first.name), 'hall');
+    expect(moved.fogs.map((f) => f.within)).toEqual(['hall', 'hall']);
+    expect(without(moved, [object('hall')]).fogs.map((f) => f.within)).toEqual([null, null]);
+    const named = renamed(foggy, { kind: 'fog', name: 'bank' }, 'sea fog');
+    expect(named.fogs.map((f) => f.name)).toEqual(['fog', 'sea fog']);
+    expect(() => renamed(foggy, { kind: 'fog', name: 'bank' }, 'fog')).toThrow('the name fog is taken');
+    expect(without(named, [{ kind: 'fog', name: 'fog' }]).fogs).toEqual([named.fogs[1]]);
+    expect(sceneChanges(foggy, named)).toEqual(['fog sea fog added', 'fog bank removed']);
+    const denser = withField(foggy, { kind: 'fog', name: 'bank' }, 'density', 0.4);
+    const other = withField(foggy, { kind: 'fog', name: 'fog' }, 'density', 0.2);
+    expect(mergeScenes(foggy, denser, other)).toMatchObject({
+      clashes: [],
+      document: { fogs: [{ density: 0.2 }, { density: 0.4 }] },
+    });
+    expect(sceneSchema.safeParse({ ...foggy, fogs: [fogs[0], fogs[0]] }).error?.issues[0].message).toBe(
+      'two fogs have the same name',
+    );
+  });
+
+  test('a document of before there could be several has its fog, or none', () => {
+    const { fogs: _, ...old } = shot;
+    expect(sceneSchema.parse({ ...old, fog: { density: 0.2 } }).fogs).toMatchObject([{ name: 'fog', density: 0.2 }]);
+    expect(sceneSchema.parse({ ...old, fog: null }).fogs).toEqual([]);
+    expect(sceneSchema.parse(old).fogs).toEqual([]);
   });
 
   test('what is removed leaves no link; what must stay, stays', () => {

@@ -7,7 +7,7 @@ import { rulesSchema } from '../document/rules';
 import type { ItemRef } from './items';
 
 /** What has fields: an item by its name, or a thing that a document has one of. */
-export type FieldOwner = ItemRef | { kind: 'environment' | 'fog' | 'look' | 'rules'; name: string };
+export type FieldOwner = ItemRef | { kind: 'environment' | 'look' | 'rules'; name: string };
 
 /** A value that a field cannot take, in words. */
 export class FieldError extends Error {}
@@ -22,6 +22,8 @@ function ownerOf(document: SceneDocument, owner: FieldOwner): unknown {
       return document.cameras.find((c) => c.name === owner.name);
     case 'material':
       return document.materials.find((m) => m.name === owner.name);
+    case 'fog':
+      return document.fogs.find((f) => f.name === owner.name);
     case 'set':
     case 'rules':
       return document.setRules[owner.name] ?? {};
@@ -82,7 +84,7 @@ export function withField(document: SceneDocument, owner: FieldOwner, path: stri
     case 'environment':
       return { ...document, environment: checked(environmentSchema, after, path) };
     case 'fog':
-      return { ...document, fog: checked(fogSchema, after, path) };
+      return { ...document, fogs: swap(document.fogs, checked(fogSchema, after, path)) };
     case 'look':
       return { ...document, look: checked(lookSchema, after, path) };
   }

@@ -1,13 +1,13 @@
 import type { SceneDocument } from '../document/document';
 
 /** Kinds of things that a document holds by name and that can be chosen. */
-export type ItemKind = 'object' | 'light' | 'camera' | 'material' | 'set';
+export type ItemKind = 'object' | 'light' | 'camera' | 'material' | 'set' | 'fog';
 export interface ItemRef {
   kind: ItemKind;
   name: string;
 }
 
-const LIST_OF = { object: 'objects', light: 'lights', camera: 'cameras', material: 'materials' } as const;
+const LIST_OF = { object: 'objects', light: 'lights', camera: 'cameras', material: 'materials', fog: 'fogs' } as const;
 
 /** Names that a kind of item has. */
 export function namesOf(document: SceneDocument, kind: ItemKind): string[] {
@@ -50,7 +50,7 @@ function relinked(document: SceneDocument, { kind, name }: ItemRef, to: string |
     include: c.include && many(c.include),
     exclude: many(c.exclude),
   });
-  const { environment, fog } = document;
+  const { environment, fogs } = document;
   return {
     ...document,
     sets:
@@ -68,7 +68,7 @@ function relinked(document: SceneDocument, { kind, name }: ItemRef, to: string |
       environment?.kind === 'sky'
         ? { ...controls(environment), sun: controls(environment.sun) }
         : environment && controls(environment),
-    fog: kind === 'object' && fog?.within === name ? { ...fog, within: to } : fog,
+    fogs: kind === 'object' ? fogs.map((f) => ({ ...f, within: one(f.within) })) : fogs,
   };
 }
 
@@ -147,6 +147,8 @@ export function copied(
       out = { ...out, cameras: [...out.cameras, { ...out.cameras.find((c) => c.name === name)!, name: to }] };
     } else if (kind === 'material') {
       out = { ...out, materials: [...out.materials, { ...out.materials.find((m) => m.name === name)!, name: to }] };
+    } else if (kind === 'fog') {
+      out = { ...out, fogs: [...out.fogs, { ...out.fogs.find((f) => f.name === name)!, name: to }] };
     } else {
       out = { ...out, sets: { ...out.sets, [to]: [...out.sets[name]] } };
     }

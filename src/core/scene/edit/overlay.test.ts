@@ -34,12 +34,17 @@ test('the example of the documentation is one', () => {
     stops: 1,
     gains: { mirrors: 0.5, seen: 1 },
   });
-  expect(document.fog).toMatchObject({ density: 0.06 });
+  expect(document.fogs).toMatchObject([{ name: 'fog', density: 0.06 }]);
 });
 
 test('fog and environment are taken away by null, kept by silence', () => {
-  expect(apply({}).document.fog).toEqual(base.document.fog);
-  expect(apply({ fog: null }).document.fog).toBeNull();
+  expect(apply({}).document.fogs).toEqual(base.document.fogs);
+  expect(base.document.fogs).toHaveLength(1);
+  expect(apply({ fog: null }).document.fogs).toEqual([]);
+  expect(apply({ fogs: [{ name: 'bank', density: 0.4 }] }).document.fogs.map((f) => [f.name, f.density])).toEqual([
+    ['fog', base.document.fogs[0].density],
+    ['bank', 0.4],
+  ]);
   expect(apply({ environment: null }).document.environment).toBeNull();
   expect(apply({ environment: { kind: 'sky' } }).document.environment).toMatchObject({ kind: 'sky', turbidity: 3 });
 });

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { cameraSchema, fogSchema, type SceneDocument, sceneSchema } from '../document/document';
+import { cameraSchema, type Fog, fogSchema, type SceneDocument, sceneSchema } from '../document/document';
 import { environmentSchema, lightSchema, portalSchema } from '../document/light';
 import { lookSchema } from '../document/look';
 import { materialSchema } from '../document/material';
@@ -48,7 +48,9 @@ const overlaySchema = z.strictObject({
     )
     .default([]),
   environment: z.unknown().optional(),
+  /** The only fog, or null for none; `fogs` are merged by name. */
   fog: z.unknown().optional(),
+  fogs: z.array(unchecked).default([]),
   look: lookSchema.optional(),
   sets: z.record(name, z.array(name)).optional(),
   setRules: z.record(name, rulesSchema).optional(),
@@ -67,6 +69,12 @@ function check<T>(schema: z.ZodType<T>, value: unknown, path: string): T {
 /** Checks the shape of a scene document; throws `OverlayError`. */
 export function parseOverlay(value: unknown): Overlay {
   return check(overlaySchema, value, '');
+}
+
+/** The only fog of a scene, if it has one. */
+function alone(fog: unknown): Fog[] {
+  const only = check(fogSchema.nullable(), fog, 'fog');
+  return only === null ? [] : [only];
 }
 
 /** Items of `base` with those of `changes` merged in by name, new ones added; each checked under its name. */
@@ -113,7 +121,7 @@ export function applyOverlay(base: Scene, overlay: Overlay): Scene {
       overlay.environment === undefined
         ? document.environment
         : check(environmentSchema.nullable(), overlay.environment, 'environment'),
-    fog: overlay.fog === undefined ? document.fog : check(fogSchema.nullable(), overlay.fog, 'fog'),
+    fogs: merged(overlay.fog === undefined ? document.fogs : alone(overlay.fog), overlay.fogs, fogSchema, 'fogs'),
     look: overlay.look ?? document.look,
     sets: { ...document.sets, ...overlay.sets },
     setRules: { ...document.setRules, ...overlay.setRules },

@@ -58,7 +58,7 @@ export function clayScene(scene: Scene, clay: Clay, white: number): Scene {
   const rules = resolveRules(document);
   const objects = document.objects.map((o, i) => {
     const material = materials.get(o.material);
-    if (!material || except.has(o.name) || o.name === document.fog?.within || keeps(material)) return o;
+    if (!material || except.has(o.name) || document.fogs.some((f) => f.within === o.name) || keeps(material)) return o;
     const backs = clay.backs && rules[i].backs;
     return { ...o, material: clayOf(material), rules: { ...o.rules, secondaryMaterial: null, backs } };
   });

@@ -51,7 +51,7 @@ export function scopedScene(scene: Scene, scope: Scope): Scene {
     return name;
   };
   const objects = document.objects.map((o) => {
-    if (o.name === document.fog?.within) return o;
+    if (document.fogs.some((f) => f.within === o.name)) return o;
     const rules = { ...o.rules };
     if (caught.has(o.name)) rules.role = 'catcher';
     else if (!sees(o.name) && scope.others === 'holdout') rules.role = 'holdout';

@@ -1,6 +1,6 @@
 import type { FilmFigures } from '@/core/film';
 import type { PathClass } from '@/core/kernel';
-import { freeName, glowsOf, lightGroups, MOST_GROUPS, type SceneDocument, sceneSchema } from '@/core/scene';
+import { freeName, glowsOf, lightGroups, MOST_GROUPS, materialSchema, type SceneDocument } from '@/core/scene';
 import type { Survey } from '../diagnosis/survey';
 
 /** Light group that a cure's own light is told apart in while its strength is matched. */
@@ -146,7 +146,7 @@ function shadeIdeas(document: SceneDocument, s: Source, shade: string): SceneIde
           emission_color: strength.map((v) => v / most),
           light_group: groupOf(document, s),
         };
-        const added = sceneSchema.shape.materials.element.parse(surface);
+        const added = materialSchema.parse(surface);
         return mapObject({ ...document, materials: [...document.materials, added] }, shade, (o) => ({
           ...o,
           rules: { ...o.rules, secondaryMaterial: glows },

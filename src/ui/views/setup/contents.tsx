@@ -11,7 +11,18 @@ import {
   useSensors,
 } from '@dnd-kit/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { Box, Camera, ChevronRight, Eye, EyeOff, Layers, Lightbulb, LightbulbOff, Palette } from 'lucide-react';
+import {
+  Box,
+  Camera,
+  ChevronRight,
+  CloudFog,
+  Eye,
+  EyeOff,
+  Layers,
+  Lightbulb,
+  LightbulbOff,
+  Palette,
+} from 'lucide-react';
 import { type KeyboardEvent, type MouseEvent, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { type ItemKind, type ItemRef, renamed, type SceneDocument } from '@/core/scene';
@@ -28,7 +39,7 @@ const KINDS: { kind: ItemKind; title: string }[] = [
   { kind: 'object', title: 'Objects' },
   { kind: 'material', title: 'Materials' },
 ];
-const ICONS = { light: Lightbulb, camera: Camera, set: Layers, object: Box, material: Palette };
+const ICONS = { light: Lightbulb, camera: Camera, set: Layers, object: Box, material: Palette, fog: CloudFog };
 
 type Row =
   | { at: 'head'; kind: ItemKind; title: string; count: number; open: boolean }

@@ -3,7 +3,7 @@
 import { useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import * as SunCalc from 'suncalc';
-import { fogSchema, makeGradient, makeSky, picturedEnvironment, type SceneDocument } from '@/core/scene';
+import { makeGradient, makeSky, picturedEnvironment, type SceneDocument } from '@/core/scene';
 import type { Sun } from '@/render/questions/hours';
 import { Choice } from '../../fields/choice';
 import { NumberField } from '../../fields/number-field';
@@ -17,7 +17,8 @@ import { useCamera, useDocument, usePatient } from '../../state/scene-now';
 import { useScene } from '../../state/scene-store';
 import { useTimed } from '../../state/trials-store';
 import { Fields } from './field-row';
-import { ENVIRONMENT_FIELDS, FOG_FIELDS } from './specs';
+import { Fogs } from './fog-part';
+import { ENVIRONMENT_FIELDS } from './specs';
 
 const ENV = [{ kind: 'environment' as const, name: 'sky' }];
 const DOME_PX = 150;
@@ -258,7 +259,7 @@ async function takePicture(): Promise<void> {
   }
 }
 
-/** Sun and sky, a picture all around, a gradient, fog. */
+/** Sun and sky, a picture all around, a gradient, fogs. */
 export function SkyPart() {
   const document = useDocument();
   const camera = useCamera();
@@ -364,23 +365,7 @@ export function SkyPart() {
           in.
         </p>
       )}
-      {document.fog ? (
-        <Fields
-          groups={FOG_FIELDS}
-          owners={[{ kind: 'fog', name: 'fog' }]}
-          document={document}
-          beside={{ Fog: <Word onClick={() => edit('no fog', (d) => ({ ...d, fog: null }))}>Take away</Word> }}
-        />
-      ) : (
-        <div className="flex items-center gap-2 border-b border-line px-4 py-2">
-          <span className="flex-1 font-semibold">Fog</span>
-          <Word
-            onClick={() => edit('fog', (d) => ({ ...d, fog: fogSchema.parse({ density: 0.05, anisotropy: 0.3 }) }))}
-          >
-            Add fog
-          </Word>
-        </div>
-      )}
+      <Fogs document={document} />
     </div>
   );
 }

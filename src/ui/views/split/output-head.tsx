@@ -59,7 +59,7 @@ export function OutputHead({
     const made = { ...from, id: newId(), name: freeName(outputs, base) };
     tell(replace(`output ${made.name} added`, { ...outputs, list: [...outputs.list, made] }, made.id));
   };
-  const hasFog = useDocument().fog !== null;
+  const hasFog = useDocument().fogs.length > 0;
   const start = (from: Start) => {
     let list = outputs.list;
     for (const own of from.outputs) {

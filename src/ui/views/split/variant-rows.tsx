@@ -102,7 +102,7 @@ function RoleRow({ output, of: role }: { output: Output; of: Role }) {
 /** What the picture of an output differs in from the shot's. All that is not said here follows the shot. */
 export function VariantRows({ output }: { output: Output }) {
   const recipe = useRecipe((s) => s.recipe)!;
-  const { fog } = useDocument();
+  const hasFog = useDocument().fogs.length > 0;
   const { variant } = output;
   if (!variant)
     return (
@@ -178,7 +178,7 @@ export function VariantRows({ output }: { output: Output }) {
       <RoleRow output={output} of="casters" />
       <RoleRow output={output} of="catchers" />
       <LightsRow output={output} />
-      {fog &&
+      {hasFog &&
         choice(
           'film.only',
           'fog',
