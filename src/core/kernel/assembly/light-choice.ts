@@ -36,7 +36,10 @@ export function closeness(l: usize, x: f32, y: f32, z: f32): f32 {
   return f32(1) / max<f32>(max<f32>(d2, bound * bound), f32(1e-8));
 }
 
-/** A bound of what the lights below a node may matter at a point. */
+/**
+ * How much the lights below a node may matter at a point, as if all stood at its middle and no nearer than its size: never 0 where one of them sends something. No upper bound:
+ * one of them may be nearer, and chances by true bounds leave most of them to nodes that the point lies in.
+ */
 function nodeImportance(n: usize, x: f32, y: f32, z: f32): f32 {
   const lx = load<f32>(n, Q_MIN_X), ly = load<f32>(n, Q_MIN_Y), lz = load<f32>(n, Q_MIN_Z);
   const hx = load<f32>(n, Q_MAX_X), hy = load<f32>(n, Q_MAX_Y), hz = load<f32>(n, Q_MAX_Z);
