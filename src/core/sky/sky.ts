@@ -138,56 +138,68 @@ function mix(a: number, b: number, t: number): number {
   return a === BLOCKED || b === BLOCKED ? BLOCKED : a * (1 - t) + b * t;
 }
 
-function scattering(sky: Sky, sun: Vec): (d: Vec, gamma: number) => Vec {
+/** Light that the air scatters once. Given the cosine `up` of a row of directions, it gives the light from one of them, `gamma` from the sun: what they share is worked out once. */
+function scattering(sky: Sky, sun: Vec): (up: number) => (d: Vec, gamma: number) => Vec {
   const mie = mieOf(sky);
   const steps = 14;
   // Tables of the way to the sun by height and by the cosine there; heights by their root, as the air thins.
   const [H, C] = [24, 48];
-  const table: [number, number][] = [];
+  const table = new Float64Array(H * C * 2);
   for (let i = 0; i < H; i++) {
     const r = AIR.ground + (AIR.top - AIR.ground) * (i / (H - 1)) ** 2;
-    for (let j = 0; j < C; j++) table.push(depths(r, -0.3 + (1.3 * j) / (C - 1)));
+    for (let j = 0; j < C; j++) table.set(depths(r, -0.3 + (1.3 * j) / (C - 1)), (i * C + j) * 2);
   }
-  const toSun = (r: number, c: number): [number, number] => {
-    const x = min(H - 1.001, sqrt(max(0, (r - AIR.ground) / (AIR.top - AIR.ground))) * (H - 1));
-    const y = min(C - 1.001, max(0, ((c + 0.3) / 1.3) * (C - 1)));
-    const [i, j] = [x | 0, y | 0];
-    const [fx, fy] = [x - i, y - j];
-    const out: [number, number] = [0, 0];
-    for (const k of [0, 1] as const) {
-      const a = mix(table[i * C + j][k], table[i * C + j + 1][k], fy);
-      const b = mix(table[(i + 1) * C + j][k], table[(i + 1) * C + j + 1][k], fy);
-      out[k] = mix(a, b, fx);
-    }
-    return out;
-  };
-  return (d, gamma) => {
-    const up = max(d[1], 0.001);
-    const g = fmath.cos(gamma);
-    const phaseRayleigh = (3 / (16 * PI)) * (1 + g * g);
-    const k = AIR.g;
-    const phaseMie =
-      ((3 / (8 * PI)) * (1 - k * k) * (1 + g * g)) / ((2 + k * k) * fmath.pow(1 + k * k - 2 * k * g, 1.5));
-    const length = toTop(AIR.ground + 1, up);
-    const out: Vec = [0, 0, 0];
-    let [ray, mieWay] = [0, 0];
+  const eye = AIR.ground + 1;
+  const plane = () => new Float64Array(steps);
+  // Of each step: how far it is, its radius, what air is in it, what is before its middle, and where it is in the tables.
+  const [ts, radii, rays, hazes, rayBefore, hazeBefore, rows] = [...Array(7)].map(plane);
+  const [r0, r1, r2] = AIR.rayleigh;
+  return (cosineUp) => {
+    const up = max(cosineUp, 0.001);
+    const length = toTop(eye, up);
+    let [ray, haze] = [0, 0];
     for (let i = 0; i < steps; i++) {
       const t = length * ((i + 0.5) / steps) ** 2;
       const dt = (length * (2 * i + 1)) / (steps * steps);
-      const r = sqrt((AIR.ground + 1) ** 2 + t * t + 2 * (AIR.ground + 1) * t * up);
+      const r = sqrt(eye ** 2 + t * t + 2 * eye * t * up);
       const a = fmath.exp(-(r - AIR.ground) / AIR.rayleighHeight) * dt;
       const b = fmath.exp(-(r - AIR.ground) / AIR.mieHeight) * dt;
-      ray += a / 2;
-      mieWay += b / 2;
-      const cosine = ((AIR.ground + 1) * sun[1] + t * (d[0] * sun[0] + d[1] * sun[1] + d[2] * sun[2])) / r;
-      const [sr, sm] = toSun(r, cosine);
-      const left = through(ray + sr, mieWay + sm, mie);
-      for (let c = 0; c < 3; c++)
-        out[c] += AIR.sun * left[c] * (AIR.rayleigh[c] * phaseRayleigh * a + mie * phaseMie * b);
-      ray += a / 2;
-      mieWay += b / 2;
+      ts[i] = t;
+      radii[i] = r;
+      rays[i] = a;
+      hazes[i] = b;
+      rayBefore[i] = ray + a / 2;
+      hazeBefore[i] = haze + b / 2;
+      rows[i] = min(H - 1.001, sqrt(max(0, (r - AIR.ground) / (AIR.top - AIR.ground))) * (H - 1));
+      ray = ray + a / 2 + a / 2;
+      haze = haze + b / 2 + b / 2;
     }
-    return out;
+    return (d, gamma) => {
+      const g = fmath.cos(gamma);
+      const phaseRayleigh = (3 / (16 * PI)) * (1 + g * g);
+      const k = AIR.g;
+      const phaseMie =
+        ((3 / (8 * PI)) * (1 - k * k) * (1 + g * g)) / ((2 + k * k) * fmath.pow(1 + k * k - 2 * k * g, 1.5));
+      const along = d[0] * sun[0] + d[1] * sun[1] + d[2] * sun[2];
+      let [red, green, blue] = [0, 0, 0];
+      for (let i = 0; i < steps; i++) {
+        const cosine = (eye * sun[1] + ts[i] * along) / radii[i];
+        const y = min(C - 1.001, max(0, ((cosine + 0.3) / 1.3) * (C - 1)));
+        const [h, c] = [rows[i] | 0, y | 0];
+        const [fx, fy] = [rows[i] - h, y - c];
+        const [low, high] = [(h * C + c) * 2, ((h + 1) * C + c) * 2];
+        const sunRay = mix(mix(table[low], table[low + 2], fy), mix(table[high], table[high + 2], fy), fx);
+        if (sunRay === BLOCKED) continue;
+        const sunHaze = mix(mix(table[low + 1], table[low + 3], fy), mix(table[high + 1], table[high + 3], fy), fx);
+        const ray = rayBefore[i] + sunRay;
+        const faded = 1.1 * mie * (hazeBefore[i] + sunHaze);
+        const scattered = mie * phaseMie * hazes[i];
+        red += AIR.sun * fmath.exp(-r0 * ray - faded) * (r0 * phaseRayleigh * rays[i] + scattered);
+        green += AIR.sun * fmath.exp(-r1 * ray - faded) * (r1 * phaseRayleigh * rays[i] + scattered);
+        blue += AIR.sun * fmath.exp(-r2 * ray - faded) * (r2 * phaseRayleigh * rays[i] + scattered);
+      }
+      return [red, green, blue];
+    };
   };
 }
 
@@ -232,12 +244,13 @@ export function skyPicture(sky: Sky): { width: number; height: number; pixels: F
   for (let y = 0; y < half; y++) {
     const theta = ((y + 0.5) / SKY_HEIGHT) * PI;
     const [up, s] = [fmath.cos(theta), fmath.sin(theta)];
+    const inRow = ofScattering?.(up);
     for (let x = 0; x < SKY_WIDTH; x++) {
       const phi = ((x + 0.5) / SKY_WIDTH - 0.5) * 2 * PI;
       const d: Vec = [s * fmath.sin(phi), up, -s * fmath.cos(phi)];
       const gamma = fmath.acos(min(1, max(-1, d[0] * sun[0] + d[1] * sun[1] + d[2] * sun[2])));
       // The fitted model ends at the horizon; dusk fades it out. Scattered light fades by itself.
-      const light = ofDaylight ? ofDaylight(up, gamma).map((c) => c * day * day) : ofScattering!(d, gamma);
+      const light = ofDaylight ? ofDaylight(up, gamma).map((c) => c * day * day) : inRow!(d, gamma);
       const night = NIGHT.horizon + (NIGHT.zenith - NIGHT.horizon) * sqrt(up);
       for (let c = 0; c < 3; c++) {
         const v = (max(light[c], 0) + night * NIGHT.color[c]) * lift;
@@ -260,23 +273,32 @@ function finer(coarse: Float32Array): Float32Array {
   const { width, height } = SKY_SIZE;
   const out = new Float32Array(width * height * 3);
   const half = SKY_HEIGHT / 2;
-  for (let y = 0; y < height; y++) {
+  // Of each column: the two that it lies between, and how far.
+  const before = new Int32Array(width);
+  const after = new Int32Array(width);
+  const share = new Float64Array(width);
+  for (let x = 0; x < width; x++) {
+    const across = (x + 0.5) / FINER - 0.5;
+    const left = floor(across);
+    share[x] = across - left;
+    const column = (left + SKY_WIDTH) % SKY_WIDTH;
+    before[x] = column * 3;
+    after[x] = ((column + 1) % SKY_WIDTH) * 3;
+  }
+  for (let y = 0, i = 0; y < height; y++) {
     const at = (y + 0.5) / FINER - 0.5;
+    // Nothing is mixed across the horizon.
     const [low, high] = y < height / 2 ? [0, half - 1] : [half, SKY_HEIGHT - 1];
     const y0 = min(high, max(low, floor(at)));
-    const y1 = min(high, y0 + 1);
     const v = min(1, max(0, at - y0));
+    const top = y0 * SKY_WIDTH * 3;
+    const bottom = min(high, y0 + 1) * SKY_WIDTH * 3;
     for (let x = 0; x < width; x++) {
-      const across = (x + 0.5) / FINER - 0.5;
-      const left = floor(across);
-      const u = across - left;
-      const x0 = (left + SKY_WIDTH) % SKY_WIDTH;
-      const x1 = (x0 + 1) % SKY_WIDTH;
-      for (let c = 0; c < 3; c++) {
-        const read = (i: number, j: number) => coarse[(j * SKY_WIDTH + i) * 3 + c];
-        const upper = read(x0, y0) * (1 - u) + read(x1, y0) * u;
-        const lower = read(x0, y1) * (1 - u) + read(x1, y1) * u;
-        out[(y * width + x) * 3 + c] = upper * (1 - v) + lower * v;
+      const [a, b, u] = [before[x], after[x], share[x]];
+      for (let c = 0; c < 3; c++, i++) {
+        const upper = coarse[top + a + c] * (1 - u) + coarse[top + b + c] * u;
+        const lower = coarse[bottom + a + c] * (1 - u) + coarse[bottom + b + c] * u;
+        out[i] = upper * (1 - v) + lower * v;
       }
     }
   }
