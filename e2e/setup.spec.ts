@@ -198,6 +198,25 @@ test('the sun follows the dome, and the picture follows the sun', async () => {
   await expect(field('sun height')).toHaveValue(String(high));
 });
 
+test('fogs add up, each by its name, and go again', async () => {
+  const sky = page.getByTestId('sky-part');
+  const clear = await mean();
+  await sky.getByRole('button', { name: 'Add fog' }).click();
+  await sky.getByRole('button', { name: 'Add another' }).click();
+  await sky.getByRole('button', { name: 'Rename' }).last().click();
+  await type('name of the fog', 'sea fog');
+  await expect(sky).toContainText('sea fog');
+  await sky.getByRole('textbox', { name: 'Density', exact: true }).last().fill('0.8');
+  await sky.getByRole('textbox', { name: 'Density', exact: true }).last().press('Enter');
+  await expect.poll(async () => Math.abs((await mean()) - clear), { timeout: 60000 }).toBeGreaterThan(5);
+  for (let left = 2; left > 0; left--) {
+    await expect(sky.getByRole('button', { name: 'Take away' })).toHaveCount(left);
+    await sky.getByRole('button', { name: 'Take away' }).last().click();
+  }
+  await expect(sky.getByRole('button', { name: 'Add fog' })).toBeVisible();
+  await expect.poll(async () => Math.abs((await mean()) - clear), { timeout: 60000 }).toBeLessThan(5);
+});
+
 test('clay is one switch', async () => {
   await part('Surfaces').click();
   const clay = page.getByRole('switch', { name: 'All surfaces in clay' });

@@ -20,6 +20,8 @@ export class Tiles {
   /** What was loaded last of this tile: alphas by height of the pile, which layers of a film share, and the share of an effect. */
   private alphas: (Float32Array | null)[] = [];
   private shared: Effect | null = null;
+  /** The alpha that what is below has at least this share of by now, by height. */
+  private covered: ({ alpha: Float32Array; share: number } | null)[] = [];
 
   constructor(
     private readonly steps: readonly Step[],
@@ -120,11 +122,22 @@ export class Tiles {
     this.alphas[height] = null;
     if ('steps' in light) {
       for (let c = 0; c < 4; c++) this.floats(at + c * PLANE).fill(0);
+      this.covered[height] = null;
       for (const step of light.steps) this.step(step, height);
     } else {
       for (let c = 0; c < 3; c++) this.floats(at + c * PLANE).fill(light.rgb[c] * light.alpha);
       this.floats(at + 3 * PLANE).fill(light.alpha);
     }
+  }
+
+  /** Whether what is added or screened covers nothing that what is below does not: parts of a film have one alpha. Notes what it covers. */
+  private isCovered({ light, way, opacity, mask }: Extract<Step, { do: 'join' }>, height: number): boolean {
+    if (!('planes' in light) || (way !== 'add' && way !== 'screen')) return false;
+    const [, , , alpha] = light.planes;
+    const before = this.covered[height];
+    if (before?.alpha === alpha && before.share >= opacity) return true;
+    if (mask === null) this.covered[height] = { alpha, share: opacity };
+    return false;
   }
 
   private step(step: Step, height: number): void {
@@ -136,6 +149,7 @@ export class Tiles {
       else this.light(step.light, height + 1);
       for (const tone of step.tones) this.tone(above, tone);
       const way = WAYS.indexOf(step.way);
+      if (this.isCovered(step, height)) planes = [planes[0], planes[1], planes[2], 0];
       if (step.mask === null) loops.joinEvenly(way, at, PLANE, ...planes, step.opacity, this.count);
       else loops.join(way, at, PLANE, ...planes, this.effect(step), this.count);
       return;
@@ -151,6 +165,7 @@ export class Tiles {
       this.tone(above, step.tone);
     } else planes = this.picture(step.by, height + 1);
     loops.blend(at, PLANE, ...planes, this.effect(step), this.count);
+    if (step.do === 'replace') this.covered[height] = null;
   }
 
   /** Makes tile after tile, taken from the first word of `counter`, which threads may share and whose second counts them, and puts them into the planes of `out`. */
@@ -163,6 +178,7 @@ export class Tiles {
       this.count = Math.min(TILE, size - this.from);
       this.alphas = [];
       this.shared = null;
+      this.covered = [];
       for (let c = 0; c < 4; c++)
         if (below) this.load(at + c * PLANE, below.planes[c]);
         else this.floats(at + c * PLANE).fill(0);

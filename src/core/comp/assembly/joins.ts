@@ -48,7 +48,7 @@ function joinedTo(way: i32, isEven: bool, below: usize, layer: usize, a: v128, m
 // @ts-expect-error: a decorator of AssemblyScript
 @inline
 function all(
-  way: i32, isEven: bool, below: usize, stride: usize, r: usize, g: usize, b: usize, a: usize, m: usize, even: f32, n: u32,
+  way: i32, isEven: bool, covers: bool, below: usize, stride: usize, r: usize, g: usize, b: usize, a: usize, m: usize, even: f32, n: u32,
 ): void {
   const end = below + (<usize>n << 2);
   const none = f32x4.splat(0);
@@ -60,11 +60,11 @@ function all(
     }
     // Where nothing of it takes effect, what is below stays as it is, whatever the layer holds there.
     const isThere = f32x4.ne(share, none);
-    const alpha = v128.load(a);
+    const alpha = covers || way === OVER ? v128.load(a) : none;
     joinedTo(way, isEven, below, r, alpha, share, isThere);
     joinedTo(way, isEven, below + stride, g, alpha, share, isThere);
     joinedTo(way, isEven, below + 2 * stride, b, alpha, share, isThere);
-    if (way === OVER || way === ADD || way === SCREEN) {
+    if (way === OVER || (covers && (way === ADD || way === SCREEN))) {
       const own = v128.load(below + 3 * stride);
       const f = f32x4.mul(alpha, share);
       const o = way === OVER ? f32x4.sub(f32x4.add(own, f), f32x4.mul(own, f)) : f32x4.max(own, f);
@@ -78,17 +78,21 @@ function all(
 function byWay(
   way: i32, isEven: bool, below: usize, stride: usize, r: usize, g: usize, b: usize, a: usize, m: usize, even: f32, n: u32,
 ): void {
-  if (way === OVER) all(OVER, isEven, below, stride, r, g, b, a, m, even, n);
-  else if (way === ADD) all(ADD, isEven, below, stride, r, g, b, a, m, even, n);
-  else if (way === SUBTRACT) all(SUBTRACT, isEven, below, stride, r, g, b, a, m, even, n);
-  else if (way === MULTIPLY) all(MULTIPLY, isEven, below, stride, r, g, b, a, m, even, n);
-  else if (way === DIVIDE) all(DIVIDE, isEven, below, stride, r, g, b, a, m, even, n);
-  else if (way === SCREEN) all(SCREEN, isEven, below, stride, r, g, b, a, m, even, n);
-  else if (way === SHADOW) all(SHADOW, isEven, below, stride, r, g, b, a, m, even, n);
-  else all(OCCLUDE, isEven, below, stride, r, g, b, a, m, even, n);
+  if (way === OVER) all(OVER, isEven, true, below, stride, r, g, b, a, m, even, n);
+  else if (way === ADD && a) all(ADD, isEven, true, below, stride, r, g, b, a, m, even, n);
+  else if (way === ADD) all(ADD, isEven, false, below, stride, r, g, b, a, m, even, n);
+  else if (way === SUBTRACT) all(SUBTRACT, isEven, false, below, stride, r, g, b, a, m, even, n);
+  else if (way === MULTIPLY) all(MULTIPLY, isEven, false, below, stride, r, g, b, a, m, even, n);
+  else if (way === DIVIDE) all(DIVIDE, isEven, false, below, stride, r, g, b, a, m, even, n);
+  else if (way === SCREEN && a) all(SCREEN, isEven, true, below, stride, r, g, b, a, m, even, n);
+  else if (way === SCREEN) all(SCREEN, isEven, false, below, stride, r, g, b, a, m, even, n);
+  else if (way === SHADOW) all(SHADOW, isEven, false, below, stride, r, g, b, a, m, even, n);
+  else all(OCCLUDE, isEven, false, below, stride, r, g, b, a, m, even, n);
 }
 
-/** Joins a layer, whose planes lie anywhere, with what is below it, there. */
+/**
+ * Joins a layer, whose planes lie anywhere, with what is below it, there. With a of 0, one that is added or screened covers nothing that is not covered already.
+ */
 export function join(
   way: i32, below: usize, stride: usize, r: usize, g: usize, b: usize, a: usize, m: usize, n: u32,
 ): void {
