@@ -1,8 +1,18 @@
 import { put } from '../wasm';
 import { type LoopRoom, room } from './loops';
 
-/** Most bytes of planes that are held. */
+/** Most bytes of planes that are held for one stack. */
 const MOST_BYTES = 320 << 20;
+/** Those that hold planes, the latest last: what is shown in A and in B. */
+const MOST_HOLDING = 2;
+let holding: WeakRef<HeldPlanes>[] = [];
+
+/** Of stacks over many films only the latest go on holding planes. */
+function noteHolding(held: HeldPlanes): void {
+  if (holding.at(-1)?.deref() === held) return;
+  holding = [...holding.filter((h) => h.deref() !== held), new WeakRef(held)];
+  for (const old of holding.splice(0, holding.length - MOST_HOLDING)) old.deref()?.renew();
+}
 
 /** What was made for a picture of a stack, by what it was made of, for the next one; what that does not ask for is let go. */
 export class OfLast<T> {
@@ -25,7 +35,7 @@ export class OfLast<T> {
 
 /** Planes that lie in the memory of the loops for as long as a stack is worked on, so that they need not be copied for each picture of it. */
 export class HeldPlanes {
-  private rooms = room.apart();
+  private rooms: ReturnType<typeof room.apart> | null = null;
   private readonly seen = new WeakSet<Float32Array>();
   private planes: Float32Array[] = [];
 
@@ -34,7 +44,7 @@ export class HeldPlanes {
 
   /** Begins anew, in other memory. */
   renew(): void {
-    this.rooms = room.apart();
+    this.rooms = null;
     this.planes = [];
   }
 
@@ -64,6 +74,9 @@ export class HeldPlanes {
       return fits;
     });
     this.planes = [...kept, ...added];
+    if (this.planes.length === 0) return { own: room(...sizes), at: new Map() };
+    noteHolding(this);
+    this.rooms ??= room.apart();
     const all = this.rooms(...this.planes.map((p) => p.byteLength), ...sizes);
     this.planes.slice(kept.length).forEach((plane, i) => {
       put(all, all.at[kept.length + i], plane);

@@ -141,6 +141,17 @@ test('of planes that are asked for again those are held that fit, and what is no
   expect(at(a, b, c, d, e)).toEqual([1, 5, 2, 3]);
 });
 
+test('of many stacks only the latest two hold planes', () => {
+  const stacks = [1, 2, 3].map(() => ({ held: new HeldPlanes(), plane: new Float32Array(16) }));
+  const holds = ({ held, plane }: (typeof stacks)[number]) => held.room([plane], [16]).at.has(plane);
+  for (const s of stacks) expect([holds(s), holds(s)]).toEqual([false, true]);
+  expect(stacks.slice(1).map(holds)).toEqual([true, true]);
+  // What it had was let go; it is taken in anew, and another one's goes.
+  expect(holds(stacks[0])).toBe(true);
+  expect(stacks[1].held.room([], [16]).at.size).toBe(0);
+  expect(stacks[2].held.room([], [16]).at.size).toBe(1);
+});
+
 test('a blur is near a Gauss: by weights where it is narrow, by boxes with its variance where it is wide, of halves where it is wider', () => {
   const [w, h] = [241, 197];
   for (const [sigma, x0, y0] of [

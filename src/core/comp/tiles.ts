@@ -168,12 +168,20 @@ export class Tiles {
     if (step.do === 'replace') this.covered[height] = null;
   }
 
-  /** Makes tile after tile, taken from the first word of `counter`, which threads may share and whose second counts them, and puts them into the planes of `out`. */
-  run(below: Picture | null, out: Picture, counter: Int32Array): void {
-    const size = out.width * out.height;
+  /**
+   * Makes tile after tile of a picture of so many pixels, taken from the first word of `counter`, which threads may share; the second counts them. `made` is told
+   * of each: its number, its first pixel, and its four planes.
+   */
+  run(
+    below: Picture | null,
+    size: number,
+    counter: Int32Array,
+    made: (tile: number, from: number, planes: readonly Float32Array[]) => void,
+  ): void {
     const at = this.slot(0);
     for (;;) {
-      this.from = Atomics.add(counter, 0, 1) * TILE;
+      const tile = Atomics.add(counter, 0, 1);
+      this.from = tile * TILE;
       if (this.from >= size) return;
       this.count = Math.min(TILE, size - this.from);
       this.alphas = [];
@@ -183,7 +191,11 @@ export class Tiles {
         if (below) this.load(at + c * PLANE, below.planes[c]);
         else this.floats(at + c * PLANE).fill(0);
       for (const step of this.steps) this.step(step, 0);
-      for (let c = 0; c < 4; c++) out.planes[c].set(this.floats(at + c * PLANE), this.from);
+      made(
+        tile,
+        this.from,
+        [0, 1, 2, 3].map((c) => this.floats(at + c * PLANE)),
+      );
       Atomics.add(counter, 1, 1);
     }
   }
