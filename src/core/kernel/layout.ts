@@ -221,21 +221,26 @@ export const FILTER_TABLE_SIZE = 256;
 
 /**
  * Scratch area of a thread:
- * params | filter table | media lists | textured materials | planes of pairs | groups by sight | cameras | posed triangles | traversal stack | sweep sums of one pixel | tile (planes, then tables).
+ * params | filter table | media lists and spans in fog | textured materials | planes of pairs | groups by sight | cameras | posed triangles | traversal stack | sweep sums of one pixel | tile (planes, then tables).
  */
 export const SCRATCH = {
   params: 0,
   filter: 512,
   media: 1536,
-  material: 2048,
-  pairs: 2560,
-  sights: 3200,
-  camera: 3456,
-  pose: 5760,
-  stack: 6080,
-  sums: 18368,
-  tile: 26560,
+  material: 3072,
+  pairs: 3584,
+  sights: 4224,
+  camera: 4480,
+  pose: 6784,
+  stack: 7104,
+  sums: 19392,
+  tile: 27584,
 } as const;
+/** Bytes of a list of media, and of spans of a ray in fog, of which there is room for 32. */
+export const MEDIA_LIST_BYTES = 64;
+export const FOG_SPANS_BYTES = 512;
+/** What lies at `SCRATCH.media`: four lists, eight words, spans twice, and a word for each fog. */
+export const MEDIA_BYTES = 4 * MEDIA_LIST_BYTES + 32 + 2 * FOG_SPANS_BYTES + MOST_FOGS * 4;
 /**
  * Most cameras over the shutter, 12 floats and the time of each. In `SCRATCH.camera` follow that of the path's time, the
  * frame's and the next.
@@ -402,6 +407,8 @@ export const WASM_CONSTANTS: Record<string, number> = {
   MOST_MEDIA,
   MOST_FOGS,
   FOG_BYTES,
+  MEDIA_LIST_BYTES,
+  FOG_SPANS_BYTES,
   MOST_WALK_EVENTS,
   ...offsets('V', TRAIL_FIELDS),
   TRAIL_BYTES,

@@ -1,12 +1,18 @@
 import fc from 'fast-check';
 import { testScene } from '@/render/testing';
 import { parseRecipe } from '../recipe';
-import { FILTER_TABLE_SIZE, fieldOffset, PARAM_FIELDS, SCRATCH } from './layout';
+import { FILTER_TABLE_SIZE, fieldOffset, MEDIA_BYTES, PARAM_FIELDS, SCRATCH } from './layout';
 import { cameraAxes, filterTable, writeParams } from './params';
 
 const cameraOf = (camera: Record<string, unknown>) => testScene({ camera }).document.cameras[0];
 
 const dot = (a: number[], b: number[]) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+
+test('what lies in the scratch area lies apart', () => {
+  expect(SCRATCH.params + PARAM_FIELDS.length * 4).toBeLessThanOrEqual(SCRATCH.filter);
+  expect(SCRATCH.filter + FILTER_TABLE_SIZE * 4).toBeLessThanOrEqual(SCRATCH.media);
+  expect(SCRATCH.media + MEDIA_BYTES).toBeLessThanOrEqual(SCRATCH.material);
+});
 
 describe('camera axes', () => {
   const coordinate = fc.double({ min: -50, max: 50, noNaN: true });

@@ -123,6 +123,37 @@ describe('fogs that are one', () => {
   });
 });
 
+test('pairs of group and class are as they are without other fogs: what is kept of spans lies apart from all else', async () => {
+  const lamp = (name: string, x: number) => ({ kind: 'point', name, group: name, power: 20, position: [x, 0.8, 0.5] });
+  const boxes = Array.from({ length: 15 }, (_, i) => [`box ${i}`, at(box(0.9, 0.9, 0.08), 0, 0, 0.15 * i)] as const);
+  const { layers } = await measureTest(
+    {
+      meshes: Object.fromEntries(boxes),
+      lights: [lamp('a', -1), lamp('b', 1)],
+      camera: { position: [0, 0.2, 4], target: [0, 0, 0], focalLengthMm: 50 },
+      fogs: [
+        { name: 'all around', density: 0.2, radiusMetres: 6 },
+        ...boxes.map(([name], i) => ({ name, density: 0.1 * (i + 1), within: name })),
+      ],
+    },
+    16,
+    {
+      rayDepth: { fog: 1 },
+      film: {
+        pairs: ['a', 'b'].flatMap((group) =>
+          ['direct_fog', 'indirect_fog', 'direct_diffuse'].map((c) => ({ group, class: c })),
+        ),
+      },
+    },
+  );
+  for (const c of ['direct_fog', 'indirect_fog']) {
+    const [whole, a, b] = [`class.${c}`, `pair.a.${c}`, `pair.b.${c}`].map((n) => meanOf(layers, n, 1));
+    expect(Math.min(a, b)).toBeGreaterThan(0.1 * whole);
+    near((a + b) / whole, 1, 1e-5);
+  }
+  expect(meanOf(layers, 'pair.a.direct_diffuse', 1)).toBe(0);
+});
+
 test('furnace: fogs that absorb nothing cannot be seen in a white world, wherever they overlap', async () => {
   const { mean, error } = await measureTest(
     {

@@ -2,18 +2,18 @@
 // places along the ray at which they are lit: near a light by equiangular sampling [Kulla & Fajardo 2012] within its cone, by
 // distance otherwise, both weighed.
 import {
-  FOG_BYTES, F_ALBEDO_R, F_ANISOTROPY, F_EXTINCTION, F_RADIUS, F_X, F_Y, F_Z, H_FOGS, H_FOG_COUNT, H_LIGHT_COUNT, L_APEX, L_BOUND, L_FOG_POWER, L_NX, L_NY, L_NZ,
+  FOG_BYTES, FOG_SPANS_BYTES, F_ALBEDO_R, F_ANISOTROPY, F_EXTINCTION, F_RADIUS, F_X, F_Y, F_Z, H_FOGS, H_FOG_COUNT, H_LIGHT_COUNT, L_APEX, L_BOUND, L_FOG_POWER, L_NX, L_NY, L_NZ,
   L_OUTER_COSINE, L_X, L_Y, L_Z, SCENE_BASE,
 } from './layout';
 import { closeness, isFar } from './light-choice';
 import { lightAt, reaches } from './light-records';
-import { FOG_SPANS_BYTES, fogSpans, inFogs, setInFogs } from './media';
+import { fogSpans, inFogs, setInFogs } from './media';
 import { hash } from './sobol';
 import { distanceFog } from './study';
 
 /** Bytes of a span: where it begins and ends, extinction there, and a bit of each fog. */
 const SPAN: usize = 16;
-const MOST_SPANS: i32 = i32(FOG_SPANS_BYTES / SPAN);
+const MOST_SPANS: i32 = i32(usize(FOG_SPANS_BYTES) / SPAN);
 
 // @ts-ignore: decorator
 @inline

@@ -1,12 +1,12 @@
 // What the path is inside of: solids it has entered, by nested priority [Schmidt & Budge 2002], and how light fares
 // within them: absorption [Beer–Lambert] and scattering by Henyey and Greenstein's phase function.
 import {
-  MOST_MEDIA, M_ABSORB_B, M_ABSORB_G, M_ABSORB_R, M_IOR, M_PRIORITY, M_SCATTER_ANISOTROPY, M_SCATTER_B, M_SCATTER_G, M_SCATTER_R,
+  FOG_SPANS_BYTES, MEDIA_LIST_BYTES, MOST_MEDIA, M_ABSORB_B, M_ABSORB_G, M_ABSORB_R, M_IOR, M_PRIORITY, M_SCATTER_ANISOTROPY, M_SCATTER_B, M_SCATTER_G, M_SCATTER_R,
   M_THIN_WALLED, M_TRANSMISSION, SCRATCH_MEDIA,
 } from './layout';
 
 /** A list: how many solids, their material records in the order they were entered, then in which meshes' fogs the place is. */
-const LIST_BYTES: usize = 64;
+const LIST_BYTES: usize = MEDIA_LIST_BYTES;
 export const CAMERA_LIST: usize = 0;
 export const FIRST_LIST: usize = 1;
 export const TWIN_LIST: usize = 2;
@@ -20,8 +20,6 @@ export function bindMedia(scratch: usize): void {
 }
 
 const IN_FOG_AT: usize = 40;
-/** Room for 32 spans. */
-export const FOG_SPANS_BYTES: usize = 512;
 
 export function clearMedia(): void {
   store<i32>(now, 0);
