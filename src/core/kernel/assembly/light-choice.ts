@@ -37,8 +37,8 @@ export function closeness(l: usize, x: f32, y: f32, z: f32): f32 {
 }
 
 /**
- * How much the lights below a node may matter at a point, as if all stood at its middle and no nearer than its size: never 0 where one of them sends something. No upper bound:
- * one of them may be nearer, and chances by true bounds leave most of them to nodes that the point lies in.
+ * How much the lights below a node may matter at a point, as if all stood at its middle and no nearer than its size: never 0 where one of them sends something, but no upper bound,
+ * since one of them may be nearer.
  */
 function nodeImportance(n: usize, x: f32, y: f32, z: f32): f32 {
   const lx = load<f32>(n, Q_MIN_X), ly = load<f32>(n, Q_MIN_Y), lz = load<f32>(n, Q_MIN_Z);
