@@ -1,8 +1,6 @@
+import { roomFor } from '../wasm';
 import { type LoopRoom, room } from './loops';
 
-/** Bytes beyond a piece that loops may read and write. */
-const BEYOND = 128;
-const LINE = 64;
 /** An arena so large or smaller is held between calls. */
 const MOST_HELD = 112 << 20;
 
@@ -17,7 +15,7 @@ export class Arena {
   /** The address of a piece of so many bytes, aligned to a line of the cache. */
   cut(bytes: number): number {
     const at = this.own.at[0] + this.end;
-    this.end += Math.ceil((bytes + BEYOND) / LINE) * LINE;
+    this.end += roomFor(bytes);
     if (this.end > this.size) {
       this.size = Math.ceil(this.end * 1.2);
       this.own = this.rooms(this.size);

@@ -36,7 +36,7 @@ export { maskPlane } from './masks';
 export { ALL_GROUPS, fitted, halfOf, layersOf, type Need, needsOf, shownIn, stackNeeds } from './needs';
 export { cutBy, type LookTable, readCube, TableError } from './operations/cube';
 export { TABLE_ENCODINGS, type TableEncoding } from './operations/encodings';
-export { sharpBetween } from './operations/lens';
+export { type Lens, sharpBetween } from './operations/lens';
 export { wayOf } from './own-way';
 export { type PartsIn, partsIn } from './parts';
 export type { Picture } from './picture';

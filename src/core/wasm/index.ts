@@ -6,6 +6,8 @@ const LANE = 16;
 /** Bytes by which loops read and write beyond what they were given. */
 const BEYOND = 5 * LANE;
 const PAGE = 65536;
+/** Bytes that a piece takes, from the line where it begins to that where the next one may. */
+export const roomFor = (bytes: number): number => Math.ceil((bytes + BEYOND) / LINE) * LINE;
 /** Most memory that is held on to between calls. */
 const MOST_HELD = 64 << 20;
 
@@ -54,7 +56,7 @@ export function roomsOf<Loops extends Told>(
       let end = Math.ceil(kept.loops.freeFrom() / LINE) * LINE;
       const at = sizes.map((size) => {
         const own = end;
-        end += Math.ceil((size + BEYOND) / LINE) * LINE;
+        end += roomFor(size);
         return own;
       });
       const { loops, memory } = end > most ? instantiated() : kept;

@@ -7,6 +7,7 @@ import {
   CUT_ALONE,
   freeName,
   gradeOfLook,
+  type Lens,
   type Operation,
   type Place,
   readCube,
@@ -34,7 +35,7 @@ import { tell } from '../../state/tell';
 import { add, change } from './actions';
 import { addFileLayer, bringFiles, filesOf, lightOf } from './files';
 import { addDifference, addedParts, addLessTrial, useComparable } from './isolate';
-import { type FocusCamera, freshOperation } from './operation-fields';
+import { freshOperation } from './operation-fields';
 import { addVariantLayer, useVariantLayers } from './variant-layers';
 import { OPERATION_NAMES } from './words';
 
@@ -115,7 +116,7 @@ async function addTable(place: Place, own: boolean): Promise<void> {
 }
 
 /** A lens for focus by depth as the camera has it. */
-function useLens(frame: number): FocusCamera {
+function useLens(frame: number): Lens {
   const camera = useCamera();
   const { width, height } = useDocument();
   const { position, target } = cameraAt(camera, frame);

@@ -1,4 +1,4 @@
-import type { Operation, TableEncoding } from '@/core/comp';
+import type { Lens, Operation, TableEncoding } from '@/core/comp';
 
 type Does = Operation['does'];
 
@@ -161,7 +161,7 @@ export const OPERATIONS: Record<Does, Said> = {
 };
 
 /** What a new operation is set to, so that it is seen to do something but little; `film`: the film whose depth it goes by. */
-export function freshOperation(does: Does, film: string, camera: FocusCamera): object {
+export function freshOperation(does: Does, film: string, camera: Lens): object {
   switch (does) {
     case 'focus':
       return { does, film, ...camera };
@@ -180,14 +180,4 @@ export function freshOperation(does: Does, film: string, camera: FocusCamera): o
     default:
       return { does };
   }
-}
-
-/** A lens as the camera has it. */
-export interface FocusCamera {
-  metres: number;
-  fStop: number | null;
-  focalMm: number;
-  sensorMm: number;
-  blades: number;
-  bladesDegrees: number;
 }
