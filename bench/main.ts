@@ -277,6 +277,7 @@ async function engine({ module }: Tools): Promise<Figures> {
     const over = await measureAgainstBaseline(module, scene);
     baseline[name] = over;
     say('  rays a second over the engine as it was', `× ${f(over.rays)}`, 'at least 1.6');
+    say('  samples a second over it', `× ${f(over.samples)}`);
     say('  efficiency over it, and light', `× ${f(over.efficiency)} · ${f(over.light, 4)}`, '1.5 to 3 · 1');
   }
   return { ownRays, baseline };

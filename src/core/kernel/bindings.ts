@@ -175,6 +175,18 @@ export class Kernel {
     return { floats: out, integers: new Int32Array(out.buffer) };
   }
 
+  /** How many of some rays, given as for `lookAlong`, are blocked. */
+  shadowed(rays: Float32Array): number {
+    const from = this.scratch + SCRATCH.tile;
+    let blocked = 0;
+    for (let i = 0; i < rays.length; i += MOST_LOOKS * RAY_FLOATS) {
+      const some = rays.subarray(i, i + MOST_LOOKS * RAY_FLOATS);
+      new Float32Array(this.memory.buffer, from, some.length).set(some);
+      blocked += this.exports.traceShadows(from, some.length / RAY_FLOATS);
+    }
+    return blocked;
+  }
+
   /** Takes sample `sample` of pixel (x, y) and returns the records of its trail; see `TRAIL_FIELDS`. */
   trail(x: number, y: number, sample: number, tileBytes: number): ArrayBuffer {
     const tile = this.scratch + SCRATCH.tile;

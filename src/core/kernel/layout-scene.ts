@@ -276,6 +276,8 @@ export const LIGHT_FIELDS = [
   /** How far behind the light the cone begins that holds all its light. */
   'apex',
   'fogPower',
+  /** What the power of a light without a place counts for where one is chosen for surfaces: less the less of it they are open to. */
+  'choice',
   'gainSeen',
   'gainMirrors',
   'gainDiffuse',

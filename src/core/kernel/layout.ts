@@ -173,6 +173,8 @@ export const PARAM_FIELDS = [
   'i:depthFog',
   'i:holes',
   'i:rouletteStart',
+  /** Luminance of display white, in nits. */
+  'white',
   'i:caustics',
   'reach',
   'outlierFirst',

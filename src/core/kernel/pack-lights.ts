@@ -26,6 +26,7 @@ const PLACE_FLOATS = LIGHT_MOMENT_TIME / 4;
 function putPower(put: Header, power: number, controls: LightControls): void {
   put('power', power * surfaceGain(controls));
   put('fogPower', power * controls.gains.fog);
+  put('choice', 1);
 }
 
 /** Left and right turns from the root to the leaf of each light. */
@@ -163,6 +164,18 @@ function placeOf(l: ResolvedLight): number[] {
   const apex = limited ? (halfSize(l) * outerCosine) / Math.sqrt(1 - outerCosine ** 2) : 0;
   const size = [...position, radius, ...u, area, ...v, halfU, ...n, halfV];
   return [...size, ...radiance, halfSize(l), outerCosine, innerCosine, apex];
+}
+
+/**
+ * Weighs lights without a place, in the order of `light.far`, by the share of shadow rays that arrive from them: what they bring varies as its root. Packing lights anew
+ * lets all count whole again. No thread may be tracing.
+ */
+export function weighFarLights(memory: ArrayBufferLike, { light }: PackPlan, shares: readonly number[] | null): void {
+  const view = new DataView(memory);
+  light.far.forEach((number, k) => {
+    const at = light.records + number * LIGHT_BYTES + fieldOffset(LIGHT_FIELDS, 'choice');
+    view.setFloat32(at, shares ? Math.sqrt(shares[k]) : 1, true);
+  });
 }
 
 /** Writes how lights stand over the shutter. */

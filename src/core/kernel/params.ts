@@ -151,6 +151,7 @@ export function writeParams(
   put('depthFog', d.fog);
   put('holes', d.holes);
   put('rouletteStart', d.rouletteStart);
+  put('white', 1 / scale);
   put('caustics', d.caustics ? 1 : 0);
   put('reach', d.reachMetres ?? 3e38);
   put('outlierFirst', outlierNits(s.outlierLimit.first, scale));

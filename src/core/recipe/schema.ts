@@ -157,8 +157,10 @@ export const recipeSchema = z.strictObject({
       fog: whole(0, 64).default(1).describe('Continuation rays from fog; 0 = light that fog scatters once.'),
       holes: whole(0, 64).default(16).describe('Cut-outs a ray may pass; they are no bounces.'),
       rouletteStart: whole(0, 64)
-        .default(4)
-        .describe('Continuation rays before dim paths may be ended by chance (without bias).'),
+        .default(0)
+        .describe(
+          'Continuation rays before what brings little may be ended by chance (without bias): dim paths and light samples, at 0 weak lobes of the first hit too.',
+        ),
       reachMetres: z
         .number()
         .positive()

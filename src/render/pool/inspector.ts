@@ -117,6 +117,12 @@ export class Inspector {
     });
   }
 
+  /** How many of some rays do not arrive, as shadow rays of lights at any distance. */
+  blocked(rays: readonly { origin: Vec; direction: Vec }[]): number {
+    this.kernel.bindBare(this.scratch);
+    return this.kernel.shadowed(Float32Array.from(rays.flatMap((r) => [...r.origin, ...r.direction, 1e30, 0])));
+  }
+
   /** What the camera sees at a point of the picture, given as fractions of the frame, past its near clip plane. */
   see(camera: Camera, frame: number, aspect: number, fx: number, fy: number): Sight {
     const ray = cameraRayAt(camera, frame, aspect, fx, fy);

@@ -7,11 +7,13 @@ import {
   type Rebuilt,
   scratchBytes,
   updateScene,
+  weighFarLights,
   worldKey,
 } from '@/core/kernel';
 import { parseRecipe, type Recipe } from '@/core/recipe';
 import { type Camera, isDisplaced, type Scene } from '@/core/scene';
 import { Inspector } from './inspector';
+import { opennessOf } from './openness';
 import { CONTROL, type FromTracer, MAX_PLANES, type ToTracer, type Tracer } from './protocol';
 import { Sweeps } from './sweeps';
 
@@ -66,6 +68,8 @@ export class RenderPool {
   /** The scene that was asked for last, before a recipe made a world of it. */
   private source: Scene | null = null;
   private looking: { prepared: PreparedScene; scratch: number; inspector: Inspector } | null = null;
+  /** What lights without a place were last weighed for. */
+  private weighed = '';
   private failure: Error | null = null;
   private sweepId = 0;
 
@@ -136,6 +140,7 @@ export class RenderPool {
     this.recipe = recipe;
     this.camera = camera;
     this.key = worldKey(scene, recipe, camera, frame);
+    this.weighed = '';
   }
 
   /** Brings what is prepared to this scene, recipe and camera, rebuilding only what differs. */
@@ -188,6 +193,7 @@ export class RenderPool {
     if (!this.prepared) throw new Error('render before load');
     const frame = options.frame ?? scene.document.frames.first;
     await this.stand(scene, recipe, camera, frame);
+    this.weighLights(recipe, camera, frame);
     const spec = makeSpec(recipe, scene.document);
     const film = options.film ?? new Film(spec, new SharedArrayBuffer(filmBytes(spec)));
     const control = new Int32Array(new SharedArrayBuffer(CONTROL.size * 4));
@@ -277,6 +283,17 @@ export class RenderPool {
   async stand(scene: Scene, recipe: Recipe, camera: Camera, frame: number): Promise<Rebuilt | null> {
     if (scene === this.source && worldKey(scene, recipe, camera, frame) === this.key) return null;
     return this.follow(scene, recipe, camera, frame);
+  }
+
+  /** Weighs lights without a place by how open what the camera sees is to them, where there is a choice. */
+  private weighLights({ size }: Recipe, camera: Camera, frame: number): void {
+    const { prepared } = this;
+    if (!prepared || prepared.plan.light.far.length === 0 || prepared.plan.light.count < 2) return;
+    const key = JSON.stringify([camera, frame, size.width, size.height]);
+    if (key === this.weighed) return;
+    this.weighed = key;
+    const shares = opennessOf(this.inspector()!, prepared, camera, frame, size.width / size.height);
+    weighFarLights(prepared.memory.buffer, prepared.plan, shares);
   }
 
   get isLoaded(): boolean {

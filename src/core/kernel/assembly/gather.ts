@@ -14,6 +14,7 @@ import {
 } from './lobes';
 import { disperses, loadMaterial, sharpR, sharpT } from './material';
 import { fade, leftB, leftG, leftR, medium, mediumBeyond, outerIndex } from './media';
+import { chanceOfLight } from './roulette';
 import { focuses, showsCaustics } from './rules';
 import { sightPast } from './sight';
 import { draw, hash, r0, r1 } from './sobol';
@@ -32,6 +33,7 @@ export const PAIR_ROULETTE: u32 = 3;
 export const PAIR_LOBE: u32 = 4;
 export const PAIR_FLIGHT: u32 = 5;
 export const PAIR_PHASE: u32 = 6;
+export const PAIR_FOLLOW: u32 = 7;
 
 /** The stream of random numbers of the pixel and half under way. */
 export let stream: u32 = 0;
@@ -121,29 +123,39 @@ export function gather(
   for (let j = 0; j < count; j++) {
     const i = index * u32(count) + u32(j);
     draw(stream, i, pairAt(step, PAIR_PICK));
+    const u = r1;
     if (!pickLight(px, py, pz, r0)) continue;
     draw(stream, i, pairAt(step, PAIR_LIGHT));
-    shade(picked, pickedChance, f32(count), sD, sR, sT, tr, tg, tb, share / f32(count));
+    shade(picked, pickedChance, f32(count), u, sD, sR, sT, tr, tg, tb, share / f32(count));
   }
-  const own = load<i32>(SCENE_BASE, H_OWN_COUNT);
-  for (let k = 0; k < own; k++) {
+  const owned = load<i32>(SCENE_BASE, H_OWN_COUNT);
+  for (let k = 0; k < owned; k++) {
     const light = load<i32>(load<usize>(SCENE_BASE, H_OWN_LIGHTS) + (usize(k) << 2));
     const n = ownSamples(light);
     for (let j = 0; j < n; j++) {
-      draw(stream ^ hash(u32(light + 1)), index * u32(n) + u32(j), pairAt(step, PAIR_LIGHT));
-      shade(light, 1, f32(n), sD, sR, sT, tr, tg, tb, share / f32(n));
+      const own = stream ^ hash(u32(light + 1)), i = index * u32(n) + u32(j);
+      draw(own, i, pairAt(step, PAIR_PICK));
+      const u = r1;
+      draw(own, i, pairAt(step, PAIR_LIGHT));
+      shade(light, 1, f32(n), u, sD, sR, sT, tr, tg, tb, share / f32(n));
     }
   }
 }
 
-/** One light sample at the loaded vertex, its place chosen by the pair last drawn; `count` samples share the light. */
+/** One light sample at the loaded vertex, its place chosen by the pair last drawn; `count` samples share the light, u decides whether a dim one is taken. */
 function shade(
-  light: i32, chance: f32, count: f32, sD: f32, sR: f32, sT: f32, tr: f32, tg: f32, tb: f32, part: f32,
+  light: i32, chance: f32, count: f32, u: f32, sD: f32, sR: f32, sT: f32, tr: f32, tg: f32, tb: f32, part: f32,
 ): void {
   if (!lights(light, objectIndex, atBounce) || (lobesAlone && canBeMet(light))) return;
   if (!sampleLight(light, chance, px, py, pz, r0, r1)) return;
   evaluate(sx, sy, sz);
   if (fDR + fDG + fDB + fRR + fRG + fRB + fTR + fTG + fTB <= 0) return;
+  const y = (
+    tr * lr * (fDR + fRR + fTR) * f32(0.2126) + tg * lg * (fDG + fRG + fTG) * f32(0.7152) + tb * lb * (fDB + fRB + fTB) * f32(0.0722)
+  ) * part / sPdf;
+  const taken = chanceOfLight(atBounce, y);
+  if (u >= taken) return;
+  part /= taken;
   const dx = sx, dy = sy, dz = sz;
   const up = dx * gx + dy * gy + dz * gz > 0;
   const out: f32 = up ? epsilon : -epsilon;

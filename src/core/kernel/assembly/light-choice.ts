@@ -1,7 +1,7 @@
 // Which light to sample at a place: by importance, down a tree of cones and boxes [Conty Estevez & Kulla 2018].
 // Lights without a place stand beside the tree's root; lights with samples of their own are in neither.
 import {
-  H_FAR_COUNT, H_FAR_LIGHTS, H_LIGHT_COUNT, H_LIGHT_TREE, H_TREE_LIGHTS, KIND_DISK, KIND_DISTANT, KIND_ENVIRONMENT, KIND_RECTANGLE, KIND_SPOT, L_APEX, L_BOUND, L_NX, L_NY, L_NZ,
+  H_FAR_COUNT, H_FAR_LIGHTS, H_LIGHT_COUNT, H_LIGHT_TREE, H_TREE_LIGHTS, KIND_DISK, KIND_DISTANT, KIND_ENVIRONMENT, KIND_RECTANGLE, KIND_SPOT, L_APEX, L_BOUND, L_CHOICE, L_NX, L_NY, L_NZ,
   L_OUTER_COSINE, L_POWER, L_TRAIL, L_TRAIL_DEPTH, L_X, L_Y, L_Z, Q_AXIS_X, Q_AXIS_Y, Q_AXIS_Z, Q_COSINE, Q_COUNT, Q_FIRST, Q_LEFT,
   Q_MAX_X, Q_MAX_Y, Q_MAX_Z, Q_MIN_X, Q_MIN_Y, Q_MIN_Z, Q_POWER, Q_RIGHT, Q_SINE, SCENE_BASE,
 } from './layout';
@@ -76,6 +76,12 @@ function farLight(k: i32): i32 {
   return load<i32>(load<usize>(SCENE_BASE, H_FAR_LIGHTS) + (usize(k) << 2));
 }
 
+// @ts-ignore: decorator
+@inline
+function farPower(l: usize): f32 {
+  return load<f32>(l, L_POWER) * load<f32>(l, L_CHOICE);
+}
+
 /** The sum that `farImportance` gives, less than 0 until it is asked for: it is the same everywhere. */
 let farSum: f32 = -1;
 
@@ -96,7 +102,7 @@ function sumFar(): f32 {
   const n = load<i32>(SCENE_BASE, H_FAR_COUNT);
   for (let k = 0; k < n; k++) {
     const i = farLight(k);
-    if (ownSamples(i) == 0) sum += load<f32>(lightAt(i), L_POWER);
+    if (ownSamples(i) == 0) sum += farPower(lightAt(i));
   }
   farSum = sum;
   return sum;
@@ -123,7 +129,7 @@ export function pickLight(x: f32, y: f32, z: f32, u: f32): bool {
   for (let k = 0; k < n; k++) {
     const i = farLight(k);
     if (ownSamples(i) != 0) continue;
-    const w = load<f32>(lightAt(i), L_POWER);
+    const w = farPower(lightAt(i));
     if (rest < w || (near <= 0 && w > 0 && rest - w < f32(1e-6) * sum)) {
       picked = i;
       pickedChance = w / sum;
@@ -173,7 +179,7 @@ export function chanceOf(light: i32, x: f32, y: f32, z: f32): f32 {
   const sum = farImportance() + near;
   if (!(sum > 0)) return 0;
   const depth = load<i32>(l, L_TRAIL_DEPTH);
-  if (depth < 0) return isFar(l) ? load<f32>(l, L_POWER) / sum : f32(0);
+  if (depth < 0) return isFar(l) ? farPower(l) / sum : f32(0);
   let trail = load<u32>(l, L_TRAIL);
   let chance = near / sum;
   let node = root;

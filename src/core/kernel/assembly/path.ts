@@ -9,11 +9,11 @@ import { beginSample, endSample, keepsUnshadowed } from './film';
 import { drawScatterSurely, fogAlbedo, fogAnisotropy, fogLeft, fogLength, hasFog, recallFogAt } from './fog';
 import { NOTHING, SURFACE, bindFollow, findCameraMedia, follow, restoreSeen, seenLight, seenNothing, seenT } from './follow';
 import {
-  NO_CAUSTIC, PAIR_DIRECTION, PAIR_FLIGHT, PAIR_LOBE, PAIR_PHASE, beginStream, clearWavelength, gather, loadSurface,
+  NO_CAUSTIC, PAIR_DIRECTION, PAIR_FLIGHT, PAIR_FOLLOW, PAIR_LOBE, PAIR_PHASE, beginStream, clearWavelength, gather, loadSurface,
   pairAt, stream,
 } from './gather';
 import {
-  CLASS_DIRECT_FOG, CLASS_EMISSION, END_CLIP, END_HOLES, END_LIGHT, END_SKY, H_OBJECT_COUNT, OBJECT_CATCHER, OBJECT_HOLDOUT, ONLY_FOG, ONLY_SURFACES, P_CAM_X, P_CAM_Y,
+  CLASS_DIRECT_FOG, CLASS_EMISSION, END_CLIP, END_HOLES, END_LIGHT, END_ROULETTE, END_SKY, H_OBJECT_COUNT, OBJECT_CATCHER, OBJECT_HOLDOUT, ONLY_FOG, ONLY_SURFACES, P_CAM_X, P_CAM_Y,
   P_CAM_Z, P_HOLES, P_LIGHT_SAMPLES, P_ONLY, P_SEED, P_SPLITS_DIFFUSE, P_SPLITS_FOG, P_SPLITS_REFLECTION, P_SPLITS_TRANSMISSION,
   P_WIDTH, RAY_CAMERA, RAY_FOG, SCENE_BASE, SCRATCH_PARAMS,
 } from './layout';
@@ -25,6 +25,7 @@ import { albedoD, albedoR, albedoT, eb, eg, er } from './material';
 import { CAMERA_LIST, FIRST_LIST, drawPhase, fade, keepMedia, leftB, leftG, leftR, medium, recallMedia, scatters } from './media';
 import { bookEmission, bookSeen, leaveUnlit } from './met';
 import { beginTime } from './poses';
+import { beginRoulette, bindRoulette, chanceOfLobe } from './roulette';
 import { hasRules, samplesFor } from './rules';
 import { beginSight } from './sight';
 import { draw, hash, r0, r1, streamOf } from './sobol';
@@ -49,6 +50,7 @@ export function bindPath(base: usize): void {
   only = load<i32>(p, P_ONLY);
   lightSamples = load<i32>(p, P_LIGHT_SAMPLES);
   bindWalk(base);
+  bindRoulette(base);
   bindFollow(load<i32>(p, P_HOLES));
   if (width > 0) findCameraMedia(load<f32>(p, P_CAM_X), load<f32>(p, P_CAM_Y), load<f32>(p, P_CAM_Z));
 }
@@ -60,6 +62,8 @@ function lightFog(index: u32, dx: f32, dy: f32, dz: f32, wr: f32, wg: f32, wb: f
   if (!goesOnFromFog()) return;
   const own = hash(stream ^ 0x2545f491);
   const k = f32(1) - left;
+  // What stands behind is not known yet: a middling surface.
+  beginRoulette(max<f32>(wr, max<f32>(wg, wb)) * (k + f32(0.5) * left));
   for (let j = 0; j < splitsF; j++) {
     const i = index * u32(splitsF) + u32(j);
     if (j > 0) {
@@ -75,7 +79,7 @@ function lightFog(index: u32, dx: f32, dy: f32, dz: f32, wr: f32, wg: f32, wb: f
     beginInFog(camX + dx * t, camY + dy * t, camZ + dz * t);
     draw(own, i, pairAt(0, PAIR_PHASE));
     drawPhase(dx, dy, dz, fogAnisotropy(), r0, r1);
-    walk(i, FOG, splitsF, lightSamples, wr * k * fogAlbedo(0), wg * k * fogAlbedo(1), wb * k * fogAlbedo(2));
+    walk(i, FOG, f32(splitsF), lightSamples, wr * k * fogAlbedo(0), wg * k * fogAlbedo(1), wb * k * fogAlbedo(2));
   }
   clearWavelength();
 }
@@ -163,14 +167,28 @@ function traceSample(x: i32, y: i32, sample: i32): void {
     if (hasGather()) guideSurface(wr, wg, wb, 1);
   }
   if (keepsUnshadowed() && hasGather()) receiveUnshadowed(index, picks, wr, wg, wb);
+  const whole = albedoD + albedoR + albedoT;
+  const chanceD = chanceOfLobe(albedoD / whole), chanceR = chanceOfLobe(albedoR / whole), chanceT = chanceOfLobe(albedoT / whole);
   if (hasGather()) {
-    gather(0, 0, index, picks, f32(splitD), f32(splitR), f32(splitT), wr, wg, wb, 1, NO_CAUSTIC, DIFFUSE, 0);
+    gather(
+      0, 0, index, picks, f32(splitD) * chanceD, f32(splitR) * chanceR, f32(splitT) * chanceT, wr, wg, wb, 1, NO_CAUSTIC, DIFFUSE, 0,
+    );
   }
+  beginRoulette(max<f32>(wr, max<f32>(wg, wb)) * whole);
   let fresh = true;
   for (let lobe = DIFFUSE; lobe <= TRANSMISSION; lobe++) {
     if (lobe == DIFFUSE ? !useD : lobe == REFLECTION ? !useR : !useT) continue;
     const copies = lobe == DIFFUSE ? splitD : lobe == REFLECTION ? splitR : splitT;
+    const chance = lobe == DIFFUSE ? chanceD : lobe == REFLECTION ? chanceR : chanceT;
     for (let j = 0; j < copies; j++) {
+      const i = index * u32(copies) + u32(j);
+      if (chance < 1) {
+        draw(stream, i, pairAt(0, PAIR_FOLLOW));
+        if ((lobe == DIFFUSE ? r0 : lobe == REFLECTION ? r1 : f32(1) - r1) >= chance) {
+          if (keepsTrail()) noteEnd(END_ROULETTE, -1);
+          continue;
+        }
+      }
       if (!fresh) {
         clearWavelength();
         recallMedia(FIRST_LIST);
@@ -179,11 +197,10 @@ function traceSample(x: i32, y: i32, sample: i32): void {
         loadSurface(index);
       }
       fresh = false;
-      const i = index * u32(copies) + u32(j);
       draw(stream, i, pairAt(0, PAIR_LOBE));
       const pick = r1;
       draw(stream, i, pairAt(0, PAIR_DIRECTION));
-      if (sampleLobe(lobe, r0, r1, pick)) walk(i, lobe, copies, picks, wr, wg, wb);
+      if (sampleLobe(lobe, r0, r1, pick)) walk(i, lobe, f32(copies) * chance, picks, wr, wg, wb);
     }
   }
 }

@@ -14,7 +14,7 @@ import { beginWay, goOn, guideSurface, keepsGuides } from './guides';
 import {
   AXIS_REACH, END_ABSORBED, END_HOLES, END_LIGHT, END_ROULETTE, END_SKY, END_WALK, LEDGER_PLANES, LIMIT_ALL, LIMIT_DIFFUSE, LIMIT_OBJECT, LIMIT_REACH, MOST_LOST_RAYS, MOST_WALK_EVENTS, P_DEPTH_ALL,
   P_DEPTH_DIFFUSE, P_DEPTH_FOG, P_DEPTH_REFLECTION, P_DEPTH_TRANSMISSION, P_LIGHT_SAMPLES, P_LOST_CHANCE, P_REACH,
-  P_ROULETTE_START, P_SOFTEN_CAUSTICS, RAY_DIFFUSE, RAY_TRANSMISSION, RAY_TWIN, REACH_EXPONENT, SCRATCH_PARAMS,
+  P_SOFTEN_CAUSTICS, RAY_DIFFUSE, RAY_TRANSMISSION, RAY_TWIN, REACH_EXPONENT, SCRATCH_PARAMS,
 } from './layout';
 import { gatherFog, shadeFog } from './gather-fog';
 import { IN_FOG, THROUGH } from './light-records';
@@ -27,6 +27,7 @@ import {
   recallMedia, scatters, weighFlight,
 } from './media';
 import { bookEmission, bookSeen, leave, leaveUnlit, roleOf } from './met';
+import { chanceOfPath, chanceOfStep } from './roulette';
 import { allows, hasRules, needsTwin } from './rules';
 import { beginSight, passFog, passInside, passLobe } from './sight';
 import { draw, hash, r0, r1 } from './sobol';
@@ -35,7 +36,6 @@ import { epsilon, front, gx, gy, gz, objectIndex, px, py, pz, record } from './v
 
 let lightSamples: i32 = 1;
 let depthAll: i32 = 0, depthD: i32 = 0, depthR: i32 = 0, depthT: i32 = 0, depthF: i32 = 0;
-let rouletteStart: i32 = 0;
 let reach: f32 = 0;
 let soften: f32 = 0;
 let lostChance: f32 = 0;
@@ -48,7 +48,6 @@ export function bindWalk(base: usize): void {
   depthR = load<i32>(p, P_DEPTH_REFLECTION);
   depthT = load<i32>(p, P_DEPTH_TRANSMISSION);
   depthF = load<i32>(p, P_DEPTH_FOG);
-  rouletteStart = load<i32>(p, P_ROULETTE_START);
   reach = load<f32>(p, P_REACH);
   soften = load<f32>(p, P_SOFTEN_CAUSTICS);
   lostChance = load<f32>(p, P_LOST_CHANCE);
@@ -86,13 +85,13 @@ export function hasGather(): bool {
 
 /**
  * Follows one path from the loaded first vertex through `lobe`, whose direction has just been sampled.
- * `copies` is how many such paths share the vertex, `firstPicks` how many light samples were taken there, w what is left of light on the way to the camera.
+ * `copies` is how many such paths share the vertex on average, `firstPicks` how many light samples were taken there, w what is left of light on the way to the camera.
  */
-export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f32, wg: f32, wb: f32): void {
+export function walk(index: u32, lobe: i32, copies: f32, firstPicks: i32, wr: f32, wg: f32, wb: f32): void {
   beginBooking();
   if (keepsTrail()) noteLeft(lobe, wr, wg, wb);
   const firstLobe = lobe;
-  const share = f32(1) / f32(copies);
+  const share = f32(1) / copies;
   const begins = lobe == FOG;
   let tr = begins ? wr : wr * weightR, tg = begins ? wg : wg * weightG, tb = begins ? wb : wb * weightB;
   let count = 0, countD = 0, countR = 0, countT = 0, countF = 0;
@@ -109,7 +108,7 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
   beginSight();
   if (begins) passFog();
   else passLobe(lobe);
-  leave(px, py, pz, objectIndex, roleOf(lobe, delta), delta, density * f32(copies), f32(firstPicks));
+  leave(px, py, pz, objectIndex, roleOf(lobe, delta), delta, density * copies, f32(firstPicks));
   // Whether only clear panes lie between here and the last vertex that gathered light.
   // Light that fog sees by itself has been gathered there too.
   let straight = begins || (isClearPane() && lobe == TRANSMISSION && !delta);
@@ -202,7 +201,7 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
         drawPhase(dx, dy, dz, anisotropyOf(inside), r0, r1);
         ox += dx * flight; oy += dy * flight; oz += dz * flight;
         dx = phX; dy = phY; dz = phZ;
-        const p = min<f32>(max<f32>(tr, max<f32>(tg, tb)) * f32(4), 1);
+        const p = chanceOfStep(tr, tg, tb);
         if (p < 1) {
           draw(stream, index, pairAt(step, PAIR_ROULETTE));
           if (r0 >= p) { ends(END_ROULETTE); return; }
@@ -250,13 +249,11 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
         inView = false;
         vertices++;
         step++;
-        if (count >= rouletteStart) {
-          const p = min<f32>(max<f32>(tr, max<f32>(tg, tb)), 1);
-          if (p < 1) {
-            draw(stream, index, pairAt(step, PAIR_ROULETTE));
-            if (r0 >= p) { ends(END_ROULETTE); return; }
-            tr /= p; tg /= p; tb /= p;
-          }
+        const p = chanceOfPath(count, tr, tg, tb);
+        if (p < 1) {
+          draw(stream, index, pairAt(step, PAIR_ROULETTE));
+          if (r0 >= p) { ends(END_ROULETTE); return; }
+          tr /= p; tg /= p; tb /= p;
         }
         continue;
       }
@@ -341,13 +338,11 @@ export function walk(index: u32, lobe: i32, copies: i32, firstPicks: i32, wr: f3
       keepWavelength();
       if (isSolid(record)) cross(record, front);
     }
-    if (count >= rouletteStart) {
-      const p = min<f32>(max<f32>(max<f32>(tr, max<f32>(tg, tb)), f32(0.05)), 1);
-      if (p < 1) {
-        draw(stream, index, pairAt(step, PAIR_ROULETTE));
-        if (r0 >= p) { ends(END_ROULETTE); return; }
-        tr /= p; tg /= p; tb /= p;
-      }
+    const p = chanceOfPath(count, tr, tg, tb);
+    if (p < 1) {
+      draw(stream, index, pairAt(step, PAIR_ROULETTE));
+      if (r0 >= p) { ends(END_ROULETTE); return; }
+      tr /= p; tg /= p; tb /= p;
     }
     out = current == TRANSMISSION ? -epsilon : epsilon;
     ox = px + gx * out; oy = py + gy * out; oz = pz + gz * out;
