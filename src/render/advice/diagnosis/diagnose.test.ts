@@ -278,7 +278,8 @@ test('a pixel’s paths tell of every vertex, the light found and why they end',
   const scene = testScene(stage({ environment: [0.2, 0.2, 0.2] }));
   await pool.load(scene);
   const view = scene.document.cameras[0];
-  const recipe = testRecipe(64, 8, { rayDepth: { all: 1, diffuse: 1, reflection: 1 } });
+  const recipe = testRecipe(64, 16, { rayDepth: { all: 1, diffuse: 1, reflection: 1 } });
+  const { film } = await pool.render(scene, recipe, view);
   const inspector = pool.inspector()!;
   const seen = inspector.see(view, 1, 1, 0.5, 0.5);
   expect(seen.object).toBe('ball');
@@ -299,11 +300,6 @@ test('a pixel’s paths tell of every vertex, the light found and why they end',
   const light = trails.flatMap((t) => t.filter((s) => s.event === 'light' && s.reason === null));
   expect(new Set(light.map((l) => l.light))).toContain('lamp');
   // The mean of the paths' light is the pixel's.
-  const { film } = await pool.render(
-    scene,
-    testRecipe(64, 16, { rayDepth: { all: 1, diffuse: 1, reflection: 1 } }),
-    view,
-  );
   const green = light.reduce((sum, l) => sum + l.rgb[1], 0) / 16;
   expect(green).toBeCloseTo(film.beauty()[1][32 * 64 + 32], 4);
 });
