@@ -167,14 +167,14 @@ function placeOf(l: ResolvedLight): number[] {
 }
 
 /**
- * Weighs lights without a place, in the order of `light.far`, by the share of shadow rays that arrive from them: what they bring varies as its root. Packing lights anew
- * lets all count whole again. No thread may be tracing.
+ * Weighs lights without a place, in the order of `light.far`, by the share of shadow rays that arrive from them: by its fourth root, for the root alone would starve places that are
+ * more open than most. Packing lights anew lets all count whole again. No thread may be tracing.
  */
 export function weighFarLights(memory: ArrayBufferLike, { light }: PackPlan, shares: readonly number[] | null): void {
   const view = new DataView(memory);
   light.far.forEach((number, k) => {
     const at = light.records + number * LIGHT_BYTES + fieldOffset(LIGHT_FIELDS, 'choice');
-    view.setFloat32(at, shares ? Math.sqrt(shares[k]) : 1, true);
+    view.setFloat32(at, shares ? Math.sqrt(Math.sqrt(shares[k])) : 1, true);
   });
 }
 
