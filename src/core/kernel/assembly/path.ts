@@ -168,7 +168,7 @@ function traceSample(x: i32, y: i32, sample: i32): void {
   }
   if (keepsUnshadowed() && hasGather()) receiveUnshadowed(index, picks, wr, wg, wb);
   const whole = albedoD + albedoR + albedoT;
-  const chanceD = chanceOfLobe(albedoD / whole), chanceR = chanceOfLobe(albedoR / whole), chanceT = chanceOfLobe(albedoT / whole);
+  const chanceD = chanceOfLobe(albedoD, whole), chanceR = chanceOfLobe(albedoR, whole), chanceT = chanceOfLobe(albedoT, whole);
   if (hasGather()) {
     gather(
       0, 0, index, picks, f32(splitD) * chanceD, f32(splitR) * chanceR, f32(splitT) * chanceT, wr, wg, wb, 1, NO_CAUSTIC, DIFFUSE, 0,

@@ -37,9 +37,10 @@ export function chanceOfStep(r: f32, g: f32, b: f32): f32 {
   return min<f32>(max<f32>(r, max<f32>(g, b)) * max<f32>(scale, 1) * WALK_EASE, 1);
 }
 
-/** Chance with which a lobe of the first hit is followed that has this share of its light. */
-export function chanceOfLobe(share: f32): f32 {
-  return start > 0 || share >= SURE_SHARE ? f32(1) : max<f32>(share / SURE_SHARE, LEAST_OF_LOBE);
+/** Chance with which a lobe of the first hit is followed that sends on `part` of what all send on, `whole`. */
+export function chanceOfLobe(part: f32, whole: f32): f32 {
+  const sure = SURE_SHARE * whole;
+  return start > 0 || part >= sure ? f32(1) : max<f32>(part / sure, LEAST_OF_LOBE);
 }
 
 /** Chance with which light of luminance y is looked for, after `count` continuation rays. */
