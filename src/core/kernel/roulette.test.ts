@@ -1,5 +1,5 @@
 import { measureTest, type TestScene } from '@/render/testing';
-import { box, merge, plane, sphere, transformed } from '../scene';
+import { box, plane, sphere, transformed } from '../scene';
 
 /** What brings little is ended by chance from the first hit on: fewer rays, the same light. */
 const early = { rayDepth: { rouletteStart: 0 } };
@@ -36,7 +36,7 @@ const scene: TestScene = {
     floor: plane(6, 6),
     wall: transformed(box(6, 3, 0.1), [0, 1.5, -1.5]),
     kettle: transformed(sphere(0.5, 32), [-0.7, 0.5, 0]),
-    float: transformed(merge([sphere(0.45, 32)]), [0.6, 0.45, 0.5]),
+    float: transformed(sphere(0.45, 32), [0.6, 0.45, 0.5]),
   },
   materials: {
     floor: { base_color: [0.6, 0.55, 0.5], specular_roughness: 0.4 },

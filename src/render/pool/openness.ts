@@ -28,7 +28,7 @@ function aboutNormal(n: Vec, u: number, v: number): Vec {
 }
 
 /**
- * How open the surfaces that a camera sees are to each light without a place, in (0, 1]: the share of shadow rays towards it that arrive, from points spread evenly over the picture.
+ * How open the surfaces that a camera sees are to each light without a place, in the order of `light.far`, in (0, 1]: the share of shadow rays towards it that arrive, from points spread evenly over the picture.
  * Null where nothing is seen that could tell. The same on every machine, for any part of the frame.
  */
 export function opennessOf(
