@@ -39,6 +39,6 @@ export {
   TRAIL_EVENTS,
   TRAIL_FIELDS,
 } from './layout';
-export { weighFarLights } from './pack-lights';
+export { tellOpenness } from './pack-lights';
 export { cameraAxes, type PlaneMap } from './params';
 export { makeWorld, worldKey } from './world';

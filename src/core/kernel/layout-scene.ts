@@ -46,6 +46,8 @@ export const HEADER_FIELDS = [
   'envRows',
   /** A float: columns by which directions are seen further on in the picture, 0 to 1. */
   'envShift',
+  /** A float: how open what the camera sees is to the sky, 0 to 1; 0 until it has been told. */
+  'envOpen',
   'envLight',
   /** Shapes that rays can meet, lights without a place, lights with samples of their own: lists of light numbers. */
   'shapeCount',

@@ -2,6 +2,7 @@ import { groupNumber, type LightControls, resolveRules, type Scene } from '../sc
 import type { environmentDistribution } from '../sky';
 import {
   fieldOffset,
+  HEADER_FIELDS,
   LIGHT_BYTES,
   LIGHT_FIELDS,
   LIGHT_KIND,
@@ -13,6 +14,7 @@ import {
   LIGHT_ROLES,
   PORTAL_BYTES,
   PORTAL_FIELDS,
+  SCENE_BASE,
 } from './layout';
 import { halfSize, type LightPlan, surfaceGain } from './light-plan';
 import type { TreeNode } from './light-tree';
@@ -146,6 +148,7 @@ export function packLights(
   header('shapeCount', p.shapes.length);
   header('shapes', p.lists.shapes);
   header('shapeTree', p.shapeNodes.length > 0 ? p.shapeNodesAt : 0);
+  header('envOpen', 0);
   header('farCount', p.far.length);
   header('farLights', p.lists.far);
   header('ownCount', p.own.length);
@@ -167,15 +170,17 @@ function placeOf(l: ResolvedLight): number[] {
 }
 
 /**
- * Weighs lights without a place, in the order of `light.far`, by the share of shadow rays that arrive from them: by its fourth root, for the root alone would starve places that are
- * more open than most. Packing lights anew lets all count whole again. No thread may be tracing.
+ * Tells what share of shadow rays arrives from each light without a place, in the order of `light.far`. They are weighed by its fourth root, for the root alone would starve places that are
+ * more open than most; roulette goes by that of the sky. Packing lights anew forgets it. No thread may be tracing.
  */
-export function weighFarLights(memory: ArrayBufferLike, { light }: PackPlan, shares: readonly number[] | null): void {
+export function tellOpenness(memory: ArrayBufferLike, { light }: PackPlan, shares: readonly number[] | null): void {
   const view = new DataView(memory);
   light.far.forEach((number, k) => {
     const at = light.records + number * LIGHT_BYTES + fieldOffset(LIGHT_FIELDS, 'choice');
     view.setFloat32(at, shares ? Math.sqrt(Math.sqrt(shares[k])) : 1, true);
   });
+  const sky = light.far.findIndex((number) => light.lights[number].kind === 'environment');
+  view.setFloat32(SCENE_BASE + fieldOffset(HEADER_FIELDS, 'envOpen'), (sky >= 0 && shares?.[sky]) || 0, true);
 }
 
 /** Writes how lights stand over the shutter. */

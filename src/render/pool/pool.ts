@@ -7,7 +7,7 @@ import {
   type Rebuilt,
   scratchBytes,
   updateScene,
-  weighFarLights,
+  tellOpenness,
   worldKey,
 } from '@/core/kernel';
 import { parseRecipe, type Recipe } from '@/core/recipe';
@@ -193,7 +193,7 @@ export class RenderPool {
     if (!this.prepared) throw new Error('render before load');
     const frame = options.frame ?? scene.document.frames.first;
     await this.stand(scene, recipe, camera, frame);
-    this.weighLights(recipe, camera, frame);
+    this.tellOpenness(recipe, camera, frame);
     const spec = makeSpec(recipe, scene.document);
     const film = options.film ?? new Film(spec, new SharedArrayBuffer(filmBytes(spec)));
     const control = new Int32Array(new SharedArrayBuffer(CONTROL.size * 4));
@@ -285,15 +285,15 @@ export class RenderPool {
     return this.follow(scene, recipe, camera, frame);
   }
 
-  /** Weighs lights without a place by how open what the camera sees is to them, where there is a choice. */
-  private weighLights({ size }: Recipe, camera: Camera, frame: number): void {
+  /** Tells the kernel how open what the camera sees is to lights without a place. */
+  private tellOpenness({ size }: Recipe, camera: Camera, frame: number): void {
     const { prepared } = this;
-    if (!prepared || prepared.plan.light.far.length === 0 || prepared.plan.light.count < 2) return;
+    if (!prepared || prepared.plan.light.far.length === 0) return;
     const key = JSON.stringify([camera, frame, size.width, size.height]);
     if (key === this.weighed) return;
     this.weighed = key;
     const shares = opennessOf(this.inspector()!, prepared, camera, frame, size.width / size.height);
-    weighFarLights(prepared.memory.buffer, prepared.plan, shares);
+    tellOpenness(prepared.memory.buffer, prepared.plan, shares);
   }
 
   get isLoaded(): boolean {
