@@ -8,6 +8,9 @@ export const SCENE_BASE = 131072;
 
 /** Even steps of a random number at which it is known where the search in cumulative values begins; a power of two, so that steps are exact. */
 export const ENV_CUTS = 256;
+/** A pixel of the environment: radiance and cumulative probability within its row, all f32. */
+export const ENV_PIXEL_FIELDS = ['r', 'g', 'b', 'cumulative'] as const;
+export const ENV_PIXEL_BYTES = ENV_PIXEL_FIELDS.length * 4;
 
 /** Scene header: u32 fields in order, at `SCENE_BASE`. */
 export const HEADER_FIELDS = [
@@ -40,7 +43,6 @@ export const HEADER_FIELDS = [
   'envHeight',
   'envPixels',
   'envMarginal',
-  'envConditional',
   /** Where searches in the cumulative values begin: of the rows together, then of each row. */
   'envCuts',
   'envRows',

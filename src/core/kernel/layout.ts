@@ -4,6 +4,8 @@ import {
   BLOCK,
   BLOCK_BYTES,
   ENV_CUTS,
+  ENV_PIXEL_BYTES,
+  ENV_PIXEL_FIELDS,
   FOG_BYTES,
   FOG_FIELDS,
   HEADER_FIELDS,
@@ -208,6 +210,7 @@ export const PARAM_FIELDS = [
   'clipNear',
   'clipFar',
   'i:blades',
+  /** In turns. */
   'bladesTurn',
   'catsEye',
   'i:occlusionRays',
@@ -324,6 +327,8 @@ function offsets(prefix: string, fields: readonly string[]): Record<string, numb
 export const WASM_CONSTANTS: Record<string, number> = {
   SCENE_BASE,
   ENV_CUTS,
+  ...offsets('E', ENV_PIXEL_FIELDS),
+  ENV_PIXEL_BYTES,
   ...offsets('H', HEADER_FIELDS),
   ...offsets('M', MATERIAL_FIELDS),
   MATERIAL_BYTES,

@@ -7,6 +7,7 @@ import {
   BLOCK_BYTES,
   ENERGY_HEAD_BYTES,
   ENV_CUTS,
+  ENV_PIXEL_BYTES,
   FOG_BYTES,
   HEADER_FIELDS,
   INSTANCE_BYTES,
@@ -42,7 +43,6 @@ export interface PackPlan {
   energy: EnergySlab[];
   envPixels: number;
   envMarginal: number;
-  envConditional: number;
   envRows: number;
   envCuts: number;
   uvs: number;
@@ -186,9 +186,8 @@ export function planPack(scene: Scene, shaded = true): PackPlan {
   const energy = shaded ? energyOf(document.materials) : [];
   const energySlabs = take(energy.reduce((n, s) => n + ENERGY_HEAD_BYTES + slabFloats(s) * 4, 0));
   const textures = planTextures(scene, take);
-  const envPixels = take(envWidth * envHeight * 12);
+  const envPixels = take(envWidth * envHeight * ENV_PIXEL_BYTES);
   const envMarginal = take(envHeight * 4);
-  const envConditional = take(envWidth * envHeight * 4);
   const envRows = take(envHeight * 16);
   const envCuts = take(envHeight > 0 ? (envHeight + 1) * ENV_CUTS * 2 : 0);
   const referencesOf = (triangles: number) => triangles + (triangles >> 1) + 4;
@@ -220,7 +219,6 @@ export function planPack(scene: Scene, shaded = true): PackPlan {
     energy,
     envPixels,
     envMarginal,
-    envConditional,
     envRows,
     envCuts,
     uvs,

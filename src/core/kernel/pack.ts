@@ -1,7 +1,7 @@
 import { lightGroups, type Scene } from '../scene';
 import { madeEnvironment } from '../sky';
 import { slabFloats, slabValues } from './energy';
-import { ENERGY_HEAD_BYTES, ENERGY_KINDS, ENV_CUTS, fieldOffset, HEADER_FIELDS, SCENE_BASE } from './layout';
+import { ENERGY_HEAD_BYTES, ENERGY_KINDS, ENV_CUTS, ENV_PIXEL_BYTES, fieldOffset, HEADER_FIELDS, SCENE_BASE } from './layout';
 import { packFogs } from './pack-fog';
 import { packLights } from './pack-lights';
 import { packMaterials, packTextures } from './pack-materials';
@@ -39,7 +39,6 @@ export function packScene(memory: ArrayBufferLike, scene: Scene, plan: PackPlan)
   header('uvs', plan.uvs);
   header('envPixels', plan.envPixels);
   header('envMarginal', plan.envMarginal);
-  header('envConditional', plan.envConditional);
   header('envRows', plan.envRows);
   header('envCuts', plan.envCuts);
 }
@@ -68,9 +67,12 @@ export function packRecords(memory: ArrayBufferLike, scene: Scene, plan: PackPla
   if (environment && (!before || madeEnvironment(before) !== environment)) {
     const { picture, distribution } = environment;
     const { marginal, conditional, rows } = distribution;
-    new Float32Array(memory, plan.envPixels, picture.pixels.length).set(picture.pixels);
+    const pixels = new Float32Array(memory, plan.envPixels, (conditional.length * ENV_PIXEL_BYTES) / 4);
+    for (let i = 0, at = 0; i < conditional.length; i++) {
+      for (let c = 0; c < 3; c++) pixels[at++] = picture.pixels[i * 3 + c];
+      pixels[at++] = conditional[i];
+    }
     new Float32Array(memory, plan.envMarginal, marginal.length).set(marginal);
-    new Float32Array(memory, plan.envConditional, conditional.length).set(conditional);
     new Float32Array(memory, plan.envRows, rows.length).set(rows);
     const { width, height } = picture;
     const cuts = new Uint16Array(memory, plan.envCuts, (height + 1) * ENV_CUTS);

@@ -170,7 +170,7 @@ export function writeParams(
   put('clipNear', camera.clipNear);
   put('clipFar', camera.clipFar ?? 3e38);
   put('blades', camera.blades);
-  put('bladesTurn', (camera.bladesDegrees * Math.PI) / 180);
+  put('bladesTurn', camera.bladesDegrees / 360);
   put('catsEye', camera.catsEye);
   put('cameraSteps', steps.length);
   const cameras = new Float32Array(memory, scratch + SCRATCH.camera, (MOST_CAMERA_STEPS + 3) * CAMERA_FLOATS);

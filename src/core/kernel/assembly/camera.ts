@@ -1,4 +1,5 @@
 // Thin-lens camera with filter importance sampling [Ernst et al. 2006], moving over the shutter.
+import { cosine, sine, turn } from './angles';
 import {
   CAMERA_BYTES, CAMERA_TIME, FILTER_TABLE_SIZE, MOST_CAMERA_STEPS, P_BLADES, P_BLADES_TURN, P_CAMERA_STEPS, P_CATS_EYE, P_CLIP_FAR, P_CLIP_NEAR,
   P_FILTER_WIDTH, P_FOCUS, P_HEIGHT, P_LENS_RADIUS, P_SHIFT_X, P_SHIFT_Y, P_TAN_HALF_X, P_TAN_HALF_Y, P_WIDTH, SCRATCH_CAMERA,
@@ -58,19 +59,22 @@ let lensX: f32 = 0, lensY: f32 = 0;
 function sampleAperture(s: f32, t: f32): void {
   const p = scratch + SCRATCH_PARAMS;
   const blades = load<i32>(p, P_BLADES);
-  const turn = load<f32>(p, P_BLADES_TURN);
   if (blades < 3) {
-    const r = sqrt<f32>(s), phi = t * f32(2 * Math.PI);
-    lensX = r * NativeMathf.cos(phi);
-    lensY = r * NativeMathf.sin(phi);
+    const r = sqrt<f32>(s);
+    turn(t);
+    lensX = r * cosine;
+    lensY = r * sine;
     return;
   }
   // One of the triangles about the centre, then an even place in it.
   const at = t * f32(blades);
   const k = min(i32(at), blades - 1);
   const along = at - f32(k), out = sqrt<f32>(s);
-  const a = turn + f32(k) * f32(2 * Math.PI) / f32(blades), b = a + f32(2 * Math.PI) / f32(blades);
-  const ax = NativeMathf.cos(a), ay = NativeMathf.sin(a), bx = NativeMathf.cos(b), by = NativeMathf.sin(b);
+  const a = load<f32>(p, P_BLADES_TURN) + f32(k) / f32(blades);
+  turn(a);
+  const ax = cosine, ay = sine;
+  turn(a + f32(1) / f32(blades));
+  const bx = cosine, by = sine;
   lensX = out * (ax + (bx - ax) * along);
   lensY = out * (ay + (by - ay) * along);
 }

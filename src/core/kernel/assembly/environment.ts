@@ -1,6 +1,7 @@
 // The environment: a picture all around, sampled by its luminance and, where there are portals, through them.
+import { angleOf, cosine, sine, turn } from './angles';
 import {
-  ENV_CUTS, H_ENV_CONDITIONAL, H_ENV_CUTS, H_ENV_HEIGHT, H_ENV_LIGHT, H_ENV_MARGINAL, H_ENV_PIXELS, H_ENV_ROWS, H_ENV_SHIFT, H_ENV_WIDTH, H_PORTALS, H_PORTAL_COUNT,
+  ENV_CUTS, ENV_PIXEL_BYTES, E_CUMULATIVE, H_ENV_CUTS, H_ENV_HEIGHT, H_ENV_LIGHT, H_ENV_MARGINAL, H_ENV_PIXELS, H_ENV_ROWS, H_ENV_SHIFT, H_ENV_WIDTH, H_PORTALS, H_PORTAL_COUNT,
   PORTAL_BYTES, SCENE_BASE, W_HALF_U, W_HALF_V, W_NX, W_NY, W_NZ, W_UX, W_UY, W_UZ, W_VX, W_VY, W_VZ, W_X, W_Y, W_Z,
 } from './layout';
 
@@ -15,14 +16,14 @@ let lastX: f32 = 0, lastY: f32 = 0, lastZ: f32 = 0;
 let lastPixel: i32 = -1;
 
 /**
- * Pixel of the environment picture in direction d: u = ½ + atan2(x, −z)/2π and the shift, v = acos(y)/π. The last answer is kept,
+ * Pixel of the environment picture in direction d: u = ½ + atan2(x, −z)/2π and the shift, v = atan2(√(x² + z²), y)/π. The last answer is kept,
  * since what is seen is often weighed next.
  */
 function envPixel(dx: f32, dy: f32, dz: f32): i32 {
   if (lastPixel >= 0 && dx == lastX && dy == lastY && dz == lastZ) return lastPixel;
   const w = load<i32>(SCENE_BASE, H_ENV_WIDTH), h = load<i32>(SCENE_BASE, H_ENV_HEIGHT);
-  const u = f32(0.5) + NativeMathf.atan2(dx, -dz) / TWO_PI;
-  const v = NativeMathf.acos(min<f32>(max<f32>(dy, -1), 1)) / PI;
+  const u = f32(0.5) + angleOf(dx, -dz) / TWO_PI;
+  const v = angleOf(sqrt<f32>(dx * dx + dz * dz), dy) / PI;
   let x = max(i32(u * f32(w) + load<f32>(SCENE_BASE, H_ENV_SHIFT)), 0);
   // Past the last column comes the first.
   if (x >= w) x = load<f32>(SCENE_BASE, H_ENV_SHIFT) > 0 ? x - w : w - 1;
@@ -42,8 +43,15 @@ export let envR: f32 = 0;
 export let envG: f32 = 0;
 export let envB: f32 = 0;
 
+/** Pixel i of the picture, and before it, in the same row, the one whose cumulative value it goes on from. */
+// @ts-ignore: decorator
+@inline
+function pixelAt(i: i32): usize {
+  return load<usize>(SCENE_BASE, H_ENV_PIXELS) + usize(i) * ENV_PIXEL_BYTES;
+}
+
 function loadPixel(i: i32): void {
-  const at = load<usize>(SCENE_BASE, H_ENV_PIXELS) + usize(i) * 12;
+  const at = pixelAt(i);
   envR = load<f32>(at); envG = load<f32>(at, 4); envB = load<f32>(at, 8);
 }
 
@@ -68,10 +76,18 @@ export function cumulativeStep(at: usize, i: i32): f32 {
   return i == 0 ? hi : hi - load<f32>(at + (usize(i - 1) << 2));
 }
 
-function pixelDensity(x: i32, y: i32): f32 {
+/** Probability of the pixel within its row. */
+// @ts-ignore: decorator
+@inline
+function columnStep(pixel: usize, x: i32): f32 {
+  const hi = load<f32>(pixel, E_CUMULATIVE);
+  return x == 0 ? hi : hi - load<f32>(pixel - ENV_PIXEL_BYTES, E_CUMULATIVE);
+}
+
+function pixelDensity(i: i32): f32 {
   const w = load<i32>(SCENE_BASE, H_ENV_WIDTH);
-  const col = cumulativeStep(load<usize>(SCENE_BASE, H_ENV_CONDITIONAL) + (usize(y * w) << 2), x);
-  return load<f32>(load<usize>(SCENE_BASE, H_ENV_ROWS) + (usize(y) << 4), 8) * col;
+  const y = i / w;
+  return load<f32>(load<usize>(SCENE_BASE, H_ENV_ROWS) + (usize(y) << 4), 8) * columnStep(pixelAt(i), i - y * w);
 }
 
 /** Density of portal sampling in direction d from (x, y, z): the mean over all portals the ray goes through. */
@@ -96,9 +112,7 @@ function portalDensity(count: i32, x: f32, y: f32, z: f32, dx: f32, dy: f32, dz:
 
 /** Solid-angle density with which the environment would be sampled from (x, y, z) in direction d. */
 export function environmentDensity(x: f32, y: f32, z: f32, dx: f32, dy: f32, dz: f32): f32 {
-  const w = load<i32>(SCENE_BASE, H_ENV_WIDTH);
-  const i = envPixel(dx, dy, dz);
-  const p = pixelDensity(i % w, i / w);
+  const p = pixelDensity(envPixel(dx, dy, dz));
   const portals = load<i32>(SCENE_BASE, H_PORTAL_COUNT);
   return portals == 0 ? p : f32(0.5) * (p + portalDensity(portals, x, y, z, dx, dy, dz));
 }
@@ -135,12 +149,12 @@ export function sampleEnvironment(x: f32, y: f32, z: f32, u: f32, v: f32): bool 
   return envDensity > 0;
 }
 
-/** The same, from where the cut of u says that it cannot be before. */
+/** The same of values so many bytes apart, from where the cut of u says that it cannot be before. */
 // @ts-ignore: decorator
 @inline
-function searchCut(cuts: usize, at: usize, count: i32, u: f32): i32 {
+function searchCut(cuts: usize, at: usize, apart: usize, count: i32, u: f32): i32 {
   let i = i32(load<u16>(cuts + (usize(i32(u * f32(ENV_CUTS))) << 1)));
-  while (i < count - 1 && load<f32>(at + (usize(i) << 2)) <= u) i++;
+  while (i < count - 1 && load<f32>(at + usize(i) * apart) <= u) i++;
   return i;
 }
 
@@ -148,22 +162,22 @@ function sampleLuminance(u: f32, v: f32): bool {
   const w = load<i32>(SCENE_BASE, H_ENV_WIDTH), h = load<i32>(SCENE_BASE, H_ENV_HEIGHT);
   const marginal = load<usize>(SCENE_BASE, H_ENV_MARGINAL);
   const cuts = load<usize>(SCENE_BASE, H_ENV_CUTS);
-  const y = searchCut(cuts, marginal, h, v);
-  const row = load<usize>(SCENE_BASE, H_ENV_CONDITIONAL) + (usize(y * w) << 2);
-  const x = searchCut(cuts + usize((y + 1) * ENV_CUTS * 2), row, w, u);
-  const pv = cumulativeStep(marginal, y), pu = cumulativeStep(row, x);
+  const y = searchCut(cuts, marginal, 4, h, v);
+  const x = searchCut(cuts + usize((y + 1) * ENV_CUTS * 2), pixelAt(y * w) + E_CUMULATIVE, ENV_PIXEL_BYTES, w, u);
+  const pixel = pixelAt(y * w + x);
+  const pv = cumulativeStep(marginal, y), pu = columnStep(pixel, x);
   if (pv <= 0 || pu <= 0) return false;
   const fv = (v - (load<f32>(marginal + (usize(y) << 2)) - pv)) / pv;
-  const fu = (u - (load<f32>(row + (usize(x) << 2)) - pu)) / pu;
+  const fu = (u - (load<f32>(pixel, E_CUMULATIVE) - pu)) / pu;
   const edges = load<usize>(SCENE_BASE, H_ENV_ROWS) + (usize(y) << 4);
   const c0 = load<f32>(edges), c1 = load<f32>(edges, 4);
-  const cosine = c0 + (c1 - c0) * min<f32>(max<f32>(fv, 0), 1);
-  const sine = sqrt<f32>(max<f32>(f32(1) - cosine * cosine, 0));
+  const up = c0 + (c1 - c0) * min<f32>(max<f32>(fv, 0), 1);
+  const out = sqrt<f32>(max<f32>(f32(1) - up * up, 0));
   const column = f32(x) + min<f32>(max<f32>(fu, f32(0.0001)), f32(0.9999)) - load<f32>(SCENE_BASE, H_ENV_SHIFT);
-  const phi = (column / f32(w) - f32(0.5)) * TWO_PI;
-  envX = sine * NativeMathf.sin(phi);
-  envY = cosine;
-  envZ = -sine * NativeMathf.cos(phi);
+  turn(column / f32(w) - f32(0.5));
+  envX = out * sine;
+  envY = up;
+  envZ = -out * cosine;
   envDensity = load<f32>(edges, 8) * pu;
   loadPixel(y * w + x);
   return envDensity > 0;

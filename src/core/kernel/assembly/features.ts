@@ -1,4 +1,5 @@
 // Data about the first hit: means over the samples, and values of the sample nearest to its pixel's centre.
+import { cosine, lean, leantX, leantY, leantZ, sine, turn } from './angles';
 import { occluded } from './bvh-trace';
 import { axialDepth, ox as camX, oy as camY, oz as camZ, pictureX, pictureY, project, toCameraX, toCameraY, toCameraZ, turnToCamera } from './camera';
 import { addAt, addColor, countRay, countUnmasked, planeAt } from './film';
@@ -138,15 +139,10 @@ function lookAbout(index: u32): void {
   for (let j = 0; j < occlusionRays; j++) {
     draw(own, index * u32(occlusionRays) + u32(j), pairAt(0, PAIR_LIGHT));
     // Even in the squared sine up to the spread: cosine-weighted within the cone.
-    const sine2 = r0 * (f32(1) - occlusionCosine * occlusionCosine);
-    const sine = sqrt<f32>(sine2), cosine = sqrt<f32>(f32(1) - sine2);
-    const phi = r1 * f32(2 * Math.PI);
-    const sign: f32 = nz >= 0 ? 1 : -1;
-    const a = f32(-1) / (sign + nz), b = nx * ny * a;
-    const x = sine * NativeMathf.cos(phi), y = sine * NativeMathf.sin(phi);
-    const dx = x * (f32(1) + sign * nx * nx * a) + y * b + cosine * nx;
-    const dy = x * sign * b + y * (sign + ny * ny * a) + cosine * ny;
-    const dz = x * -sign * nx - y * ny + cosine * nz;
+    const out2 = r0 * (f32(1) - occlusionCosine * occlusionCosine), out = sqrt<f32>(out2);
+    turn(r1);
+    lean(nx, ny, nz, out * cosine, out * sine, sqrt<f32>(f32(1) - out2));
+    const dx = leantX, dy = leantY, dz = leantZ;
     countRay(RAY_OCCLUSION);
     let band = 0;
     if (dx * gx + dy * gy + dz * gz > 0) {

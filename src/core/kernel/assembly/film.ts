@@ -96,7 +96,9 @@ export function countShadow(group: i32): void {
 
 export function beginPixel(index: i32): void {
   pixel = usize(index) << 2;
-  memory.fill(sums, 0, usize(SUM_OBJECTS + OBJECT_SUM_SLOTS * 12));
+  const all = usize(MAX_GROUPS * CLASS_COUNT) << 3;
+  memory.fill(sums, 0, usize(groupCount * CLASS_COUNT) << 3);
+  memory.fill(sums + all, 0, usize(SUM_OBJECTS + OBJECT_SUM_SLOTS * 12) - all);
 }
 
 /** Of the sample under way: rays traced, light that arrived, light that limits kept away. */
@@ -221,23 +223,31 @@ export function contribute(r: f32, g: f32, b: f32, share: f32, lightGroup: i32, 
   addSum(SUM_SLOTS - 1, cy);
 }
 
+/** Adds the products with d of `count` sums from `first` on to a table; most sums are 0, and are passed two at a time. */
+function bookShares(first: i32, count: i32, table: i32, d: f64): void {
+  for (let i = 0; i < count; i += 2) {
+    const at = sums + (usize(first + i) << 3);
+    if (!v128.any_true(v128.load(at))) continue;
+    bookShare(at, table + i, d);
+    if (i + 1 < count) bookShare(at + 8, table + i + 1, d);
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function bookShare(at: usize, slot: i32, d: f64): void {
+  const k = f64(load<f32>(at)) - f64(load<f32>(at, 4));
+  if (k != 0) addTable(slot, k * d);
+}
+
 /** K_j += (S_jA − S_jB)(S_A − S_B) for each source j of this pixel and sweep. */
 export function endPixel(): void {
   const whole = sums + (usize(SUM_SLOTS - 1) << 3);
   const d = f64(load<f32>(whole)) - f64(load<f32>(whole, 4));
   addTable(TABLE_TOTAL, d * d);
   if (d == 0) return;
-  const sources = groupCount * CLASS_COUNT;
-  for (let i = 0; i < sources; i++) {
-    const at = sums + (usize(i) << 3);
-    const k = f64(load<f32>(at)) - f64(load<f32>(at, 4));
-    if (k != 0) addTable(TABLE_GROUP_CLASS + i, k * d);
-  }
-  for (let i = 0; i < CLASS_COUNT * LEDGER_PLANES; i++) {
-    const at = sums + (usize(MAX_GROUPS * CLASS_COUNT + i) << 3);
-    const k = f64(load<f32>(at)) - f64(load<f32>(at, 4));
-    if (k != 0) addTable(TABLE_CLASS_BOUNCE + i, k * d);
-  }
+  bookShares(0, groupCount * CLASS_COUNT, TABLE_GROUP_CLASS, d);
+  bookShares(MAX_GROUPS * CLASS_COUNT, CLASS_COUNT * LEDGER_PLANES, TABLE_CLASS_BOUNCE, d);
   for (let i: usize = 0; i < usize(OBJECT_SUM_SLOTS); i++) {
     const at = sums + SUM_OBJECTS + i * 12;
     const object = load<i32>(at);

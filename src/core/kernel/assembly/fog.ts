@@ -1,6 +1,7 @@
 // Homogeneous fogs in balls or within meshes, which add up where they overlap: where a ray is in them, what they let through, and
 // places along the ray at which they are lit: near a light by equiangular sampling [Kulla & Fajardo 2012] within its cone, by
 // distance otherwise, both weighed.
+import { angleOf } from './angles';
 import {
   FOG_BYTES, FOG_SPANS_BYTES, F_ALBEDO_R, F_ANISOTROPY, F_EXTINCTION, F_RADIUS, F_X, F_Y, F_Z, H_FOGS, H_FOG_COUNT, H_LIGHT_COUNT, L_APEX, L_BOUND, L_FOG_POWER, L_NX, L_NY, L_NZ,
   L_OUTER_COSINE, L_X, L_Y, L_Z, SCENE_BASE,
@@ -265,7 +266,7 @@ function fogImportance(light: i32, bounce: i32): f32 {
   if (!see(l)) return 0;
   // The angle at the light between both ends, by one arc tangent.
   const a = litFrom - nearest, b = litTo - nearest;
-  return power * NativeMathf.atan2(apart * (b - a), apart * apart + a * b) / apart;
+  return power * angleOf(apart * (b - a), apart * apart + a * b) / apart;
 }
 
 /** The light and distance last drawn, the light's chance, and the density of the distance. */
@@ -335,8 +336,8 @@ export function drawLitPlace(
     return fogDensity > 0;
   }
   if (!see(l)) return false;
-  angleFrom = NativeMathf.atan2(litFrom - nearest, apart);
-  angleTo = NativeMathf.atan2(litTo - nearest, apart);
+  angleFrom = angleOf(litFrom - nearest, apart);
+  angleTo = angleOf(litTo - nearest, apart);
   if (angleTo <= angleFrom) return false;
   // Beams are found by angle alone: most of the ray lies outside of them.
   const beam = !distanceFog && litTo - litFrom < f32(0.5) * (spanTo - spanFrom);

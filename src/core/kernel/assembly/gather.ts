@@ -33,7 +33,6 @@ export const PAIR_ROULETTE: u32 = 3;
 export const PAIR_LOBE: u32 = 4;
 export const PAIR_FLIGHT: u32 = 5;
 export const PAIR_PHASE: u32 = 6;
-export const PAIR_FOLLOW: u32 = 7;
 
 /** The stream of random numbers of the pixel and half under way. */
 export let stream: u32 = 0;

@@ -1,4 +1,5 @@
 // Sampling a direction to a light, and the density of that.
+import { cosine, lean, leantX, leantY, leantZ, sine, turn } from './angles';
 import {
   environmentDensity, environmentRadiance, envB, envDensity, envG, envR, envX, envY, envZ, sampleEnvironment,
 } from './environment';
@@ -85,14 +86,9 @@ export let sPdf: f32 = 0;
 function sampleCap(wx: f32, wy: f32, wz: f32, cap: f32, u: f32, v: f32): f32 {
   const cosT = f32(1) - u * cap;
   const sinT = sqrt<f32>(max<f32>(u * cap * (f32(2) - u * cap), 0));
-  const phi = v * TWO_PI;
-  // An orthonormal basis without branches near the pole [Duff et al. 2017].
-  const sign: f32 = wz >= 0 ? 1 : -1;
-  const a = f32(-1) / (sign + wz), b = wx * wy * a;
-  const px = sinT * NativeMathf.cos(phi), py = sinT * NativeMathf.sin(phi);
-  sx = px * (f32(1) + sign * wx * wx * a) + py * b + cosT * wx;
-  sy = px * sign * b + py * (sign + wy * wy * a) + cosT * wy;
-  sz = px * -sign * wx - py * wy + cosT * wz;
+  turn(v);
+  lean(wx, wy, wz, sinT * cosine, sinT * sine, cosT);
+  sx = leantX; sy = leantY; sz = leantZ;
   return cosT;
 }
 
@@ -148,9 +144,10 @@ export function sampleLight(light: i32, chance: f32, x: f32, y: f32, z: f32, u: 
     a = (u * f32(2) - f32(1)) * load<f32>(l, L_HALF_U);
     b = (v * f32(2) - f32(1)) * load<f32>(l, L_HALF_V);
   } else {
-    const r = sqrt<f32>(u) * load<f32>(l, L_RADIUS), phi = v * TWO_PI;
-    a = r * NativeMathf.cos(phi);
-    b = r * NativeMathf.sin(phi);
+    const r = sqrt<f32>(u) * load<f32>(l, L_RADIUS);
+    turn(v);
+    a = r * cosine;
+    b = r * sine;
   }
   if (!aim(x, y, z,
     load<f32>(l, L_X) + a * load<f32>(l, L_UX) + b * load<f32>(l, L_VX),

@@ -4,6 +4,7 @@
 // Where a smooth normal sends a direction to the wrong side of the triangle, that direction is mirrored in the
 // triangle's plane. A direction so has up to two ways to be drawn; values and densities are sums over both, and
 // nothing is lost on coarse meshes.
+import { cosine, sine, turn } from './angles';
 import {
   ca, coatF0, coatShare, coatWeight, compB, compG, compGlass, compR, diffB, diffG, diffR, albedoD, albedoR, albedoT, baseB, baseG,
   baseR, edgeB, edgeG, edgeR, eta, f0, glass, metal, mirrorC, mirrorR, mirrorT, opaque, paneIor, qx, qy, rx, ry, specB, specG, specR, thin,
@@ -177,8 +178,9 @@ function setDirection(x: f32, y: f32, z: f32): bool {
 /** Samples one lobe with (u, v); `pick` chooses between coat and what is below. False when nothing can come of it. */
 export function sampleLobe(lobe: i32, u: f32, v: f32, pick: f32): bool {
   if (lobe == DIFFUSE) {
-    const r = sqrt<f32>(u), phi = v * f32(2 * Math.PI);
-    const x = r * NativeMathf.cos(phi), y = r * NativeMathf.sin(phi), z = sqrt<f32>(max<f32>(f32(1) - u, f32(1e-9)));
+    const r = sqrt<f32>(u);
+    turn(v);
+    const x = r * cosine, y = r * sine, z = sqrt<f32>(max<f32>(f32(1) - u, f32(1e-9)));
     if (setDirection(x, y, z)) {
       evaluate(dirX, dirY, dirZ);
       return weigh(fDR, fDG, fDB, pD);

@@ -1,5 +1,6 @@
 // What the path is inside of: solids it has entered, by nested priority [Schmidt & Budge 2002], and how light fares
 // within them: absorption [Beer–Lambert] and scattering by Henyey and Greenstein's phase function.
+import { cosine, lean, leantX, leantY, leantZ, sine, turn } from './angles';
 import {
   FOG_SPANS_BYTES, MEDIA_LIST_BYTES, MOST_MEDIA, M_ABSORB_B, M_ABSORB_G, M_ABSORB_R, M_IOR, M_PRIORITY, M_SCATTER_ANISOTROPY, M_SCATTER_B, M_SCATTER_G, M_SCATTER_R,
   M_THIN_WALLED, M_TRANSMISSION, SCRATCH_MEDIA,
@@ -212,11 +213,8 @@ export function drawPhase(dx: f32, dy: f32, dz: f32, g: f32, u: f32, v: f32): vo
     c = (f32(1) + g * g - s * s) / (f32(2) * g);
   }
   c = min<f32>(max<f32>(c, -1), 1);
-  const r = sqrt<f32>(f32(1) - c * c), phi = v * f32(2 * Math.PI);
-  const x = r * NativeMathf.cos(phi), y = r * NativeMathf.sin(phi);
-  const sign: f32 = dz >= 0 ? 1 : -1;
-  const p = f32(-1) / (sign + dz), q = dx * dy * p;
-  phX = x * (f32(1) + sign * dx * dx * p) + y * q + c * dx;
-  phY = x * sign * q + y * (sign + dy * dy * p) + c * dy;
-  phZ = -x * sign * dx - y * dy + c * dz;
+  const r = sqrt<f32>(f32(1) - c * c);
+  turn(v);
+  lean(dx, dy, dz, r * cosine, r * sine, c);
+  phX = leantX; phY = leantY; phZ = leantZ;
 }

@@ -1,4 +1,5 @@
 // Fresnel terms and the GGX microfacet distribution, in a frame whose z is the shading normal.
+import { cosine, sine, turn } from './angles';
 
 /** Unpolarised Fresnel reflectance of a dielectric; `eta` = ior beyond over ior before; 1 in total reflection. */
 export function fresnelDielectric(cosI: f32, eta: f32): f32 {
@@ -65,10 +66,10 @@ export function sampleVisibleNormal(wox: f32, woy: f32, woz: f32, ax: f32, ay: f
   }
   const t2x = -hz * t1y, t2y = hz * t1x, t2z = hx * t1y - hy * t1x;
   const r = sqrt<f32>(u);
-  const phi = v * f32(2 * Math.PI);
-  const p1 = r * NativeMathf.cos(phi);
+  turn(v);
+  const p1 = r * cosine;
   const s = (f32(1) + hz) * f32(0.5);
-  const p2 = (f32(1) - s) * sqrt<f32>(max<f32>(f32(1) - p1 * p1, 0)) + s * r * NativeMathf.sin(phi);
+  const p2 = (f32(1) - s) * sqrt<f32>(max<f32>(f32(1) - p1 * p1, 0)) + s * r * sine;
   const p3 = sqrt<f32>(max<f32>(f32(1) - p1 * p1 - p2 * p2, 0));
   const nx = ax * (p1 * t1x + p2 * t2x + p3 * hx);
   const ny = ay * (p1 * t1y + p2 * t2y + p3 * hy);

@@ -9,12 +9,12 @@ import { beginSample, endSample, keepsUnshadowed } from './film';
 import { drawScatterSurely, fogAlbedo, fogAnisotropy, fogLeft, fogLength, hasFog, recallFogAt } from './fog';
 import { NOTHING, SURFACE, bindFollow, findCameraMedia, follow, restoreSeen, seenLight, seenNothing, seenT } from './follow';
 import {
-  NO_CAUSTIC, PAIR_DIRECTION, PAIR_FLIGHT, PAIR_FOLLOW, PAIR_LOBE, PAIR_PHASE, beginStream, clearWavelength, gather, loadSurface,
+  NO_CAUSTIC, PAIR_DIRECTION, PAIR_FLIGHT, PAIR_LOBE, PAIR_PHASE, beginStream, clearWavelength, gather, loadSurface,
   pairAt, stream,
 } from './gather';
 import {
-  CLASS_DIRECT_FOG, CLASS_EMISSION, END_CLIP, END_HOLES, END_LIGHT, END_ROULETTE, END_SKY, H_OBJECT_COUNT, OBJECT_CATCHER, OBJECT_HOLDOUT, ONLY_FOG, ONLY_SURFACES, P_CAM_X, P_CAM_Y,
-  P_CAM_Z, P_HOLES, P_LIGHT_SAMPLES, P_ONLY, P_SEED, P_SPLITS_DIFFUSE, P_SPLITS_FOG, P_SPLITS_REFLECTION, P_SPLITS_TRANSMISSION,
+  CLASS_DIRECT_FOG, CLASS_EMISSION, END_CLIP, END_HOLES, END_LIGHT, END_ROULETTE, END_SKY, H_MOVING, H_MOVING_LIGHTS, H_OBJECT_COUNT, OBJECT_CATCHER, OBJECT_HOLDOUT, ONLY_FOG, ONLY_SURFACES, P_CAMERA_STEPS, P_CAM_X, P_CAM_Y,
+  P_CAM_Z, P_HOLES, P_LENS_RADIUS, P_LIGHT_SAMPLES, P_ONLY, P_SEED, P_SPLITS_DIFFUSE, P_SPLITS_FOG, P_SPLITS_REFLECTION, P_SPLITS_TRANSMISSION,
   P_WIDTH, RAY_CAMERA, RAY_FOG, SCENE_BASE, SCRATCH_PARAMS,
 } from './layout';
 import { gatherFog } from './gather-fog';
@@ -38,6 +38,8 @@ let width: i32 = 0;
 let splitsD: i32 = 1, splitsR: i32 = 1, splitsT: i32 = 1, splitsF: i32 = 1;
 let only: i32 = 0;
 let lightSamples: i32 = 1;
+/** Whether anything moves over the shutter, and whether the aperture has an extent. */
+let moves: bool = false, hasLens: bool = false;
 
 export function bindPath(base: usize): void {
   const p = base + SCRATCH_PARAMS;
@@ -49,6 +51,8 @@ export function bindPath(base: usize): void {
   splitsF = load<i32>(p, P_SPLITS_FOG);
   only = load<i32>(p, P_ONLY);
   lightSamples = load<i32>(p, P_LIGHT_SAMPLES);
+  moves = load<i32>(p, P_CAMERA_STEPS) > 1 || load<i32>(SCENE_BASE, H_MOVING) > 0 || load<i32>(SCENE_BASE, H_MOVING_LIGHTS) > 0;
+  hasLens = load<f32>(p, P_LENS_RADIUS) > 0;
   bindWalk(base);
   bindRoulette(base);
   bindFollow(load<i32>(p, P_HOLES));
@@ -102,15 +106,19 @@ function traceSample(x: i32, y: i32, sample: i32): void {
   beginSight();
   beginStream(streamOf(seed, u32(y * width + x), u32(half)));
   clearWavelength();
-  draw(stream, index, 1);
-  const lensU = r0, lensV = r1;
+  if (moves) {
+    draw(stream, index, 2);
+    beginTime(r0);
+    placeLights();
+    moveCamera(r0);
+  }
+  let lensU: f32 = 0, lensV: f32 = 0;
+  if (hasLens) {
+    draw(stream, index, 1);
+    lensU = r0; lensV = r1;
+  }
   draw(stream, index, 0);
-  const u1 = r0, v1 = r1;
-  draw(stream, index, 2);
-  beginTime(r0);
-  placeLights();
-  moveCamera(r0);
-  cameraRay(x, y, u1, v1, lensU, lensV);
+  cameraRay(x, y, r0, r1, lensU, lensV);
   const dx = camDX, dy = camDY, dz = camDZ;
   recallMedia(CAMERA_LIST);
   follow(camX, camY, camZ, dx, dy, dz, camFar, RAY_CAMERA, stream, index, 0);
@@ -182,12 +190,12 @@ function traceSample(x: i32, y: i32, sample: i32): void {
     const chance = lobe == DIFFUSE ? chanceD : lobe == REFLECTION ? chanceR : chanceT;
     for (let j = 0; j < copies; j++) {
       const i = index * u32(copies) + u32(j);
-      if (chance < 1) {
-        draw(stream, i, pairAt(0, PAIR_FOLLOW));
-        if ((lobe == DIFFUSE ? r0 : lobe == REFLECTION ? r1 : f32(1) - r1) >= chance) {
-          if (keepsTrail()) noteEnd(END_ROULETTE, -1);
-          continue;
-        }
+      draw(stream, i, pairAt(0, PAIR_LOBE));
+      const pick = r1;
+      // One number for all lobes, from another end each, so that the same sample hardly follows two.
+      if (chance < 1 && (lobe == DIFFUSE ? r0 : lobe == REFLECTION ? f32(1) - r0 : abs(r0 - f32(0.5)) * f32(2)) >= chance) {
+        if (keepsTrail()) noteEnd(END_ROULETTE, -1);
+        continue;
       }
       if (!fresh) {
         clearWavelength();
@@ -197,8 +205,6 @@ function traceSample(x: i32, y: i32, sample: i32): void {
         loadSurface(index);
       }
       fresh = false;
-      draw(stream, i, pairAt(0, PAIR_LOBE));
-      const pick = r1;
       draw(stream, i, pairAt(0, PAIR_DIRECTION));
       if (sampleLobe(lobe, r0, r1, pick)) walk(i, lobe, f32(copies) * chance, picks, wr, wg, wb);
     }

@@ -21,7 +21,7 @@ import { IN_FOG, THROUGH } from './light-records';
 import {
   DIFFUSE, FOG, REFLECTION, TRANSMISSION, decideByFacets, density, dirX, dirY, dirZ, hasRoughReflection, sampleByFacets, sampleLobe, weightB, weightG, weightR,
 } from './lobes';
-import { albedoD, albedoR, albedoT, eb, eg, er, isClearPane, mirrorT, softenTo } from './material';
+import { albedoD, albedoR, albedoT, coatShare, eb, eg, er, isClearPane, mirrorT, softenTo } from './material';
 import {
   TWIN_LIST, anisotropyOf, cross, drawFlight, drawPhase, fade, isSolid, keepMedia, leftB, leftG, leftR, medium, phX, phY, phZ,
   recallMedia, scatters, weighFlight,
@@ -340,8 +340,10 @@ export function walk(index: u32, lobe: i32, copies: f32, firstPicks: i32, wr: f3
     }
     const p = chanceOfPath(count, tr, tg, tb);
     if (p < 1) {
-      draw(stream, index, pairAt(step, PAIR_ROULETTE));
-      if (r0 >= p) { ends(END_ROULETTE); return; }
+      // Only a coat has needed what chose within the lobe.
+      let u = pick;
+      if (coatShare > 0) { draw(stream, index, pairAt(step, PAIR_ROULETTE)); u = r0; }
+      if (u >= p) { ends(END_ROULETTE); return; }
       tr /= p; tg /= p; tb /= p;
     }
     out = current == TRANSMISSION ? -epsilon : epsilon;
