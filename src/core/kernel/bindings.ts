@@ -2,6 +2,7 @@ import type { Recipe } from '../recipe';
 import { type Camera, resolveRules, type Scene } from '../scene';
 import { fogBounds } from './fog-bounds';
 import { PAGE_BYTES, PLANE_BYTES, SCRATCH, TABLE_BYTES, TRAIL_BYTES, TREE_BYTES } from './layout';
+import { makeMemory } from './memory';
 import { packRecords, packScene } from './pack';
 import { packObjects, placeInstances } from './pack-objects';
 import { type PackPlan, planBytes, planPack } from './pack-plan';
@@ -30,11 +31,6 @@ interface KernelExports {
 /** Most bytes a thread's scratch area needs for `planes` planes and `posedBytes` of what moves. */
 export function scratchBytes(planes: number, posedBytes: number): number {
   return (SCRATCH.tile + planes * PLANE_BYTES + TABLE_BYTES + 16 + posedBytes + 65535) & ~65535;
-}
-
-/** Shared memory big enough for `bytes`. The maximum matches what the module declares. */
-export function makeMemory(bytes: number): WebAssembly.Memory {
-  return new WebAssembly.Memory({ initial: Math.max(16, Math.ceil(bytes / PAGE_BYTES)), maximum: 32768, shared: true });
 }
 
 /** A scene in shared memory with its tree built, ready for any number of threads. */
@@ -237,7 +233,7 @@ export function prepareScene(
   const fault = tooLarge(plan.triangleCount, most);
   if (fault) throw new Error(fault);
   const memory = makeMemory(most);
-  packScene(memory.buffer, scene, plan);
+  packScene(module, memory.buffer, scene, plan);
   const kernel = new Kernel(module, memory);
   kernel.beginTrees();
   // In the order of how seldom they change: shared trees that keep their shape stay as they are when objects move.
@@ -334,7 +330,7 @@ export function updateScene(module: WebAssembly.Module, p: PreparedScene, scene:
       : [i],
   );
   const ground = new Set(plan.instancing.ground);
-  packRecords(p.memory.buffer, scene, plan, p.scene);
+  packRecords(module, p.memory.buffer, scene, plan, p.scene);
   p.plan = plan;
   p.scene = scene;
   if (moved.length === 0 && !scene.poses) return 'records';

@@ -1,5 +1,6 @@
 import * as fmath from '../fmath';
-import { ENERGY_TABLE, type EnergyKind } from './layout';
+import { ENERGY_KINDS, ENERGY_TABLE, type EnergyKind, SCENE_BASE } from './layout';
+import { makeMemory } from './memory';
 
 // Taken out of the global once: hosts that wrap it make each look-up slow.
 const { max, sqrt } = Math;
@@ -53,34 +54,6 @@ function discPoints(radii: number, angles: number, half: boolean): DiscPoints {
   return points;
 }
 
-// Made when first asked for: what only loads this file need not wait.
-let round: DiscPoints | undefined;
-let stretched: DiscPoints | undefined;
-function pointsFor(anisotropy: number): DiscPoints {
-  if (anisotropy === 0) {
-    round ??= discPoints(48, 16, true);
-    return round;
-  }
-  stretched ??= discPoints(32, 32, false);
-  return stretched;
-}
-
-/** Unpolarised Fresnel reflectance; `eta` = index beyond over index before. */
-function fresnel(c: number, eta: number): number {
-  const g2 = eta * eta - 1 + c * c;
-  if (g2 <= 0) return 1;
-  const g = sqrt(g2);
-  const a = (g - c) / (g + c);
-  const b = ((g + c) * c - 1) / ((g - c) * c + 1);
-  return (a * a * (1 + b * b)) / 2;
-}
-
-/** Reflectance of two parallel faces, all reflections between them counted. */
-function paneReflectance(c: number, ior: number): number {
-  const r = fresnel(c, ior);
-  return (2 * r) / (1 + r);
-}
-
 /** GGX roughness along and across (OpenPBR 1.1, "Microfacet model"), as the kernel takes it. */
 function alphasOf(roughness: number, anisotropy: number): [number, number] {
   const k = 1 - anisotropy;
@@ -96,67 +69,56 @@ export interface Facets {
   anisotropy: number;
 }
 
+/** The kernel's sum over a disc's points, in memory of its own: the points of either disc, then the result. */
+class Integrator {
+  private readonly memory = makeMemory(0);
+  private readonly exports: { keepEnergy(...numbers: number[]): void };
+  private readonly discs = new Map<boolean, { at: number; count: number }>();
+  private end = SCENE_BASE;
+
+  constructor(module: WebAssembly.Module) {
+    const { exports } = new WebAssembly.Instance(module, { env: { memory: this.memory } });
+    this.exports = exports as unknown as Integrator['exports'];
+  }
+
+  private disc(round: boolean): { at: number; count: number } {
+    const known = this.discs.get(round);
+    if (known) return known;
+    const { x, y, weight } = round ? discPoints(48, 16, true) : discPoints(32, 32, false);
+    const disc = { at: this.end, count: x.length };
+    for (const list of [x, y, weight]) {
+      new Float32Array(this.memory.buffer, this.end, list.length).set(list);
+      this.end += list.length * 4;
+    }
+    this.discs.set(round, disc);
+    return disc;
+  }
+
+  kept({ kind, index, roughness, anisotropy }: Facets, mu: number, across: number): [number, number] {
+    const { at, count } = this.disc(anisotropy === 0);
+    const [ax, ay] = alphasOf(roughness, anisotropy);
+    const flat = sqrt(max(0, 1 - mu * mu));
+    const [wx, wy] = [flat * sqrt(1 - across), flat * sqrt(across)];
+    this.exports.keepEnergy(ENERGY_KINDS.indexOf(kind), index, ax, ay, wx, wy, mu, at, count, this.end);
+    const [first, second] = new Float32Array(this.memory.buffer, this.end, 2);
+    return [first, second];
+  }
+}
+
+const integrators = new WeakMap<WebAssembly.Module, Integrator>();
+
 /**
  * What a single scattering among GGX facets keeps of the light, in two parts, seen at cosine `mu` with sin² `across` of the
  * azimuth from the direction of stretch: means over visible normals [Heitz 2018] of G2/G1 times, for
  * - opaque: 1 − w and w, w = (1 − cos)^5, so that Schlick's albedo is F0 · first + second;
  * - solid: Fresnel's reflectance, and with the refracted direction's G2 what is let through;
  * - pane: the two faces' reflectance, and the rest.
+ * Summed by the kernel in lanes of 32 bits, to some 10⁻⁶.
  */
-export function keptEnergy({ kind, index, roughness, anisotropy }: Facets, mu: number, across = 0): [number, number] {
-  const [ax, ay] = alphasOf(roughness, anisotropy);
-  const { x, y, weight } = pointsFor(anisotropy);
-  const flat = sqrt(max(0, 1 - mu * mu));
-  const wx = flat * sqrt(1 - across);
-  const wy = flat * sqrt(across);
-  const own = sqrt(1 + (ax * ax * wx * wx + ay * ay * wy * wy) / (mu * mu)) / 2 + 0.5;
-  // The view where the surface is stretched to α = 1, and two directions across it.
-  const len = sqrt(ax * ax * wx * wx + ay * ay * wy * wy + mu * mu);
-  const [hx, hy, hz] = [(ax * wx) / len, (ay * wy) / len, mu / len];
-  const l = sqrt(hx * hx + hy * hy);
-  const [sx, sy] = l > 1e-12 ? [-hy / l, hx / l] : [0, 1];
-  const [tx, ty, tz] = l > 1e-12 ? [-hz * sy, hz * sx, hx * sy - hy * sx] : [-1, 0, 0];
-  const s = (1 + hz) / 2;
-  let first = 0;
-  let second = 0;
-  for (let i = 0; i < x.length; i++) {
-    const p = x[i];
-    const rim = sqrt(max(0, 1 - p * p));
-    const q = (1 - s) * rim + s * y[i];
-    const r = sqrt(max(0, 1 - p * p - q * q));
-    const mx = ax * (p * sx + q * tx + r * hx);
-    const my = ay * (p * sy + q * ty + r * hy);
-    const mz = max(q * tz + r * hz, 1e-7);
-    const k = 1 / sqrt(mx * mx + my * my + mz * mz);
-    const c = (wx * mx + wy * my + mu * mz) * k;
-    if (c <= 0) continue;
-    const up = 2 * c * k;
-    const g = keptBetween(own, up * mx - wx, up * my - wy, up * mz - mu, ax, ay) * weight[i];
-    if (kind === 'opaque') {
-      const w = (1 - c) ** 2 * (1 - c) ** 2 * (1 - c);
-      first += (1 - w) * g;
-      second += w * g;
-    } else if (kind === 'pane') {
-      const f = paneReflectance(c, index);
-      first += f * g;
-      second += (1 - f) * g;
-    } else {
-      const f = fresnel(c, index);
-      first += f * g;
-      const k2 = 1 - (1 - c * c) / (index * index);
-      if (k2 <= 0) continue;
-      const d = (c / index - sqrt(k2)) * k;
-      const inv = 1 / index;
-      second += (1 - f) * keptBetween(own, d * mx - wx * inv, d * my - wy * inv, mu * inv - d * mz, ax, ay) * weight[i];
-    }
-  }
-  return [first, second];
-}
-
-/** G2/G1 of a direction that ends `z` high on its side and a view with 1 + Λ of `own` [Heitz 2014, eq. 99]. */
-function keptBetween(own: number, x: number, y: number, z: number, ax: number, ay: number): number {
-  if (z <= 0) return 0;
-  return own / (own + (sqrt(1 + (ax * ax * x * x + ay * ay * y * y) / (z * z)) - 1) / 2);
+export function keptEnergy(module: WebAssembly.Module, facets: Facets, mu: number, across = 0): [number, number] {
+  let integrator = integrators.get(module);
+  if (!integrator) integrators.set(module, (integrator = new Integrator(module)));
+  return integrator.kept(facets, mu, across);
 }
 
 /** One of the tables that the kernel looks energy up in: all roughnesses and views of one kind, index and stretch. */
@@ -178,7 +140,7 @@ const made = new Map<string, Float32Array>();
  * A slab's values: pairs, by the root of the cosine, roughness, and sin² of the azimuth, each in even steps. Lost light is given
  * back by dividing [Turquin 2019]. Made once for each slab.
  */
-export function slabValues(slab: EnergySlab): Float32Array {
+export function slabValues(module: WebAssembly.Module, slab: EnergySlab): Float32Array {
   const key = `${slab.kind} ${slab.index} ${slab.anisotropy}`;
   const known = made.get(key);
   if (known) return known;
@@ -187,7 +149,7 @@ export function slabValues(slab: EnergySlab): Float32Array {
   for (let a = 0; a < azimuthsOf(slab); a++)
     for (let r = 0; r < roughnesses; r++)
       for (let c = 0; c < cosines; c++) {
-        const kept = keptEnergy({ ...slab, roughness: r / (roughnesses - 1) }, cosineAt(c), a / (azimuths - 1));
+        const kept = keptEnergy(module, { ...slab, roughness: r / (roughnesses - 1) }, cosineAt(c), a / (azimuths - 1));
         values.set(kept, at);
         at += 2;
       }

@@ -1,7 +1,15 @@
 import { lightGroups, type Scene } from '../scene';
 import { madeEnvironment } from '../sky';
 import { slabFloats, slabValues } from './energy';
-import { ENERGY_HEAD_BYTES, ENERGY_KINDS, ENV_CUTS, ENV_PIXEL_BYTES, fieldOffset, HEADER_FIELDS, SCENE_BASE } from './layout';
+import {
+  ENERGY_HEAD_BYTES,
+  ENERGY_KINDS,
+  ENV_CUTS,
+  ENV_PIXEL_BYTES,
+  fieldOffset,
+  HEADER_FIELDS,
+  SCENE_BASE,
+} from './layout';
 import { packFogs } from './pack-fog';
 import { packLights } from './pack-lights';
 import { packMaterials, packTextures } from './pack-materials';
@@ -13,14 +21,14 @@ import { packRules } from './pack-rules';
  * Writes the scene into linear memory at the plan's addresses; the tree is left to the kernel's
  * builder. Deterministic: the same scene gives the same bytes in every engine.
  */
-export function packScene(memory: ArrayBufferLike, scene: Scene, plan: PackPlan): void {
+export function packScene(module: WebAssembly.Module, memory: ArrayBufferLike, scene: Scene, plan: PackPlan): void {
   const { document } = scene;
   const view = new DataView(memory);
   const header = (field: string, value: number) =>
     view.setInt32(SCENE_BASE + fieldOffset(HEADER_FIELDS, field), value, true);
   packObjects(memory, scene, plan);
   packTextures(memory, scene, plan.textures);
-  packRecords(memory, scene, plan);
+  packRecords(module, memory, scene, plan);
   header('vertexCount', plan.vertexCount);
   header('triangleCount', plan.triangleCount);
   header('instanceCount', plan.instanceCount);
@@ -44,7 +52,13 @@ export function packScene(memory: ArrayBufferLike, scene: Scene, plan: PackPlan)
 }
 
 /** Writes what an edit of materials, lights, environment or fog changes, at the same addresses; an environment that `before` had there already stays. */
-export function packRecords(memory: ArrayBufferLike, scene: Scene, plan: PackPlan, before?: Scene): void {
+export function packRecords(
+  module: WebAssembly.Module,
+  memory: ArrayBufferLike,
+  scene: Scene,
+  plan: PackPlan,
+  before?: Scene,
+): void {
   const groups = lightGroups(scene.document);
   const view = new DataView(memory);
   const header = (field: string, value: number) =>
@@ -60,7 +74,7 @@ export function packRecords(memory: ArrayBufferLike, scene: Scene, plan: PackPla
     view.setFloat32(at + 4, slab.index, true);
     view.setFloat32(at + 8, slab.anisotropy, true);
     view.setInt32(at + 12, bytes, true);
-    new Float32Array(memory, at + ENERGY_HEAD_BYTES, floats).set(slabValues(slab));
+    new Float32Array(memory, at + ENERGY_HEAD_BYTES, floats).set(slabValues(module, slab));
     at += bytes;
   }
   const environment = madeEnvironment(scene);

@@ -1,6 +1,7 @@
 // Entry points of the kernel. Each thread makes its own instance over the shared memory and calls
 // `bind` with the address of its scratch area.
 export { beginTree, beginTrees, beginWorld, growTree, halveReferences, referTriangles, rootTask, treeEnd } from './bvh-build';
+export { keepEnergy } from './energy';
 import { closest, hitInstance, hitT, hitTriangle, hitU, hitV, occluded, setTraversalStack } from './bvh-trace';
 import { bindCamera } from './camera';
 import { bindEnvironment } from './environment';
