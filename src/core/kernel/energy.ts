@@ -116,8 +116,8 @@ const integrators = new WeakMap<WebAssembly.Module, Integrator>();
  * Summed by the kernel in lanes of 32 bits, to some 10⁻⁶.
  */
 export function keptEnergy(module: WebAssembly.Module, facets: Facets, mu: number, across = 0): [number, number] {
-  let integrator = integrators.get(module);
-  if (!integrator) integrators.set(module, (integrator = new Integrator(module)));
+  const integrator = integrators.get(module) ?? new Integrator(module);
+  integrators.set(module, integrator);
   return integrator.kept(facets, mu, across);
 }
 

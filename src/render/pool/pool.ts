@@ -6,8 +6,8 @@ import {
   prepareScene,
   type Rebuilt,
   scratchBytes,
-  updateScene,
   tellOpenness,
+  updateScene,
   worldKey,
 } from '@/core/kernel';
 import { parseRecipe, type Recipe } from '@/core/recipe';

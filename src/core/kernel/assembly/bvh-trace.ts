@@ -3,6 +3,7 @@ import {
   BLOCK_BYTES, BLOCK_E1, BLOCK_E2, BLOCK_ID, BLOCK_NORMAL, H_BVH_ROOT, H_TREES, INSTANCE_LEAF, I_TO_LOCAL0, I_TREE,
   LEVEL_STACK_BYTES, NODE_CHILD, PASSED_BIT, SCENE_BASE, TREE_BYTES, T_ROOT,
 } from './layout';
+import { rowTimes, rowTimesPoint } from './matrices';
 import { paneAlong, paneB, paneG, paneIsBoundary, paneExtinction, paneIsGlass, paneR, paneTransmittance } from './panes';
 import { bends, bentBlock, posed } from './poses';
 import { recordRay, recordsRays } from './ray-records';
@@ -141,12 +142,8 @@ function enter(instance: usize, ray: usize): usize {
   const local = ray + LEVEL_STACK_BYTES;
   placeRay(
     local,
-    load<f32>(m) * ox + load<f32>(m, 4) * oy + load<f32>(m, 8) * oz + load<f32>(m, 12),
-    load<f32>(m, 16) * ox + load<f32>(m, 20) * oy + load<f32>(m, 24) * oz + load<f32>(m, 28),
-    load<f32>(m, 32) * ox + load<f32>(m, 36) * oy + load<f32>(m, 40) * oz + load<f32>(m, 44),
-    load<f32>(m) * dx + load<f32>(m, 4) * dy + load<f32>(m, 8) * dz,
-    load<f32>(m, 16) * dx + load<f32>(m, 20) * dy + load<f32>(m, 24) * dz,
-    load<f32>(m, 32) * dx + load<f32>(m, 36) * dy + load<f32>(m, 40) * dz,
+    rowTimesPoint(m, ox, oy, oz), rowTimesPoint(m + 16, ox, oy, oz), rowTimesPoint(m + 32, ox, oy, oz),
+    rowTimes(m, dx, dy, dz), rowTimes(m + 16, dx, dy, dz), rowTimes(m + 32, dx, dy, dz),
   );
   return local;
 }

@@ -9,7 +9,7 @@ import {
 import { closeness, isFar } from './light-choice';
 import { lightAt, reaches } from './light-records';
 import { fogSpans, inFogs, setInFogs } from './media';
-import { hash } from './sobol';
+import { fraction, hash } from './sobol';
 import { distanceFog } from './study';
 
 /** Bytes of a span: where it begins and ends, extinction there, and a bit of each fog. */
@@ -368,7 +368,7 @@ export function scatteredAt(t: f32): f32 {
 export function recallFogAt(t: f32): void {
   depthTo(t);
   let meshes: u32 = 0;
-  let rest = f32(hash(reinterpret<u32>(t)) >> 8) * f32(5.9604644775390625e-8) * extinctionThere;
+  let rest = fraction(hash(reinterpret<u32>(t))) * extinctionThere;
   here = 0;
   let isChosen = false;
   for (let fogs = fogsThere; fogs; fogs &= fogs - 1) {

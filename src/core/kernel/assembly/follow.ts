@@ -6,7 +6,7 @@ import { MOST_FOGS, M_BOUNDARY, M_OPACITY, RAY_CAMERA } from './layout';
 import { meet, metLight, metT } from './light-shapes';
 import { CAMERA_LIST, clearMedia, cross, crossIntoFogs, fogCounts, isDisplaced, isInside, isSolid, keepMedia, medium, setInFogs, spareMedia } from './media';
 import { hides } from './rules';
-import { hash } from './sobol';
+import { fraction, hash } from './sobol';
 import { keepsTrail, notePassed } from './trail';
 import { epsilon, front, loadVertex, lookAsCamera, material, objectFlags, objectIndex, px, py, pz, record } from './vertex';
 
@@ -77,7 +77,7 @@ export function follow(
     const opacity = load<f32>(material, M_OPACITY);
     if (opacity < 1) {
       const chance = hash(stream ^ hash(index * 0x9e3779b9 + u32(step * 64 + turn)));
-      if (f32(chance >> 8) * f32(5.9604644775390625e-8) >= opacity) {
+      if (fraction(chance) >= opacity) {
         if (++passed > holes) { seenNothing = true; return; }
         from = hitT + epsilon;
         continue;

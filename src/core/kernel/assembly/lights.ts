@@ -4,7 +4,7 @@ import {
   environmentDensity, environmentRadiance, envB, envDensity, envG, envR, envX, envY, envZ, sampleEnvironment,
 } from './environment';
 import {
-  H_FAR_COUNT, H_FAR_LIGHTS, KIND_DISK, KIND_DISTANT, KIND_ENVIRONMENT, KIND_MESH, KIND_POINT,
+  H_FAR_COUNT, H_FAR_LIGHTS, KIND_DISTANT, KIND_ENVIRONMENT, KIND_MESH, KIND_POINT,
   KIND_RECTANGLE, KIND_SPHERE, KIND_SPOT, L_APEX, L_AREA, L_HALF_U, L_HALF_V, L_NX, L_NY, L_NZ, L_OUTER_COSINE, L_RADIANCE_B, L_RADIANCE_G, L_RADIANCE_R,
   L_RADIUS, L_UX, L_UY, L_UZ, L_VISIBLE, L_VX, L_VY, L_VZ, L_X, L_Y, L_Z, SCENE_BASE,
 } from './layout';

@@ -1,13 +1,15 @@
 // Emissive meshes as lights: a triangle by area × luminance, then a place on it.
 import {
-  H_INDICES, H_MESH_LIGHTS, H_POSITIONS, H_UVS, I_TO_LOCAL0, I_TO_WORLD0, L_CUMULATIVE,
+  H_MESH_LIGHTS, I_TO_LOCAL0, I_TO_WORLD0, L_CUMULATIVE,
   L_FIRST_TRIANGLE, L_INSTANCE, L_TRIANGLES, L_TWO_SIDED, M_EMIT_B, M_EMIT_G, M_EMIT_R, M_OPACITY, SCENE_BASE,
 } from './layout';
 import { cumulativeStep, searchCumulative } from './environment';
 import { lightAt } from './light-records';
-import { bends, bentCorners, posed } from './poses';
+import { rowTimes, rowTimesPoint } from './matrices';
+import { bentOf, posed } from './poses';
 import { infoOf, secondaryRecord } from './rules';
-import { materialAt } from './textures';
+import { materialWithin } from './textures';
+import { cornerOf, vertexOf } from './triangles';
 
 /** Light number of an object that emits, −1 of one that does not. */
 export function meshLightOf(object: i32): i32 {
@@ -26,29 +28,19 @@ let vx: f32 = 0, vy: f32 = 0, vz: f32 = 0;
 
 /** Loads the corner and edges of a triangle in the world; returns its area. */
 function loadTriangle(triangle: i32, instance: usize): f32 {
-  const positions = load<usize>(SCENE_BASE, H_POSITIONS);
-  const tri = load<usize>(SCENE_BASE, H_INDICES) + usize(triangle) * 12;
-  let a = positions + usize(load<u32>(tri)) * 12;
-  let b = positions + usize(load<u32>(tri, 4)) * 12;
-  let c = positions + usize(load<u32>(tri, 8)) * 12;
-  if (bends(instance)) { a = bentCorners(triangle, instance); b = a + 12; c = a + 24; }
+  const bent = bentOf(triangle, instance);
+  const a = cornerOf(vertexOf(triangle, 0), 0, bent), b = cornerOf(vertexOf(triangle, 1), 1, bent), c = cornerOf(vertexOf(triangle, 2), 2, bent);
   ax = load<f32>(a); ay = load<f32>(a, 4); az = load<f32>(a, 8);
   ux = load<f32>(b) - ax; uy = load<f32>(b, 4) - ay; uz = load<f32>(b, 8) - az;
   vx = load<f32>(c) - ax; vy = load<f32>(c, 4) - ay; vz = load<f32>(c, 8) - az;
   if (instance) {
     const m = instance + I_TO_WORLD0;
     let x = ax, y = ay, z = az;
-    ax = load<f32>(m) * x + load<f32>(m, 4) * y + load<f32>(m, 8) * z + load<f32>(m, 12);
-    ay = load<f32>(m, 16) * x + load<f32>(m, 20) * y + load<f32>(m, 24) * z + load<f32>(m, 28);
-    az = load<f32>(m, 32) * x + load<f32>(m, 36) * y + load<f32>(m, 40) * z + load<f32>(m, 44);
+    ax = rowTimesPoint(m, x, y, z); ay = rowTimesPoint(m + 16, x, y, z); az = rowTimesPoint(m + 32, x, y, z);
     x = ux; y = uy; z = uz;
-    ux = load<f32>(m) * x + load<f32>(m, 4) * y + load<f32>(m, 8) * z;
-    uy = load<f32>(m, 16) * x + load<f32>(m, 20) * y + load<f32>(m, 24) * z;
-    uz = load<f32>(m, 32) * x + load<f32>(m, 36) * y + load<f32>(m, 40) * z;
+    ux = rowTimes(m, x, y, z); uy = rowTimes(m + 16, x, y, z); uz = rowTimes(m + 32, x, y, z);
     x = vx; y = vy; z = vz;
-    vx = load<f32>(m) * x + load<f32>(m, 4) * y + load<f32>(m, 8) * z;
-    vy = load<f32>(m, 16) * x + load<f32>(m, 20) * y + load<f32>(m, 24) * z;
-    vz = load<f32>(m, 32) * x + load<f32>(m, 36) * y + load<f32>(m, 40) * z;
+    vx = rowTimes(m, x, y, z); vy = rowTimes(m + 16, x, y, z); vz = rowTimes(m + 32, x, y, z);
   }
   const nx = uy * vz - uz * vy, ny = uz * vx - ux * vz, nz = ux * vy - uy * vx;
   return f32(0.5) * sqrt<f32>(nx * nx + ny * ny + nz * nz);
@@ -117,15 +109,7 @@ function loadFace(l: usize, triangle: i32, instance: usize, area: f32, b1: f32, 
   }
   const k = f32(0.5) / area;
   mnx *= k; mny *= k; mnz *= k;
-  let m = secondaryRecord(infoOf(triangle), instance);
-  const uvs = load<usize>(SCENE_BASE, H_UVS);
-  if (uvs) {
-    const tri = load<usize>(SCENE_BASE, H_INDICES) + usize(triangle) * 12;
-    const p = uvs + usize(load<u32>(tri)) * 8, q = uvs + usize(load<u32>(tri, 4)) * 8, r = uvs + usize(load<u32>(tri, 8)) * 8;
-    const b0 = f32(1) - b1 - b2;
-    m = materialAt(m, b0 * load<f32>(p) + b1 * load<f32>(q) + b2 * load<f32>(r),
-      b0 * load<f32>(p, 4) + b1 * load<f32>(q, 4) + b2 * load<f32>(r, 4), 1);
-  }
+  const m = materialWithin(secondaryRecord(infoOf(triangle), instance), triangle, b1, b2);
   const opacity = load<f32>(m, M_OPACITY);
   mR = load<f32>(m, M_EMIT_R) * opacity; mG = load<f32>(m, M_EMIT_G) * opacity; mB = load<f32>(m, M_EMIT_B) * opacity;
   mTwoSided = load<i32>(l, L_TWO_SIDED) != 0;

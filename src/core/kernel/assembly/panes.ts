@@ -1,14 +1,16 @@
 // What lets shadow rays through: clear panes, cut-outs, and smooth solids that ask for straight shadows.
 import {
-  H_INDICES, H_POSITIONS, H_UVS, I_TO_LOCAL0, MIRROR_ALPHA, M_ABSORB_B, M_ABSORB_G,
+  I_TO_LOCAL0, MIRROR_ALPHA, M_ABSORB_B, M_ABSORB_G,
   M_ABSORB_R, M_BOUNDARY, M_IOR, M_METALNESS, M_OPACITY, M_ROUGHNESS, M_STRAIGHT_SHADOWS, M_THIN_WALLED, M_TINT_B, M_TINT_G, M_TINT_R,
-  M_TRANSMISSION, M_TRANSMISSION_ROUGHNESS, SCENE_BASE,
+  M_TRANSMISSION, M_TRANSMISSION_ROUGHNESS,
 } from './layout';
 import { extinctionOf } from './fog';
+import { columnTimes } from './matrices';
 import { fresnelDielectric } from './optics';
-import { bends, bentCorners } from './poses';
+import { bentOf } from './poses';
 import { castsNoShadow, infoOf, secondaryRecord } from './rules';
-import { materialAt } from './textures';
+import { materialWithin } from './textures';
+import { cornerOf, vertexOf } from './triangles';
 
 /** What the last triangle lets through, and whether light passes glass there rather than a hole. */
 export let paneR: f32 = 1;
@@ -40,19 +42,11 @@ export function paneTransmittance(triangle: i32, instance: usize, dx: f32, dy: f
   if (castsNoShadow(info, instance)) { paneR = 1; paneG = 1; paneB = 1; return; }
   let m = secondaryRecord(info, instance);
   paneIsBoundary = load<f32>(m, M_BOUNDARY) != 0;
-  const tri = load<usize>(SCENE_BASE, H_INDICES) + usize(triangle) * 12;
-  const i0 = usize(load<u32>(tri)), i1 = usize(load<u32>(tri, 4)), i2 = usize(load<u32>(tri, 8));
-  const uvs = load<usize>(SCENE_BASE, H_UVS);
-  if (uvs) {
-    const w = f32(1) - u - v;
-    m = materialAt(m,
-      w * load<f32>(uvs + i0 * 8) + u * load<f32>(uvs + i1 * 8) + v * load<f32>(uvs + i2 * 8),
-      w * load<f32>(uvs + i0 * 8, 4) + u * load<f32>(uvs + i1 * 8, 4) + v * load<f32>(uvs + i2 * 8, 4), 1);
-  }
+  m = materialWithin(m, triangle, u, v);
   if (paneIsBoundary) {
     paneR = 1; paneG = 1; paneB = 1;
     paneExtinction = extinctionOf(u32(load<f32>(m, M_BOUNDARY)));
-    turn(triangle, i0, i1, i2, instance, dx, dy, dz);
+    meetFace(triangle, instance, dx, dy, dz);
     paneAlong = along;
     return;
   }
@@ -64,7 +58,7 @@ export function paneTransmittance(triangle: i32, instance: usize, dx: f32, dy: f
   const glass = load<f32>(m, M_TRANSMISSION) * (f32(1) - load<f32>(m, M_METALNESS)) * (f32(1) - hole);
   paneIsGlass = glass > 0 && through * through < MIRROR_ALPHA && (thin || load<f32>(m, M_STRAIGHT_SHADOWS) > 0);
   if (!paneIsGlass) return;
-  turn(triangle, i0, i1, i2, instance, dx, dy, dz);
+  meetFace(triangle, instance, dx, dy, dz);
   const ior = load<f32>(m, M_IOR);
   if (thin) {
     const k = glass * (f32(1) - paneReflectance(cosine, ior));
@@ -81,10 +75,9 @@ export function paneTransmittance(triangle: i32, instance: usize, dx: f32, dy: f
 
 /** Which way a ray goes through a triangle (below 0 = into it), and the cosine to its normal. */
 let along: f32 = 0, cosine: f32 = 1;
-function turn(triangle: i32, i0: usize, i1: usize, i2: usize, instance: usize, dx: f32, dy: f32, dz: f32): void {
-  const positions = load<usize>(SCENE_BASE, H_POSITIONS);
-  let a = positions + i0 * 12, b = positions + i1 * 12, c = positions + i2 * 12;
-  if (bends(instance)) { a = bentCorners(triangle, instance); b = a + 12; c = a + 24; }
+function meetFace(triangle: i32, instance: usize, dx: f32, dy: f32, dz: f32): void {
+  const bent = bentOf(triangle, instance);
+  const a = cornerOf(vertexOf(triangle, 0), 0, bent), b = cornerOf(vertexOf(triangle, 1), 1, bent), c = cornerOf(vertexOf(triangle, 2), 2, bent);
   const ax = load<f32>(a), ay = load<f32>(a, 4), az = load<f32>(a, 8);
   const ux = load<f32>(b) - ax, uy = load<f32>(b, 4) - ay, uz = load<f32>(b, 8) - az;
   const vx = load<f32>(c) - ax, vy = load<f32>(c, 4) - ay, vz = load<f32>(c, 8) - az;
@@ -92,10 +85,8 @@ function turn(triangle: i32, i0: usize, i1: usize, i2: usize, instance: usize, d
   // n·d is the same in both spaces when normals go by the transpose of the inverse; only their length differs.
   let wx = nx, wy = ny, wz = nz;
   if (instance) {
-    const k = instance + I_TO_LOCAL0;
-    wx = load<f32>(k) * nx + load<f32>(k, 16) * ny + load<f32>(k, 32) * nz;
-    wy = load<f32>(k, 4) * nx + load<f32>(k, 20) * ny + load<f32>(k, 36) * nz;
-    wz = load<f32>(k, 8) * nx + load<f32>(k, 24) * ny + load<f32>(k, 40) * nz;
+    const n = instance + I_TO_LOCAL0;
+    wx = columnTimes(n, nx, ny, nz); wy = columnTimes(n + 4, nx, ny, nz); wz = columnTimes(n + 8, nx, ny, nz);
   }
   const length = sqrt<f32>(wx * wx + wy * wy + wz * wz);
   along = nx * dx + ny * dy + nz * dz;

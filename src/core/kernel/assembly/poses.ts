@@ -1,8 +1,10 @@
 // Things that move while the shutter is open: placements and surfaces at the time of the path, straight between steps.
 import {
-  BLOCK_BYTES, BLOCK_E1, BLOCK_E2, BLOCK_ID, BLOCK_NORMAL, H_INDICES, H_MOVING, H_NORMALS, H_POSITIONS, INSTANCE_BYTES, I_POSES, I_SHAPES,
+  BLOCK_BYTES, BLOCK_E1, BLOCK_E2, BLOCK_ID, BLOCK_NORMAL, H_MOVING, H_NORMALS, H_POSITIONS, INSTANCE_BYTES, I_POSES, I_SHAPES,
   I_SLOT, I_STAMP, I_STEPS, I_STRIDE, I_TO_LOCAL0, I_TO_WORLD0, PASSED_BIT, POSE_BYTES, POSE_TIME, P_POSES, SCENE_BASE, SCRATCH_PARAMS, SCRATCH_POSE,
 } from './layout';
+import { rowTimesPoint } from './matrices';
+import { across, vertexOf } from './triangles';
 
 let slots: usize = 0;
 let block: usize = 0;
@@ -106,15 +108,21 @@ export function bentCorners(triangle: i32, instance: usize): usize {
   // The times of its shapes lie behind its placements.
   const times = load<usize>(instance, I_POSES) + usize(load<i32>(instance, I_STEPS) + 2) * POSE_BYTES;
   between(times, 4, load<i32>(instance, I_SHAPES));
-  const tri = load<usize>(SCENE_BASE, H_INDICES) + usize(triangle) * 12;
   const positions = load<usize>(SCENE_BASE, H_POSITIONS) + usize(step) * stride;
   const normals = load<usize>(SCENE_BASE, H_NORMALS) + usize(step) * stride;
   for (let k: usize = 0; k < 3; k++) {
-    const v = usize(load<u32>(tri + (k << 2))) * 12;
+    const v = vertexOf(triangle, k) * 12;
     blend(corners + k * 12, positions + v, stride);
     blend(corners + 36 + k * 12, normals + v, stride);
   }
   return corners;
+}
+
+/** The same of a triangle of any instance; 0 where it keeps its shape. */
+// @ts-ignore: decorator
+@inline
+export function bentOf(triangle: i32, instance: usize): usize {
+  return bends(instance) ? bentCorners(triangle, instance) : 0;
 }
 
 /** A block of triangles of a changing surface, as they are at the path's time. */
@@ -154,13 +162,9 @@ export let nextZ: f32 = 0;
 
 let lx: f32 = 0, ly: f32 = 0, lz: f32 = 0;
 function shapeAt(instance: usize, triangle: i32, u: f32, v: f32, after: usize): void {
-  const tri = load<usize>(SCENE_BASE, H_INDICES) + usize(triangle) * 12;
   const p = load<usize>(SCENE_BASE, H_POSITIONS) + (usize(load<i32>(instance, I_SHAPES)) + after) * load<usize>(instance, I_STRIDE);
-  const a = p + usize(load<u32>(tri)) * 12, b = p + usize(load<u32>(tri, 4)) * 12, c = p + usize(load<u32>(tri, 8)) * 12;
-  const w = f32(1) - u - v;
-  lx = w * load<f32>(a) + u * load<f32>(b) + v * load<f32>(c);
-  ly = w * load<f32>(a, 4) + u * load<f32>(b, 4) + v * load<f32>(c, 4);
-  lz = w * load<f32>(a, 8) + u * load<f32>(b, 8) + v * load<f32>(c, 8);
+  const a = p + vertexOf(triangle, 0) * 12, b = p + vertexOf(triangle, 1) * 12, c = p + vertexOf(triangle, 2) * 12;
+  lx = across(a, b, c, u, v, 0); ly = across(a, b, c, u, v, 4); lz = across(a, b, c, u, v, 8);
 }
 
 /** Follows the place (x, y, z) at (u, v) of a triangle of `instance`, as posed, to the frame and the next. */
@@ -170,17 +174,11 @@ export function traceMotion(instance: usize, triangle: i32, u: f32, v: f32, x: f
   if (!instance || !load<usize>(instance, I_POSES)) return;
   const l = instance + I_TO_LOCAL0;
   const shapes = load<i32>(instance, I_SHAPES);
-  lx = load<f32>(l) * x + load<f32>(l, 4) * y + load<f32>(l, 8) * z + load<f32>(l, 12);
-  ly = load<f32>(l, 16) * x + load<f32>(l, 20) * y + load<f32>(l, 24) * z + load<f32>(l, 28);
-  lz = load<f32>(l, 32) * x + load<f32>(l, 36) * y + load<f32>(l, 40) * z + load<f32>(l, 44);
+  lx = rowTimesPoint(l, x, y, z); ly = rowTimesPoint(l + 16, x, y, z); lz = rowTimesPoint(l + 32, x, y, z);
   const m = load<usize>(instance, I_POSES) + usize(load<i32>(instance, I_STEPS)) * POSE_BYTES;
   if (shapes) shapeAt(instance, triangle, u, v, 0);
-  nowX = load<f32>(m) * lx + load<f32>(m, 4) * ly + load<f32>(m, 8) * lz + load<f32>(m, 12);
-  nowY = load<f32>(m, 16) * lx + load<f32>(m, 20) * ly + load<f32>(m, 24) * lz + load<f32>(m, 28);
-  nowZ = load<f32>(m, 32) * lx + load<f32>(m, 36) * ly + load<f32>(m, 40) * lz + load<f32>(m, 44);
+  nowX = rowTimesPoint(m, lx, ly, lz); nowY = rowTimesPoint(m + 16, lx, ly, lz); nowZ = rowTimesPoint(m + 32, lx, ly, lz);
   if (shapes) shapeAt(instance, triangle, u, v, 1);
   const n = m + POSE_BYTES;
-  nextX = load<f32>(n) * lx + load<f32>(n, 4) * ly + load<f32>(n, 8) * lz + load<f32>(n, 12);
-  nextY = load<f32>(n, 16) * lx + load<f32>(n, 20) * ly + load<f32>(n, 24) * lz + load<f32>(n, 28);
-  nextZ = load<f32>(n, 32) * lx + load<f32>(n, 36) * ly + load<f32>(n, 40) * lz + load<f32>(n, 44);
+  nextX = rowTimesPoint(n, lx, ly, lz); nextY = rowTimesPoint(n + 16, lx, ly, lz); nextZ = rowTimesPoint(n + 32, lx, ly, lz);
 }

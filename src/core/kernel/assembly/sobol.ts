@@ -56,11 +56,18 @@ function pascal(v: u32): u32 {
   return x;
 }
 
+/** A hashed word as a number in [0, 1). */
+// @ts-ignore: decorator
+@inline
+export function fraction(h: u32): f32 {
+  return f32(h >> 8) * f32(5.9604644775390625e-8);
+}
+
 /** The same by hashing alone: independent numbers. */
 function drawPlain(stream: u32, index: u32, pair: u32): void {
   const h = hash(stream ^ hash(index * 0x9e3779b9 + hash(pair ^ 0x7f4a7c15)));
-  r0 = f32(h >> 8) * f32(5.9604644775390625e-8);
-  r1 = f32(hash(h ^ 0x63d83595) >> 8) * f32(5.9604644775390625e-8);
+  r0 = fraction(h);
+  r1 = fraction(hash(h ^ 0x63d83595));
 }
 
 /** Index last drawn, and its bits reversed: a path draws many pairs of one point. */

@@ -3,6 +3,7 @@ import {
   H_DECODE_TABLE, MATERIAL_BYTES, M_USES, M_USE_COUNT, SCENE_BASE, SCRATCH_MATERIAL, USE_BUMP, USE_BYTES, USE_NORMAL, U_CHANNEL,
   U_ENCODED, U_M0, U_M1, U_M2, U_M3, U_M4, U_M5, U_STRENGTH, U_TARGET, U_TEXTURE, U_WRAP_U, U_WRAP_V, WRAP_CLAMP, WRAP_MIRROR, X_HEIGHT, X_IS_FLOAT, X_PIXELS, X_WIDTH,
 } from './layout';
+import { across, hasUvs, uvOf, vertexOf } from './triangles';
 
 let textured: usize = 0;
 export function bindTextures(scratch: usize): void {
@@ -124,4 +125,11 @@ export function materialAt(record: usize, u: f32, v: f32, slot: usize): usize {
     }
   }
   return copy;
+}
+
+/** The material `record` at barycentric (u, v) of a triangle, for what is not the vertex: itself without texture coordinates. */
+export function materialWithin(record: usize, triangle: i32, u: f32, v: f32): usize {
+  if (!hasUvs()) return record;
+  const a = uvOf(vertexOf(triangle, 0)), b = uvOf(vertexOf(triangle, 1)), c = uvOf(vertexOf(triangle, 2));
+  return materialAt(record, across(a, b, c, u, v, 0), across(a, b, c, u, v, 4), 1);
 }

@@ -1,13 +1,15 @@
 // The place at a hit: position, normals, the frame in which lobes are given, and the material there.
 // Directions in lobes are local, z = shading normal on the side of wo.
 import {
-  H_INDICES, H_MATERIALS, H_NORMALS, H_POSITIONS, H_UVS, I_TO_LOCAL0, I_TO_WORLD0, MATERIAL_BYTES,
+  H_MATERIALS, I_TO_LOCAL0, I_TO_WORLD0, MATERIAL_BYTES,
   M_ANISOTROPY, M_TURN_COSINE, M_TURN_SINE, SCENE_BASE, TRIANGLE_MATERIAL_SHIFT,
 } from './layout';
+import { columnTimes, rowTimes, rowTimesPoint } from './matrices';
 import { isInside } from './media';
-import { bends as bendsOverTime, bentCorners } from './poses';
+import { bentOf } from './poses';
 import { flagsOf, hasRules, infoOf, objectOf, secondaryOf } from './rules';
 import { bends, materialAt, slopeU, slopeV, slopesAreHeights } from './textures';
+import { across, cornerOf, hasUvs, normalOf, uvOf, vertexOf } from './triangles';
 
 export let px: f32 = 0;
 export let py: f32 = 0;
@@ -66,53 +68,29 @@ function derive(
   return true;
 }
 
-/** Takes the vector whose components are given from the space of `instance` to the world's. */
-let wx: f32 = 0, wy: f32 = 0, wz: f32 = 0;
-function vectorToWorld(instance: usize, x: f32, y: f32, z: f32): void {
-  const m = instance + I_TO_WORLD0;
-  wx = load<f32>(m) * x + load<f32>(m, 4) * y + load<f32>(m, 8) * z;
-  wy = load<f32>(m, 16) * x + load<f32>(m, 20) * y + load<f32>(m, 24) * z;
-  wz = load<f32>(m, 32) * x + load<f32>(m, 36) * y + load<f32>(m, 40) * z;
-}
-function normalToWorld(instance: usize, x: f32, y: f32, z: f32): void {
-  const n = instance + I_TO_LOCAL0;
-  wx = load<f32>(n) * x + load<f32>(n, 16) * y + load<f32>(n, 32) * z;
-  wy = load<f32>(n, 4) * x + load<f32>(n, 20) * y + load<f32>(n, 36) * z;
-  wz = load<f32>(n, 8) * x + load<f32>(n, 24) * y + load<f32>(n, 40) * z;
-}
 
 /**
  * Fills the module's vertex from triangle `triangle` of `instance` (0 = world) at barycentric (u, v), met along the
  * unit direction d.
  */
 export function loadVertex(triangle: i32, instance: usize, u: f32, v: f32, dx: f32, dy: f32, dz: f32): void {
-  const tri = load<usize>(SCENE_BASE, H_INDICES) + usize(triangle) * 12;
-  const positions = load<usize>(SCENE_BASE, H_POSITIONS), normals = load<usize>(SCENE_BASE, H_NORMALS);
-  const v0 = usize(load<u32>(tri)), v1 = usize(load<u32>(tri, 4)), v2 = usize(load<u32>(tri, 8));
-  let a = positions + v0 * 12, b = positions + v1 * 12, c = positions + v2 * 12;
-  let na = normals + v0 * 12, nb = normals + v1 * 12, nc = normals + v2 * 12;
-  if (bendsOverTime(instance)) {
-    a = bentCorners(triangle, instance);
-    b = a + 12; c = a + 24;
-    na = a + 36; nb = a + 48; nc = a + 60;
-  }
+  const v0 = vertexOf(triangle, 0), v1 = vertexOf(triangle, 1), v2 = vertexOf(triangle, 2), bent = bentOf(triangle, instance);
+  const a = cornerOf(v0, 0, bent), b = cornerOf(v1, 1, bent), c = cornerOf(v2, 2, bent);
+  const na = normalOf(v0, 0, bent), nb = normalOf(v1, 1, bent), nc = normalOf(v2, 2, bent);
   const ax = load<f32>(a), ay = load<f32>(a, 4), az = load<f32>(a, 8);
   const e1x = load<f32>(b) - ax, e1y = load<f32>(b, 4) - ay, e1z = load<f32>(b, 8) - az;
   const e2x = load<f32>(c) - ax, e2y = load<f32>(c, 4) - ay, e2z = load<f32>(c, 8) - az;
   px = ax + u * e1x + v * e2x; py = ay + u * e1y + v * e2y; pz = az + u * e1z + v * e2z;
   gx = e1y * e2z - e1z * e2y; gy = e1z * e2x - e1x * e2z; gz = e1x * e2y - e1y * e2x;
-  const w = f32(1) - u - v;
-  nx = w * load<f32>(na) + u * load<f32>(nb) + v * load<f32>(nc);
-  ny = w * load<f32>(na, 4) + u * load<f32>(nb, 4) + v * load<f32>(nc, 4);
-  nz = w * load<f32>(na, 8) + u * load<f32>(nb, 8) + v * load<f32>(nc, 8);
+  nx = across(na, nb, nc, u, v, 0); ny = across(na, nb, nc, u, v, 4); nz = across(na, nb, nc, u, v, 8);
   if (instance) {
-    const x = px, y = py, z = pz, m = instance + I_TO_WORLD0;
-    vectorToWorld(instance, x, y, z);
-    px = wx + load<f32>(m, 12); py = wy + load<f32>(m, 28); pz = wz + load<f32>(m, 44);
-    normalToWorld(instance, gx, gy, gz);
-    gx = wx; gy = wy; gz = wz;
-    normalToWorld(instance, nx, ny, nz);
-    nx = wx; ny = wy; nz = wz;
+    const m = instance + I_TO_WORLD0, n = instance + I_TO_LOCAL0;
+    let x = px, y = py, z = pz;
+    px = rowTimesPoint(m, x, y, z); py = rowTimesPoint(m + 16, x, y, z); pz = rowTimesPoint(m + 32, x, y, z);
+    x = gx; y = gy; z = gz;
+    gx = columnTimes(n, x, y, z); gy = columnTimes(n + 4, x, y, z); gz = columnTimes(n + 8, x, y, z);
+    x = nx; y = ny; z = nz;
+    nx = columnTimes(n, x, y, z); ny = columnTimes(n + 4, x, y, z); nz = columnTimes(n + 8, x, y, z);
   }
   let k = f32(1) / max<f32>(sqrt<f32>(gx * gx + gy * gy + gz * gz), f32(1e-30));
   gx *= k; gy *= k; gz *= k;
@@ -131,22 +109,22 @@ export function loadVertex(triangle: i32, instance: usize, u: f32, v: f32, dx: f
     if (second && !asCamera && !isInside(record)) record = second;
   }
   epsilon = f32(3e-5) * max<f32>(f32(1), max<f32>(abs(px), max<f32>(abs(py), abs(pz))));
-  const uvs = load<usize>(SCENE_BASE, H_UVS);
   let tangents = false;
-  if (uvs) {
-    const ua = load<f32>(uvs + v0 * 8), va = load<f32>(uvs + v0 * 8, 4);
-    const u1 = load<f32>(uvs + v1 * 8) - ua, w1 = load<f32>(uvs + v1 * 8, 4) - va;
-    const u2 = load<f32>(uvs + v2 * 8) - ua, w2 = load<f32>(uvs + v2 * 8, 4) - va;
+  if (hasUvs()) {
+    const ta = uvOf(v0), tb = uvOf(v1), tc = uvOf(v2);
+    const ua = load<f32>(ta), va = load<f32>(ta, 4);
+    const u1 = load<f32>(tb) - ua, w1 = load<f32>(tb, 4) - va, u2 = load<f32>(tc) - ua, w2 = load<f32>(tc, 4) - va;
     textureU = ua + u * u1 + v * u2;
     textureV = va + u * w1 + v * w2;
     material = materialAt(record, textureU, textureV, 0);
     if (bends || load<f32>(material, M_ANISOTROPY) != 0) {
       tangents = derive(e1x, e1y, e1z, e2x, e2y, e2z, u1, w1, u2, w2);
       if (tangents && instance) {
-        vectorToWorld(instance, pux, puy, puz);
-        pux = wx; puy = wy; puz = wz;
-        vectorToWorld(instance, pvx, pvy, pvz);
-        pvx = wx; pvy = wy; pvz = wz;
+        const m = instance + I_TO_WORLD0;
+        let x = pux, y = puy, z = puz;
+        pux = rowTimes(m, x, y, z); puy = rowTimes(m + 16, x, y, z); puz = rowTimes(m + 32, x, y, z);
+        x = pvx; y = pvy; z = pvz;
+        pvx = rowTimes(m, x, y, z); pvy = rowTimes(m + 16, x, y, z); pvz = rowTimes(m + 32, x, y, z);
       }
       if (tangents && bends) bend();
     }

@@ -30,7 +30,7 @@ import { bookEmission, bookSeen, leave, leaveUnlit, roleOf } from './met';
 import { chanceOfPath, chanceOfStep } from './roulette';
 import { allows, hasRules, needsTwin } from './rules';
 import { beginSight, passFog, passInside, passLobe } from './sight';
-import { draw, hash, r0, r1 } from './sobol';
+import { draw, fraction, hash, r0, r1 } from './sobol';
 import { keepsTrail, noteEnd, noteFog, noteLeft, noteVertex } from './trail';
 import { epsilon, front, gx, gy, gz, objectIndex, px, py, pz, record } from './vertex';
 
@@ -130,7 +130,7 @@ export function walk(index: u32, lobe: i32, copies: f32, firstPicks: i32, wr: f3
   // Whether a limit has been met, and whether this path is one of those followed beyond it.
   let limit = -1;
   let beyond = false;
-  const survives = keepsLost() && f32(hash(stream ^ hash(index + 0x51f15e9d)) >> 8) * f32(5.9604644775390625e-8) < lostChance;
+  const survives = keepsLost() && fraction(hash(stream ^ hash(index + 0x51f15e9d))) < lostChance;
   let longest: f32 = 0;
   let stepsBefore = 0, stepsNow = 0;
   while (true) {
