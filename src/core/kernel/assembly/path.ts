@@ -68,22 +68,30 @@ function lightFog(index: u32, dx: f32, dy: f32, dz: f32, wr: f32, wg: f32, wb: f
   const k = f32(1) - left;
   // What stands behind is not known yet: a middling surface.
   beginRoulette(max<f32>(wr, max<f32>(wg, wb)) * (k + f32(0.5) * left));
+  const chance = chanceOfLobe(k, 1);
+  let fresh = true;
   for (let j = 0; j < splitsF; j++) {
     const i = index * u32(splitsF) + u32(j);
-    if (j > 0) {
+    draw(own, i, pairAt(0, PAIR_FLIGHT));
+    const u = r0;
+    if (r1 >= chance) {
+      if (keepsTrail()) noteEnd(END_ROULETTE, -1);
+      continue;
+    }
+    if (!fresh) {
       // Paths before have left their own fog behind.
       recallMedia(CAMERA_LIST);
       follow(camX, camY, camZ, dx, dy, dz, camFar, RAY_FOG, stream, index, 0);
     }
+    fresh = false;
     clearWavelength();
-    draw(own, i, pairAt(0, PAIR_FLIGHT));
-    const t = drawScatterSurely(r0);
+    const t = drawScatterSurely(u);
     recallMedia(CAMERA_LIST);
     recallFogAt(t);
     beginInFog(camX + dx * t, camY + dy * t, camZ + dz * t);
     draw(own, i, pairAt(0, PAIR_PHASE));
     drawPhase(dx, dy, dz, fogAnisotropy(), r0, r1);
-    walk(i, FOG, f32(splitsF), lightSamples, wr * k * fogAlbedo(0), wg * k * fogAlbedo(1), wb * k * fogAlbedo(2));
+    walk(i, FOG, f32(splitsF) * chance, lightSamples, wr * k * fogAlbedo(0), wg * k * fogAlbedo(1), wb * k * fogAlbedo(2));
   }
   clearWavelength();
 }
