@@ -1,4 +1,4 @@
-// Angles in turns, a whole one being 1: sine and cosine together, and the way back, in f32 throughout
+// Sine and cosine together, of angles in turns; the angle of a vector in radians; directions about another. In f32 throughout
 // [polynomials: Moshier, Cephes Mathematical Library, sinf.c, atanf.c]. Errors stay below 1e-7, those of angles below 3e-7.
 
 /** Sine and cosine of the angle last given to `turn`. */

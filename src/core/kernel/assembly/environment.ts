@@ -43,7 +43,7 @@ export let envR: f32 = 0;
 export let envG: f32 = 0;
 export let envB: f32 = 0;
 
-/** Pixel i of the picture, and before it, in the same row, the one whose cumulative value it goes on from. */
+/** The record of pixel i, row after row. */
 // @ts-ignore: decorator
 @inline
 function pixelAt(i: i32): usize {
