@@ -159,7 +159,7 @@ export const recipeSchema = z.strictObject({
       rouletteStart: whole(0, 64)
         .default(0)
         .describe(
-          'Continuation rays before what brings little may be ended by chance (without bias): dim paths and light samples, at 0 weak lobes of the first hit too.',
+          'Continuation rays before what brings little may be ended by chance (without bias): dim paths and light samples, at 0 weak lobes of the first hit and paths from thin fog too.',
         ),
       reachMetres: z
         .number()

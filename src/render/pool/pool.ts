@@ -288,7 +288,10 @@ export class RenderPool {
   /** Tells the kernel how open what the camera sees is to lights without a place. */
   private tellOpenness({ size }: Recipe, camera: Camera, frame: number): void {
     const { prepared } = this;
-    if (!prepared || prepared.plan.light.far.length === 0) return;
+    if (!prepared) return;
+    const { far, count, lights } = prepared.plan.light;
+    // Only a choice of lights goes by it, and roulette by the sky.
+    if (far.length === 0 || (count < 2 && lights[far[0]].kind !== 'environment')) return;
     const key = JSON.stringify([camera, frame, size.width, size.height]);
     if (key === this.weighed) return;
     this.weighed = key;
